@@ -1,0 +1,1 @@
+"""The pure heart: no I/O, no clock, no web, no SQL text."""

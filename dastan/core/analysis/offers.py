@@ -1,0 +1,205 @@
+"""Offers: everywhere that a thing may land, each with its gesture and the words for it.
+
+Asked once, when a drag or a menu starts. Menus list the offers, drop targets are the offers with a place.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+from dastan.core.analysis.document import Analysis, AxisName, PlacedDimension
+from dastan.core.analysis.gestures import (
+    CloseLevel,
+    CloseMember,
+    FilterMembers,
+    Gesture,
+    OpenLevel,
+    OpenMember,
+    PutDimension,
+    PutMeasure,
+    TakeDimension,
+    TakeMeasure,
+    apply_gesture,
+)
+from dastan.core.analysis.openness import is_member_open
+from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
+from dastan.core.analysis.sentence import Members, hierarchy_caption, level_caption, member_caption, shown_levels
+from dastan.core.errors import AppError
+from dastan.core.model.document import MemberPath, Part, SemanticModel
+
+PREVIEW_LENGTH = 3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Thing(Part):
+    """What a drag or a menu is about: a measure, a hierarchy (at a level), or one member of a hierarchy."""
+
+    kind: Literal["measure", "dimension", "member"]
+    measure: str | None = None
+    dimension: str | None = None
+    hierarchy: str | None = None
+    level: str | None = None
+    path: MemberPath = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Offer:
+    """One possible landing.
+
+    `place` names the drop target, with `at` the gap in it; an offer in a menu only has "menu". `preview`
+    holds the header and first members that would appear there. `asks` names what has to be chosen first.
+    """
+
+    words: str
+    place: Literal["measures", "rows", "columns", "away", "menu"]
+    at: int | None = None
+    gesture: Gesture | None = None
+    asks: Literal["members"] | None = None
+    preview: tuple[str, ...] = ()
+
+
+def offers_for(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> tuple[Offer, ...]:
+    """All offers for a thing, in the order in which a menu lists them; only such as would succeed."""
+    if thing.kind == "measure":
+        found = _measure_offers(document, thing.measure or "", model)
+    elif thing.kind == "dimension":
+        found = _dimension_offers(document, thing, model, members)
+    else:
+        found = _member_offers(document, thing, model, members)
+    return tuple(each for each in found if _succeeds(document, each, model))
+
+
+def _succeeds(document: Analysis, offer: Offer, model: SemanticModel) -> bool:
+    if offer.gesture is None:
+        return True
+    try:
+        apply_gesture(document, offer.gesture, model)
+    except AppError:
+        return False
+    return True
+
+
+def _measure_offers(document: Analysis, name: str, model: SemanticModel) -> Iterator[Offer]:
+    measure = find_measure(model, name)
+    placed = [each.measure for each in document.question.measures]
+    captions = [find_measure(model, each).caption for each in placed]
+    for at in range(len(placed) + 1):
+        if name in placed and at in (placed.index(name), placed.index(name) + 1):
+            continue
+        if at < len(placed):
+            words = f"{measure.caption} before {captions[at]}"
+        else:
+            words = f"{measure.caption} after {captions[-1]}" if placed else f"Show {measure.caption}"
+        yield Offer(words, "measures", at, PutMeasure(measure=name, at=at), preview=(measure.caption,))
+    if name in placed:
+        yield Offer(f"Take {measure.caption} away", "away", None, TakeMeasure(measure=name))
+
+
+def _dimension_offers(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> Iterator[Offer]:
+    dimension = find_dimension(model, thing.dimension or "")
+    hierarchy = find_hierarchy(dimension, thing.hierarchy or dimension.hierarchies[0].name)
+    caption = level_caption(dimension, thing.level) if thing.level else hierarchy_caption(dimension, hierarchy)
+    preview = _preview(thing, model, members)
+    own = (dimension.name, hierarchy.name)
+    is_placed = False
+    axes: tuple[tuple[AxisName, str], ...] = (("rows", "by"), ("columns", "against"))
+    for axis, joining in axes:
+        placed = document.question.axis(axis)
+        places = [at for at, each in enumerate(placed) if (each.dimension, each.hierarchy) == own]
+        is_placed = is_placed or bool(places)
+        for at in range(len(placed) + 1):
+            if places and thing.level is None and at in (places[0], places[0] + 1):
+                continue
+            words = _landing_words(caption, joining, placed, at, model, own)
+            gesture = PutDimension(
+                dimension=dimension.name, hierarchy=hierarchy.name, level=thing.level, axis=axis, at=at
+            )
+            yield Offer(words, axis, at, gesture, preview=preview)
+    yield Offer(f"Choose members of {hierarchy_caption(dimension, hierarchy)}…", "menu", asks="members")
+    if is_placed:
+        yield from _level_offers(document, own, model)
+        yield Offer(f"Take {caption} away", "away", None, TakeDimension(dimension=own[0], hierarchy=own[1]))
+
+
+def _landing_words(
+    caption: str,
+    joining: str,
+    placed: tuple[PlacedDimension, ...],
+    at: int,
+    model: SemanticModel,
+    own: tuple[str, str],
+) -> str:
+    others = [each for each in placed if (each.dimension, each.hierarchy) != own]
+    if not others:
+        return f"{joining} {caption}"
+
+    def name(each: PlacedDimension) -> str:
+        dimension = find_dimension(model, each.dimension)
+        return hierarchy_caption(dimension, find_hierarchy(dimension, each.hierarchy))
+
+    before = [each for each in placed[:at] if each in others]
+    if before:
+        return f"{joining} {name(before[-1])}, each broken down by {caption}"
+    return f"{joining} {caption}, each broken down by {name(others[0])}"
+
+
+def _preview(thing: Thing, model: SemanticModel, members: Members) -> tuple[str, ...]:
+    """The header and first members that would be seen."""
+    dimension = find_dimension(model, thing.dimension or "")
+    hierarchy = find_hierarchy(dimension, thing.hierarchy or dimension.hierarchies[0].name)
+    level = thing.level or hierarchy.levels[0]
+    found = members(dimension.name, hierarchy.name)
+    depth = hierarchy.levels.index(level)
+    return (level_caption(dimension, level), *found.levels[depth].captions[:PREVIEW_LENGTH])
+
+
+def _level_offers(document: Analysis, own: tuple[str, str], model: SemanticModel) -> Iterator[Offer]:
+    """Opening the next level as a whole, and closing each that is open."""
+    dimension = find_dimension(model, own[0])
+    hierarchy = find_hierarchy(dimension, own[1])
+    placed = next(
+        each
+        for each in (*document.question.rows, *document.question.columns)
+        if (each.dimension, each.hierarchy) == own
+    )
+    shown = shown_levels(document, placed, hierarchy)
+    opening = document.opening(*own)
+    for level in shown:
+        at = hierarchy.levels.index(level)
+        if at + 1 < len(hierarchy.levels) and not (level in opening.levels and not opening.closed):
+            words = f"Open every {level_caption(dimension, level).lower()}"
+            yield Offer(words, "menu", None, OpenLevel(dimension=own[0], hierarchy=own[1], level=level))
+    for level in reversed(shown[:-1]):
+        words = f"Close every {level_caption(dimension, level).lower()}"
+        yield Offer(words, "menu", None, CloseLevel(dimension=own[0], hierarchy=own[1], level=level))
+
+
+def _member_offers(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> Iterator[Offer]:
+    dimension = find_dimension(model, thing.dimension or "")
+    hierarchy = find_hierarchy(dimension, thing.hierarchy or "")
+    found = members(dimension.name, hierarchy.name)
+    caption = member_caption(thing.path, found)
+    code = found.find(thing.path)
+    own = (dimension.name, hierarchy.name)
+    if code is not None and found.levels[len(thing.path) - 1].can_open[code]:
+        is_open = is_member_open(document.opening(*own), hierarchy, thing.path)
+        turn, verb = (CloseMember, "Close") if is_open else (OpenMember, "Open")
+        yield Offer(f"{verb} {caption}", "menu", None, turn(dimension=own[0], hierarchy=own[1], path=thing.path))
+    yield from _level_offers(document, own, model)
+    for action, words in (("keep", f"Keep only {caption}"), ("leave_out", f"Leave out {caption}")):
+        yield Offer(words, "menu", None, _narrowed(document, own, thing.path, action))
+    yield Offer(f"Choose members of {hierarchy_caption(dimension, hierarchy)}…", "menu", asks="members")
+
+
+def _narrowed(document: Analysis, own: tuple[str, str], path: MemberPath, action: str) -> FilterMembers:
+    """Keeping goes down to this member; leaving out takes it from what is kept, or adds it to what is left out."""
+    present = {each.action: each.members for each in document.question.filters if (each.dimension, each.hierarchy) == own}
+    kept, left_out = present.get("keep", ()), present.get("leave_out", ())
+    if action == "keep":
+        return FilterMembers(dimension=own[0], hierarchy=own[1], action="keep", members=(path,))
+    if path in kept and len(kept) > 1:
+        others = tuple(each for each in kept if each != path)
+        return FilterMembers(dimension=own[0], hierarchy=own[1], action="keep", members=others)
+    return FilterMembers(dimension=own[0], hierarchy=own[1], action="leave_out", members=(*left_out, path))

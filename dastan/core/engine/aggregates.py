@@ -1,0 +1,72 @@
+"""The base aggregates: each computed from rows, and rolled up from finer groups where that is right."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from dastan.core.engine import kernels
+from dastan.core.values import Values
+from dastan.core.errors import LimitError
+
+BaseKind = Literal["count", "count_values", "sum", "min", "max", "distinct"]
+
+
+@dataclass(frozen=True, slots=True)
+class BaseAggregate:
+    """One aggregate over the rows of a group; `argument` is a row formula's text, "" for `count`."""
+
+    kind: BaseKind
+    argument: str = ""
+
+    @property
+    def rolls_up(self) -> bool:
+        """Whether a coarser group's value follows from those of the finer groups in it."""
+        return self.kind != "distinct"
+
+
+def reduce_values(kind: BaseKind, values: Values, group: np.ndarray, count: int, name: str) -> Values:
+    """Sum, least or greatest of each group's values, or how many there are; empty where there are none.
+
+    Args:
+        group: `(n,) int64` places in 0 to `count` - 1, one per value.
+        name: what is aggregated, for the message.
+    Raises: LimitError when a sum leaves 64 bits.
+    """
+    found = np.zeros(count, np.int64)
+    kernels.count_present(group, values.present, found)
+    if kind == "count_values":
+        return Values(found, 0, np.ones(count, np.bool_))
+    if kind == "sum":
+        return _sum(values, group, count, found > 0, name)
+    best = np.zeros(count, values.data.dtype)
+    has = np.zeros(count, np.bool_)
+    kernel = kernels.least if kind == "min" else kernels.greatest
+    kernel(group, values.data, values.present, has, best)
+    return Values(best, values.scale, has)
+
+
+def _sum(values: Values, group: np.ndarray, count: int, has: np.ndarray, name: str) -> Values:
+    if values.scale is None:
+        sums, lost = np.zeros(count), np.zeros(count)
+        kernels.sum_float(group, values.data, values.present, sums, lost)
+        total = sums + lost
+        if not np.all(np.isfinite(total)):
+            raise LimitError(f"A sum of {name} is too large for a number.", "Divide the column, or narrow the question.")
+        return Values(total, None, has)
+    exact = np.zeros(count, np.int64)
+    if kernels.sum_exact(group, values.data, values.present, exact):
+        raise LimitError(
+            f"A sum of {name} has more than 18 digits and would not be exact.",
+            "Narrow the question, or give the column fewer decimals in the model.",
+        )
+    return Values(exact, values.scale, has)
+
+
+def roll_up(kind: BaseKind, values: Values, group: np.ndarray, count: int, name: str) -> Values:
+    """Coarser groups' values from finer ones. Counts add up; a sum of sums is the sum."""
+    if kind in ("count", "count_values"):
+        return Values(reduce_values("sum", values, group, count, name).data, 0, np.ones(count, np.bool_))
+    return reduce_values(kind, values, group, count, name)

@@ -1,0 +1,95 @@
+"""From one array of codes per level to one number per group."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from dastan.core.engine import kernels
+
+_KEY_LIMIT = 2**62
+_DENSE_FLOOR = 1 << 16
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class RowGroups:
+    """Which group each row belongs to. Only groups that have rows exist.
+
+    `group` is `(n_rows,) int64`, 0 to `count` - 1; `codes` has one `(count,) int32` array per level.
+    Groups are in ascending order of their codes, first level first.
+    """
+
+    group: np.ndarray
+    count: int
+    codes: tuple[np.ndarray, ...]
+
+
+def group_rows(levels: Sequence[tuple[np.ndarray, np.ndarray, int]], row_count: int) -> RowGroups:
+    """Groups rows by several levels at once.
+
+    Args:
+        levels: per level the rows' `(n_rows,) int32` codes, the int32 lookup from those to member codes,
+            and the count of members.
+    Memory follows the smaller of the cross product and the rows, never the cross product alone.
+    """
+    key = np.zeros(row_count, np.int64)
+    room = 1
+    is_packed = False
+    for codes, lookup, size in levels:
+        if room * size >= _KEY_LIMIT:
+            # The key would outgrow 64 bits: replace what there is by the numbers of the groups so far.
+            key, found = _number(key, room, row_count)
+            is_packed = True
+            room = len(found)
+        kernels.push_level(key, codes, lookup, size)
+        room *= size
+    if is_packed:
+        return _unpack_rows(levels, key, room, row_count)
+    group, found = _number(key, room, row_count)
+    return RowGroups(group, len(found), _split(found, [size for _, _, size in levels]))
+
+
+def _number(key: np.ndarray, room: int, row_count: int) -> tuple[np.ndarray, np.ndarray]:
+    """Each row's group number and the ascending keys that exist, densely or by hashing."""
+    if room <= max(_DENSE_FLOOR, 2 * row_count):
+        seen = np.zeros(room, np.int64)
+        kernels.count_rows(key, seen)
+        found = np.flatnonzero(seen)
+        if len(found) == room:
+            return key, found
+        number = np.zeros(room, np.int64)
+        number[found] = np.arange(len(found))
+        return number[key], found
+    slots = np.full(1 << max(4, (2 * row_count - 1).bit_length()), -1, np.int64)
+    group = np.empty(row_count, np.int64)
+    keys = np.empty(row_count, np.int64)
+    count = kernels.number_keys(key, slots, group, keys)
+    order = np.argsort(keys[:count])
+    rank = np.empty(count, np.int64)
+    rank[order] = np.arange(count)
+    return rank[group], keys[:count][order]
+
+
+def _split(found: np.ndarray, sizes: list[int]) -> tuple[np.ndarray, ...]:
+    codes: list[np.ndarray] = []
+    rest = found
+    for size in reversed(sizes):
+        rest, code = np.divmod(rest, size)
+        codes.append(code.astype(np.int32))
+    return tuple(reversed(codes))
+
+
+def _unpack_rows(
+    levels: Sequence[tuple[np.ndarray, np.ndarray, int]], key: np.ndarray, room: int, row_count: int
+) -> RowGroups:
+    """The general way for very wide keys: a group's codes are those of its first row."""
+    group, found = _number(key, room, row_count)
+    first = np.empty(len(found), np.int64)
+    first[group[::-1]] = np.arange(row_count - 1, -1, -1)
+    codes = tuple(np.asarray(lookup[rows[first]], np.int32) for rows, lookup, _ in levels)
+    order = np.lexsort(codes[::-1]) if codes else np.arange(len(found))
+    rank = np.empty(len(found), np.int64)
+    rank[order] = np.arange(len(found))
+    return RowGroups(rank[group], len(found), tuple(each[order] for each in codes))

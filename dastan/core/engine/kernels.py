@@ -1,0 +1,145 @@
+"""Compiled loops over records and groups. Each is one pass over whole arrays.
+
+Signatures are given so that everything compiles when first imported and is then read from disk: never on
+a person's click. They release the interpreter lock. `group` is always an int64 array of places in the
+accumulator, one per row.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit, types
+
+_OPTIONS = {"cache": True, "nogil": True}
+
+# What a kernel reads may be frozen; what it writes may not.
+_I64, _I32 = types.Array(types.int64, 1, "C", readonly=True), types.Array(types.int32, 1, "C", readonly=True)
+_F64, _BOOL = types.Array(types.float64, 1, "C", readonly=True), types.Array(types.boolean, 1, "C", readonly=True)
+_TO_I64, _TO_F64, _TO_BOOL = types.int64[::1], types.float64[::1], types.boolean[::1]
+
+
+@njit(types.void(_TO_I64, _I32, _I32, types.int64), **_OPTIONS)
+def push_level(key, codes, lookup, size):  # type: ignore[no-untyped-def]
+    """Appends one level to every row's mixed-radix key: key = key * size + lookup[code]."""
+    for row in range(key.size):
+        key[row] = key[row] * size + lookup[codes[row]]
+
+
+@njit(types.void(_TO_BOOL, _I32, _BOOL), **_OPTIONS)
+def keep_allowed(kept, codes, allowed):  # type: ignore[no-untyped-def]
+    """Clears `kept` for every row whose code is not allowed."""
+    for row in range(kept.size):
+        kept[row] = kept[row] & allowed[codes[row]]
+
+
+@njit(types.void(_I64, _TO_I64), **_OPTIONS)
+def count_rows(group, counts):  # type: ignore[no-untyped-def]
+    """Adds one to each row's group."""
+    for row in range(group.size):
+        counts[group[row]] += 1
+
+
+@njit(types.void(_I64, _BOOL, _TO_I64), **_OPTIONS)
+def count_present(group, present, counts):  # type: ignore[no-untyped-def]
+    """Adds one to each row's group where there is a value."""
+    for row in range(group.size):
+        counts[group[row]] += present[row]
+
+
+@njit(types.boolean(_I64, _I64, _BOOL, _TO_I64), **_OPTIONS)
+def sum_exact(group, data, present, sums):  # type: ignore[no-untyped-def]
+    """Adds whole numbers; returns True if any sum left 64 bits on the way (it is then worthless)."""
+    overflowed = False
+    for row in range(group.size):
+        if present[row]:
+            at = group[row]
+            before = sums[at]
+            value = data[row]
+            after = before + value
+            if ((before ^ after) & (value ^ after)) < 0:
+                overflowed = True
+            sums[at] = after
+    return overflowed
+
+
+@njit(types.void(_I64, _F64, _BOOL, _TO_F64, _TO_F64), **_OPTIONS)
+def sum_float(group, data, present, sums, lost):  # type: ignore[no-untyped-def]
+    """Adds floats, keeping in `lost` what rounding drops (Neumaier 1974), so that order hardly matters."""
+    for row in range(group.size):
+        if present[row]:
+            at = group[row]
+            value = data[row]
+            before = sums[at]
+            after = before + value
+            if abs(before) >= abs(value):
+                lost[at] += (before - after) + value
+            else:
+                lost[at] += (value - after) + before
+            sums[at] = after
+
+
+def _least(group, data, present, found, best):  # type: ignore[no-untyped-def]
+    for row in range(group.size):
+        if present[row]:
+            at = group[row]
+            if not found[at] or data[row] < best[at]:
+                best[at] = data[row]
+                found[at] = True
+
+
+def _greatest(group, data, present, found, best):  # type: ignore[no-untyped-def]
+    for row in range(group.size):
+        if present[row]:
+            at = group[row]
+            if not found[at] or data[row] > best[at]:
+                best[at] = data[row]
+                found[at] = True
+
+
+_EXTREME = [
+    types.void(_I64, _I64, _BOOL, _TO_BOOL, _TO_I64),
+    types.void(_I64, _F64, _BOOL, _TO_BOOL, _TO_F64),
+]
+least = njit(_EXTREME, **_OPTIONS)(_least)
+greatest = njit(_EXTREME, **_OPTIONS)(_greatest)
+
+
+@njit(types.void(_I64, _I32, _TO_I64, _TO_I64), **_OPTIONS)
+def count_distinct(group, codes, last, counts):  # type: ignore[no-untyped-def]
+    """Counts the different codes in each group, exactly.
+
+    Rows come in ascending order of code, so a code is new to a group when it differs from the `last` one
+    seen there. Negative codes are blanks and count for nothing.
+    """
+    for row in range(group.size):
+        code = codes[row]
+        at = group[row]
+        if code >= 0 and last[at] != code:
+            last[at] = code
+            counts[at] += 1
+
+
+@njit(types.int64(_I64, _TO_I64, _TO_I64, _TO_I64), **_OPTIONS)
+def number_keys(key, slots, group, found):  # type: ignore[no-untyped-def]
+    """Numbers the different keys in order of appearance, by a hash table with open addressing.
+
+    Args:
+        slots: all -1; a power of two, at least twice as long as there can be keys.
+        group: receives each row's number.
+        found: receives the keys by number.
+    Returns: how many there are.
+    """
+    mask = slots.size - 1
+    count = 0
+    for row in range(key.size):
+        value = key[row]
+        mixed = np.uint64(value) * np.uint64(0x9E3779B97F4A7C15)
+        slot = np.int64(mixed >> np.uint64(20)) & mask
+        while slots[slot] >= 0 and found[slots[slot]] != value:
+            slot = (slot + 1) & mask
+        if slots[slot] < 0:
+            slots[slot] = count
+            found[count] = value
+            count += 1
+        group[row] = slots[slot]
+    return count

@@ -1,0 +1,158 @@
+"""Finds every fault of a model document that can be seen without its data."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from dastan.core.errors import FormulaError, did_you_mean
+from dastan.core.formula.rows import parse_rows
+from dastan.core.model.document import Dimension, Measure, SemanticModel
+from dastan.core.model.reach import relationships_between
+
+Place = tuple[str | int, ...]
+
+_NAME = re.compile(r"^[a-z][a-z0-9_]*$")
+_PATTERN = re.compile(r"^[^0#,.]*[#,]*0?[0#,]*(\.[0#]+)?[^0#,.]*(;.*)?$")
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """One thing wrong: where in the document, what, and what to do."""
+
+    place: Place
+    message: str
+    hint: str
+
+
+def check_model(model: SemanticModel) -> list[Fault]:
+    """All faults, in document order; an empty list for a sound model."""
+    return [
+        *_names(model), *_tables(model), *_relationships(model), *_dimensions(model), *_measures(model),
+    ]  # fmt: skip
+
+
+def _names(model: SemanticModel) -> Iterator[Fault]:
+    groups: list[tuple[Place, list[str]]] = [
+        (("dimensions",), [each.name for each in model.dimensions]),
+        (("measures",), [each.name for each in model.measures]),
+    ]
+    for number, dimension in enumerate(model.dimensions):
+        groups.append((("dimensions", number, "attributes"), [each.name for each in dimension.attributes]))
+        groups.append((("dimensions", number, "hierarchies"), [each.name for each in dimension.hierarchies]))
+    for place, names in groups:
+        for number, name in enumerate(names):
+            if name in names[:number]:
+                yield Fault((*place, number, "name"), f'The name "{name}" is taken already.', "Choose another name.")
+            if not _NAME.match(name):
+                hint = 'Use small letters, digits and _, beginning with a letter, as in "fare_revenue".'
+                yield Fault((*place, number, "name"), f'"{name}" cannot be a name.', hint)
+
+
+def _tables(model: SemanticModel) -> Iterator[Fault]:
+    for name, table in model.tables.items():
+        if (table.file is None) == (table.calendar is None):
+            hint = "Give either `file` (a CSV or Parquet file) or `calendar`, and not both."
+            yield Fault(("tables", name), f'Table "{name}" does not say where its rows come from.', hint)
+        if table.calendar is not None and not 1 <= table.calendar.financial_year_starts <= 12:
+            place: Place = ("tables", name, "calendar", "financial_year_starts")
+            yield Fault(place, "A financial year starts in a month from 1 to 12.", "Write 4 for April.")
+        if len(table.delimiter) != 1:
+            yield Fault(("tables", name, "delimiter"), "A delimiter is one character.", 'Write ";" or "\\t".')
+
+
+def _relationships(model: SemanticModel) -> Iterator[Fault]:
+    for number, each in enumerate(model.relationships):
+        for field in ("from_table", "to_table"):
+            table = getattr(each, field)
+            if table not in model.tables:
+                yield _unknown_table(("relationships", number, field), table, model)
+        for other in model.relationships[:number]:
+            if (other.from_table, other.role) == (each.from_table, each.role):
+                message = f'Table "{each.from_table}" has two relationships with the role "{each.role}".'
+                yield Fault(("relationships", number, "role"), message, "Name each role of a table differently.")
+
+
+def _dimensions(model: SemanticModel) -> Iterator[Fault]:
+    if not model.dimensions:
+        yield Fault(("dimensions",), "The model has no dimension.", "Describe at least one.")
+    for number, each in enumerate(model.dimensions):
+        place: Place = ("dimensions", number)
+        if each.table not in model.tables:
+            yield _unknown_table((*place, "table"), each.table, model)
+        yield from _hierarchies(place, each)
+        if each.key is None and any(path.to_table == each.table for path in model.relationships):
+            hint = "Give `key`, the column that records point at."
+            yield Fault(place, f'Dimension "{each.caption}" lies on a table that others point at.', hint)
+        depth = len(each.hierarchies[0].levels) if each.hierarchies else 0
+        for at, path in enumerate(each.default):
+            if not 1 <= len(path) <= max(depth, 1):
+                message = f"A default member of {each.caption} has {len(path)} keys."
+                hint = "Write one key per level of the first hierarchy, from the top down."
+                yield Fault((*place, "default", at), message, hint)
+
+
+def _hierarchies(place: Place, dimension: Dimension) -> Iterator[Fault]:
+    names = [each.name for each in dimension.attributes]
+    if not dimension.hierarchies:
+        hint = "List at least one, with its levels."
+        yield Fault((*place, "hierarchies"), f'Dimension "{dimension.caption}" has no hierarchy.', hint)
+    for number, hierarchy in enumerate(dimension.hierarchies):
+        at: Place = (*place, "hierarchies", number)
+        if bool(hierarchy.levels) == (hierarchy.parent_child is not None):
+            hint = "Give `levels`, coarsest first, or `parent_child`, and not both."
+            yield Fault(at, f'Hierarchy "{hierarchy.name}" has no way down.', hint)
+        for depth, level in enumerate(hierarchy.levels):
+            if level not in names:
+                message = f'Level "{level}" is not an attribute of "{dimension.caption}".'
+                yield Fault((*at, "levels", depth), message, did_you_mean(level, names))
+            elif level in hierarchy.levels[:depth]:
+                yield Fault((*at, "levels", depth), f'Level "{level}" stands twice.', "Keep one of the two.")
+
+
+def _measures(model: SemanticModel) -> Iterator[Fault]:
+    if not model.measures:
+        yield Fault(("measures",), "The model has no measure.", "Describe at least one, such as a count.")
+    for number, each in enumerate(model.measures):
+        place: Place = ("measures", number)
+        if each.table not in model.tables:
+            yield _unknown_table((*place, "table"), each.table, model)
+        yield from _argument(place, each)
+        yield from _roles(place, each, model)
+        if not _PATTERN.match(each.format):
+            hint = 'Use a CLDR number pattern such as "#,##0" or "#,##0.00".'
+            yield Fault((*place, "format"), f'"{each.format}" is not a number pattern.', hint)
+
+
+def _argument(place: Place, measure: Measure) -> Iterator[Fault]:
+    if measure.aggregate == "count":
+        if measure.expression is not None:
+            hint = "Leave `expression` out, or use count_values to count records with a value."
+            yield Fault((*place, "expression"), f'"{measure.caption}" counts records and needs no column.', hint)
+    elif measure.expression is None:
+        hint = "Give `expression`: a column, or a row formula such as quantity * price."
+        yield Fault(place, f'"{measure.caption}" does not say what to aggregate.', hint)
+    else:
+        try:
+            parse_rows(measure.expression)
+        except FormulaError as error:
+            yield Fault((*place, "expression"), error.message, error.hint)
+
+
+def _roles(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fault]:
+    for name, role in measure.roles.items():
+        at: Place = (*place, "roles", name)
+        found = [each for each in model.dimensions if each.name == name]
+        if not found:
+            known = did_you_mean(name, (each.name for each in model.dimensions))
+            yield Fault(at, f'Dimension "{name}" is not in the model.', known)
+            continue
+        roles = [each.role for each in relationships_between(model, measure.table, found[0])]
+        if role not in roles:
+            message = f'Table "{measure.table}" has no relationship to {found[0].caption} with the role "{role}".'
+            yield Fault(at, message, did_you_mean(role, roles))
+
+
+def _unknown_table(place: Place, table: str, model: SemanticModel) -> Fault:
+    return Fault(place, f'Table "{table}" is not in the model.', did_you_mean(table, model.tables))

@@ -1,0 +1,195 @@
+"""The semantic model document: what the tables mean.
+
+These frozen types are the document's own shape; `dastan.documents` reads YAML into them and publishes
+their JSON Schema. Names (`name`) are stable and used by analyses; captions are what people read.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import ClassVar, Literal, TypeVar
+
+Key = str | int | float | bool | None
+"""One member's own key, as JSON writes it; a date is its ISO text, None stands for a blank."""
+
+MemberPath = tuple[Key, ...]
+"""A member's keys from the top of its hierarchy down, so `("tram", "north")` is a group of trams."""
+
+ColumnType = Literal["text", "integer", "decimal", "float", "date", "boolean"]
+Aggregate = Literal["sum", "count", "count_values", "distinct", "min", "max", "average"]
+
+
+_Named = TypeVar("_Named", "Attribute", "Hierarchy", "Dimension", "Measure")
+
+
+class Part:
+    """A part of a document: unknown fields in it are faults, not silently dropped."""
+
+    __slots__ = ()
+    __pydantic_config__: ClassVar[dict[str, str]] = {"extra": "forbid"}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Column(Part):
+    """What is said of a column beyond what its values tell."""
+
+    type: ColumnType
+    scale: int | None = None
+    """Digits after the point of a decimal; taken from the values when left out."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GeneratedCalendar(Part):
+    """Asks for a table of days, made rather than read."""
+
+    first: str | None = None
+    """First day, ISO; without it, the first of January of the earliest date that refers to it."""
+    last: str | None = None
+    """Last day, ISO, inclusive; without it, the end of the year of the latest date that refers to it."""
+    financial_year_starts: int = 1
+    """Month (1 to 12) in which the financial year starts; it is named after the year in which it ends."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Table(Part):
+    """Rows: one file, all files that match a pattern, or a calendar that is made."""
+
+    file: str | None = None
+    calendar: GeneratedCalendar | None = None
+    delimiter: str = ","
+    encoding: str = "utf-8"
+    columns: dict[str, Column] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Relationship(Part):
+    """Many rows of `from_table` point at one row of `to_table`; `role` tells two such pointers apart."""
+
+    from_table: str
+    from_column: str
+    to_table: str
+    to_column: str
+    role: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Attribute(Part):
+    """A property by which a dimension's members can be told apart, and so a possible level."""
+
+    name: str
+    key: str
+    """Column that identifies the member, below its parent."""
+    caption: str | None = None
+    """What people call the attribute, "Fare family"."""
+    caption_column: str | None = None
+    """Column with each member's caption; the key itself when left out."""
+    sort_column: str | None = None
+    """Column that gives the natural order; the key itself when left out."""
+    without: str | None = None
+    """Caption of the member whose key is blank at this level."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ParentChild(Part):
+    """A hierarchy of uneven depth: each row names its parent's key."""
+
+    key: str
+    parent: str
+    caption_column: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Hierarchy(Part):
+    """A way down through a dimension: either named levels, coarsest first, or parents and children."""
+
+    name: str
+    caption: str | None = None
+    levels: tuple[str, ...] = ()
+    parent_child: ParentChild | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Dimension(Part):
+    """Something to see a measure by. Its first hierarchy is the one a person gets without choosing."""
+
+    name: str
+    caption: str
+    table: str
+    key: str | None = None
+    """Column that the facts point at; none for a dimension made of a fact's own columns."""
+    attributes: tuple[Attribute, ...]
+    hierarchies: tuple[Hierarchy, ...]
+    all: str | None = None
+    """Caption of the top member, "All lines"."""
+    without: str | None = None
+    """Caption of the member of records that belong nowhere, "without a line"."""
+    default: tuple[MemberPath, ...] = ()
+    """Members that a new analysis keeps, as a visible phrase."""
+    description: str = ""
+    synonyms: tuple[str, ...] = ()
+
+    def attribute(self, name: str) -> Attribute:
+        """The attribute of that name. Raises KeyError."""
+        return next_named(self.attributes, name)
+
+    def hierarchy(self, name: str) -> Hierarchy:
+        """The hierarchy of that name. Raises KeyError."""
+        return next_named(self.hierarchies, name)
+
+    @property
+    def all_caption(self) -> str:
+        return self.all or f"All of {self.caption}"
+
+    @property
+    def without_caption(self) -> str:
+        return self.without or f"without {self.caption.lower()}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Measure(Part):
+    """A number that can be asked of any scope of one table's records."""
+
+    name: str
+    caption: str
+    table: str
+    aggregate: Aggregate
+    expression: str | None = None
+    """A column or a row formula, `quantity * price`; none for `count`."""
+    roles: dict[str, str] = field(default_factory=dict)
+    """Per dimension, the role of the relationship by which this measure is reached."""
+    format: str = "#,##0"
+    """CLDR number pattern."""
+    unit: str = ""
+    folder: str = ""
+    description: str = ""
+    synonyms: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SemanticModel(Part):
+    """The whole model document, version `model/1`."""
+
+    dastan: Literal["model/1"]
+    name: str
+    caption: str
+    description: str = ""
+    tables: dict[str, Table]
+    relationships: tuple[Relationship, ...] = ()
+    dimensions: tuple[Dimension, ...]
+    measures: tuple[Measure, ...]
+
+    def dimension(self, name: str) -> Dimension:
+        """The dimension of that name. Raises KeyError."""
+        return next_named(self.dimensions, name)
+
+    def measure(self, name: str) -> Measure:
+        """The measure of that name. Raises KeyError."""
+        return next_named(self.measures, name)
+
+
+def next_named(parts: tuple[_Named, ...], name: str) -> _Named:
+    """The part called `name`. Raises KeyError."""
+    for part in parts:
+        if part.name == name:
+            return part
+    raise KeyError(name)

@@ -1,0 +1,217 @@
+"""The members of a hierarchy, level by level, in their natural order."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from dastan.core.model.document import Key, MemberPath
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class LevelMembers:
+    """All members at one level, numbered in natural order inside their parents.
+
+    `parent` holds each member's code one level up (all 0 at the top). `first` and `last` are the places of
+    its first and last row in the natural order of the whole hierarchy, so that members of different levels
+    can be put in one order. `can_open` tells whether anything but a blank lies below.
+    """
+
+    name: str
+    caption: str
+    keys: tuple[Key, ...]
+    captions: tuple[str, ...]
+    parent: np.ndarray
+    first: np.ndarray
+    last: np.ndarray
+    can_open: np.ndarray
+    nowhere: int
+    """Code of the member of records that belong nowhere."""
+
+    def __len__(self) -> int:
+        return len(self.keys)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class HierarchyMembers:
+    """A hierarchy's members. `code_by_row[level]` maps a dimension row to its member's code there.
+
+    The last two rows stand for records whose key is blank and records whose key is unknown.
+    """
+
+    dimension: str
+    hierarchy: str
+    levels: tuple[LevelMembers, ...]
+    code_by_row: tuple[np.ndarray, ...]
+    _codes: list[dict[tuple[int, Key], int]] = field(default_factory=list)
+
+    def depth_of(self, level: str) -> int:
+        """How far down a level lies, 0 at the top. Raises KeyError."""
+        for depth, each in enumerate(self.levels):
+            if each.name == level:
+                return depth
+        raise KeyError(level)
+
+    def find(self, path: MemberPath) -> int | None:
+        """The code at level `len(path) - 1` of the member with that path; None when there is none."""
+        if not self._codes:
+            self._codes.extend(
+                {(int(level.parent[code]), key): code for code, key in enumerate(level.keys)} for level in self.levels
+            )
+        if not 0 < len(path) <= len(self.levels):
+            return None
+        code = 0
+        for depth, key in enumerate(path):
+            found = self._codes[depth].get((code if depth else 0, key))
+            if found is None:
+                return None
+            code = found
+        return code
+
+    def path_of(self, depth: int, code: int) -> MemberPath:
+        """The keys from the top down to that member."""
+        keys: list[Key] = []
+        for level in reversed(self.levels[: depth + 1]):
+            keys.append(level.keys[code])
+            code = int(level.parent[code])
+        return tuple(reversed(keys))
+
+    def captions_of(self, depth: int, code: int) -> tuple[str, ...]:
+        """The captions from the top down to that member."""
+        captions: list[str] = []
+        for level in reversed(self.levels[: depth + 1]):
+            captions.append(level.captions[code])
+            code = int(level.parent[code])
+        return tuple(reversed(captions))
+
+    def at_depth(self, codes: np.ndarray, depth: int, wanted: int) -> np.ndarray:
+        """The ancestors at depth `wanted` of the members `codes` at `depth`, as int32."""
+        for level in reversed(self.levels[wanted + 1 : depth + 1]):
+            codes = level.parent[codes]
+        return codes
+
+    def children(self, path: MemberPath) -> np.ndarray:
+        """The codes one level below `path` (of the top level for the empty path), in natural order."""
+        if not path:
+            return np.arange(len(self.levels[0]))
+        code = self.find(path)
+        if code is None or len(path) == len(self.levels):
+            return np.empty(0, np.int64)
+        return np.flatnonzero(self.levels[len(path)].parent == code)
+
+    def row_mask(self, paths: Sequence[MemberPath]) -> np.ndarray:
+        """`(n_rows + 2,) bool`: the dimension rows below any of the paths; unknown paths match nothing."""
+        mask = np.zeros(len(self.code_by_row[0]), np.bool_)
+        by_depth: dict[int, list[int]] = {}
+        for path in paths:
+            code = self.find(path)
+            if code is not None:
+                by_depth.setdefault(len(path) - 1, []).append(code)
+        for depth, codes in by_depth.items():
+            chosen = np.zeros(len(self.levels[depth]), np.bool_)
+            chosen[codes] = True
+            mask |= chosen[self.code_by_row[depth]]
+        return mask
+
+
+@dataclass(frozen=True, slots=True)
+class LevelColumn:
+    """What the rows of a dimension say at one level: one entry per row, keys blank where None."""
+
+    name: str
+    caption: str
+    keys: Sequence[Key]
+    captions: Sequence[str]
+    sort: Sequence[Key]
+    without: str
+
+
+_UNSET = np.zeros(0, np.int64)
+
+
+def build_members(
+    dimension: str, hierarchy: str, columns: Sequence[LevelColumn], row_count: int, nowhere: str
+) -> HierarchyMembers:
+    """Numbers the members of every level from the rows of a dimension.
+
+    A member is known by its keys from the top down. Its caption and place come from its first row. Blank
+    keys come last inside their parent; a record that belongs nowhere has blank keys all the way down, and
+    is called `nowhere`.
+    """
+    parent_by_row = np.zeros(row_count + 2, np.int32)
+    levels: list[LevelMembers] = []
+    code_by_row: list[np.ndarray] = []
+    for column in columns:
+        codes, keys, captions, parents = _number_level(column, parent_by_row, row_count)
+        nowhere_code = int(codes[row_count])
+        captions[nowhere_code] = nowhere
+        code_by_row.append(codes)
+        parent_by_row = codes
+        levels.append(
+            LevelMembers(
+                column.name, column.caption, tuple(keys), tuple(captions), parents,
+                _UNSET, _UNSET, _UNSET, nowhere_code,
+            )
+        )  # fmt: skip
+    return _finish(HierarchyMembers(dimension, hierarchy, tuple(levels), tuple(code_by_row)))
+
+
+def _number_level(
+    column: LevelColumn, parent_by_row: np.ndarray, row_count: int
+) -> tuple[np.ndarray, list[Key], list[str], np.ndarray]:
+    first_row: dict[tuple[int, Key], int] = {}
+    key_by_row: list[tuple[int, Key]] = []
+    for row in range(row_count + 2):
+        key = column.keys[row] if row < row_count else None
+        entry = (int(parent_by_row[row]), key)
+        key_by_row.append(entry)
+        first_row.setdefault(entry, row)
+
+    def place(entry: tuple[int, Key]) -> tuple[object, ...]:
+        row = first_row[entry]
+        sort = column.sort[row] if row < row_count else None
+        return (entry[0], entry[1] is None, *_rank(sort), *_rank(entry[1]))
+
+    ordered = sorted(first_row, key=place)
+    code_of = {entry: code for code, entry in enumerate(ordered)}
+    codes = np.array([code_of[entry] for entry in key_by_row], np.int32)
+    captions = [
+        column.without if key is None else column.captions[first_row[(parent, key)]] for parent, key in ordered
+    ]
+    return codes, [key for _, key in ordered], captions, np.array([parent for parent, _ in ordered], np.int32)
+
+
+def _rank(key: Key) -> tuple[object, ...]:
+    """Puts keys of any mix of types in one order: numbers, then text, then blanks."""
+    if key is None:
+        return (2, 0)
+    if isinstance(key, str):
+        return (1, key)
+    return (0, key)
+
+
+def _finish(members: HierarchyMembers) -> HierarchyMembers:
+    """Sets each member's first and last place in the order of the deepest level, and what can be opened."""
+    leaf_count = len(members.levels[-1])
+    first = last = np.arange(leaf_count)
+    can_open = np.zeros(leaf_count, np.bool_)
+    levels: list[LevelMembers] = []
+    for depth in range(len(members.levels) - 1, -1, -1):
+        level = members.levels[depth]
+        levels.append(
+            LevelMembers(
+                level.name, level.caption, level.keys, level.captions, level.parent,
+                first, last, can_open, level.nowhere,
+            )
+        )  # fmt: skip
+        if depth:
+            above = len(members.levels[depth - 1])
+            has_key = np.array([key is not None for key in level.keys], np.bool_)
+            can_open = np.bincount(level.parent[has_key | can_open], minlength=above) > 0
+            new_first, new_last = np.full(above, leaf_count), np.full(above, -1)
+            np.minimum.at(new_first, level.parent, first)
+            np.maximum.at(new_last, level.parent, last)
+            first, last = new_first, new_last
+    return HierarchyMembers(members.dimension, members.hierarchy, tuple(reversed(levels)), members.code_by_row)

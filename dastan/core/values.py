@@ -1,0 +1,55 @@
+"""Numbers in arrays: exact where they can be, empty where there are none."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+import numpy as np
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Values:
+    """One number or emptiness per place.
+
+    `scale` is the count of digits after the point of `data` as int64 (0 for whole numbers), or None when
+    `data` is float64. `present` is False where there is no number; `data` there is without meaning.
+    """
+
+    data: np.ndarray
+    scale: int | None
+    present: np.ndarray
+
+    def __post_init__(self) -> None:
+        self.data.flags.writeable = False
+        self.present.flags.writeable = False
+
+    def __len__(self) -> int:
+        return len(self.data)
+
+    def as_float(self) -> np.ndarray:
+        """`(n,) float64`; places without a number hold whatever they hold."""
+        if self.scale is None:
+            return self.data
+        if self.scale == 0:
+            return self.data.astype(np.float64)
+        return self.data / np.float64(10**self.scale)
+
+    def take(self, rows: np.ndarray) -> Values:
+        """The values at those places, in that order."""
+        return Values(self.data[rows], self.scale, self.present[rows])
+
+    def at(self, place: int) -> int | float | Decimal | None:
+        """One value: a whole number, an exact decimal, a float, or None where empty."""
+        if not self.present[place]:
+            return None
+        if self.scale is None:
+            return float(self.data[place])
+        if self.scale == 0:
+            return int(self.data[place])
+        return Decimal(int(self.data[place])).scaleb(-self.scale)
+
+
+def empty_values(size: int, scale: int | None) -> Values:
+    """`size` places without a number."""
+    return Values(np.zeros(size, np.float64 if scale is None else np.int64), scale, np.zeros(size, np.bool_))

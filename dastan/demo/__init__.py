@@ -1,0 +1,1 @@
+"""Varrow Bay Transit: a made-up transport authority on a made-up coast, generated."""

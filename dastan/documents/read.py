@@ -1,0 +1,101 @@
+"""Documents in and out: text to frozen core types and back, with every fault named."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import orjson
+from pydantic import TypeAdapter, ValidationError
+
+from dastan.core.analysis.document import Analysis
+from dastan.core.errors import InputError, ModelError, did_you_mean
+from dastan.core.model.check import Place, check_model
+from dastan.core.model.document import SemanticModel
+from dastan.documents.yaml_places import read_yaml
+
+MODEL = TypeAdapter(SemanticModel)
+ANALYSIS = TypeAdapter(Analysis)
+
+
+def read_model(text: str, file: str = "model.yaml") -> SemanticModel:
+    """The model that a YAML text describes.
+
+    Raises: ModelError whose `details["faults"]` lists each fault with file, line, place and what to do.
+    """
+    document, line_of = read_yaml(text, file)
+    if not isinstance(document, dict):
+        raise ModelError(f"{file} holds no model.", "Begin with `dastan: model/1`; docs/model.md shows an example.")
+    _check_version(document, "model/1", file, ModelError)
+    try:
+        model = MODEL.validate_python(document)
+    except ValidationError as exc:
+        raise _model_error(file, [_fault(each, file, line_of) for each in exc.errors()]) from exc
+    faults = [
+        {"place": _located(each.place, file, line_of), "message": each.message, "hint": each.hint}
+        for each in check_model(model)
+    ]
+    if faults:
+        raise _model_error(file, faults)
+    return model
+
+
+def read_analysis(text: str | bytes, file: str = "the analysis") -> Analysis:
+    """The analysis that a JSON text describes. Raises InputError naming what is wrong and where."""
+    try:
+        document = orjson.loads(text)
+    except orjson.JSONDecodeError as exc:
+        raise InputError(f"{file}, line {exc.lineno}: this is not JSON: {exc.msg}.", "Mend it there.") from exc
+    if not isinstance(document, dict):
+        raise InputError(f"{file} holds no analysis.", "docs/analysis.md shows an example.")
+    _check_version(document, "analysis/1", file, InputError)
+    try:
+        return ANALYSIS.validate_python(document)
+    except ValidationError as exc:
+        faults = [_fault(each, file, None) for each in exc.errors()]
+        first = faults[0]
+        raise InputError(
+            f"{first['place']}: {first['message']}", "docs/analysis.md explains every field.", details={"faults": faults}
+        ) from exc
+
+
+def write_analysis(document: Analysis) -> bytes:
+    """The document as JSON, with a fixed order of fields so that equal documents are equal texts."""
+    return ANALYSIS.dump_json(document)
+
+
+def _check_version(document: dict[str, Any], wanted: str, file: str, error: type[InputError]) -> None:
+    found = document.get("dastan")
+    if found != wanted:
+        said = f'says `dastan: {found}`' if found is not None else "does not say which version it has"
+        raise error(f"{file} {said}.", f"Begin it with `dastan: {wanted}`.")
+
+
+def _fault(error: Any, file: str, line_of: Callable[[Place], int] | None) -> dict[str, str]:
+    place: Place = tuple(error["loc"])
+    kind, name = error["type"], str(place[-1]) if place else ""
+    if kind == "missing" or kind == "missing_argument":
+        message, hint = f'"{name}" is missing.', f"Add `{name}:`."
+        place = place[:-1] or place
+    elif kind in ("unexpected_keyword_argument", "extra_forbidden"):
+        message, hint = f'"{name}" is not a field here.', "Remove it, or check its spelling."
+    elif kind == "literal_error":
+        expected = [each.strip(" '") for each in error["ctx"]["expected"].replace(" or ", ", ").split(",")]
+        message = f'"{error["input"]}" is not possible here.'
+        hint = did_you_mean(str(error["input"]), expected)
+    else:
+        message, hint = f"{error['msg']}.", "docs/model.md and docs/analysis.md explain every field."
+    return {"place": _located(place, file, line_of), "message": message, "hint": hint}
+
+
+def _located(place: Place, file: str, line_of: Callable[[Place], int] | None) -> str:
+    path = ""
+    for step in place:
+        path += f"[{step}]" if isinstance(step, int) else (f".{step}" if path else step)
+    line = f", line {line_of(place)}" if line_of is not None else ""
+    return f"{file}{line}" + (f" ({path})" if path else "")
+
+
+def _model_error(file: str, faults: list[dict[str, str]]) -> ModelError:
+    count = f"{len(faults)} faults" if len(faults) > 1 else "a fault"
+    return ModelError(f"{file} has {count}.", "Mend each of these, then try again.", details={"faults": faults})

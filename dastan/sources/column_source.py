@@ -1,0 +1,186 @@
+"""The built-in column engine: answers grouped requests from dictionary-coded columns in memory."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from threading import RLock
+from typing import TypeVar
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from dastan.core.engine import kernels
+from dastan.core.engine.aggregates import BaseAggregate, reduce_values
+from dastan.core.engine.grouping import RowGroups, group_rows
+from dastan.core.engine.waist import Condition, Groups, LevelRef, Request
+from dastan.core.errors import SourceError
+from dastan.core.formula.rows import ColumnRef, evaluate_rows, parse_rows
+from dastan.core.model.document import Dimension, SemanticModel
+from dastan.core.model.members import HierarchyMembers
+from dastan.core.model.reach import Grain, relationship_for
+from dastan.core.values import Values
+from dastan.sources.columns import codes_of, numbers
+from dastan.sources.dimension_rows import Pointers, match_keys, members_of, own_rows
+from dastan.sources.tables import TableData
+
+_T = TypeVar("_T")
+
+
+class ColumnSource:
+    """A source over tables in memory. What a request needs is coded when first asked for, then kept."""
+
+    def __init__(self, model: SemanticModel, tables: dict[str, TableData]) -> None:
+        self.model = model
+        self.tables = tables
+        self._kept: dict[tuple[object, ...], object] = {}
+        self._lock = RLock()
+
+    def group(self, request: Request) -> Groups:
+        """Groups a fact's records: once in their own order, and once more for each distinct count.
+
+        Distinct counts are taken over a projection of the records in order of what is counted, so that
+        one pass over the groups is exact.
+        """
+        answers: dict[BaseAggregate, Values] = {}
+        codes: tuple[np.ndarray, ...] = ()
+        plain = tuple(each for each in request.aggregates if each.kind != "distinct")
+        for ordered_by in [*([None] if plain else []), *(each for each in request.aggregates if each not in plain)]:
+            argument = ordered_by.argument if ordered_by is not None else None
+            rows = self._rows_in_scope(request.grain, request.condition + request.rights.rows, argument)
+            row_count = self.tables[request.grain.table].row_count if rows is None else len(rows)
+            levels = [self._level(request.grain, each, rows, argument) for each in request.levels]
+            grouped = group_rows(levels, row_count)
+            codes = grouped.codes
+            for each in plain if ordered_by is None else (ordered_by,):
+                answers[each] = self._aggregate(request.grain, each, grouped, rows)
+        return Groups(codes, tuple(answers[each] for each in request.aggregates))
+
+    def members(self, dimension: str, hierarchy: str) -> HierarchyMembers:
+        """All members of a hierarchy with levels."""
+
+        def build() -> HierarchyMembers:
+            found = self.model.dimension(dimension)
+            rows = self._own_rows(found)[1] if found.key is None else None
+            return members_of(self.tables[found.table], found, found.hierarchy(hierarchy), rows)
+
+        return self._keep(("members", dimension, hierarchy), build)
+
+    def newest(self, grain: Grain) -> str | None:
+        """The latest date by which a calendar reaches the records."""
+
+        def find() -> str | None:
+            for relationship in self.model.relationships:
+                if relationship.from_table == grain.table and self.model.tables[relationship.to_table].calendar:
+                    latest = pc.max(self.tables[grain.table].column(relationship.from_column)).as_py()
+                    return str(latest)[:10] if latest is not None else None
+            return None
+
+        return self._keep(("newest", grain), find)
+
+    def pointers(self, table: str, column: str, to_table: str, to_column: str) -> Pointers:
+        """How the records of a table point at the rows of another."""
+        return self._keep(
+            ("pointers", table, column, to_table, to_column),
+            lambda: match_keys(self.tables[table].column(column), self.tables[to_table].column(to_column)),
+        )
+
+    def _rows_in_scope(self, grain: Grain, condition: Condition, argument: str | None) -> np.ndarray | None:
+        """The records that fulfil every member set, ascending; None for all of them."""
+        if not condition:
+            return None
+        kept = np.ones(self.tables[grain.table].row_count, np.bool_)
+        for each in condition:
+            allowed = self.members(each.dimension, each.hierarchy).row_mask(each.members)
+            codes = self._codes(grain, self.model.dimension(each.dimension), argument)
+            kernels.keep_allowed(kept, codes, allowed if each.is_kept else ~allowed)
+        return np.flatnonzero(kept)
+
+    def _level(
+        self, grain: Grain, level: LevelRef, rows: np.ndarray | None, argument: str | None
+    ) -> tuple[np.ndarray, np.ndarray, int]:
+        members = self.members(level.dimension, level.hierarchy)
+        codes = self._codes(grain, self.model.dimension(level.dimension), argument)
+        depth = members.depth_of(level.level)
+        return codes if rows is None else codes[rows], members.code_by_row[depth], len(members.levels[depth])
+
+    def _codes(self, grain: Grain, dimension: Dimension, argument: str | None) -> np.ndarray:
+        """Each record's row in the dimension; in order of `argument`'s values where one is given."""
+        if argument is not None:
+            return self._keep(
+                ("ordered", grain, dimension.name, argument),
+                lambda: self._codes(grain, dimension, None)[self._distinct(grain.table, argument)[1]],
+            )
+        if dimension.key is None:
+            return self._own_rows(dimension)[0]
+        found = relationship_for(self.model, grain.table, dimension, dict(grain.roles))
+        if found is None:
+            raise SourceError(f'Dimension "{dimension.caption}" does not reach table "{grain.table}".')
+        return self.pointers(found.from_table, found.from_column, found.to_table, found.to_column).rows
+
+    def _own_rows(self, dimension: Dimension) -> tuple[np.ndarray, np.ndarray]:
+        return self._keep(("own", dimension.name), lambda: own_rows(self.tables[dimension.table], dimension))
+
+    def _aggregate(
+        self, grain: Grain, aggregate: BaseAggregate, grouped: RowGroups, rows: np.ndarray | None
+    ) -> Values:
+        group, count = grouped.group, grouped.count
+        if aggregate.kind == "count":
+            counts = np.zeros(count, np.int64)
+            kernels.count_rows(group, counts)
+            return Values(counts, 0, np.ones(count, np.bool_))
+        if aggregate.kind == "distinct":
+            codes = self._distinct(grain.table, aggregate.argument)[0]
+            last, counts = np.full(count, -1, np.int64), np.zeros(count, np.int64)
+            kernels.count_distinct(group, codes if rows is None else codes[rows], last, counts)
+            return Values(counts, 0, np.ones(count, np.bool_))
+        values = self.argument_values(grain.table, aggregate)
+        values = values if rows is None else values.take(rows)
+        return reduce_values(aggregate.kind, values, group, count, f'"{aggregate.argument}"')
+
+    def _distinct(self, table: str, argument: str) -> tuple[np.ndarray, np.ndarray]:
+        """What is counted, coded and ascending, and the records in that order."""
+
+        def order() -> tuple[np.ndarray, np.ndarray]:
+            formula = parse_rows(argument)
+            if isinstance(formula, ColumnRef):
+                codes = codes_of(self.tables[table].column(formula.name))
+            else:
+                values = self._values(table, argument)
+                codes = codes_of(pa.chunked_array([pa.array(values.data, mask=~values.present)]))
+            rows = np.argsort(codes, kind="stable")
+            return codes[rows], rows
+
+        return self._keep(("distinct", table, argument), order)
+
+    def argument_values(self, table: str, aggregate: BaseAggregate) -> Values:
+        """What an aggregate is computed from. Raises SourceError for a column without numbers.
+
+        Counting non-empty values needs no numbers: any column has emptiness.
+        """
+        formula = parse_rows(aggregate.argument)
+        if aggregate.kind == "count_values" and isinstance(formula, ColumnRef):
+            column = self.tables[table].column(formula.name)
+            if not _is_numeric(column.type):
+                present = np.array(column.is_valid().to_numpy(), np.bool_)
+                return Values(np.zeros(len(column), np.int64), 0, present)
+        return self._values(table, aggregate.argument)
+
+    def _values(self, table: str, argument: str) -> Values:
+        data = self.tables[table]
+        return self._keep(
+            ("values", table, argument),
+            lambda: evaluate_rows(
+                parse_rows(argument), lambda name: numbers(data.column(name), data.place(name)), data.row_count
+            ),
+        )
+
+    def _keep(self, key: tuple[object, ...], make: Callable[[], _T]) -> _T:
+        with self._lock:
+            if key not in self._kept:
+                self._kept[key] = make()
+            return self._kept[key]  # type: ignore[return-value]
+
+
+def _is_numeric(kind: pa.DataType) -> bool:
+    return bool(pa.types.is_integer(kind) or pa.types.is_floating(kind) or pa.types.is_decimal(kind))

@@ -1,0 +1,122 @@
+"""How the records of a fact find their rows in a dimension."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from dastan.core.engine.grouping import group_rows
+from dastan.core.errors import SourceError
+from dastan.core.model.document import Attribute, Dimension, Hierarchy
+from dastan.core.model.members import HierarchyMembers, LevelColumn, build_members
+from dastan.sources.columns import captions_of, codes_of, keys_of, one_dictionary
+from dastan.sources.tables import TableData
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Pointers:
+    """Each record's dimension row, `(n_records,) int32`; the dimension's row count for a blank key, and one
+    more for a key that no row has."""
+
+    rows: np.ndarray
+    blank_count: int
+    unknown_count: int
+    unknown_examples: tuple[str, ...]
+
+
+def match_keys(pointers: pa.ChunkedArray, keys: pa.ChunkedArray) -> Pointers:
+    """Finds each pointer among the keys of the one side."""
+    size = len(keys)
+    coded = one_dictionary(pointers)
+    distinct, keys = _of_one_type(pa.chunked_array([coded.dictionary]), _plain(keys))
+    place = pc.index_in(distinct, value_set=keys.combine_chunks(), skip_nulls=True)
+    row_by_code = np.array(pc.fill_null(place, size + 1).to_numpy(), np.int32)
+    codes = np.array(pc.fill_null(coded.indices, -1).to_numpy(zero_copy_only=False), np.int64)
+    # The last entry serves code -1: a blank key.
+    rows = np.append(row_by_code, np.int32(size))[codes]
+    unknown = keys_of(distinct.filter(pa.array(row_by_code == size + 1)))
+    return Pointers(
+        rows, int((codes == -1).sum()), int((rows == size + 1).sum()), tuple(str(each) for each in unknown[:3])
+    )
+
+
+def _plain(values: pa.ChunkedArray) -> pa.ChunkedArray:
+    return values.cast(values.type.value_type) if pa.types.is_dictionary(values.type) else values
+
+
+def _of_one_type(left: pa.ChunkedArray, right: pa.ChunkedArray) -> tuple[pa.ChunkedArray, pa.ChunkedArray]:
+    """Brings two key columns to one type: whole numbers where both are, else text."""
+    if left.type == right.type:
+        return left, right
+    if pa.types.is_integer(left.type) and pa.types.is_integer(right.type):
+        return left.cast(pa.int64()), right.cast(pa.int64())
+    if pa.types.is_null(left.type):
+        return left.cast(right.type), right
+    if pa.types.is_temporal(left.type) and pa.types.is_temporal(right.type):
+        return left.cast(pa.date32()), right.cast(pa.date32())
+    return left.cast(pa.string()), right.cast(pa.string())
+
+
+def duplicate_keys(keys: pa.ChunkedArray) -> list[tuple[str, int]]:
+    """Keys that stand in more than one row, with how often; at most five."""
+    counts = pc.value_counts(_plain(keys).drop_null())
+    twice = counts.filter(pc.greater(counts.field("counts"), 1))
+    return [(str(each["values"]), each["counts"]) for each in twice[:5].to_pylist()]
+
+
+def own_rows(table: TableData, dimension: Dimension) -> tuple[np.ndarray, np.ndarray]:
+    """For a dimension made of a fact's own columns: each record's combination, and the first record of each."""
+    names = dict.fromkeys(
+        column
+        for each in dimension.attributes
+        for column in (each.key, each.caption_column, each.sort_column)
+        if column is not None
+    )
+    levels = []
+    for name in names:
+        codes = codes_of(table.column(name)) + np.int32(1)
+        size = int(codes.max(initial=0)) + 1
+        levels.append((codes, np.arange(size, dtype=np.int32), size))
+    grouped = group_rows(levels, table.row_count)
+    first = np.zeros(grouped.count, np.int64)
+    first[grouped.group[::-1]] = np.arange(table.row_count - 1, -1, -1)
+    return grouped.group.astype(np.int32), first
+
+
+def members_of(
+    table: TableData, dimension: Dimension, hierarchy: Hierarchy, rows: np.ndarray | None
+) -> HierarchyMembers:
+    """The members of one hierarchy, from the dimension's rows (all of the table's, or only `rows`)."""
+    taken = pa.array(rows) if rows is not None else None
+    columns = [_level_column(table, dimension.attribute(name), taken) for name in hierarchy.levels]
+    count = table.row_count if rows is None else len(rows)
+    try:
+        return build_members(dimension.name, hierarchy.name, columns, count, dimension.without_caption)
+    except TypeError as exc:
+        raise SourceError(
+            f'Dimension "{dimension.caption}" cannot be put in order: a sort column mixes types.',
+            "Let it hold numbers only, or text only.",
+        ) from exc
+
+
+def _level_column(table: TableData, attribute: Attribute, rows: pa.Array | None) -> LevelColumn:
+    def read(name: str) -> pa.ChunkedArray:
+        values = table.column(name)
+        return values if rows is None else values.take(rows)
+
+    caption = attribute.caption or attribute.name.replace("_", " ").capitalize()
+    keys: Sequence = keys_of(read(attribute.key))
+    captions = captions_of(read(attribute.caption_column or attribute.key))
+    sort = keys_of(read(attribute.sort_column)) if attribute.sort_column else keys
+    return LevelColumn(
+        attribute.name,
+        caption,
+        keys,
+        [text or str(key) for text, key in zip(captions, keys, strict=True)],
+        sort,
+        attribute.without or f"without {caption.lower()}",
+    )

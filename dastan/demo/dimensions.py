@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 
@@ -145,8 +146,8 @@ def small_tables() -> dict[str, pa.Table]:
             }
             for place, each in enumerate(FARE_PRODUCTS)
         ],
-        "passenger_groups": _keyed("passenger_group", [each[:2] for each in PASSENGER_GROUPS]),
-        "tap_statuses": _keyed("tap_status", [each[:2] for each in TAP_STATUSES]),
+        "passenger_groups": _keyed("passenger_group", [(key, caption) for key, caption, _ in PASSENGER_GROUPS]),
+        "tap_statuses": _keyed("tap_status", [(key, caption) for key, caption, _ in TAP_STATUSES]),
         "depots": _keyed("depot", DEPOTS),
         "vehicle_types": _keyed("vehicle_type", VEHICLE_TYPES),
         "versions": _keyed("version", (("actual", "Actual"), ("plan", "Plan"), ("forecast", "Forecast"))),
@@ -165,10 +166,10 @@ def small_tables() -> dict[str, pa.Table]:
     return {name: pa.Table.from_pylist(rows) for name, rows in tables.items()}
 
 
-def _keyed(name: str, pairs: object) -> list[dict[str, object]]:
+def _keyed(name: str, pairs: Iterable[tuple[str, str]]) -> list[dict[str, object]]:
     return [
         {f"{name}_id": key, f"{name}_name": caption, f"{name}_order": place}
-        for place, (key, caption) in enumerate(pairs)  # type: ignore[call-overload]
+        for place, (key, caption) in enumerate(pairs)
     ]
 
 

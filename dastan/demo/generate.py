@@ -20,6 +20,7 @@ VERSION = 1
 
 _STAMP = "made.json"
 
+
 def generate(folder: Path, journeys: int, seed: int = 7, show_progress: bool = True) -> bool:
     """Makes the demo's folder; returns False when it was current already.
 

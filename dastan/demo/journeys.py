@@ -20,7 +20,8 @@ STRIKE = (np.datetime64("2023-10-16"), np.datetime64("2023-10-22"))
 STRIKE_MODES = ("Tram", "Bus")
 BLANK_STOP, UNKNOWN_STOP, BLANK_LINE, NO_DELAY = 0.011, 0.003, 0.004, 0.17
 _HOURS = np.array(
-    [0.4, 0.2, 0.1, 0.1, 0.5, 1.8, 4.8, 9.6, 9.9, 5.6, 4.2, 4.3, 4.9, 4.8, 5.0, 6.4, 8.9, 9.7, 7.2, 4.4, 3.0, 2.1, 1.4, 0.7]
+    [0.4, 0.2, 0.1, 0.1, 0.5, 1.8, 4.8, 9.6, 9.9, 5.6, 4.2, 4.3, 4.9,
+     4.8, 5.0, 6.4, 8.9, 9.7, 7.2, 4.4, 3.0, 2.1, 1.4, 0.7]
 )  # fmt: skip
 
 
@@ -134,7 +135,7 @@ def _cards(date: np.ndarray, random: np.random.Generator) -> np.ndarray:
 
 def _pick(weights: object, count: int, random: np.random.Generator) -> np.ndarray:
     upto = np.cumsum(np.asarray(weights, np.float64))
-    return np.searchsorted(upto / upto[-1], random.random(count), side="right")
+    return np.asarray(np.searchsorted(upto / upto[-1], random.random(count), side="right"))
 
 
 def _text(values: list[str], codes: np.ndarray, blank: np.ndarray | None = None) -> pa.Array:

@@ -55,7 +55,9 @@ def read_analysis(text: str | bytes, file: str = "the analysis") -> Analysis:
         faults = [_fault(each, file, None) for each in exc.errors()]
         first = faults[0]
         raise InputError(
-            f"{first['place']}: {first['message']}", "docs/analysis.md explains every field.", details={"faults": faults}
+            f"{first['place']}: {first['message']}",
+            "docs/analysis.md explains every field.",
+            details={"faults": faults},
         ) from exc
 
 
@@ -67,7 +69,7 @@ def write_analysis(document: Analysis) -> bytes:
 def _check_version(document: dict[str, Any], wanted: str, file: str, error: type[InputError]) -> None:
     found = document.get("dastan")
     if found != wanted:
-        said = f'says `dastan: {found}`' if found is not None else "does not say which version it has"
+        said = f"says `dastan: {found}`" if found is not None else "does not say which version it has"
         raise error(f"{file} {said}.", f"Begin it with `dastan: {wanted}`.")
 
 

@@ -1,0 +1,1 @@
+"""What the server remembers: people, sessions, analyses, shares, drafts. Plain SQL on SQLite."""

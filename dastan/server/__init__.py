@@ -1,0 +1,1 @@
+"""The web server: thin routes, Pydantic at the edge, sessions and rights."""

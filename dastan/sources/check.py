@@ -6,9 +6,8 @@ from dataclasses import dataclass
 
 from dastan.core.engine.measures import base_aggregates
 from dastan.core.errors import AppError, ModelError
-from dastan.core.formula.rows import parse_rows
 from dastan.core.formula.rows import columns_of as columns_of_formula
-from dastan.core.model.document import SemanticModel
+from dastan.core.formula.rows import parse_rows
 from dastan.core.model.reach import shown_hierarchies
 from dastan.sources.column_source import ColumnSource
 from dastan.sources.dimension_rows import duplicate_keys

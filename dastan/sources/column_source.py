@@ -121,9 +121,7 @@ class ColumnSource:
     def _own_rows(self, dimension: Dimension) -> tuple[np.ndarray, np.ndarray]:
         return self._keep(("own", dimension.name), lambda: own_rows(self.tables[dimension.table], dimension))
 
-    def _aggregate(
-        self, grain: Grain, aggregate: BaseAggregate, grouped: RowGroups, rows: np.ndarray | None
-    ) -> Values:
+    def _aggregate(self, grain: Grain, aggregate: BaseAggregate, grouped: RowGroups, rows: np.ndarray | None) -> Values:
         group, count = grouped.group, grouped.count
         if aggregate.kind == "count":
             counts = np.zeros(count, np.int64)

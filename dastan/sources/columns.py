@@ -35,7 +35,8 @@ class Place:
 def typed(values: pa.ChunkedArray, declared: Column | None, place: Place, is_untyped: bool) -> pa.ChunkedArray:
     """A column in the type that is declared, or else that all its values fit.
 
-    Untyped text (a CSV file's) becomes, in this order, whole numbers, decimals, floats, dates; codes with leading zeros stay text.
+    Untyped text (a CSV file's) becomes, in this order, whole numbers, decimals, floats, dates; codes with
+    leading zeros stay text.
     Raises: SourceError naming the first value that does not fit the declared type.
     """
     if pa.types.is_large_string(values.type):

@@ -64,7 +64,7 @@ def _header(text: str, path: Path, delimiter: str) -> list[str]:
             f'{path.name}, line 1: column "{twice[0]}" stands there twice.', "Give every column a name of its own."
         )
     if any(not name.strip() for name in names):
-        at = [place for place, name in enumerate(names, 1) if not name.strip()][0]
+        at = next(place for place, name in enumerate(names, 1) if not name.strip())
         raise SourceError(f"{path.name}, line 1: column {at} has no name.", "Give every column a name.")
     return names
 

@@ -11,7 +11,7 @@ import pyarrow.compute as pc
 
 from dastan.core.engine.grouping import group_rows
 from dastan.core.errors import SourceError
-from dastan.core.model.document import Attribute, Dimension, Hierarchy
+from dastan.core.model.document import Attribute, Dimension, Hierarchy, Key
 from dastan.core.model.members import HierarchyMembers, LevelColumn, build_members
 from dastan.sources.columns import captions_of, codes_of, keys_of, one_dictionary
 from dastan.sources.tables import TableData
@@ -109,7 +109,7 @@ def _level_column(table: TableData, attribute: Attribute, rows: pa.Array | None)
         return values if rows is None else values.take(rows)
 
     caption = attribute.caption or attribute.name.replace("_", " ").capitalize()
-    keys: Sequence = keys_of(read(attribute.key))
+    keys: Sequence[Key] = keys_of(read(attribute.key))
     captions = captions_of(read(attribute.caption_column or attribute.key))
     sort = keys_of(read(attribute.sort_column)) if attribute.sort_column else keys
     return LevelColumn(

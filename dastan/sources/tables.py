@@ -43,9 +43,7 @@ class TableData:
         with self._lock:
             if name not in self._columns:
                 if name not in self.names:
-                    raise SourceError(
-                        f'Column "{name}" is not in table "{self.name}".', did_you_mean(name, self.names)
-                    )
+                    raise SourceError(f'Column "{name}" is not in table "{self.name}".', did_you_mean(name, self.names))
                 declared = self._declared.columns.get(name)
                 self._columns[name] = typed(self._read(name), declared, self.place(name), self._is_untyped)
             return self._columns[name]

@@ -155,7 +155,9 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
         case PutDimension():
             return _put_dimension(document, gesture, model)
         case TakeDimension():
-            return replace(document, question=_without_dimension(document.question, gesture.dimension, gesture.hierarchy))
+            return replace(
+                document, question=_without_dimension(document.question, gesture.dimension, gesture.hierarchy)
+            )
         case OpenMember() | CloseMember():
             change = open_member if isinstance(gesture, OpenMember) else close_member
             hierarchy = _hierarchy(model, gesture.dimension, gesture.hierarchy)
@@ -176,7 +178,7 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
 
 
 def _put_measure(document: Analysis, gesture: PutMeasure, model: SemanticModel) -> Analysis:
-    measure = find_measure(model, gesture.measure)
+    find_measure(model, gesture.measure)
     before = document.question.measures
     at = len(before) if gesture.at is None else gesture.at
     measures = _moved(before, PlacedMeasure(measure=gesture.measure), at, lambda each: each.measure == gesture.measure)
@@ -302,9 +304,7 @@ def _is_same(one: PlacedDimension | Filter, other: PlacedDimension | Filter) -> 
 _Thing = TypeVar("_Thing")
 
 
-def _moved(
-    things: tuple[_Thing, ...], thing: _Thing, at: int, is_same: Callable[[_Thing], bool]
-) -> tuple[_Thing, ...]:
+def _moved(things: tuple[_Thing, ...], thing: _Thing, at: int, is_same: Callable[[_Thing], bool]) -> tuple[_Thing, ...]:
     """`thing` put before what now stands at `at`, and gone from where it stood."""
     before = [each for each in things[:at] if not is_same(each)]
     return (*before, thing, *(each for each in things[at:] if not is_same(each)))

@@ -195,7 +195,9 @@ def _member_offers(document: Analysis, thing: Thing, model: SemanticModel, membe
 
 def _narrowed(document: Analysis, own: tuple[str, str], path: MemberPath, action: str) -> FilterMembers:
     """Keeping goes down to this member; leaving out takes it from what is kept, or adds it to what is left out."""
-    present = {each.action: each.members for each in document.question.filters if (each.dimension, each.hierarchy) == own}
+    present = {
+        each.action: each.members for each in document.question.filters if (each.dimension, each.hierarchy) == own
+    }
     kept, left_out = present.get("keep", ()), present.get("leave_out", ())
     if action == "keep":
         return FilterMembers(dimension=own[0], hierarchy=own[1], action="keep", members=(path,))

@@ -56,8 +56,6 @@ def close_level(opening: Opening, hierarchy: Hierarchy, level: str) -> Opening:
 def with_opening(document: Analysis, opening: Opening) -> Analysis:
     """The document with one hierarchy's opening set anew."""
     others = tuple(
-        each
-        for each in document.openings
-        if (each.dimension, each.hierarchy) != (opening.dimension, opening.hierarchy)
+        each for each in document.openings if (each.dimension, each.hierarchy) != (opening.dimension, opening.hierarchy)
     )
     return replace(document, openings=(*others, opening))

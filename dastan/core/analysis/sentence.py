@@ -26,14 +26,15 @@ MEMBERS_IN_FULL = 4
 class Phrase:
     """A part of the sentence: joining words, or a thing that can be taken hold of.
 
-    `dots` are the levels of a hierarchy, the shown ones first: (shown, all). `note` is a measure's unit or
-    a filter's dimension, set small. `before` is punctuation that clings to the phrase before.
+    `levels_shown` of `levels_all` are the dots of a dimension. `note` is a measure's unit or a filter's
+    dimension, set small. `details` are a filter's members, all of them.
     """
 
     kind: Literal["words", "measure", "dimension", "filter", "hint"]
     text: str
     note: str = ""
-    dots: tuple[int, int] | None = None
+    levels_shown: int = 0
+    levels_all: int = 0
     measure: str | None = None
     dimension: str | None = None
     hierarchy: str | None = None
@@ -74,10 +75,10 @@ def sentence_of(document: Analysis, model: SemanticModel, members: Members) -> S
             phrases.append(_dimension_phrase(document, placed, axis, model))
     for joining, action in (("for", "keep"), ("without", "leave_out")):
         chosen = [each for each in question.filters if each.action == action]
-        for place, each in enumerate(chosen):
+        for place, filter_ in enumerate(chosen):
             comma = ", " if len(phrases) > 0 and (action == "leave_out" or place) else ""
             phrases.append(_words(f"{comma}{joining if not place else 'and ' + joining}"))
-            phrases.append(_filter_phrase(each, model, members))
+            phrases.append(_filter_phrase(filter_, model, members))
     if not question.measures:
         hint = "Begin with a number: drag a measure here, or click one."
         if phrases:
@@ -119,7 +120,7 @@ def member_caption(path: MemberPath, members: HierarchyMembers) -> str:
 
 
 def listed(captions: Sequence[str], more: int = 0) -> str:
-    """"Tram", "Tram and Bus", "Tram, Bus and Ferry", "Tram, Bus and 7 more"."""
+    """ "Tram", "Tram and Bus", "Tram, Bus and Ferry", "Tram, Bus and 7 more"."""
     texts = [*captions, *([f"{more} more"] if more else [])]
     return texts[0] if len(texts) == 1 else ", ".join(texts[:-1]) + " and " + texts[-1]
 
@@ -133,9 +134,14 @@ def _dimension_phrase(document: Analysis, placed: PlacedDimension, axis: AxisNam
     hierarchy = find_hierarchy(dimension, placed.hierarchy)
     shown = shown_levels(document, placed, hierarchy)
     text = " › ".join(level_caption(dimension, each) for each in shown)
-    dots = (hierarchy.levels.index(shown[-1]) + 1, len(hierarchy.levels))
     return Phrase(
-        "dimension", text, note="", dots=dots, dimension=placed.dimension, hierarchy=placed.hierarchy, axis=axis
+        "dimension",
+        text,
+        levels_shown=hierarchy.levels.index(shown[-1]) + 1,
+        levels_all=len(hierarchy.levels),
+        dimension=placed.dimension,
+        hierarchy=placed.hierarchy,
+        axis=axis,
     )
 
 

@@ -8,8 +8,8 @@ from typing import Literal
 import numpy as np
 
 from dastan.core.engine import kernels
-from dastan.core.values import Values
 from dastan.core.errors import LimitError
+from dastan.core.values import Values
 
 BaseKind = Literal["count", "count_values", "sum", "min", "max", "distinct"]
 
@@ -54,7 +54,9 @@ def _sum(values: Values, group: np.ndarray, count: int, has: np.ndarray, name: s
         kernels.sum_float(group, values.data, values.present, sums, lost)
         total = sums + lost
         if not np.all(np.isfinite(total)):
-            raise LimitError(f"A sum of {name} is too large for a number.", "Divide the column, or narrow the question.")
+            raise LimitError(
+                f"A sum of {name} is too large for a number.", "Divide the column, or narrow the question."
+            )
         return Values(total, None, has)
     exact = np.zeros(count, np.int64)
     if kernels.sum_exact(group, values.data, values.present, exact):

@@ -119,9 +119,7 @@ def _laid_out(
     row = np.concatenate([each.rows for each in cells])
     column = np.concatenate([each.columns for each in cells])
     order = np.lexsort([column, row])
-    values = tuple(
-        _concatenated([each.values[place] for each in cells]).take(order) for place in range(len(measures))
-    )
+    values = tuple(_concatenated([each.values[place] for each in cells]).take(order) for place in range(len(measures)))
     return Answer(measures, rows, columns, row[order], column[order], values, newest)
 
 
@@ -149,9 +147,7 @@ def _unmeasured(
     shown: tuple[tuple[AxisName, tuple[Placement, ...]], ...] = (("rows", rows[:1]), ("columns", columns[:1]))
     for axis, placements in shown:
         grains = axis_grains(placements)
-        existing = {
-            each: (_without_nowhere(placements[0], each.depths[0]),) if each.depths else () for each in grains
-        }
+        existing = {each: (_without_nowhere(placements[0], each.depths[0]),) if each.depths else () for each in grains}
         axes.append(build_axis(placements, grains, existing, axis == "rows", _all_caption(document, model, axis)))
     nothing = np.empty(0, np.int64)
     return Answer((), axes[0], axes[1], nothing, nothing, (), None)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -74,7 +75,7 @@ class Axis:
 def build_axis(
     placements: tuple[Placement, ...],
     grains: list[AxisGrain],
-    existing: dict[AxisGrain, tuple[np.ndarray, ...]],
+    existing: Mapping[AxisGrain, tuple[np.ndarray, ...]],
     totals_first: bool,
     all_caption: str,
 ) -> Axis:
@@ -88,9 +89,8 @@ def build_axis(
     width = len(placements)
     chosen = [_seen_codes(placements, grain, existing.get(grain, ())) for grain in grains if grain.depths]
     numbers = [number for number, grain in enumerate(grains) if grain.depths]
-    codes = np.concatenate([_widened(each, width) for each in chosen]) if chosen else np.empty((0, width), np.int32)
-    grain = np.concatenate([np.full(len(each), number) for number, each in zip(numbers, chosen, strict=True)] or [[]])
-    grain = grain.astype(np.int64)
+    codes = np.concatenate([np.empty((0, width), np.int32), *(_widened(each, width) for each in chosen)])
+    grain = np.repeat(np.array(numbers, np.int64), [len(each) for each in chosen])
     depths = np.array([[*each.depths, *[-1] * (width - len(each.depths))] for each in grains], np.int64)
     depths = depths.reshape(len(grains), width)
     order = _reading_order(placements, codes, depths[grain], totals_first)
@@ -101,9 +101,7 @@ def build_axis(
     return Axis(placements, tuple(grains), grain, codes, all_caption)
 
 
-def _seen_codes(
-    placements: tuple[Placement, ...], grain: AxisGrain, codes: tuple[np.ndarray, ...]
-) -> np.ndarray:
+def _seen_codes(placements: tuple[Placement, ...], grain: AxisGrain, codes: tuple[np.ndarray, ...]) -> np.ndarray:
     """`(n, n_depths) int32`: the groups of a grain that are seen with the present openings."""
     if not codes:
         return np.empty((0, len(grain.depths)), np.int32)

@@ -28,7 +28,7 @@ class Placement:
 
     def is_edge(self, depth: int) -> np.ndarray:
         """`(n_members,) bool`: the members seen at a depth that are not open."""
-        return self.is_seen[depth] & ~self.is_open[depth]
+        return np.asarray(self.is_seen[depth] & ~self.is_open[depth])
 
     def seen_depths(self) -> list[int]:
         """The depths at which some member is seen, from the start down."""

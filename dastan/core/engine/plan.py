@@ -100,9 +100,7 @@ def _group_alike(
     return answers
 
 
-def roll_up_groups(
-    finer: Groups, finer_pair: PairOfGrains, pair: PairOfGrains, shape: Shape, asked: Asked
-) -> Groups:
+def roll_up_groups(finer: Groups, finer_pair: PairOfGrains, pair: PairOfGrains, shape: Shape, asked: Asked) -> Groups:
     """The groups of a coarser pair, from those of a finer one that covers the same records."""
     finer_codes = {
         placement.level(depth): codes

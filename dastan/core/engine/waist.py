@@ -11,10 +11,10 @@ from typing import Protocol
 import numpy as np
 
 from dastan.core.engine.aggregates import BaseAggregate
-from dastan.core.model.members import HierarchyMembers
-from dastan.core.values import Values
 from dastan.core.model.document import MemberPath
+from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.reach import Grain
+from dastan.core.values import Values
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,8 +17,8 @@ from typing import Literal
 import numpy as np
 from lark import Lark, Token, Transformer, UnexpectedInput
 
-from dastan.core.values import Values
 from dastan.core.errors import FormulaError, LimitError
+from dastan.core.values import Values
 
 Operator = Literal["+", "-", "*", "/"]
 
@@ -117,9 +117,7 @@ def evaluate_rows(formula: RowFormula, column: Callable[[str], Values], row_coun
         case Number(digits, scale):
             return Values(np.full(row_count, digits, np.int64), scale, np.ones(row_count, np.bool_))
         case Operation(operator, left, right):
-            return _operate(
-                operator, evaluate_rows(left, column, row_count), evaluate_rows(right, column, row_count)
-            )
+            return _operate(operator, evaluate_rows(left, column, row_count), evaluate_rows(right, column, row_count))
 
 
 def _operate(operator: Operator, left: Values, right: Values) -> Values:
@@ -143,9 +141,12 @@ def _add(left: Values, right: Values, sign: int) -> Values:
         return _finite(total, present)
     scale = max(left.scale, right.scale)
     parts = []
-    for each, factor in ((left, 1), (right, sign)):
-        up = np.full(1, factor * 10 ** (scale - each.scale), np.int64)
-        parts.append(_exact(np.multiply, np.where(each.present, each.data, 0), up, each.present))
+    for data, own_scale, has, factor in (
+        (left.data, left.scale, left.present, 1),
+        (right.data, right.scale, right.present, sign),
+    ):
+        up = np.full(1, factor * 10 ** (scale - own_scale), np.int64)
+        parts.append(_exact(np.multiply, np.where(has, data, 0), up, has))
     return Values(_exact(np.add, parts[0], parts[1], present), scale, present)
 
 

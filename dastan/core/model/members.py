@@ -177,9 +177,7 @@ def _number_level(
     ordered = sorted(first_row, key=place)
     code_of = {entry: code for code, entry in enumerate(ordered)}
     codes = np.array([code_of[entry] for entry in key_by_row], np.int32)
-    captions = [
-        column.without if key is None else column.captions[first_row[(parent, key)]] for parent, key in ordered
-    ]
+    captions = [column.without if key is None else column.captions[first_row[(parent, key)]] for parent, key in ordered]
     return codes, [key for _, key in ordered], captions, np.array([parent for parent, _ in ordered], np.int32)
 
 

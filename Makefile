@@ -1,0 +1,55 @@
+# Two commands: `make run` and `make test` do all their own set-up on a fresh machine.
+PYTHON := .venv/bin/python
+JOURNEYS ?= 2000000
+PORT ?= 8600
+
+.PHONY: run test check lint types bench publish api fuzz clean
+
+run: .venv/.run dastan/server/site/index.html
+	@$(PYTHON) -m dastan demo --journeys $(JOURNEYS) --port $(PORT)
+
+test: .venv/.test dastan/server/site/index.html check
+	@bash tests/browser/ensure_chromium.sh
+	$(PYTHON) -m pytest -n 2 --dist loadgroup
+
+# Everything that can be said of the code without running it.
+check: .venv/.test web/node_modules/.done
+	.venv/bin/ruff check dastan tests bench
+	.venv/bin/ruff format --check dastan tests bench
+	.venv/bin/mypy
+	.venv/bin/lint-imports
+	cd web && npm run --silent types && npm run --silent lint && npm run --silent api:check
+
+# The schemas of both documents, the OpenAPI description and the client made from it.
+publish: .venv/.test web/node_modules/.done
+	$(PYTHON) -m dastan publish
+	cd web && npm run --silent api
+
+bench: .venv/.test dastan/server/site/index.html
+	@bash tests/browser/ensure_chromium.sh
+	$(PYTHON) bench/gestures.py
+
+.venv/bin/uv:
+	python3 -m venv .venv
+	.venv/bin/pip install --quiet --disable-pip-version-check uv==0.13.9
+
+.venv/.run: requirements.lock .venv/bin/uv
+	.venv/bin/uv pip install --quiet --require-hashes -r requirements.lock
+	.venv/bin/uv pip install --quiet --no-deps -e .
+	@echo "Compiling the engine (once)…" && $(PYTHON) -c "import dastan.core.engine.kernels"
+	@touch $@
+
+.venv/.test: requirements-test.lock .venv/.run
+	.venv/bin/uv pip install --quiet --require-hashes -r requirements-test.lock
+	@touch $@
+
+web/node_modules/.done: web/package-lock.json
+	cd web && npm ci --no-progress --loglevel=error
+	@touch $@
+
+dastan/server/site/index.html: web/node_modules/.done $(shell find web/src web/index.html web/vite.config.ts -type f 2>/dev/null)
+	cd web && npm run --silent build -- --logLevel warn
+	@touch $@
+
+clean:
+	rm -rf .venv web/node_modules dastan/server/site

@@ -1,0 +1,166 @@
+"""The command line: serve the demo or a folder, answer an analysis, check a model, publish schemas."""
+
+from __future__ import annotations
+
+import json
+import secrets
+import sys
+from pathlib import Path
+from typing import Annotated, Literal, NoReturn
+
+import typer
+import uvicorn
+
+from dastan.core.errors import AppError
+from dastan.server.settings import Settings
+
+app = typer.Typer(
+    help="Dastan: crosstabs over a shared semantic model.", no_args_is_help=True, pretty_exceptions_enable=False,
+    add_completion=False,
+)  # fmt: skip
+
+Port = Annotated[int, typer.Option(help="Port to serve on, at 127.0.0.1.")]
+LOCAL = "127.0.0.1"
+
+
+@app.command()
+def demo(
+    folder: Annotated[Path, typer.Option(help="Where the demo's data and records are kept.")] = Path(".dastan"),
+    journeys: Annotated[int, typer.Option(min=1, help="How many journeys to make.")] = 2_000_000,
+    seed: Annotated[int, typer.Option(help="Other seeds make other data with the same story.")] = 7,
+    port: Port = 8600,
+    only_data: Annotated[bool, typer.Option("--only-data", help="Make the data and stop.")] = False,
+) -> None:
+    """Serve Varrow Bay Transit, a made-up transport authority; its data is made on the first run."""
+    from dastan.demo.generate import generate
+    from dastan.demo.people import DEMO_PEOPLE
+
+    generate(folder / "demo", journeys, seed)
+    if only_data:
+        return
+    settings = Settings(records=folder / "records.db", models=(folder / "demo",))
+    lines = [f"  {each.role:<10}{each.sign_in} / {each.password}" for each in DEMO_PEOPLE]
+    _serve(settings, port, f"http://{LOCAL}:{port}", "Sign in as\n" + "\n".join(lines), has_demo_people=True)
+
+
+@app.command("open")
+def open_(
+    folder: Annotated[Path, typer.Argument(help="A folder with a model.yaml and its CSV or Parquet tables.")],
+    port: Port = 8600,
+) -> None:
+    """Serve your own folder: a model document and its tables."""
+    from dastan.sources.folder import find_model
+
+    entry = secrets.token_urlsafe(18)
+    try:
+        root = find_model(folder).parent
+    except AppError as error:
+        _fail(error)
+    settings = Settings(records=root / ".dastan" / "records.db", models=(folder,), entry=entry)
+    _serve(settings, port, f"http://{LOCAL}:{port}/enter/{entry}", "The link signs you in.")
+
+
+@app.command()
+def query(
+    model: Annotated[Path, typer.Argument(help="A folder with a model.yaml, or the model document itself.")],
+    analysis: Annotated[Path, typer.Argument(help="A saved analysis document (JSON); - reads standard input.")],
+    format: Annotated[Literal["csv", "json"], typer.Option(help="How to write the answer.")] = "csv",
+) -> None:
+    """Answer an analysis document, with no server."""
+    from dastan.core.analysis.sentence import sentence_of
+    from dastan.core.engine.answer import answer
+    from dastan.core.engine.waist import Rights
+    from dastan.documents.read import read_analysis
+    from dastan.exports.csv import write_csv
+    from dastan.exports.json import to_json
+    from dastan.sources.folder import open_folder
+
+    try:
+        text = sys.stdin.read() if str(analysis) == "-" else _read(analysis)
+        document = read_analysis(text, analysis.name)
+        opened = open_folder(model)
+        result = answer(document, opened.model, opened.source, Rights("command line"))
+        sentence = sentence_of(document, opened.model, opened.source.members).text
+    except AppError as error:
+        _fail(error)
+    if format == "csv":
+        sys.stdout.reconfigure(newline="")  # type: ignore[union-attr]
+        write_csv(result, sys.stdout)
+    else:
+        sys.stdout.write(to_json(result, sentence).decode())
+
+
+@app.command()
+def check(folder: Annotated[Path, typer.Argument(help="A folder with a model.yaml and its tables.")]) -> None:
+    """Check a model against its tables, and say what was noticed."""
+    from dastan.sources.folder import open_folder
+
+    try:
+        opened = open_folder(folder)
+    except AppError as error:
+        _fail(error)
+    typer.echo(f'Model "{opened.model.caption}" fits its tables.')
+    for note in opened.notes:
+        typer.echo(f"  {note}")
+
+
+@app.command()
+def publish(folder: Annotated[Path, typer.Argument(help="Where to write.")] = Path("docs/schema")) -> None:
+    """Write the JSON Schemas of both documents and the server's OpenAPI description."""
+    from dastan.documents.schema import analysis_schema, model_schema
+    from dastan.server.openapi import openapi_document
+
+    folder.mkdir(parents=True, exist_ok=True)
+    for name, content in (
+        ("model.schema.json", model_schema()),
+        ("analysis.schema.json", analysis_schema()),
+        ("openapi.json", openapi_document()),
+    ):
+        (folder / name).write_text(json.dumps(content, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
+
+
+def _serve(settings: Settings, port: int, address: str, greeting: str, has_demo_people: bool = False) -> None:
+    from dastan.demo.people import put_demo_people
+    from dastan.records.database import connect
+    from dastan.server.app import create_app
+
+    try:
+        application = create_app(settings)
+    except AppError as error:
+        _fail(error)
+    shelf = application.state.server.shelf
+    errors = shelf.wait()
+    if errors:
+        shelf.close()
+        _fail(errors[0])
+    if has_demo_people:
+        connection = connect(settings.records)
+        put_demo_people(connection)
+        connection.close()
+    for each in shelf.all():
+        for note in each.opened.notes:
+            typer.echo(f"  {note}", err=True)
+    typer.echo(f"\nDastan is at {address}\n{greeting}\n(Ctrl-C stops it.)\n")
+    sys.stdout.flush()
+    uvicorn.run(application, host=LOCAL, port=port, log_level="warning")
+
+
+def _read(path: Path) -> str:
+    from dastan.core.errors import SourceError
+
+    try:
+        return path.read_text(encoding="utf-8")
+    except OSError as exc:
+        raise SourceError(f"{path} cannot be read: {exc.strerror}.", "Check the path.") from exc
+    except UnicodeDecodeError as exc:
+        raise SourceError(f"{path} is not UTF-8 text.", "Save it as UTF-8.") from exc
+
+
+def _fail(error: AppError) -> NoReturn:
+    """Prints an error as it is meant to be read, with every fault, and ends with status 2."""
+    typer.secho(error.message, err=True, bold=True)
+    for fault in error.details.get("faults", ()):
+        typer.echo(f"  {fault['place']}: {fault['message']} {fault['hint']}".rstrip(), err=True)
+    if error.hint:
+        typer.echo(error.hint, err=True)
+    raise typer.Exit(2)

@@ -1,0 +1,33 @@
+"""The demo's people, made up; their passwords are printed for whoever starts the demo."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+
+from dastan.records.database import transaction
+from dastan.records.people import Person, all_people, put_person
+from dastan.server.passwords import hash_password
+
+
+@dataclass(frozen=True, slots=True)
+class DemoPerson:
+    sign_in: str
+    name: str
+    password: str
+    role: str
+
+
+DEMO_PEOPLE = (
+    DemoPerson("ines", "Ines Calder", "harbour-light", "analyst"),
+    DemoPerson("tomas", "Tomas Wray", "night-ferry", "colleague"),
+)
+
+
+def put_demo_people(connection: sqlite3.Connection) -> None:
+    """Adds those who are not there yet."""
+    known = {each.id for each in all_people(connection)}
+    for each in DEMO_PEOPLE:
+        if each.sign_in not in known:
+            with transaction(connection):
+                put_person(connection, Person(each.sign_in, each.sign_in, each.name), hash_password(each.password))

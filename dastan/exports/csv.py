@@ -1,0 +1,31 @@
+"""An answer as CSV (RFC 4180): one column per row level, then one per column and measure."""
+
+from __future__ import annotations
+
+import csv
+from typing import TextIO
+
+from dastan.core.engine.answer import Answer
+from dastan.exports.grid import captions, grid_rows, level_columns, path_text
+
+
+def write_csv(answer: Answer, file: TextIO) -> None:
+    """Writes exact numbers with a point; a subtotal's deeper levels and an empty cell are left blank.
+
+    The grand total's row carries its caption in the first column.
+    """
+    writer = csv.writer(file, lineterminator="\r\n")
+    levels = level_columns(answer.rows)
+    names = [answer.rows.placements[place].members.levels[depth].caption for place, depth in levels] or [""]
+    headers = [
+        f"{path_text(answer.columns, entry)} | {measure.caption}" if answer.columns.placements else measure.caption
+        for entry in range(len(answer.columns))
+        for measure in answer.measures
+    ]
+    writer.writerow([*names, *headers])
+    for row in grid_rows(answer):
+        texts = captions(answer.rows, row.entry)
+        labels = [texts.get(each, "") for each in levels] or [answer.rows.all_caption]
+        if not texts:
+            labels[0] = answer.rows.all_caption
+        writer.writerow([*labels, *("" if value is None else str(value) for value in row.values)])

@@ -1,0 +1,76 @@
+"""Connections, transactions and numbered migrations."""
+
+from __future__ import annotations
+
+import hashlib
+import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
+from importlib import resources
+from pathlib import Path
+
+from dastan.core.errors import SourceError
+
+BUSY_TIMEOUT_S = 10.0
+
+
+def connect(path: Path) -> sqlite3.Connection:
+    """A connection for one request; transactions are opened explicitly, by `transaction`."""
+    try:
+        connection = sqlite3.connect(path, timeout=BUSY_TIMEOUT_S, isolation_level=None, check_same_thread=False)
+        connection.row_factory = sqlite3.Row
+        connection.execute("PRAGMA journal_mode = WAL")
+    except sqlite3.Error as exc:
+        raise SourceError(
+            f"The records in {path} cannot be opened: {exc}.", "Check that the file is whole and may be written."
+        ) from exc
+    connection.execute("PRAGMA synchronous = FULL")
+    connection.execute("PRAGMA foreign_keys = ON")
+    return connection
+
+
+@contextmanager
+def transaction(connection: sqlite3.Connection) -> Iterator[None]:
+    """One short write transaction: all of it is kept, or nothing."""
+    connection.execute("BEGIN IMMEDIATE")
+    try:
+        yield
+    except BaseException:
+        connection.execute("ROLLBACK")
+        raise
+    connection.execute("COMMIT")
+
+
+def migrations() -> list[tuple[int, str]]:
+    """Every migration's number and SQL, in order."""
+    folder = resources.files("dastan.records").joinpath("migrations")
+    files = sorted((each for each in folder.iterdir() if each.name.endswith(".sql")), key=lambda each: each.name)
+    return [(int(each.name[:4]), each.read_text(encoding="utf-8")) for each in files]
+
+
+def migrate(connection: sqlite3.Connection) -> None:
+    """Brings the records up to date. Each migration and its record are one transaction.
+
+    Raises: SourceError when the records were made by a newer version, or by a migration changed since.
+    """
+    connection.execute(
+        "CREATE TABLE IF NOT EXISTS migrations (number INTEGER PRIMARY KEY, checksum TEXT NOT NULL) STRICT"
+    )
+    applied = dict(connection.execute("SELECT number, checksum FROM migrations").fetchall())
+    known = migrations()
+    if set(applied) - {number for number, _ in known}:
+        raise SourceError("The records were made by a newer Dastan.", "Start that version, or use other records.")
+    for number, sql in known:
+        checksum = hashlib.sha256(sql.encode()).hexdigest()
+        if number in applied:
+            if applied[number] != checksum:
+                raise SourceError(f"Migration {number} differs from the one that made the records.", "Restore it.")
+            continue
+        # executescript would commit a transaction begun outside it, so BEGIN and COMMIT stand inside.
+        record = f"INSERT INTO migrations VALUES ({number}, '{checksum}');"
+        try:
+            connection.executescript(f"BEGIN;\n{sql}\n{record}\nCOMMIT;")
+        except sqlite3.Error:
+            if connection.in_transaction:
+                connection.execute("ROLLBACK")
+            raise

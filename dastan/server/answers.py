@@ -1,0 +1,68 @@
+"""Answers under handles: kept while there is room, and computed again when asked for later."""
+
+from __future__ import annotations
+
+import hashlib
+from collections import OrderedDict
+from dataclasses import dataclass
+from threading import Lock
+
+from dastan.core.analysis.document import Analysis
+from dastan.core.engine.answer import Answer, answer
+from dastan.core.engine.waist import Rights
+from dastan.core.errors import NotFoundError
+from dastan.documents.read import write_analysis
+from dastan.server.shelf import ShelvedModel
+
+ANSWERS_KEPT = 24
+QUESTIONS_KEPT = 4_000
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """A question that was answered: enough to answer it again."""
+
+    document: Analysis
+    shelved: ShelvedModel
+    rights: Rights
+
+
+class Answers:
+    """Answers by handle. A handle tells who asked, so that no one reads another's."""
+
+    def __init__(self) -> None:
+        self._answers: OrderedDict[str, Answer] = OrderedDict()
+        self._asked: OrderedDict[str, Asked] = OrderedDict()
+        self._lock = Lock()
+
+    def ask(self, document: Analysis, shelved: ShelvedModel, rights: Rights) -> tuple[str, Answer]:
+        """Answers a document and keeps the answer; returns its handle."""
+        asked = Asked(document, shelved, rights)
+        handle = hashlib.sha256(write_analysis(document) + repr(rights).encode()).hexdigest()[:24]
+        with self._lock:
+            self._asked[handle] = asked
+            if len(self._asked) > QUESTIONS_KEPT:
+                self._asked.popitem(last=False)
+        return handle, self._answer(handle, asked)
+
+    def by_handle(self, handle: str, reader: str) -> Answer:
+        """The answer again. Raises NotFoundError when the handle is too old, or another reader's."""
+        with self._lock:
+            asked = self._asked.get(handle)
+        if asked is None or asked.rights.reader != reader:
+            raise NotFoundError("This answer is no longer kept.", "Show the analysis again.", code="answer-gone")
+        return self._answer(handle, asked)
+
+    def _answer(self, handle: str, asked: Asked) -> Answer:
+        with self._lock:
+            found = self._answers.get(handle)
+            if found is not None:
+                self._answers.move_to_end(handle)
+                return found
+        source = asked.shelved.opened.source
+        made = answer(asked.document, asked.shelved.model, source, asked.rights, asked.shelved.cache.group)
+        with self._lock:
+            self._answers[handle] = made
+            if len(self._answers) > ANSWERS_KEPT:
+                self._answers.popitem(last=False)
+        return made

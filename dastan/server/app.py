@@ -1,0 +1,76 @@
+"""Builds the application from its settings."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.middleware.gzip import GZipMiddleware
+from fastapi.responses import FileResponse
+from fastapi.routing import APIRoute
+from fastapi.staticfiles import StaticFiles
+
+from dastan import __version__
+from dastan.core.errors import NotFoundError
+from dastan.records.database import connect, migrate
+from dastan.server.answers import Answers
+from dastan.server.context import Server
+from dastan.server.errors import Problem, install_errors
+from dastan.server.routes import analyses, drafts, models, session
+from dastan.server.settings import Settings
+from dastan.server.shelf import Shelf
+
+
+def create_app(settings: Settings) -> FastAPI:
+    """The application: records migrated, models being opened, routes and the front end in place.
+
+    Raises: SourceError when the records cannot be used.
+    """
+    settings.records.parent.mkdir(parents=True, exist_ok=True)
+    connection = connect(settings.records)
+    try:
+        migrate(connection)
+    finally:
+        connection.close()
+    server = Server(settings, Shelf(settings.models), Answers())
+
+    @asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        yield
+        server.shelf.close()
+
+    app = FastAPI(
+        title="Dastan",
+        version=__version__,
+        lifespan=lifespan,
+        generate_unique_id_function=_operation_id,
+        responses={"default": {"model": Problem, "description": "What went wrong, and what to do."}},
+    )
+    app.state.server = server
+    install_errors(app)
+    app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=4)
+    for each in (session, models, drafts, analyses):
+        app.include_router(each.router)
+    _serve_site(app, settings.site)
+    return app
+
+
+def _operation_id(route: APIRoute) -> str:
+    return f"{route.tags[0]}-{route.name}" if route.tags else route.name
+
+
+def _serve_site(app: FastAPI, site: Path) -> None:
+    """The built front end: its files as they are, its page for every other address."""
+    if (site / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=site / "assets"), name="assets")
+
+    @app.api_route("/{path:path}", methods=["GET", "HEAD"], include_in_schema=False)
+    def page(path: str) -> FileResponse:
+        if path.startswith("api/") or not (site / "index.html").is_file():
+            raise NotFoundError(f"There is nothing at /{path}.", "Open the library at /.")
+        named = site / path
+        if path and named.is_file() and named.resolve().is_relative_to(site.resolve()):
+            return FileResponse(named)
+        return FileResponse(site / "index.html", headers={"cache-control": "no-cache"})

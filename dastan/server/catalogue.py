@@ -1,0 +1,91 @@
+"""A model's catalogue: what a person can put into an analysis."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dastan.core.analysis.sentence import hierarchy_caption, level_caption
+from dastan.core.model.reach import shown_hierarchies
+from dastan.server.shelf import ShelvedModel
+
+
+@dataclass(frozen=True, slots=True)
+class CatalogueMeasure:
+    name: str
+    caption: str
+    unit: str
+    description: str
+    synonyms: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class MeasureFolder:
+    caption: str
+    measures: tuple[CatalogueMeasure, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class CatalogueLevel:
+    name: str
+    caption: str
+
+
+@dataclass(frozen=True, slots=True)
+class CatalogueHierarchy:
+    name: str
+    caption: str
+    levels: tuple[CatalogueLevel, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class CatalogueDimension:
+    name: str
+    caption: str
+    description: str
+    synonyms: tuple[str, ...]
+    hierarchies: tuple[CatalogueHierarchy, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Catalogue:
+    """`notes` tell what was noticed about the data: how many records belong nowhere."""
+
+    name: str
+    caption: str
+    description: str
+    folders: tuple[MeasureFolder, ...]
+    dimensions: tuple[CatalogueDimension, ...]
+    notes: tuple[str, ...]
+
+
+def catalogue_of(shelved: ShelvedModel) -> Catalogue:
+    """Measures in their folders, in document order, and the dimensions that can be shown."""
+    model = shelved.model
+    folders: dict[str, list[CatalogueMeasure]] = {}
+    for each in model.measures:
+        entry = CatalogueMeasure(each.name, each.caption, each.unit, each.description, each.synonyms)
+        folders.setdefault(each.folder or "Measures", []).append(entry)
+    dimensions = []
+    for dimension in model.dimensions:
+        hierarchies = tuple(
+            CatalogueHierarchy(
+                hierarchy.name,
+                hierarchy_caption(dimension, hierarchy),
+                tuple(CatalogueLevel(level, level_caption(dimension, level)) for level in hierarchy.levels),
+            )
+            for hierarchy in shown_hierarchies(dimension)
+        )
+        if hierarchies:
+            dimensions.append(
+                CatalogueDimension(
+                    dimension.name, dimension.caption, dimension.description, dimension.synonyms, hierarchies
+                )
+            )
+    return Catalogue(
+        model.name,
+        model.caption,
+        model.description,
+        tuple(MeasureFolder(caption, tuple(measures)) for caption, measures in folders.items()),
+        tuple(dimensions),
+        tuple(str(each) for each in shelved.opened.notes),
+    )

@@ -1,0 +1,85 @@
+"""Errors as RFC 9457 problem documents: the one table from class to status."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import uuid4
+
+import structlog
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+from starlette.exceptions import HTTPException
+
+from dastan.core.errors import (
+    AppError,
+    ConflictError,
+    ForbiddenError,
+    InputError,
+    LimitError,
+    NotFoundError,
+    SourceError,
+)
+
+log = structlog.get_logger()
+
+STATUS: dict[type[AppError], int] = {
+    InputError: 422,
+    NotFoundError: 404,
+    ConflictError: 409,
+    ForbiddenError: 403,
+    LimitError: 413,
+    SourceError: 503,
+}
+
+
+class Problem(BaseModel):
+    """An RFC 9457 problem document. `detail` says what happened, `hint` what to do next."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    hint: str = ""
+    code: str
+    details: dict[str, Any] = {}
+
+
+def status_of(error: AppError) -> int:
+    """The HTTP status for an error, by its nearest class in the table."""
+    return next((STATUS[kind] for kind in type(error).__mro__ if kind in STATUS), 500)
+
+
+def problem(status: int, title: str, detail: str, hint: str, code: str, details: dict[str, Any]) -> JSONResponse:
+    body = Problem(title=title, status=status, detail=detail, hint=hint, code=code, details=details)
+    return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
+
+
+def install_errors(app: FastAPI) -> None:
+    """Turns every failure into a problem document; unexpected ones are logged in full and shown without internals."""
+
+    @app.exception_handler(AppError)
+    def expected(_: Request, error: AppError) -> JSONResponse:
+        title = type(error).__name__.removesuffix("Error")
+        return problem(status_of(error), title, error.message, error.hint, error.code, error.details)
+
+    @app.exception_handler(RequestValidationError)
+    def invalid(_: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        where = ".".join(str(each) for each in first["loc"])
+        return problem(422, "Input", f"{where}: {first['msg']}.", "Check what was sent.", "invalid-request", {})
+
+    @app.exception_handler(HTTPException)
+    def http(request: Request, error: HTTPException) -> JSONResponse:
+        detail = f"There is nothing at {request.url.path}." if error.status_code == 404 else str(error.detail)
+        return problem(error.status_code, "HTTP", detail, "", f"http-{error.status_code}", {})
+
+    @app.exception_handler(Exception)
+    def unexpected(request: Request, error: Exception) -> JSONResponse:
+        reference = uuid4().hex[:10]
+        log.error("unexpected", reference=reference, path=request.url.path, exc_info=error)
+        detail = "Something went wrong that should not have. Your draft is kept."
+        return problem(
+            500, "Unexpected", detail, f"Try again; if it stays, report reference {reference}.", "unexpected", {}
+        )

@@ -1,0 +1,35 @@
+"""Passwords and session tokens."""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+
+from argon2 import PasswordHasher
+from argon2.exceptions import InvalidHashError, VerificationError
+
+_HASHER = PasswordHasher()
+# Compared against when there is no such person, so that the time taken does not tell.
+_NOBODY = _HASHER.hash(secrets.token_hex())
+
+
+def hash_password(password: str) -> str:
+    """An argon2id hash with its salt and parameters."""
+    return _HASHER.hash(password)
+
+
+def is_password(password: str, password_hash: str | None) -> bool:
+    """Whether it is the password; takes as long when there is no hash."""
+    try:
+        return _HASHER.verify(password_hash or _NOBODY, password) and password_hash is not None
+    except (VerificationError, InvalidHashError):
+        return False
+
+
+def new_token() -> str:
+    return secrets.token_urlsafe(32)
+
+
+def hash_token(token: str) -> str:
+    """What is kept of a session token: who reads the records cannot sign in with them."""
+    return hashlib.sha256(token.encode()).hexdigest()

@@ -1,0 +1,182 @@
+"""Saved analyses: the library, saving, sharing."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+from typing import Annotated
+from uuid import uuid4
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field, StringConstraints
+
+from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.sentence import sentence_of
+from dastan.core.errors import InputError
+from dastan.documents.read import write_analysis
+from dastan.records import analyses as records
+from dastan.records.database import transaction
+from dastan.records.drafts import DraftSummary, find_draft, note_saved, unsaved_drafts
+from dastan.records.people import all_people
+from dastan.server.access import require_change, require_owner
+from dastan.server.context import ConnectionDep, PersonDep, ServerDep
+from dastan.server.routes.session import PersonOut
+from dastan.server.settings import now
+
+router = APIRouter(prefix="/api", tags=["analyses"])
+
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=200)]
+Words = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000)]
+
+
+@dataclass(frozen=True, slots=True)
+class LibraryEntry:
+    """A saved analysis as the library lists it."""
+
+    id: str
+    model: str
+    name: str
+    description: str
+    folder: str
+    sentence: str
+    owner: str
+    owner_name: str
+    version: int
+    may_change: bool
+    updated_at: str
+    opened_at: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class LibraryModel:
+    name: str
+    caption: str
+    description: str
+
+
+@dataclass(frozen=True, slots=True)
+class Library:
+    """Everything that a person may open."""
+
+    models: tuple[LibraryModel, ...]
+    mine: tuple[LibraryEntry, ...]
+    shared: tuple[LibraryEntry, ...]
+    recent: tuple[LibraryEntry, ...]
+    drafts: tuple[DraftSummary, ...]
+
+
+class SaveIn(BaseModel):
+    """What to save: a draft's document at one of its steps, under a name.
+
+    With `analysis` and `version` it is saved over that one, if nobody else has since.
+    """
+
+    draft: str
+    number: Annotated[int, Field(ge=0)]
+    document: Analysis
+    name: Name
+    description: Words = ""
+    folder: Words = ""
+    analysis: str | None = None
+    version: int | None = None
+
+
+class ShareIn(BaseModel):
+    person: str
+    may_change: bool = False
+
+
+class SharesIn(BaseModel):
+    shares: list[ShareIn]
+
+
+class ShareOut(BaseModel):
+    person: str
+    name: str
+    may_change: bool
+
+
+RECENT_LENGTH = 8
+
+
+@router.get("/library")
+def library(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Library:
+    seen = [_entry(each) for each in records.analyses_seen_by(connection, person.id)]
+    recent = sorted((each for each in seen if each.opened_at), key=lambda each: each.opened_at or "", reverse=True)
+    models = tuple(
+        LibraryModel(each.model.name, each.model.caption, each.model.description) for each in server.shelf.all()
+    )
+    return Library(
+        models,
+        tuple(each for each in seen if each.owner == person.id),
+        tuple(each for each in seen if each.owner != person.id),
+        tuple(recent[:RECENT_LENGTH]),
+        tuple(unsaved_drafts(connection, person.id)),
+    )
+
+
+@router.get("/people")
+def people(connection: ConnectionDep, person: PersonDep) -> list[PersonOut]:
+    return [PersonOut(id=each.id, name=each.name, sign_in=each.sign_in) for each in all_people(connection)]
+
+
+@router.post("/analyses", status_code=201)
+def save(asked: SaveIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> LibraryEntry:
+    shelved = server.shelf.get(asked.document.model)
+    text = sentence_of(asked.document, shelved.model, shelved.members).text
+    id = asked.analysis or uuid4().hex
+    words = {"name": asked.name, "description": asked.description, "folder": asked.folder, "sentence": text}
+    document = write_analysis(asked.document).decode()
+    with transaction(connection):
+        find_draft(connection, person.id, asked.draft)
+        if asked.analysis is None:
+            records.put_analysis(
+                connection, id=id, model=asked.document.model, owner=person.id, document=document, now=now(), **words
+            )
+        else:
+            require_change(records.analysis_seen_by(connection, person.id, id))
+            records.change_analysis(
+                connection, id=id, version=asked.version or 0, document=document, now=now(), **words
+            )
+        records.note_visit(connection, id, person.id, now())
+        saved = records.analysis_seen_by(connection, person.id, id)
+        note_saved(connection, asked.draft, id, saved.version, asked.number)
+    return _entry(saved)
+
+
+@router.delete("/analyses/{id}", status_code=204)
+def remove(id: str, connection: ConnectionDep, person: PersonDep) -> None:
+    with transaction(connection):
+        require_owner(records.analysis_seen_by(connection, person.id, id), person)
+        records.remove_analysis(connection, id)
+
+
+@router.get("/analyses/{id}/shares")
+def shares(id: str, connection: ConnectionDep, person: PersonDep) -> list[ShareOut]:
+    records.analysis_seen_by(connection, person.id, id)
+    return _shares(connection, id)
+
+
+@router.put("/analyses/{id}/shares")
+def share(id: str, asked: SharesIn, connection: ConnectionDep, person: PersonDep) -> list[ShareOut]:
+    known = {each.id for each in all_people(connection)}
+    unknown = [each.person for each in asked.shares if each.person not in known]
+    if unknown:
+        raise InputError(f'There is no person "{unknown[0]}" here.', "Choose someone from the list.")
+    with transaction(connection):
+        require_owner(records.analysis_seen_by(connection, person.id, id), person)
+        wanted = {each.person: each.may_change for each in asked.shares if each.person != person.id}
+        records.set_shares(connection, id, list(wanted.items()))
+    return _shares(connection, id)
+
+
+def _shares(connection: sqlite3.Connection, id: str) -> list[ShareOut]:
+    found = records.shares_of(connection, id)
+    return [ShareOut(person=each.person, name=each.name, may_change=each.may_change) for each in found]
+
+
+def _entry(saved: records.SavedAnalysis) -> LibraryEntry:
+    return LibraryEntry(
+        saved.id, saved.model, saved.name, saved.description, saved.folder, saved.sentence, saved.owner,
+        saved.owner_name, saved.version, saved.may_change, saved.updated_at, saved.opened_at,
+    )  # fmt: skip

@@ -1,0 +1,209 @@
+"""Drafts: every gesture is one request, and every step is kept."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+from typing import Annotated
+from uuid import uuid4
+
+import orjson
+from fastapi import APIRouter, BackgroundTasks, Query, Response
+from pydantic import BaseModel, Field
+
+from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.gestures import Gesture
+from dastan.core.analysis.sentence import sentence_of
+from dastan.core.engine.window import Window, window_of
+from dastan.core.errors import AppError
+from dastan.documents.read import read_analysis, write_analysis
+from dastan.records.analyses import analysis_seen_by, note_visit
+from dastan.records.database import connect, transaction
+from dastan.records.drafts import (
+    DraftStep,
+    find_draft,
+    keep_step,
+    move_draft,
+    put_draft,
+    remove_draft,
+    steps_of,
+)
+from dastan.server.context import ConnectionDep, PersonDep, ServerDep, rights_of
+from dastan.server.settings import Settings, now
+from dastan.server.shelf import ShelvedModel
+from dastan.server.workspace import Shown, show, take_step
+
+router = APIRouter(tags=["drafts"])
+
+LARGEST_WINDOW = 400
+
+
+class NewDraft(BaseModel):
+    """Begins on an empty sheet of a model, or from a saved analysis."""
+
+    model: str | None = None
+    analysis: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class TrailStep:
+    words: str
+    document: Analysis
+
+
+@dataclass(frozen=True, slots=True)
+class OpenedAnalysis:
+    """The saved analysis that a draft is of."""
+
+    id: str
+    name: str
+    description: str
+    folder: str
+    owner: str
+    owner_name: str
+    version: int
+    may_change: bool
+
+
+@dataclass(frozen=True, slots=True)
+class OpenDraft:
+    """A draft with its whole trail. `saved_position` is the step that its analysis holds."""
+
+    id: str
+    model: str
+    model_caption: str
+    steps: tuple[TrailStep, ...]
+    position: int
+    saved_position: int | None
+    analysis: OpenedAnalysis | None
+    updated_at: str
+
+
+class StepIn(BaseModel):
+    """A gesture on a document that stands at step `number` of the trail."""
+
+    number: Annotated[int, Field(ge=0)]
+    document: Analysis
+    gesture: Annotated[Gesture, Field(discriminator="kind")]
+
+
+class PositionIn(BaseModel):
+    """The step to show and its document."""
+
+    number: Annotated[int, Field(ge=0)]
+    document: Analysis
+
+
+@router.post("/api/drafts", status_code=201)
+def begin(asked: NewDraft, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> OpenDraft:
+    id = uuid4().hex
+    with transaction(connection):
+        if asked.analysis is not None:
+            saved = analysis_seen_by(connection, person.id, asked.analysis)
+            shelved = server.shelf.get(saved.model)
+            document, words, version = read_analysis(saved.document), f"opened “{saved.name}”", saved.version
+            note_visit(connection, saved.id, person.id, now())
+        else:
+            shelved = server.shelf.get(asked.model or "")
+            document, words, version = Analysis(model=shelved.model.name), "an empty sheet", None
+        first = DraftStep(0, words, _text(document, shelved), write_analysis(document).decode())
+        put_draft(
+            connection, id=id, person=person.id, model=shelved.model.name, analysis=asked.analysis,
+            analysis_version=version, first=first, now=now(),
+        )  # fmt: skip
+    return _opened(connection, server.shelf.get(shelved.model.name), person.id, id)
+
+
+@router.get("/api/drafts/{id}")
+def read(id: str, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> OpenDraft:
+    draft = find_draft(connection, person.id, id)
+    return _opened(connection, server.shelf.get(draft.model), person.id, id)
+
+
+@router.delete("/api/drafts/{id}", status_code=204)
+def discard(id: str, connection: ConnectionDep, person: PersonDep) -> None:
+    with transaction(connection):
+        find_draft(connection, person.id, id)
+        remove_draft(connection, person.id, id)
+
+
+@router.post("/api/drafts/{id}/steps", response_model=Shown)
+def step(
+    id: str, asked: StepIn, server: ServerDep, connection: ConnectionDep, person: PersonDep, later: BackgroundTasks
+) -> Response:
+    draft = find_draft(connection, person.id, id)
+    shown = take_step(asked.document, asked.gesture, server.shelf.get(draft.model), rights_of(person), server.answers)
+    kept = DraftStep(asked.number + 1, shown.words, shown.text, write_analysis(shown.document).decode())
+    later.add_task(_keep_step, server.settings, id, kept)
+    return Response(orjson.dumps(shown), media_type="application/json", background=later)
+
+
+@router.post("/api/drafts/{id}/position", response_model=Shown)
+def position(
+    id: str, asked: PositionIn, server: ServerDep, connection: ConnectionDep, person: PersonDep, later: BackgroundTasks
+) -> Response:
+    draft = find_draft(connection, person.id, id)
+    shown = show(asked.document, "", server.shelf.get(draft.model), rights_of(person), server.answers)
+    later.add_task(_keep_position, server.settings, id, asked.number)
+    return Response(orjson.dumps(shown), media_type="application/json", background=later)
+
+
+@router.get("/api/answers/{handle}/window", response_model=Window)
+def window(
+    handle: str,
+    server: ServerDep,
+    person: PersonDep,
+    row_start: Annotated[int, Query(ge=0)] = 0,
+    rows: Annotated[int, Query(ge=0, le=LARGEST_WINDOW)] = 100,
+    column_start: Annotated[int, Query(ge=0)] = 0,
+    columns: Annotated[int, Query(ge=0, le=LARGEST_WINDOW)] = 50,
+) -> Response:
+    answer = server.answers.by_handle(handle, person.id)
+    return Response(
+        orjson.dumps(window_of(answer, row_start, rows, column_start, columns)), media_type="application/json"
+    )
+
+
+def _opened(connection: sqlite3.Connection, shelved: ShelvedModel, person: str, id: str) -> OpenDraft:
+    draft = find_draft(connection, person, id)
+    steps = tuple(TrailStep(each.words, read_analysis(each.document)) for each in steps_of(connection, id))
+    opened = None
+    if draft.analysis is not None and draft.analysis_version is not None:
+        try:
+            saved = analysis_seen_by(connection, person, draft.analysis)
+            opened = OpenedAnalysis(
+                saved.id, saved.name, saved.description, saved.folder, saved.owner, saved.owner_name,
+                draft.analysis_version, saved.may_change,
+            )  # fmt: skip
+        except AppError:
+            opened = None  # no longer shared: the draft stays, as a draft of nothing
+    return OpenDraft(
+        draft.id, draft.model, shelved.model.caption, steps, draft.position, draft.saved_position, opened,
+        draft.updated_at,
+    )  # fmt: skip
+
+
+def _text(document: Analysis, shelved: ShelvedModel) -> str:
+    """The sentence; empty for a document that the model no longer fits, which the workspace then says."""
+    try:
+        return sentence_of(document, shelved.model, shelved.members).text
+    except AppError:
+        return ""
+
+
+def _keep_step(settings: Settings, id: str, kept: DraftStep) -> None:
+    connection = connect(settings.records)
+    try:
+        with transaction(connection):
+            keep_step(connection, id, kept, now())
+    finally:
+        connection.close()
+
+
+def _keep_position(settings: Settings, id: str, number: int) -> None:
+    connection = connect(settings.records)
+    try:
+        with transaction(connection):
+            move_draft(connection, id, number, now())
+    finally:
+        connection.close()

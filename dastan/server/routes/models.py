@@ -1,0 +1,69 @@
+"""Models: their catalogue, their members, and where things may land."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+import orjson
+from fastapi import APIRouter, Query
+from pydantic import BaseModel
+
+from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.offers import Offer, Thing, offers_for
+from dastan.core.analysis.resolve import find_dimension, find_hierarchy
+from dastan.core.errors import InputError
+from dastan.core.model.document import MemberPath
+from dastan.server.catalogue import Catalogue, catalogue_of
+from dastan.server.context import PersonDep, ServerDep
+from dastan.server.member_list import MemberPage, children_of, search_members
+
+router = APIRouter(prefix="/api/models", tags=["models"])
+
+
+class OffersIn(BaseModel):
+    document: Analysis
+    thing: Thing
+
+
+@dataclass(frozen=True, slots=True)
+class Offers:
+    offers: tuple[Offer, ...]
+
+
+@router.get("/{model}/catalogue")
+def catalogue(model: str, server: ServerDep, person: PersonDep) -> Catalogue:
+    return catalogue_of(server.shelf.get(model))
+
+
+@router.get("/{model}/members")
+def members(
+    model: str,
+    dimension: str,
+    hierarchy: str,
+    server: ServerDep,
+    person: PersonDep,
+    path: Annotated[str, Query(description="The parent's keys as a JSON array.")] = "[]",
+    search: str = "",
+    start: Annotated[int, Query(ge=0)] = 0,
+) -> MemberPage:
+    shelved = server.shelf.get(model)
+    found = find_dimension(shelved.model, dimension)
+    listed = shelved.members(dimension, find_hierarchy(found, hierarchy).name)
+    return search_members(listed, search) if search.strip() else children_of(listed, _path(path), start)
+
+
+@router.post("/{model}/offers")
+def offers(model: str, asked: OffersIn, server: ServerDep, person: PersonDep) -> Offers:
+    shelved = server.shelf.get(model)
+    return Offers(offers_for(asked.document, asked.thing, shelved.model, shelved.members))
+
+
+def _path(text: str) -> MemberPath:
+    try:
+        keys = orjson.loads(text)
+    except orjson.JSONDecodeError as exc:
+        raise InputError("A member's path is a JSON array of keys.", "Reload the list of members.") from exc
+    if not isinstance(keys, list) or any(isinstance(key, list | dict) for key in keys):
+        raise InputError("A member's path is a JSON array of keys.", "Reload the list of members.")
+    return tuple(keys)

@@ -1,0 +1,65 @@
+"""The models that a server answers, opened in the background so that it is up at once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+
+from dastan.core.engine.cache import GroupCache
+from dastan.core.errors import AppError, NotFoundError, did_you_mean
+from dastan.core.model.document import SemanticModel
+from dastan.core.model.members import HierarchyMembers
+from dastan.sources.folder import OpenModel, open_folder
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class ShelvedModel:
+    """An open model with the cache of its groups."""
+
+    opened: OpenModel
+    cache: GroupCache
+
+    @property
+    def model(self) -> SemanticModel:
+        return self.opened.model
+
+    def members(self, dimension: str, hierarchy: str) -> HierarchyMembers:
+        return self.opened.source.members(dimension, hierarchy)
+
+
+class Shelf:
+    """Models by name. Whoever asks for one that is still being opened waits for it."""
+
+    def __init__(self, folders: tuple[Path, ...], open_one: Callable[[Path], OpenModel] = open_folder) -> None:
+        self._executor = ThreadPoolExecutor(max_workers=1, thread_name_prefix="models")
+        self._opening: list[Future[ShelvedModel]] = [self._executor.submit(_shelve, each, open_one) for each in folders]
+
+    def wait(self) -> list[AppError]:
+        """Waits until every model is open; returns why the others are not."""
+        return [error for each in self._opening if isinstance(error := each.exception(), AppError)]
+
+    def all(self) -> list[ShelvedModel]:
+        """The models that could be opened. Raises whatever kept the only one from opening."""
+        found = [each.result() for each in self._opening if each.exception() is None]
+        if not found and self._opening:
+            self._opening[0].result()
+        return found
+
+    def get(self, name: str) -> ShelvedModel:
+        """The model of that name. Raises NotFoundError."""
+        found = self.all()
+        for each in found:
+            if each.model.name == name:
+                return each
+        known = did_you_mean(name, (each.model.name for each in found))
+        raise NotFoundError(f'There is no model "{name}" here.', known, code="missing-model")
+
+    def close(self) -> None:
+        self._executor.shutdown(cancel_futures=True)
+
+
+def _shelve(folder: Path, open_one: Callable[[Path], OpenModel]) -> ShelvedModel:
+    opened = open_one(folder)
+    return ShelvedModel(opened, GroupCache(opened.source.group))

@@ -1,0 +1,81 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { LibraryEntry } from '@/api/types'
+import { byFolder, whenSaid } from './entries'
+
+const props = defineProps<{ entries: LibraryEntry[]; showOwner?: boolean; flat?: boolean }>()
+const groups = computed(() => (props.flat ? [{ folder: '', entries: props.entries }] : byFolder(props.entries)))
+</script>
+
+<template>
+  <div v-for="group in groups" :key="group.folder">
+    <h3 v-if="group.folder" class="folder">{{ group.folder }}</h3>
+    <router-link v-for="entry in group.entries" :key="entry.id" class="entry" :to="{ name: 'analysis', params: { id: entry.id } }">
+      <span class="name">{{ entry.name }}</span>
+      <span v-if="showOwner" class="soft owner">{{ entry.owner_name }}</span>
+      <span class="leader" />
+      <span class="soft when">{{ whenSaid(entry.updated_at) }}</span>
+      <span class="sentence">{{ entry.sentence }}</span>
+      <span v-if="entry.description" class="soft description">{{ entry.description }}</span>
+    </router-link>
+  </div>
+</template>
+
+<style scoped>
+.folder {
+  margin: 12px 0 2px;
+  font: italic 15px/20px var(--serif);
+  color: rgb(var(--v-theme-soft));
+}
+
+.entry {
+  display: grid;
+  grid-template-columns: auto auto 1fr auto;
+  column-gap: 8px;
+  align-items: baseline;
+  padding: 6px 4px;
+  color: inherit;
+  text-decoration: none;
+  border-bottom: 1px solid rgb(var(--v-theme-hair));
+}
+
+.entry:hover .name {
+  color: rgb(var(--v-theme-secondary));
+}
+
+.name {
+  font: 600 16px/22px var(--serif);
+}
+
+.owner,
+.when {
+  font-size: 12px;
+  white-space: nowrap;
+}
+
+.when {
+  grid-column: 4;
+}
+
+.leader {
+  grid-column: 3;
+  border-bottom: 1px dotted rgb(var(--v-theme-rule));
+  transform: translateY(-3px);
+}
+
+.sentence,
+.description {
+  grid-column: 1 / -1;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+.sentence {
+  font: italic 14px/19px var(--serif);
+}
+
+.description {
+  font-size: 12px;
+}
+</style>

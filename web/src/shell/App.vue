@@ -1,0 +1,38 @@
+<script setup lang="ts">
+import { storeToRefs } from 'pinia'
+import { useProblem } from './problem'
+
+const store = useProblem()
+const { problem } = storeToRefs(store)
+</script>
+
+<template>
+  <v-app>
+    <router-view />
+    <div v-if="problem" class="problem" role="alert">
+      <div>
+        <strong>{{ problem.message }}</strong> {{ problem.hint }}
+      </div>
+      <v-btn @click="store.clear">Put away</v-btn>
+    </div>
+  </v-app>
+</template>
+
+<style scoped>
+.problem {
+  position: fixed;
+  bottom: 44px;
+  left: 50%;
+  transform: translateX(-50%);
+  z-index: 3000;
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  max-width: min(720px, 92vw);
+  padding: 8px 10px 8px 16px;
+  background: rgb(var(--v-theme-surface));
+  border: 1px solid rgb(var(--v-theme-error));
+  border-left-width: 4px;
+  box-shadow: 0 6px 20px rgb(0 0 0 / 18%);
+}
+</style>

@@ -1,0 +1,81 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { ApiError } from '@/api/client'
+import { useSession } from './session'
+import { useThemeChoice } from './useThemeChoice'
+
+useThemeChoice()
+const session = useSession()
+const router = useRouter()
+const route = useRoute()
+const name = ref('')
+const password = ref('')
+const wrong = ref('')
+
+async function submit(): Promise<void> {
+  wrong.value = ''
+  try {
+    await session.signIn(name.value, password.value)
+    const to = typeof route.query.to === 'string' && route.query.to.startsWith('/') ? route.query.to : '/'
+    await router.push(to)
+  } catch (error) {
+    if (!(error instanceof ApiError)) throw error
+    wrong.value = `${error.message} ${error.hint}`
+  }
+}
+</script>
+
+<template>
+  <main class="page">
+    <form class="sheet" @submit.prevent="submit">
+      <h1>Dastan</h1>
+      <p class="lead">The report is a sentence.</p>
+      <v-text-field v-model="name" label="Name" name="name" autocomplete="username" autofocus />
+      <v-text-field v-model="password" label="Password" name="password" type="password" autocomplete="current-password" />
+      <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
+      <v-btn type="submit" variant="flat" color="primary" height="34" block>Sign in</v-btn>
+      <p class="soft note">The demo prints its people and their passwords where it was started.</p>
+    </form>
+  </main>
+</template>
+
+<style scoped>
+.page {
+  display: grid;
+  place-items: center;
+  min-height: 100vh;
+}
+
+.sheet {
+  display: flex;
+  flex-direction: column;
+  gap: 14px;
+  width: 330px;
+  padding: 34px 34px 26px;
+  background: rgb(var(--v-theme-surface));
+  border-top: 1px solid rgb(var(--v-theme-on-surface));
+  border-bottom: 3px double rgb(var(--v-theme-on-surface));
+}
+
+h1 {
+  margin: 0;
+  font: 600 30px/34px var(--serif);
+}
+
+.lead {
+  margin: -10px 0 6px;
+  font: italic 17px/24px var(--serif);
+  color: rgb(var(--v-theme-soft));
+}
+
+.wrong {
+  margin: 0;
+  color: rgb(var(--v-theme-error));
+}
+
+.note {
+  margin: 4px 0 0;
+  font-size: 12px;
+}
+</style>

@@ -1,0 +1,61 @@
+<script setup lang="ts">
+import { mdiLogoutVariant, mdiWeatherNight, mdiWhiteBalanceSunny } from '@mdi/js'
+import { computed } from 'vue'
+import { useRouter } from 'vue-router'
+import { useProblem } from './problem'
+import { useSession } from './session'
+import { useThemeChoice } from './useThemeChoice'
+
+const session = useSession()
+const problem = useProblem()
+const router = useRouter()
+const { isDark, toggle } = useThemeChoice()
+const themeWords = computed(() => (isDark.value ? 'Light paper' : 'Dark paper'))
+const themeIcon = computed(() => (isDark.value ? mdiWhiteBalanceSunny : mdiWeatherNight))
+
+async function leave(): Promise<void> {
+  await session.signOut().catch(problem.tell)
+  await router.push({ name: 'sign-in' })
+}
+</script>
+
+<template>
+  <header class="strip">
+    <router-link class="home" to="/" title="To the library">Dastan</router-link>
+    <slot />
+    <span class="space" />
+    <slot name="actions" />
+    <v-btn :icon="themeIcon" size="28" :aria-label="themeWords" :title="themeWords" @click="toggle" />
+    <span class="soft who">{{ session.person?.name }}</span>
+    <v-btn :icon="mdiLogoutVariant" size="28" aria-label="Sign out" title="Sign out" @click="leave" />
+  </header>
+</template>
+
+<style scoped>
+.strip {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  height: var(--strip-height);
+  padding: 0 10px 0 14px;
+  border-bottom: 1px solid rgb(var(--v-theme-rule));
+}
+
+.home {
+  font: 600 18px/30px var(--serif);
+  color: inherit;
+  text-decoration: none;
+}
+
+.space {
+  flex: 1;
+}
+
+.who {
+  white-space: nowrap;
+}
+
+.strip :deep(.v-icon) {
+  font-size: 17px;
+}
+</style>

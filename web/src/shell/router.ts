@@ -1,0 +1,18 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import { useSession } from './session'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'library', component: () => import('@/library/LibraryPage.vue') },
+    { path: '/sign-in', name: 'sign-in', component: () => import('./SignInPage.vue') },
+    { path: '/draft/:id', name: 'draft', component: () => import('@/workspace/WorkspacePage.vue'), props: true },
+    { path: '/analysis/:id', name: 'analysis', component: () => import('@/library/OpenAnalysis.vue'), props: true },
+    { path: '/:rest(.*)*', redirect: '/' },
+  ],
+})
+
+router.beforeEach(async (to) => {
+  if (to.name === 'sign-in' || (await useSession().resume())) return true
+  return { name: 'sign-in', query: to.fullPath === '/' ? {} : { to: to.fullPath } }
+})

@@ -1,0 +1,175 @@
+<script setup lang="ts">
+import { mdiChevronDoubleRight, mdiSwapHorizontal } from '@mdi/js'
+import { useEventListener, useStorage } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { whenSaid } from '@/library/entries'
+import { useProblem } from '@/shell/problem'
+import { useSession } from '@/shell/session'
+import TopStrip from '@/shell/TopStrip.vue'
+import EmptySheet from './EmptySheet.vue'
+import ThingMenu from './ThingMenu.vue'
+import CataloguePanel from './catalogue/CataloguePanel.vue'
+import { useDropMonitor } from './dragging'
+import SaveSlip from './keeping/SaveSlip.vue'
+import ShareSlip from './keeping/ShareSlip.vue'
+import MemberPicker from './members/MemberPicker.vue'
+import SentenceBar from './sentence/SentenceBar.vue'
+import { useWorkspace } from './store'
+import CrosstabTable from './table/CrosstabTable.vue'
+import { useThingMenu } from './thingMenu'
+import TrailBar from './trail/TrailBar.vue'
+
+const props = defineProps<{ id: string }>()
+const workspace = useWorkspace()
+const session = useSession()
+const problem = useProblem()
+const router = useRouter()
+const menu = useThingMenu()
+const isFolded = useStorage('dastan-catalogue-folded', false)
+const slip = ref<'' | 'save' | 'copy' | 'share'>('')
+useDropMonitor()
+
+const opened = computed(() => workspace.draft?.analysis ?? null)
+const name = computed(() => opened.value?.name ?? 'Not yet saved')
+const state = computed(() => {
+  if (workspace.isSaved) return 'saved'
+  return workspace.position ? `draft kept ${whenSaid(workspace.keptAt)}` : ''
+})
+const isBare = computed(() => {
+  const question = workspace.shown?.document.question
+  return !question?.measures?.length && !question?.rows?.length && !question?.columns?.length
+})
+const isOwner = computed(() => opened.value !== null && opened.value.owner === session.person?.id)
+const saveWords = computed(() => (opened.value && !opened.value.may_change ? 'Save a copy' : 'Save'))
+const canTurn = computed(() => {
+  const question = workspace.document?.question
+  return !!(question?.rows?.length || question?.columns?.length)
+})
+const holdsNothing = computed(() => {
+  const window = workspace.shown?.window
+  return !!window && window.row_count === 1 && window.column_count === 1 && workspace.shown!.measures.length > 0 && window.total_row.every((each) => each[0] === null)
+})
+const shareWords = computed(() => {
+  if (!opened.value) return 'Save it first; then it can be shared.'
+  return isOwner.value ? '' : `Only ${opened.value.owner_name} can share this.`
+})
+
+watch(
+  () => props.id,
+  async (id) => {
+    try {
+      await workspace.open(id)
+    } catch (error) {
+      problem.tell(error)
+      await router.replace('/')
+    }
+  },
+  { immediate: true },
+)
+
+useEventListener('keydown', (event: KeyboardEvent) => {
+  const isTyping = event.target instanceof HTMLElement && event.target.closest('input, textarea')
+  if (isTyping || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return
+  event.preventDefault()
+  void (event.shiftKey ? workspace.redo() : workspace.undo())
+})
+</script>
+
+<template>
+  <div class="workspace">
+    <TopStrip>
+      <span class="soft">{{ workspace.draft?.model_caption }}</span>
+      <span class="soft">/</span>
+      <span class="name" :title="name">{{ name }}</span>
+      <span class="soft state">{{ state }}</span>
+      <template #actions>
+        <v-btn :prepend-icon="mdiSwapHorizontal" :disabled="!canTurn" title="Rows become columns, and columns rows" @click="workspace.act({ kind: 'swap_axes' })">Turn</v-btn>
+        <span :title="shareWords"><v-btn :disabled="!isOwner" @click="slip = 'share'">Share</v-btn></span>
+        <v-btn v-if="opened && opened.may_change" @click="slip = 'copy'">Save a copy</v-btn>
+        <v-btn variant="flat" color="primary" @click="slip = 'save'">{{ saveWords }}</v-btn>
+      </template>
+    </TopStrip>
+    <SentenceBar />
+    <div class="middle">
+      <CataloguePanel v-if="!isFolded" @fold="isFolded = true" />
+      <v-btn v-else class="unfold" :icon="mdiChevronDoubleRight" size="24" aria-label="Unfold the catalogue" title="Unfold the catalogue" @click="isFolded = false" />
+      <main class="sheet">
+        <div v-if="workspace.missing" class="notice">
+          <p class="first">{{ workspace.missing }}</p>
+          <p class="soft">The model has changed since this analysis was saved. Nothing of it is lost.</p>
+          <v-btn variant="flat" color="primary" @click="workspace.act({ kind: 'drop_missing' })">Open without it</v-btn>
+        </div>
+        <template v-else-if="workspace.shown">
+          <EmptySheet v-if="isBare" />
+          <div v-else-if="holdsNothing" class="notice">
+            <p class="first">No records are left.</p>
+            <p class="soft">The filters in the sentence keep none. Click one of them to change or lift it, or go back a step on the trail.</p>
+          </div>
+          <CrosstabTable v-else :shown="workspace.shown" />
+        </template>
+      </main>
+    </div>
+    <TrailBar />
+    <ThingMenu />
+    <MemberPicker v-if="menu.picking" :thing="menu.picking" @close="menu.pick(null)" />
+    <SaveSlip v-if="slip === 'save' || slip === 'copy'" :as-copy="slip === 'copy'" @close="slip = ''" />
+    <ShareSlip v-if="slip === 'share' && opened" :analysis="opened" @close="slip = ''" />
+  </div>
+</template>
+
+<style scoped>
+.workspace {
+  display: flex;
+  flex-direction: column;
+  height: 100vh;
+  overflow: hidden;
+}
+
+.middle {
+  display: flex;
+  flex: 1;
+  min-height: 0;
+}
+
+.sheet {
+  position: relative;
+  flex: 1;
+  min-width: 0;
+  background: rgb(var(--v-theme-surface));
+}
+
+.name {
+  max-width: 340px;
+  overflow: hidden;
+  font-weight: 500;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+.state {
+  white-space: nowrap;
+}
+
+.unfold {
+  margin: 8px 2px;
+}
+
+.notice {
+  display: grid;
+  gap: 6px;
+  place-content: center;
+  justify-items: center;
+  height: 100%;
+  padding: 0 40px;
+  text-align: center;
+}
+
+.notice p {
+  margin: 0;
+}
+
+.first {
+  font: 22px/30px var(--serif);
+}
+</style>

@@ -1,0 +1,34 @@
+<script setup lang="ts">
+import { mdiDotsHorizontal } from '@mdi/js'
+import { computed, ref } from 'vue'
+import type { CatalogueMeasure } from '@/api/types'
+import DragThing from '../DragThing.vue'
+import { useWorkspace } from '../store'
+import { useThingMenu } from '../thingMenu'
+import { measureThing } from '../things'
+
+const props = defineProps<{ measure: CatalogueMeasure; placed: boolean; reason?: string }>()
+const workspace = useWorkspace()
+const menu = useThingMenu()
+const row = ref<HTMLElement | null>(null)
+const thing = computed(() => measureThing(props.measure.name))
+const title = computed(() => props.reason ?? props.measure.description)
+
+function put(): void {
+  if (!props.placed) void workspace.act({ kind: 'put_measure', measure: props.measure.name })
+  else if (row.value) void menu.open(thing.value, row.value)
+}
+</script>
+
+<template>
+  <div ref="row" class="entry" :class="{ placed, off: reason }" :title="title">
+    <DragThing class="grow" :thing="thing" :disabled="!!reason" click-acts @act="put">
+      <span class="caption">{{ measure.caption }}</span><span class="unit">{{ measure.unit }}</span>
+    </DragThing>
+    <button v-if="!reason" class="plain-button more" :aria-label="`What can be done with ${measure.caption}`" @click="row && menu.open(thing, row)">
+      <v-icon :icon="mdiDotsHorizontal" size="14" />
+    </button>
+  </div>
+</template>
+
+<style scoped src="./entry.css" />

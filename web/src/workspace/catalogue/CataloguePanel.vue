@@ -1,0 +1,94 @@
+<script setup lang="ts">
+import { mdiChevronDoubleLeft } from '@mdi/js'
+import { computed, ref } from 'vue'
+import { useDragging } from '../dragging'
+import { useWorkspace } from '../store'
+import CatalogueDimension from './CatalogueDimension.vue'
+import CatalogueMeasure from './CatalogueMeasure.vue'
+import { searchCatalogue } from './search'
+
+const emit = defineEmits<{ fold: [] }>()
+const workspace = useWorkspace()
+const dragging = useDragging()
+const words = ref('')
+const found = computed(() => searchCatalogue(workspace.catalogue, words.value))
+const placedMeasures = computed(() => new Set(workspace.document?.question?.measures?.map((each) => each.measure)))
+const reasons = computed(() => workspace.shown?.unavailable)
+</script>
+
+<template>
+  <nav class="catalogue" aria-label="Catalogue">
+    <div class="head">
+      <input v-model="words" class="search" type="search" placeholder="Find a measure or dimension" aria-label="Find a measure or dimension" />
+      <v-btn :icon="mdiChevronDoubleLeft" size="24" aria-label="Fold the catalogue" title="Fold the catalogue" @click="emit('fold')" />
+    </div>
+    <div class="lists">
+      <template v-for="folder in found.folders" :key="folder.caption">
+        <h2 class="small-caps">{{ folder.caption }}</h2>
+        <CatalogueMeasure v-for="measure in folder.measures" :key="measure.name" :measure="measure" :placed="placedMeasures.has(measure.name)" :reason="reasons?.measures[measure.name]" />
+      </template>
+      <h2 v-if="found.dimensions.length" class="small-caps">Dimensions</h2>
+      <CatalogueDimension v-for="dimension in found.dimensions" :key="dimension.name" :dimension="dimension" :reasons="reasons?.dimensions ?? {}" :unfolded="words.trim() !== ''" />
+      <p v-if="found.isEmpty" class="soft nothing">Nothing is called “{{ words }}”.</p>
+    </div>
+    <div v-if="dragging.away" class="away">{{ dragging.away.words }}: drop here</div>
+  </nav>
+</template>
+
+<style scoped>
+.catalogue {
+  position: relative;
+  display: flex;
+  flex-direction: column;
+  width: var(--catalogue-width);
+  min-height: 0;
+  border-right: 1px solid rgb(var(--v-theme-rule));
+}
+
+.head {
+  display: flex;
+  gap: 2px;
+  padding: 8px 4px 4px 10px;
+}
+
+.search {
+  flex: 1;
+  min-width: 0;
+  height: 28px;
+  padding: 0 8px;
+  font: inherit;
+  color: inherit;
+  background: rgb(var(--v-theme-surface));
+  border: 1px solid rgb(var(--v-theme-rule));
+  border-radius: 3px;
+}
+
+.search::placeholder {
+  color: rgb(var(--v-theme-soft));
+  opacity: 1;
+}
+
+.lists {
+  flex: 1;
+  padding-bottom: 12px;
+  overflow: auto;
+}
+
+h2 {
+  margin: 8px 0 1px;
+  padding: 0 14px;
+}
+
+.nothing {
+  padding: 8px 14px;
+}
+
+.away {
+  position: absolute;
+  inset: auto 8px 8px;
+  padding: 10px 12px;
+  text-align: center;
+  background: rgb(var(--v-theme-saffron-tint));
+  border: 1px dashed rgb(var(--v-theme-saffron));
+}
+</style>

@@ -1,0 +1,33 @@
+import type { Catalogue } from '@/api/types'
+
+export interface Found {
+  folders: Catalogue['folders']
+  dimensions: Catalogue['dimensions']
+  isEmpty: boolean
+}
+
+function holds(wanted: string, ...texts: string[]): boolean {
+  return texts.some((text) => text.toLocaleLowerCase().includes(wanted))
+}
+
+/** The entries whose caption, description, synonyms or levels hold the words; all of them without words. */
+export function searchCatalogue(catalogue: Catalogue | null, words: string): Found {
+  if (!catalogue) return { folders: [], dimensions: [], isEmpty: false }
+  const wanted = words.trim().toLocaleLowerCase()
+  const folders = catalogue.folders
+    .map((folder) => ({
+      ...folder,
+      measures: folder.measures.filter((each) => holds(wanted, each.caption, each.description, ...each.synonyms)),
+    }))
+    .filter((folder) => folder.measures.length)
+  const dimensions = catalogue.dimensions.filter((each) =>
+    holds(
+      wanted,
+      each.caption,
+      each.description,
+      ...each.synonyms,
+      ...each.hierarchies.flatMap((hierarchy) => [hierarchy.caption, ...hierarchy.levels.map((level) => level.caption)]),
+    ),
+  )
+  return { folders, dimensions, isEmpty: !folders.length && !dimensions.length }
+}

@@ -1,0 +1,73 @@
+<script setup lang="ts">
+import { computed, onMounted, ref } from 'vue'
+import { ApiError, GET, POST, body } from '@/api/client'
+import { useWorkspace } from '../store'
+
+const props = defineProps<{ asCopy: boolean }>()
+const emit = defineEmits<{ close: [] }>()
+const workspace = useWorkspace()
+const opened = workspace.draft?.analysis
+const savesOver = computed(() => !props.asCopy && !!opened?.may_change)
+const name = ref(savesOver.value ? opened!.name : opened ? `${opened.name}, copy` : '')
+const description = ref(opened?.description ?? '')
+const folder = ref<string | null>(savesOver.value ? opened!.folder : '')
+const folders = ref<string[]>([])
+const wrong = ref('')
+const isSaving = ref(false)
+const title = computed(() => (savesOver.value ? 'Save' : opened ? 'Save a copy' : 'Save as an analysis'))
+
+onMounted(async () => {
+  const library = await body(GET('/api/library')).catch(() => null)
+  folders.value = [...new Set(library?.mine.map((entry) => entry.folder).filter(Boolean))]
+})
+
+async function save(): Promise<void> {
+  if (!name.value.trim()) {
+    wrong.value = 'Give it a name.'
+    return
+  }
+  if (!workspace.draft || !workspace.document || isSaving.value) return
+  isSaving.value = true
+  const number = workspace.position
+  try {
+    const saved = await body(
+      POST('/api/analyses', {
+        body: {
+          draft: workspace.draft.id, number, document: workspace.document, name: name.value,
+          description: description.value, folder: folder.value ?? '',
+          analysis: savesOver.value ? opened!.id : null, version: savesOver.value ? opened!.version : null,
+        },
+      }),
+    )
+    workspace.noteSaved(saved, number)
+    emit('close')
+  } catch (error) {
+    if (!(error instanceof ApiError)) throw error
+    wrong.value = `${error.message} ${error.hint}`
+  } finally {
+    isSaving.value = false
+  }
+}
+</script>
+
+<template>
+  <v-dialog :model-value="true" width="460" @update:model-value="emit('close')">
+    <v-card>
+      <form class="paper" @submit.prevent="save">
+        <h2>{{ title }}</h2>
+        <p class="sentence">{{ workspace.shown?.text }}</p>
+        <v-text-field v-model="name" label="Name" autofocus />
+        <v-textarea v-model="description" label="Description" rows="2" auto-grow />
+        <v-combobox v-model="folder" label="Folder" :items="folders" />
+        <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
+        <p class="soft note">The structure is kept, not the numbers: it opens on fresh data.</p>
+        <footer>
+          <v-btn @click="emit('close')">Cancel</v-btn>
+          <v-btn type="submit" variant="flat" color="primary" :loading="isSaving">{{ title }}</v-btn>
+        </footer>
+      </form>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped src="./slip.css" />

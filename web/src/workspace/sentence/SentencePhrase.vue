@@ -1,0 +1,65 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Phrase } from '@/api/types'
+import DragThing from '../DragThing.vue'
+import LevelDots from '../LevelDots.vue'
+import { useThingMenu } from '../thingMenu'
+import { dimensionThing, measureThing } from '../things'
+
+const props = defineProps<{ phrase: Phrase; first: boolean }>()
+const menu = useThingMenu()
+const thing = computed(() => {
+  const { kind, measure, dimension, hierarchy } = props.phrase
+  if (kind === 'measure' && measure) return measureThing(measure)
+  return dimension && hierarchy ? dimensionThing(dimension, hierarchy) : null
+})
+const isFilter = computed(() => props.phrase.kind === 'filter')
+const title = computed(() => (isFilter.value ? props.phrase.details.join('\n') : undefined))
+const gap = computed(() => (props.first || /^[,;.]/.test(props.phrase.text) ? '' : ' '))
+</script>
+
+<template>
+  <template v-if="gap">{{ gap }}</template>
+  <DragThing
+    v-if="thing"
+    class="phrase"
+    :class="phrase.kind"
+    :thing="thing"
+    :title="title"
+    :data-phrase="phrase.kind"
+    :click-acts="isFilter"
+    @act="menu.pick(thing)"
+  ><span class="words">{{ phrase.text }}</span><LevelDots v-if="phrase.levels_all" class="dots" :shown="phrase.levels_shown" :all="phrase.levels_all" /><span v-if="phrase.note" class="note">{{ phrase.note }}</span></DragThing>
+  <span v-else class="joining">{{ phrase.text }}</span>
+</template>
+
+<style scoped>
+.phrase {
+  font: inherit;
+  line-height: 28px;
+  border-bottom: 1px solid rgb(var(--v-theme-rule));
+}
+
+.phrase:hover {
+  border-color: rgb(var(--v-theme-secondary));
+}
+
+.measure .words {
+  font-weight: 600;
+}
+
+.note {
+  margin-left: 4px;
+  font: 12px/16px var(--sans);
+  color: rgb(var(--v-theme-soft));
+}
+
+.dots {
+  margin: 0 1px 3px 6px;
+}
+
+.joining {
+  font-style: italic;
+  color: rgb(var(--v-theme-soft));
+}
+</style>

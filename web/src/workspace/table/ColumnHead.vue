@@ -1,0 +1,55 @@
+<script setup lang="ts">
+import { mdiMenuDown, mdiMenuRight } from '@mdi/js'
+import { computed } from 'vue'
+import DragThing from '../DragThing.vue'
+import { dimensionThing, memberThing } from '../things'
+import type { HeaderCell } from './headers'
+import { useMemberToggle } from './useMemberToggle'
+
+const props = defineProps<{ cell: HeaderCell }>()
+const { toggle, toggleWords } = useMemberToggle(() => props.cell.member)
+const icon = computed(() => (props.cell.member?.is_open ? mdiMenuDown : mdiMenuRight))
+</script>
+
+<template>
+  <span class="head" :class="[cell.kind, { nowhere: cell.member?.is_nowhere }]" :title="cell.caption">
+    <button v-if="cell.member?.can_open" class="plain-button turn" :aria-label="toggleWords" :aria-expanded="cell.member.is_open" @click="toggle">
+      <v-icon :icon="icon" size="16" />
+    </button>
+    <DragThing v-if="cell.member" class="caption" :thing="memberThing(cell.member)" :drag="dimensionThing(cell.member.dimension, cell.member.hierarchy)">{{ cell.caption }}</DragThing>
+    <span v-else class="caption">{{ cell.caption }}</span>
+  </span>
+</template>
+
+<style scoped>
+.head {
+  position: sticky;
+  left: var(--label-width);
+  display: inline-flex;
+  align-items: center;
+  min-width: 0;
+  max-width: 100%;
+  font-weight: 600;
+}
+
+.turn {
+  width: 15px;
+  height: 20px;
+}
+
+.caption {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+.total {
+  font-weight: 400;
+  font-style: italic;
+  color: rgb(var(--v-theme-soft));
+}
+
+.nowhere {
+  font-style: italic;
+}
+</style>

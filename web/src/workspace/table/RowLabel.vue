@@ -1,0 +1,52 @@
+<script setup lang="ts">
+import { mdiMenuDown, mdiMenuRight } from '@mdi/js'
+import { computed } from 'vue'
+import type { RowHeader } from '@/api/types'
+import DragThing from '../DragThing.vue'
+import { dimensionThing, memberThing } from '../things'
+import { INDENT } from './layout'
+import { useMemberToggle } from './useMemberToggle'
+
+const props = defineProps<{ row: RowHeader }>()
+const { toggle, toggleWords } = useMemberToggle(() => props.row.member)
+const icon = computed(() => (props.row.member?.is_open ? mdiMenuDown : mdiMenuRight))
+const indent = computed(() => `${props.row.indent * INDENT}px`)
+const title = computed(() => [...props.row.above, props.row.caption].join(' › '))
+</script>
+
+<template>
+  <span class="label" :class="{ nowhere: row.member?.is_nowhere }" :style="{ paddingLeft: indent }" :title="title">
+    <button v-if="row.member?.can_open" class="plain-button turn" :aria-label="toggleWords" :aria-expanded="row.member.is_open" @click="toggle">
+      <v-icon :icon="icon" size="16" />
+    </button>
+    <span v-else class="turn" />
+    <DragThing v-if="row.member" class="caption" :thing="memberThing(row.member)" :drag="dimensionThing(row.member.dimension, row.member.hierarchy)">{{ row.caption }}</DragThing>
+    <span v-else class="caption">{{ row.caption }}</span>
+  </span>
+</template>
+
+<style scoped>
+.label {
+  display: flex;
+  align-items: center;
+  width: 100%;
+  min-width: 0;
+}
+
+.turn {
+  flex: none;
+  width: 15px;
+  height: 20px;
+}
+
+.caption {
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+
+.nowhere {
+  font-style: italic;
+}
+</style>

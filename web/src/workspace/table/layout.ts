@@ -1,0 +1,39 @@
+import type { RowHeader, ShownMeasure } from '@/api/types'
+
+// The table's sizes in pixels, as the look asks.
+export const ROW_HEIGHT = 21
+export const HEADER_ROW_HEIGHT = 24
+export const INDENT = 15
+export const MEASURE_GAP = 84
+const DIGIT_WIDTH = 7
+const LETTER_WIDTH = 6.6
+const CELL_PADDING = 24
+const LABEL_PADDING = 40
+const NARROWEST_CELL = 66
+const WIDEST_MEASURE_HEADER = 130
+const MOST_STRETCH = 1.75
+const LABEL = { narrowest: 150, widest: 300 }
+
+/** The width of one measure's cells: as wide as its largest number or its header needs. */
+export function measureWidth(measure: ShownMeasure, largest: string): number {
+  const header = Math.min(measure.caption.length * LETTER_WIDTH, WIDEST_MEASURE_HEADER)
+  return Math.max(NARROWEST_CELL, Math.max(largest.length * DIGIT_WIDTH, header) + CELL_PADDING)
+}
+
+/** The width of the row headers: as wide as the longest in sight, within reason. */
+export function labelWidth(rows: readonly RowHeader[]): number {
+  const longest = rows.map((row) => row.indent * INDENT + row.caption.length * LETTER_WIDTH + LABEL_PADDING)
+  return Math.round(Math.min(LABEL.widest, Math.max(LABEL.narrowest, ...longest)))
+}
+
+/** How much wider than they need the columns may be to fill the sheet. */
+export function stretch(natural: number, available: number): number {
+  if (natural <= 0 || natural >= available) return 1
+  return Math.min(MOST_STRETCH, available / natural)
+}
+
+/** How a row is set: weight for the outer level, softness for the deepest. */
+export function rowTone(row: RowHeader | undefined, isNested: boolean): string {
+  if (!row || !isNested) return 'plain'
+  return row.indent === 0 ? 'outer' : row.indent === 1 ? 'plain' : 'deep'
+}

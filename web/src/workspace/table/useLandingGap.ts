@@ -1,0 +1,35 @@
+import { computed, type Ref } from 'vue'
+import type { Shown } from '@/api/types'
+import { useDragging } from '../dragging'
+import { ROW_HEIGHT } from './layout'
+
+/** The gap that the table opens where the drag would land, with the header and members it would bring. */
+export function useLandingGap(shown: Ref<Shown>) {
+  const dragging = useDragging()
+  const over = (place: string) => computed(() => (dragging.over?.place === place ? dragging.over : null))
+  const rows = over('rows')
+  const columns = over('columns')
+  const measures = over('measures')
+
+  /** The first row under which the landing's members would stand; the top for the outermost place. */
+  const rowAt = computed(() => {
+    const at = rows.value?.at
+    if (at === null || at === undefined) return null
+    if (at === 0) return 0
+    const edge = shown.value.window.rows.findIndex((row) => row.place === at - 1 && row.member && !row.member.is_open)
+    return edge + 1
+  })
+  const indent = computed(() => (rowAt.value ? (shown.value.window.rows[rowAt.value - 1]?.indent ?? 0) + 1 : 0))
+  const rowMembers = computed(() => rows.value?.preview.slice(1) ?? [])
+  const height = computed(() => rowMembers.value.length * ROW_HEIGHT)
+  const rowHeader = computed(() => rows.value?.preview[0] ?? '')
+
+  const headerMembers = computed(() => columns.value?.preview.slice(1) ?? [])
+  const headerLines = computed(() => (headerMembers.value.length ? 1 : 0))
+  const headerAt = computed(() => (columns.value?.at ? Math.max(shown.value.window.header_depth, 1) : 0))
+
+  const measureAt = computed(() => (shown.value.measures.length ? (measures.value?.at ?? null) : null))
+  const measureHeader = computed(() => measures.value?.preview[0] ?? '')
+
+  return { rowAt, indent, rowMembers, height, rowHeader, headerMembers, headerLines, headerAt, measureAt, measureHeader }
+}

@@ -1,0 +1,43 @@
+import { defineStore } from 'pinia'
+import { ref, shallowRef } from 'vue'
+import type { Offer, Thing } from '@/api/types'
+import { useProblem } from '@/shell/problem'
+import { useWorkspace } from './store'
+import { offersFor } from './things'
+
+/** The one menu of the workspace: everything that can be done with a thing, in the server's words. */
+export const useThingMenu = defineStore('thing-menu', () => {
+  const workspace = useWorkspace()
+  const problem = useProblem()
+  const thing = shallowRef<Thing | null>(null)
+  const offers = shallowRef<Offer[]>([])
+  const anchor = shallowRef<HTMLElement | null>(null)
+  const isOpen = ref(false)
+  const picking = shallowRef<Thing | null>(null)
+
+  async function open(wanted: Thing, element: HTMLElement): Promise<void> {
+    const document = workspace.document
+    if (!document) return
+    try {
+      offers.value = await offersFor(document, wanted)
+    } catch (error) {
+      problem.tell(error)
+      return
+    }
+    thing.value = wanted
+    anchor.value = element
+    isOpen.value = true
+  }
+
+  function choose(offer: Offer): void {
+    isOpen.value = false
+    if (offer.gesture) void workspace.act(offer.gesture)
+    else if (offer.asks === 'members') picking.value = thing.value
+  }
+
+  function pick(wanted: Thing | null): void {
+    picking.value = wanted
+  }
+
+  return { thing, offers, anchor, isOpen, picking, open, choose, pick }
+})

@@ -6,7 +6,7 @@ people from month passes, ferries that swell in summer, and card numbers that lo
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 import pyarrow as pa
@@ -36,7 +36,7 @@ def rows_per_day(total: int) -> np.ndarray:
     weight[(day >= STRIKE[0]) & (day <= STRIKE[1])] *= 0.46
     upto = np.floor(np.cumsum(weight) / weight.sum() * total + 0.5).astype(np.int64)
     upto[-1] = total
-    return np.diff(upto, prepend=0)
+    return np.asarray(np.diff(upto, prepend=0))
 
 
 def journey_parts(total: int, seed: int) -> Iterator[pa.Table]:
@@ -133,7 +133,8 @@ def _cards(date: np.ndarray, random: np.random.Generator) -> np.ndarray:
     return (60_000_000 + random.random(len(date)) ** 1.6 * known).astype(np.int64)
 
 
-def _pick(weights: object, count: int, random: np.random.Generator) -> np.ndarray:
+def _pick(weights: Sequence[float] | np.ndarray, count: int, random: np.random.Generator) -> np.ndarray:
+    """`(count,) int64`: places drawn by weight."""
     upto = np.cumsum(np.asarray(weights, np.float64))
     return np.asarray(np.searchsorted(upto / upto[-1], random.random(count), side="right"))
 

@@ -14,7 +14,7 @@ def open_masks(opening: Opening, members: HierarchyMembers) -> list[np.ndarray]:
     A path that no member has is passed over: it waits in the document.
     """
     masks = [np.full(len(level), level.name in opening.levels) for level in members.levels]
-    for paths, value in ((opening.open, True), (opening.closed, False)):
+    for paths, value in ((opening.closed, False), (opening.open, True)):
         for path in paths:
             code = members.find(path)
             if code is not None:

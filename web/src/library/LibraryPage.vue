@@ -60,7 +60,7 @@ onMounted(() => load().catch(problem.tell))
         </template>
       </section>
       <section class="lists">
-        <v-text-field v-model="words" class="search" placeholder="Find an analysis" aria-label="Find an analysis" clearable />
+        <v-text-field v-if="!isEmpty" v-model="words" class="search" placeholder="Find an analysis" aria-label="Find an analysis" clearable />
         <p v-if="isEmpty" class="empty">
           Nothing is kept here yet. Begin an analysis on the left; what you save, and what colleagues share with you, is
           listed here.

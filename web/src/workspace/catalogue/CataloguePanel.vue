@@ -19,7 +19,7 @@ const reasons = computed(() => workspace.shown?.unavailable)
 <template>
   <nav class="catalogue" aria-label="Catalogue">
     <div class="head">
-      <input v-model="words" class="search" type="search" placeholder="Find a measure or dimension" aria-label="Find a measure or dimension" />
+      <input v-model="words" class="search" type="search" placeholder="Find by name" aria-label="Find a measure or dimension" />
       <v-btn :icon="mdiChevronDoubleLeft" size="24" aria-label="Fold the catalogue" title="Fold the catalogue" @click="emit('fold')" />
     </div>
     <div class="lists">

@@ -22,7 +22,7 @@ useLanding(element, () => props.offer)
   margin: 0 5px;
   padding: 0 8px;
   font: 13px/22px var(--sans);
-  vertical-align: 1px;
+  vertical-align: middle;
   background: rgb(var(--v-theme-saffron-tint));
   border: 1px dashed rgb(var(--v-theme-saffron));
   border-radius: 2px;

@@ -36,7 +36,7 @@ const gap = computed(() => (props.first || /^[,;.]/.test(props.phrase.text) ? ''
 <style scoped>
 .phrase {
   font: inherit;
-  line-height: 28px;
+  line-height: 25px;
   border-bottom: 1px solid rgb(var(--v-theme-rule));
 }
 

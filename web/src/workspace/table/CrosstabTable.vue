@@ -8,6 +8,7 @@ import { useDragging } from '../dragging'
 import { dimensionThing, measureThing } from '../things'
 import ColumnHead from './ColumnHead.vue'
 import DropZones from './DropZones.vue'
+import LandingWords from './LandingWords.vue'
 import RowLabel from './RowLabel.vue'
 import { numberWriter } from './format'
 import { headerRows } from './headers'
@@ -138,7 +139,8 @@ function writeTotal(measure: number, column: number): string {
             </span>
           </div>
           <div v-if="gap.headerLines.value" class="header-gap" :style="{ top: `${gap.headerAt.value * HEADER_ROW_HEIGHT}px` }">
-            <span v-for="caption in gap.headerMembers.value" :key="caption" :style="{ width: `${columnWidth}px` }">{{ caption }}</span>
+            <span v-for="caption in gap.headerMembers.value" :key="caption" class="member" :style="{ width: `${Math.min(columnWidth, 160)}px` }">{{ caption }}</span>
+            <LandingWords v-if="dragging.over" :words="dragging.over.words" />
           </div>
           <template v-for="(cells, depth) in heads" :key="depth">
             <div
@@ -169,7 +171,8 @@ function writeTotal(measure: number, column: number): string {
         </div>
         <div class="body" :style="{ height: `${bodyHeight}px` }">
           <div v-if="gap.rowAt.value !== null" class="row-gap" :style="{ top: `${gap.rowAt.value * ROW_HEIGHT}px`, height: `${gap.height.value}px` }">
-            <span v-for="caption in gap.rowMembers.value" :key="caption" :style="{ paddingLeft: `${24 + gap.indent.value * INDENT}px` }">{{ caption }}</span>
+            <LandingWords v-if="dragging.over" class="row-words" :words="dragging.over.words" />
+            <span v-for="caption in gap.rowMembers.value" :key="caption" class="member" :style="{ paddingLeft: `${24 + gap.indent.value * INDENT}px` }">{{ caption }}</span>
           </div>
           <div
             v-for="row in rows"
@@ -194,7 +197,7 @@ function writeTotal(measure: number, column: number): string {
             </template>
           </div>
         </div>
-        <div class="row grand" role="row">
+        <div class="row grand" :class="{ alone: bodyRows === 0 }" role="row">
           <div class="label-cell" role="rowheader"><RowLabel :row="totalRow" /></div>
           <template v-for="column in columns" :key="column">
             <div

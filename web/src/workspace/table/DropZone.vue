@@ -12,7 +12,6 @@ useLanding(element, () => props.offer)
 
 <template>
   <div ref="element" class="zone" :class="{ over: isOver }" :data-landing="`${offer.place}-${offer.at}`">
-    <span v-if="isOver" class="words">{{ offer.words }}</span>
   </div>
 </template>
 
@@ -29,17 +28,5 @@ useLanding(element, () => props.offer)
   border: 1px solid rgb(var(--v-theme-saffron));
 }
 
-.words {
-  position: absolute;
-  top: 100%;
-  left: 12px;
-  z-index: 6;
-  margin-top: -30px;
-  padding: 2px 8px;
-  color: rgb(var(--v-theme-on-primary));
-  white-space: nowrap;
-  background: rgb(var(--v-theme-primary));
-  border-radius: 2px;
-}
 
 </style>

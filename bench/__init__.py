@@ -1,0 +1,1 @@
+"""Benchmarks: they measure, and never assert."""

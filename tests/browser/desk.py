@@ -1,0 +1,90 @@
+"""The workspace as a person handles it: drag, open, read."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Locator, Page, expect
+
+
+class Desk:
+    """An open workspace page."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+
+    @property
+    def catalogue(self) -> Locator:
+        return self.page.get_by_role("navigation", name="Catalogue")
+
+    def entry(self, caption: str) -> Locator:
+        """A catalogue entry by its caption; a measure's name goes on with its unit."""
+        return self.catalogue.get_by_role(
+            "button", name=re.compile(rf"^{re.escape(caption)}( (people|cr|records|distinct|km|min))?$")
+        )
+
+    def sentence(self) -> str:
+        """The sentence, its words one space apart."""
+        found = self.page.get_by_role("region", name="What the table shows")
+        return re.sub(r"\s+", " ", found.inner_text()).strip()
+
+    def expect_sentence(self, text: str) -> None:
+        expect(self.page.get_by_role("region", name="What the table shows")).to_have_text(
+            re.compile(r"\s*".join(re.escape(word) for word in text.split()))
+        )
+
+    def drag(self, what: Locator, landing: str) -> None:
+        """Drags onto one of the table's edges, which appear once the drag has begun: "rows-0", "columns-1"…"""
+        box = what.bounding_box()
+        assert box
+        self.page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        self.page.mouse.down()
+        self.page.mouse.move(box["x"] + box["width"] / 2 + 8, box["y"] + box["height"] / 2 + 8, steps=3)
+        zone = self.page.locator(f'[data-landing="{landing}"]').last
+        target = zone.bounding_box()
+        assert target
+        self.page.mouse.move(target["x"] + target["width"] / 2, target["y"] + target["height"] / 2, steps=5)
+        self.page.mouse.up()
+
+    def drag_away(self, what: Locator) -> None:
+        """Drags a header out of the table, onto the catalogue."""
+        box = what.bounding_box()
+        assert box
+        self.page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        self.page.mouse.down()
+        self.page.mouse.move(box["x"] + 20, box["y"] + 12, steps=3)
+        expect(self.page.get_by_text("drop here")).to_be_visible()
+        self.page.mouse.move(90, 500, steps=5)
+        self.page.mouse.up()
+
+    def choose(self, what: Locator, words: str) -> None:
+        """Opens a thing's menu and picks a line of it."""
+        what.click(button="right")
+        self.page.get_by_role("menuitem", name=words, exact=True).click()
+
+    def rows(self) -> list[str]:
+        """The captions of the rows in sight, from the top, the grand total last."""
+        return [each.strip() for each in self.page.get_by_role("rowheader").all_inner_texts()]
+
+    def expect_rows(self, captions: list[str]) -> None:
+        expect(self.page.get_by_role("rowheader")).to_have_text(captions)
+
+    def column_heads(self) -> list[str]:
+        return [each.strip() for each in self.page.get_by_role("columnheader").all_inner_texts() if each.strip()]
+
+    def row(self, caption: str) -> list[str]:
+        """The figures of the row with that caption, from the left."""
+        header = self.page.get_by_role("rowheader").get_by_text(caption, exact=True)
+        found = self.page.get_by_role("row").filter(has=header)
+        return [each.strip() for each in found.first.get_by_role("gridcell").all_inner_texts()]
+
+    def head(self, caption: str) -> Locator:
+        """A row's header, to take hold of."""
+        return self.page.get_by_role("rowheader").get_by_role("button", name=caption, exact=True)
+
+    def step(self) -> str:
+        """The step of the trail that is shown."""
+        return self.page.locator("[aria-current=step]").inner_text().strip()
+
+    def expect_step(self, words: str) -> None:
+        expect(self.page.locator("[aria-current=step]")).to_have_text(words)

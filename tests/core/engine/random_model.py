@@ -1,0 +1,115 @@
+"""A small star with every difficulty: blanks, unknown keys, uneven branches, decimals, huge and negative values."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+import numpy as np
+import pyarrow as pa
+
+from dastan.core.model.document import Table
+from dastan.documents.read import read_model
+from dastan.sources.column_source import ColumnSource
+from dastan.sources.tables import table_of_arrow
+
+MODEL = """
+dastan: model/1
+name: star
+caption: Star
+tables:
+  taps: {file: taps.parquet}
+  lines: {file: lines.parquet}
+  fares: {file: fares.parquet}
+relationships:
+  - {from_table: taps, from_column: line_id, to_table: lines, to_column: line, role: line}
+  - {from_table: taps, from_column: product_id, to_table: fares, to_column: product, role: fare}
+dimensions:
+  - name: line
+    caption: Line
+    table: lines
+    key: line
+    attributes:
+      - {name: mode, key: mode}
+      - {name: team, key: team}
+      - {name: line, key: line}
+      - {name: week_year, key: week_year}
+      - {name: week, key: week}
+    hierarchies:
+      - {name: line, levels: [mode, team, line]}
+      - {name: week, levels: [week_year, week]}
+  - name: fare
+    caption: Fare
+    table: fares
+    key: product
+    attributes: [{name: family, key: family}, {name: product, key: product}]
+    hierarchies: [{name: fare, levels: [family, product]}]
+  - name: band
+    caption: Band
+    table: taps
+    attributes: [{name: band, key: band}]
+    hierarchies: [{name: band, levels: [band]}]
+measures:
+  - {name: boardings, caption: Boardings, table: taps, aggregate: sum, expression: boardings}
+  - {name: revenue, caption: Revenue, table: taps, aggregate: sum, expression: revenue}
+  - {name: taps, caption: Taps, table: taps, aggregate: count}
+  - {name: delays, caption: Delays, table: taps, aggregate: count_values, expression: delay}
+  - {name: delay_average, caption: Average, table: taps, aggregate: average, expression: delay}
+  - {name: delay_total, caption: Total delay, table: taps, aggregate: sum, expression: delay}
+  - {name: revenue_least, caption: Least, table: taps, aggregate: min, expression: revenue}
+  - {name: boardings_most, caption: Most, table: taps, aggregate: max, expression: boardings}
+  - {name: revenue_average, caption: Average revenue, table: taps, aggregate: average, expression: revenue}
+  - {name: cards, caption: Cards, table: taps, aggregate: distinct, expression: card}
+  - {name: worth, caption: Worth, table: taps, aggregate: sum, expression: boardings * revenue}
+"""
+
+MODES = ("bus", "ferry", "tram", None)
+
+
+def random_rows(seed: int) -> dict[str, list[dict[str, object]]]:
+    """The rows of all three tables, the same for the same seed."""
+    random = np.random.default_rng(seed)
+
+    def pick(values: tuple[object, ...], blank: float = 0.0) -> object:
+        return None if random.random() < blank else values[int(random.integers(len(values)))]
+
+    lines = [
+        {
+            "line": f"L{number}", "mode": pick(MODES), "team": pick((1, 2, 3), 0.15),
+            "week_year": pick((2024, 2025), 0.1), "week": pick((1, 2, 52), 0.1),
+        }
+        for number in range(int(random.integers(1, 9)))
+    ]  # fmt: skip
+    fares = [{"product": number, "family": pick(("a", "b"), 0.2)} for number in range(int(random.integers(1, 5)))]
+    huge = 10 ** int(random.integers(0, 15))
+    taps = [
+        {
+            "line_id": pick((*(each["line"] for each in lines), "unknown"), 0.1),
+            "product_id": pick((*(each["product"] for each in fares), 99), 0.1),
+            "band": pick(("x", "y"), 0.2),
+            "boardings": None if random.random() < 0.15 else int(random.integers(-3, 9)),
+            "revenue": None if random.random() < 0.2 else Decimal(int(random.integers(-huge, huge + 1))).scaleb(-2),
+            "delay": None if random.random() < 0.3 else float(np.round(random.normal(3, 40), 3)),
+            "card": None if random.random() < 0.1 else int(random.integers(0, 6)),
+        }
+        for _ in range(int(random.integers(1, 60)))
+    ]
+    return {"lines": lines, "fares": fares, "taps": taps}
+
+
+SCHEMA = {
+    "lines": pa.schema([("line", pa.string()), ("mode", pa.string()), ("team", pa.int64()), ("week_year", pa.int64()),
+                        ("week", pa.int64())]),
+    "fares": pa.schema([("product", pa.int64()), ("family", pa.string())]),
+    "taps": pa.schema([("line_id", pa.string()), ("product_id", pa.int64()), ("band", pa.string()),
+                       ("boardings", pa.int64()), ("revenue", pa.decimal128(20, 2)), ("delay", pa.float64()),
+                       ("card", pa.int64())]),
+}  # fmt: skip
+
+
+def source_of(rows: dict[str, list[dict[str, object]]]) -> ColumnSource:
+    """The engine's source over those rows."""
+    tables = {
+        name: table_of_arrow(name, Table(file=f"{name}.parquet"), pa.Table.from_pylist(each, SCHEMA[name]))
+        for name, each in rows.items()
+    }
+    return ColumnSource(read_model(MODEL), tables)

@@ -123,7 +123,7 @@ def _stops(line: np.ndarray, random: np.random.Generator) -> np.ndarray:
     stop = ids[np.array(served)[line, place]]
     unknown = random.random(len(line)) < UNKNOWN_STOP
     stop[unknown] = random.integers(9000, 9012, int(unknown.sum()))
-    return stop
+    return np.asarray(stop)
 
 
 def _cards(date: np.ndarray, random: np.random.Generator) -> np.ndarray:

@@ -1,4 +1,7 @@
-"""The command line: serve the demo or a folder, answer an analysis, check a model, publish schemas."""
+"""The command line: serve the demo or a folder, answer an analysis, check a model, publish schemas.
+
+Each command imports what it needs when it runs, so that none waits for what only another uses.
+"""
 
 from __future__ import annotations
 
@@ -9,7 +12,6 @@ from pathlib import Path
 from typing import Annotated, Literal, NoReturn
 
 import typer
-import uvicorn
 
 from dastan.core.errors import AppError
 from dastan.server.settings import Settings
@@ -129,19 +131,23 @@ def _serve(settings: Settings, port: int, address: str, greeting: str, has_demo_
     except AppError as error:
         _fail(error)
     shelf = application.state.server.shelf
-    errors = shelf.wait()
-    if errors:
-        shelf.close()
-        _fail(errors[0])
     if has_demo_people:
+        # The demo's model is known to be sound: it opens while its people sign in.
         connection = connect(settings.records)
         put_demo_people(connection)
         connection.close()
-    for each in shelf.all():
-        for note in each.opened.notes:
-            typer.echo(f"  {note}", err=True)
+    else:
+        errors = shelf.wait()
+        if errors:
+            shelf.close()
+            _fail(errors[0])
+        for each in shelf.all():
+            for note in each.opened.notes:
+                typer.echo(f"  {note}", err=True)
     typer.echo(f"\nDastan is at {address}\n{greeting}\n(Ctrl-C stops it.)\n")
     sys.stdout.flush()
+    import uvicorn
+
     uvicorn.run(application, host=LOCAL, port=port, log_level="warning")
 
 

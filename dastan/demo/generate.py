@@ -15,7 +15,7 @@ from dastan.demo.dimensions import small_tables
 from dastan.demo.journeys import journey_parts
 from dastan.demo.operations import fleet, incidents, ledger
 
-VERSION = 1
+VERSION = 2
 """Raised when the generator makes other data, so that an older folder is made anew."""
 
 _STAMP = "made.json"
@@ -38,9 +38,19 @@ def generate(folder: Path, journeys: int, seed: int = 7, show_progress: bool = T
     for name, make in (("incidents", incidents), ("ledger", ledger), ("fleet", fleet)):
         _write(making / f"{name}.parquet", make(seed))
     with tqdm(total=journeys, unit=" journeys", unit_scale=True, disable=not show_progress, desc="Demo data") as bar:
-        for number, part in enumerate(journey_parts(journeys, seed)):
-            _write(making / "journeys" / f"part-{number:05d}.parquet", part)
+        # One file a year, one row group for each part of it: parts are written as they are made.
+        writers: dict[str, pq.ParquetWriter] = {}
+        for part in journey_parts(journeys, seed):
+            year = str(part.column("date")[0].as_py())[:4]
+            if year not in writers:
+                for writer in writers.values():
+                    writer.close()
+                path = making / "journeys" / f"{year}.parquet"
+                writers = {year: pq.ParquetWriter(path, part.schema, compression="zstd")}
+            writers[year].write_table(part)
             bar.update(part.num_rows)
+        for writer in writers.values():
+            writer.close()
     write_model(making)
     (making / _STAMP).write_text(json.dumps(wanted), encoding="utf-8")
     shutil.rmtree(folder, ignore_errors=True)

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+import logging
 from typing import Any
 from uuid import uuid4
 
-import structlog
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
@@ -22,7 +22,7 @@ from dastan.core.errors import (
     SourceError,
 )
 
-log = structlog.get_logger()
+log = logging.getLogger(__name__)
 
 STATUS: dict[type[AppError], int] = {
     InputError: 422,
@@ -78,7 +78,7 @@ def install_errors(app: FastAPI) -> None:
     @app.exception_handler(Exception)
     def unexpected(request: Request, error: Exception) -> JSONResponse:
         reference = uuid4().hex[:10]
-        log.error("unexpected", reference=reference, path=request.url.path, exc_info=error)
+        log.error("Unexpected error %s at %s", reference, request.url.path, exc_info=error)
         detail = "Something went wrong that should not have. Your draft is kept."
         return problem(
             500, "Unexpected", detail, f"Try again; if it stays, report reference {reference}.", "unexpected", {}

@@ -7,6 +7,7 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
+from dastan.core.engine import load_kernels
 from dastan.core.engine.cache import GroupCache
 from dastan.core.errors import AppError, NotFoundError, did_you_mean
 from dastan.core.model.document import SemanticModel
@@ -61,5 +62,6 @@ class Shelf:
 
 
 def _shelve(folder: Path, open_one: Callable[[Path], OpenModel]) -> ShelvedModel:
+    load_kernels()
     opened = open_one(folder)
     return ShelvedModel(opened, GroupCache(opened.source.group))

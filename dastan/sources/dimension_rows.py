@@ -11,7 +11,7 @@ import pyarrow.compute as pc
 
 from dastan.core.engine.grouping import group_rows
 from dastan.core.errors import SourceError
-from dastan.core.model.document import Attribute, Dimension, Hierarchy, Key
+from dastan.core.model.document import Attribute, Dimension, Hierarchy, Key, without_words
 from dastan.core.model.members import HierarchyMembers, LevelColumn, build_members
 from dastan.sources.columns import captions_of, codes_of, keys_of, one_dictionary
 from dastan.sources.tables import TableData
@@ -118,5 +118,5 @@ def _level_column(table: TableData, attribute: Attribute, rows: pa.Array | None)
         keys,
         [text or str(key) for text, key in zip(captions, keys, strict=True)],
         sort,
-        attribute.without or f"without {caption.lower()}",
+        attribute.without or without_words(caption),
     )

@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import Literal
 
 import numpy as np
-from lark import Lark, Token, Transformer, UnexpectedInput
+from lark import Lark, Token, Transformer, UnexpectedInput, UnexpectedToken
 
 from dastan.core.errors import FormulaError, LimitError
 from dastan.core.values import Values
@@ -84,7 +84,8 @@ def parse_rows(text: str) -> RowFormula:
     try:
         return _Build().transform(_GRAMMAR.parse(text))
     except UnexpectedInput as exc:
-        at = exc.pos_in_stream if exc.pos_in_stream is not None and exc.pos_in_stream >= 0 else len(text)
+        is_at_end = isinstance(exc, UnexpectedToken) and exc.token.type == "$END"
+        at = len(text) if is_at_end or exc.pos_in_stream is None else exc.pos_in_stream
         what = f'"{text[at]}" is not expected here' if at < len(text) else "the formula ends too soon"
         raise FormulaError(
             f"The row formula `{text}` cannot be read: {what}, at character {at + 1}.",

@@ -142,7 +142,7 @@ class Dimension(Part):
 
     @property
     def without_caption(self) -> str:
-        return self.without or f"without {self.caption.lower()}"
+        return self.without or without_words(self.caption)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -185,6 +185,12 @@ class SemanticModel(Part):
     def measure(self, name: str) -> Measure:
         """The measure of that name. Raises KeyError."""
         return next_named(self.measures, name)
+
+
+def without_words(caption: str) -> str:
+    """What records without a member are called: "without a line", "without an account"."""
+    article = "an" if caption[:1].lower() in "aeiou" else "a"
+    return f"without {article} {caption.lower()}"
 
 
 def next_named(parts: tuple[_Named, ...], name: str) -> _Named:

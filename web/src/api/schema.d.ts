@@ -714,7 +714,8 @@ export interface components {
          * @description Which members of one hierarchy are open, wherever it stands.
          *
          *     Kept by path and not by place in the table: turning or nesting the table keeps every branch as it was,
-         *     and a path that does not apply now waits. `levels` are open as a whole, but for the paths in `closed`.
+         *     and a path that does not apply now waits. `levels` are open as a whole, but for the paths in `closed`;
+         *     a path in `open` is open in any case.
          */
         Opening: {
             /** Dimension */

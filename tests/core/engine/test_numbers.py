@@ -1,0 +1,164 @@
+"""The contract of numbers, point by point, on few rows with values worked out by hand."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+import numpy as np
+import pytest
+
+from dastan.core.analysis.gestures import FilterMembers, Gesture, PutDimension, PutMeasure
+from dastan.core.engine.aggregates import BaseAggregate, reduce_values
+from dastan.core.engine.answer import Answer, answer
+from dastan.core.engine.cache import GroupCache
+from dastan.core.engine.grouping import group_rows
+from dastan.core.engine.waist import MemberSet, Request, Rights
+from dastan.core.engine.window import as_number, window_of
+from dastan.core.errors import LimitError
+from dastan.core.model.reach import Grain
+from dastan.core.values import Values
+from dastan.sources.column_source import ColumnSource
+from tests.core.engine.random_model import source_of
+from tests.core.star import ROWS, after, star
+
+SOURCE = star()
+LINE = {"dimension": "line", "hierarchy": "line"}
+
+
+def ask(*gestures: Gesture, source: ColumnSource = SOURCE, rights: Rights = Rights("tester")) -> Answer:
+    return answer(after(source, *gestures), source.model, source, rights)
+
+
+def totals(result: Answer) -> list[object]:
+    last = len(result.cell_rows) - 1
+    return [each.at(last) for each in result.values]
+
+
+def test_without_a_filter_the_grand_total_is_the_facts_own() -> None:
+    result = ask(PutMeasure(measure="boardings"), PutMeasure(measure="revenue"), PutDimension(**LINE, axis="rows"))
+    assert totals(result) == [8, Decimal("18.75")]
+
+
+def test_keep_drops_the_member_without_a_line_and_leave_out_retains_it() -> None:
+    keep = FilterMembers(**LINE, action="keep", members=(("tram",), ("bus",)))
+    leave_out = FilterMembers(**LINE, action="leave_out", members=(("tram",),))
+    assert totals(ask(PutMeasure(measure="boardings"), keep)) == [7]
+    assert totals(ask(PutMeasure(measure="boardings"), leave_out)) == [5]
+
+
+def test_distinct_counts_and_averages_are_computed_again_at_the_total() -> None:
+    result = ask(
+        PutMeasure(measure="cards"),
+        PutMeasure(measure="revenue_average"),
+        PutDimension(**LINE, level="line", axis="rows"),
+    )
+    assert [each.at(0) for each in result.values] == [1, 10.0]
+    assert totals(result) == [3, pytest.approx(18.75 / 4)]
+
+
+def test_an_average_of_nothing_and_a_cell_over_no_records_are_empty() -> None:
+    result = ask(PutMeasure(measure="delay_average"), PutMeasure(measure="taps"), PutDimension(**LINE, axis="rows"))
+    assert totals(result) == [None, 4]
+    nothing = ask(PutMeasure(measure="taps"), FilterMembers(**LINE, action="keep", members=(("ferry",),)))
+    assert len(nothing.cell_rows) == 0
+    assert window_of(nothing, 0, 10, 0, 10).total_row == ((None,),)
+
+
+def test_rights_are_part_of_every_request_and_of_what_a_cache_keeps() -> None:
+    only_trams = Rights("reader", (MemberSet("line", "line", (("tram",),), True),))
+    cache = GroupCache(SOURCE.group)
+    document = after(SOURCE, PutMeasure(measure="boardings"))
+    seen = [
+        answer(document, SOURCE.model, SOURCE, rights, cache.group)
+        for rights in (Rights("all"), only_trams, Rights("all"))
+    ]
+    assert [totals(each) for each in seen] == [[8], [3], [8]]
+
+
+def test_a_cached_request_is_not_asked_twice() -> None:
+    asked: list[Request] = []
+
+    def group(request: Request) -> object:
+        asked.append(request)
+        return SOURCE.group(request)
+
+    cache = GroupCache(group)  # type: ignore[arg-type]
+    document = after(SOURCE, PutMeasure(measure="boardings"), PutDimension(**LINE, axis="rows"))
+    for _ in range(3):
+        answer(document, SOURCE.model, SOURCE, Rights("tester"), cache.group)
+    assert len(asked) == 1
+
+
+def test_a_sum_beyond_64_bits_is_refused_not_wrapped() -> None:
+    large = 2**62
+    values = Values(np.array([large, large]), 0, np.ones(2, np.bool_))
+    with pytest.raises(LimitError, match="more than 18 digits"):
+        reduce_values("sum", values, np.zeros(2, np.int64), 1, "revenue")
+    assert reduce_values("sum", values, np.arange(2), 2, "revenue").data.tolist() == [large, large]
+
+
+def test_floats_keep_small_parts_beside_large_ones() -> None:
+    values = Values(np.array([1e16, 1.0, -1e16, 1.0]), None, np.ones(4, np.bool_))
+    assert reduce_values("sum", values, np.zeros(4, np.int64), 1, "delay").data.tolist() == [2.0]
+
+
+def test_row_order_does_not_matter() -> None:
+    turned = source_of(ROWS | {name: ROWS[name][::-1] for name in ("taps", "lines", "fares")})
+    gestures = (
+        PutMeasure(measure="revenue"),
+        PutMeasure(measure="cards"),
+        PutDimension(**LINE, level="line", axis="rows"),
+    )
+    one, other = ask(*gestures), ask(*gestures, source=turned)
+    assert [[each.at(cell) for each in one.values] for cell in range(5)] == [
+        [each.at(cell) for each in other.values] for cell in range(5)
+    ]
+
+
+@pytest.mark.parametrize(
+    ("value", "scale", "number"),
+    [(1250, 2, 12.5), (2**53, 0, 2**53), (2**53 + 1, 0, "9007199254740993"), (-(10**18), 2, "-10000000000000000.00")],
+)
+def test_numbers_that_a_float_would_round_are_sent_as_text(value: int, scale: int, number: object) -> None:
+    assert as_number(Values(np.array([value]), scale, np.ones(1, np.bool_)), 0) == number
+
+
+def test_groups_of_more_than_64_bits_of_possible_keys_are_still_told_apart() -> None:
+    random = np.random.default_rng(1)
+    sizes = [2**20] * 5
+    codes = [random.integers(0, 50, 400).astype(np.int32) for _ in sizes]
+    identity = np.arange(2**20, dtype=np.int32)
+    found = group_rows([(each, identity, size) for each, size in zip(codes, sizes, strict=True)], 400)
+    expected = sorted(set(zip(*(each.tolist() for each in codes), strict=True)))
+    assert list(zip(*(each.tolist() for each in found.codes), strict=True)) == expected
+    assert [expected[group] for group in found.group] == list(zip(*(each.tolist() for each in codes), strict=True))
+
+
+def test_no_rows_make_no_groups() -> None:
+    found = group_rows([(np.empty(0, np.int32), np.arange(3, dtype=np.int32), 3)], 0)
+    assert (found.count, len(found.codes[0])) == (0, 0)
+
+
+def test_a_window_is_cut_out_of_the_answer_and_ends_with_it() -> None:
+    result = ask(
+        PutMeasure(measure="boardings"),
+        PutDimension(**LINE, axis="rows"),
+        PutDimension(dimension="fare", hierarchy="fare", axis="columns"),
+    )
+    window = window_of(result, 1, 50, 1, 50)
+    assert (window.row_count, window.column_count, window.row_start, window.column_start) == (4, 3, 1, 1)
+    assert [each.caption for each in window.rows] == ["tram", "without a line", "All of Line"]
+    assert [each.caption for each in window.columns] == ["b", "All of Fare"]
+    assert window.values == (((None, 3), (1, 1), (5, 8)),)
+    assert window_of(result, 99, 5, 99, 5).rows == ()
+
+
+def test_only_what_rolls_up_is_rolled_up() -> None:
+    assert [kind for kind in ("count", "sum", "min", "max", "distinct") if not BaseAggregate(kind, "x").rolls_up] == [
+        "distinct"
+    ]  # type: ignore[arg-type]
+
+
+def test_a_source_answers_a_request_without_levels() -> None:
+    groups = SOURCE.group(Request(Grain("taps"), (), (BaseAggregate("count"),), (), Rights("tester")))
+    assert (len(groups), groups.values[0].at(0)) == (1, 4)

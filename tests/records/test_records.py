@@ -1,0 +1,142 @@
+"""Records in a real SQLite file: migrations, conflicts, who sees what."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from dastan.core.errors import ConflictError, NotFoundError, SourceError
+from dastan.records import analyses, drafts, people
+from dastan.records.database import connect, migrate, migrations, transaction
+
+
+@pytest.fixture
+def records(tmp_path: Path) -> Iterator[sqlite3.Connection]:
+    connection = connect(tmp_path / "records.db")
+    migrate(connection)
+    for name in ("ines", "tomas"):
+        people.put_person(connection, people.Person(name, name, name.title()), None)
+    yield connection
+    connection.close()
+
+
+def put(records: sqlite3.Connection, id: str = "a1", owner: str = "ines") -> None:
+    analyses.put_analysis(
+        records, id=id, model="m", owner=owner, name="Ridership", description="", folder="", document="{}",
+        sentence="Boardings", now="2026-01-01",
+    )  # fmt: skip
+
+
+def change(records: sqlite3.Connection, version: int) -> None:
+    analyses.change_analysis(
+        records, id="a1", version=version, name="Ridership 2", description="", folder="", document="{}",
+        sentence="Boardings", now="2026-01-02",
+    )  # fmt: skip
+
+
+def test_migrating_twice_changes_nothing(records: sqlite3.Connection) -> None:
+    before = records.execute("SELECT sql FROM sqlite_master ORDER BY name").fetchall()
+    migrate(records)
+    assert [tuple(each) for each in records.execute("SELECT sql FROM sqlite_master ORDER BY name")] == [
+        tuple(each) for each in before
+    ]
+    assert [number for number, _ in migrations()] == list(range(1, len(migrations()) + 1))
+
+
+def test_a_changed_or_newer_migration_is_refused(records: sqlite3.Connection) -> None:
+    records.execute("UPDATE migrations SET checksum = 'other' WHERE number = 1")
+    with pytest.raises(SourceError, match="Migration 1 differs"):
+        migrate(records)
+    records.execute("INSERT INTO migrations VALUES (999, 'x')")
+    with pytest.raises(SourceError, match="newer Dastan"):
+        migrate(records)
+
+
+def test_a_failed_transaction_leaves_nothing(records: sqlite3.Connection) -> None:
+    def fail_halfway() -> None:
+        with transaction(records):
+            put(records)
+            raise RuntimeError
+
+    with pytest.raises(RuntimeError):
+        fail_halfway()
+    assert analyses.analyses_seen_by(records, "ines") == []
+
+
+def test_records_are_synced_and_keep_their_references(records: sqlite3.Connection) -> None:
+    assert records.execute("PRAGMA journal_mode").fetchone()[0] == "wal"
+    assert records.execute("PRAGMA synchronous").fetchone()[0] == 2
+    with pytest.raises(sqlite3.IntegrityError):
+        put(records, owner="nobody")
+
+
+def test_a_file_that_is_no_database_is_said_plainly(tmp_path: Path) -> None:
+    (tmp_path / "records.db").write_text("not a database, by any means" * 50)
+    with pytest.raises(SourceError, match="cannot be opened"):
+        connect(tmp_path / "records.db")
+
+
+def test_an_analysis_is_seen_by_its_owner_and_those_it_is_shared_with(records: sqlite3.Connection) -> None:
+    put(records)
+    with pytest.raises(NotFoundError):
+        analyses.analysis_seen_by(records, "tomas", "a1")
+    analyses.set_shares(records, "a1", [("tomas", False)])
+    assert not analyses.analysis_seen_by(records, "tomas", "a1").may_change
+    analyses.set_shares(records, "a1", [("tomas", True)])
+    assert analyses.analysis_seen_by(records, "tomas", "a1").may_change
+    analyses.set_shares(records, "a1", [])
+    assert analyses.analyses_seen_by(records, "tomas") == []
+
+
+def test_two_people_cannot_overwrite_each_other_unseen(records: sqlite3.Connection) -> None:
+    put(records)
+    change(records, version=1)
+    with pytest.raises(ConflictError, match="was saved by somebody else"):
+        change(records, version=1)
+    assert analyses.analysis_seen_by(records, "ines", "a1").version == 2
+
+
+def begin(records: sqlite3.Connection) -> None:
+    drafts.put_draft(
+        records, id="d1", person="ines", model="m", analysis=None, analysis_version=None,
+        first=drafts.DraftStep(0, "an empty sheet", "", "{}"), now="2026-01-01",
+    )  # fmt: skip
+
+
+def test_a_step_after_an_undo_replaces_what_was_undone(records: sqlite3.Connection) -> None:
+    begin(records)
+    for number, words in ((1, "Boardings"), (2, "by Line"), (3, "against Calendar")):
+        drafts.keep_step(records, "d1", drafts.DraftStep(number, words, "", "{}"), "2026-01-01")
+    drafts.move_draft(records, "d1", 1, "2026-01-01")
+    assert len(drafts.steps_of(records, "d1")) == 4
+    drafts.keep_step(records, "d1", drafts.DraftStep(2, "by Stop", "", "{}"), "2026-01-01")
+    assert [each.words for each in drafts.steps_of(records, "d1")] == ["an empty sheet", "Boardings", "by Stop"]
+
+
+def test_a_draft_is_listed_until_what_it_shows_is_saved(records: sqlite3.Connection) -> None:
+    begin(records)
+    assert drafts.unsaved_drafts(records, "ines") == []
+    drafts.keep_step(records, "d1", drafts.DraftStep(1, "Boardings", "Boardings", "{}"), "2026-01-01")
+    assert [each.sentence for each in drafts.unsaved_drafts(records, "ines")] == ["Boardings"]
+    put(records)
+    drafts.note_saved(records, "d1", "a1", 1, 1)
+    assert drafts.unsaved_drafts(records, "ines") == []
+    drafts.keep_step(records, "d1", drafts.DraftStep(1, "Taps", "Taps", "{}"), "2026-01-02")
+    assert [each.analysis_name for each in drafts.unsaved_drafts(records, "ines")] == ["Ridership"]
+
+
+def test_a_draft_is_its_persons_own(records: sqlite3.Connection) -> None:
+    begin(records)
+    with pytest.raises(NotFoundError):
+        drafts.find_draft(records, "tomas", "d1")
+
+
+def test_an_expired_session_is_none(records: sqlite3.Connection) -> None:
+    people.put_session(records, "hash", "ines", "csrf", "2026-01-02")
+    assert people.find_session(records, "hash", "2026-01-01") is not None
+    assert people.find_session(records, "hash", "2026-01-03") is None
+    people.forget_expired_sessions(records, "2026-01-03")
+    assert records.execute("SELECT count(*) FROM sessions").fetchone()[0] == 0

@@ -1,0 +1,47 @@
+"""The application over a small folder, with two people, driven through HTTP."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+
+from dastan.records.database import connect
+from dastan.records.people import Person, put_person
+from dastan.server.app import create_app
+from dastan.server.passwords import hash_password
+from dastan.server.settings import Settings
+from tests.sources.folder import write_folder
+
+
+@pytest.fixture(scope="module")
+def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[FastAPI]:
+    folder = write_folder(tmp_path_factory.mktemp("tickets"))
+    settings = Settings(records=folder / "records.db", models=(folder,), site=folder / "none", entry="open-sesame")
+    application = create_app(settings)
+    connection = connect(settings.records)
+    for name in ("ines", "tomas"):
+        put_person(connection, Person(name, name, name.title()), hash_password(f"{name}-secret"))
+    connection.close()
+    yield application
+    application.state.server.shelf.close()
+
+
+@pytest.fixture
+def signed_in(app: FastAPI) -> Callable[[str], TestClient]:
+    def enter(name: str) -> TestClient:
+        client = TestClient(app, raise_server_exceptions=False)
+        reply = client.post("/api/session", json={"sign_in": name, "password": f"{name}-secret"})
+        client.headers["x-dastan-csrf"] = reply.json()["csrf"]
+        return client
+
+    return enter
+
+
+@pytest.fixture
+def records_path(app: FastAPI) -> Path:
+    path: Path = app.state.server.settings.records
+    return path

@@ -1,0 +1,242 @@
+"""The server through HTTP: who may do what, every step kept, errors as problem documents."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+
+from dastan.core import errors
+from dastan.server.errors import STATUS, status_of
+
+Enter = Callable[[str], TestClient]
+SHOW = {"kind": "put_measure", "measure": "sold"}
+BY_LINE = {"kind": "put_dimension", "dimension": "line", "hierarchy": "line", "axis": "rows"}
+
+
+def begin(client: TestClient) -> dict:
+    reply = client.post("/api/drafts", json={"model": "tickets"})
+    assert reply.status_code == 201
+    return reply.json()
+
+
+def step(client: TestClient, draft: dict, number: int, document: dict, gesture: dict) -> dict:
+    reply = client.post(
+        f"/api/drafts/{draft['id']}/steps", json={"number": number, "document": document, "gesture": gesture}
+    )
+    assert reply.status_code == 200, reply.text
+    return reply.json()
+
+
+def built(client: TestClient) -> tuple[dict, dict]:
+    """A draft of Sold by line, and what is shown of it."""
+    draft = begin(client)
+    shown = step(client, draft, 0, draft["steps"][0]["document"], SHOW)
+    return draft, step(client, draft, 1, shown["document"], BY_LINE)
+
+
+def save(client: TestClient, draft: dict, shown: dict, **more: object) -> dict:
+    body = {"draft": draft["id"], "number": 2, "document": shown["document"], "name": "Sold by line", **more}
+    return client.post("/api/analyses", json=body).json()
+
+
+def test_nothing_is_shown_to_who_is_not_signed_in(app: FastAPI) -> None:
+    client = TestClient(app)
+    for path in (
+        "/api/library",
+        "/api/models/tickets/catalogue",
+        "/api/drafts/x",
+        "/api/people",
+        "/api/answers/x/window",
+    ):
+        reply = client.get(path)
+        assert (reply.status_code, reply.json()["code"]) == (403, "signed-out"), path
+
+
+def test_a_wrong_password_and_a_wrong_name_sound_the_same(app: FastAPI) -> None:
+    client = TestClient(app)
+    replies = [client.post("/api/session", json={"sign_in": name, "password": "x"}) for name in ("ines", "nobody")]
+    assert replies[0].json() == replies[1].json()
+    assert replies[0].headers["content-type"] == "application/problem+json"
+
+
+def test_the_cookie_cannot_be_read_by_scripts_nor_sent_by_other_sites(app: FastAPI) -> None:
+    reply = TestClient(app).post("/api/session", json={"sign_in": "ines", "password": "ines-secret"})
+    cookie = reply.headers["set-cookie"].lower()
+    assert "httponly" in cookie
+    assert "samesite=strict" in cookie
+
+
+def test_a_change_without_the_sessions_token_is_refused(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    client.headers["x-dastan-csrf"] = "guess"
+    assert client.post("/api/drafts", json={"model": "tickets"}).status_code == 403
+
+
+def test_signing_out_ends_the_session(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    assert client.delete("/api/session").status_code == 204
+    assert client.get("/api/library").status_code == 403
+
+
+def test_the_local_link_signs_its_person_in_and_no_other_does(app: FastAPI) -> None:
+    client = TestClient(app)
+    assert client.get("/enter/guess", follow_redirects=False).status_code == 403
+    assert client.get("/enter/open-sesame", follow_redirects=False).status_code == 303
+    assert client.get("/api/session").json()["person"]["id"] == "you"
+
+
+def test_a_gesture_answers_with_document_sentence_handle_and_window(signed_in: Enter) -> None:
+    _, shown = built(signed_in("ines"))
+    assert shown["text"] == "Sold by Mode"
+    assert shown["words"] == "by Line"
+    assert [each["caption"] for each in shown["window"]["rows"]] == ["Ferry", "Tram", "without a line", "All lines"]
+    assert shown["window"]["values"] == [[[2], [4], [5], [11]]]
+    assert shown["window"]["total_row"] == [[11]]
+    assert shown["newest"] == "2025-03-02"
+
+
+def test_windows_are_read_by_handle_and_only_by_who_asked(signed_in: Enter) -> None:
+    ines = signed_in("ines")
+    _, shown = built(ines)
+    path = f"/api/answers/{shown['handle']}/window?row_start=1&rows=2"
+    assert [each["caption"] for each in ines.get(path).json()["rows"]] == ["Tram", "without a line"]
+    assert signed_in("tomas").get(path).json()["code"] == "answer-gone"
+
+
+def test_an_evicted_answer_is_computed_again(app: FastAPI, signed_in: Enter) -> None:
+    client = signed_in("ines")
+    _, shown = built(client)
+    app.state.server.answers._answers.clear()
+    assert client.get(f"/api/answers/{shown['handle']}/window").json()["total_row"] == [[11]]
+
+
+def test_every_step_is_kept_and_a_draft_opens_where_it_was(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    draft, shown = built(client)
+    found = client.get(f"/api/drafts/{draft['id']}").json()
+    assert [each["words"] for each in found["steps"]] == ["an empty sheet", "Sold", "by Line"]
+    assert found["position"] == 2
+    body = {"number": 1, "document": found["steps"][1]["document"]}
+    assert client.post(f"/api/drafts/{draft['id']}/position", json=body).json()["text"] == "Sold"
+    assert client.get(f"/api/drafts/{draft['id']}").json()["position"] == 1
+    assert shown["document"] == found["steps"][2]["document"]
+
+
+def test_a_gesture_that_cannot_be_done_is_a_problem_and_keeps_no_step(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    draft = begin(client)
+    asked = {
+        "number": 0,
+        "document": draft["steps"][0]["document"],
+        "gesture": {"kind": "put_measure", "measure": "solt"},
+    }
+    reply = client.post(f"/api/drafts/{draft['id']}/steps", json=asked)
+    assert reply.status_code == 404
+    assert reply.json()["detail"] == 'Measure "solt" is not in model "Tickets sold".'
+    assert reply.json()["hint"].startswith('Did you mean "sold"')
+    assert len(client.get(f"/api/drafts/{draft['id']}").json()["steps"]) == 1
+
+
+def test_saving_sharing_reading_and_copying(signed_in: Enter) -> None:
+    ines, tomas = signed_in("ines"), signed_in("tomas")
+    draft, shown = built(ines)
+    saved = save(ines, draft, shown, folder="Board")
+    assert (saved["sentence"], saved["version"]) == ("Sold by Mode", 1)
+    assert tomas.post("/api/drafts", json={"analysis": saved["id"]}).status_code == 404
+    shares = {"shares": [{"person": "tomas", "may_change": False}]}
+    assert tomas.put(f"/api/analyses/{saved['id']}/shares", json=shares).status_code == 404
+    assert ines.put(f"/api/analyses/{saved['id']}/shares", json=shares).json()[0]["name"] == "Tomas"
+
+    library = tomas.get("/api/library").json()
+    assert saved["id"] in [each["id"] for each in library["shared"]]
+    theirs = tomas.post("/api/drafts", json={"analysis": saved["id"]}).json()
+    assert theirs["analysis"]["may_change"] is False
+    over = {"draft": theirs["id"], "number": 0, "document": shown["document"], "name": "Mine now",
+            "analysis": saved["id"], "version": 1}  # fmt: skip
+    refused = tomas.post("/api/analyses", json=over)
+    assert refused.status_code == 403
+    assert "lets you read it but not change it" in refused.json()["detail"]
+    assert tomas.delete(f"/api/analyses/{saved['id']}").status_code == 403
+    copy = tomas.post("/api/analyses", json=over | {"analysis": None}).json()
+    assert (copy["owner"], copy["id"] != saved["id"]) == ("tomas", True)
+    assert ines.get("/api/library").json()["mine"][0]["name"] == "Sold by line"
+
+
+def test_saving_over_what_somebody_else_saved_is_a_conflict(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    draft, shown = built(client)
+    saved = save(client, draft, shown)
+    assert save(client, draft, shown, analysis=saved["id"], version=1)["version"] == 2
+    assert save(client, draft, shown, analysis=saved["id"], version=1)["code"] == "conflict"
+
+
+def test_an_analysis_without_a_name_is_refused(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    draft, shown = built(client)
+    assert save(client, draft, shown, name="  ")["code"] == "invalid-request"
+
+
+def test_an_analysis_whose_measure_is_gone_opens_and_can_go_on_without_it(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    draft, shown = built(client)
+    stale = shown["document"]
+    stale["question"]["measures"].append({"measure": "gone"})
+    body = {"number": 2, "document": stale}
+    reply = client.post(f"/api/drafts/{draft['id']}/position", json=body)
+    assert (reply.status_code, reply.json()["code"]) == (404, "missing-name")
+    assert step(client, draft, 2, stale, {"kind": "drop_missing"})["text"] == "Sold by Mode"
+
+
+def test_members_are_listed_by_branch_and_by_search(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    query = {"dimension": "line", "hierarchy": "line"}
+    top = client.get("/api/models/tickets/members", params=query).json()
+    assert [each["caption"] for each in top["members"]] == ["Ferry", "Tram", "without a line"]
+    below = client.get("/api/models/tickets/members", params={**query, "path": '["Tram"]'}).json()
+    assert [each["path"] for each in below["members"]] == [["Tram", "T1"], ["Tram", "T2"]]
+    found = client.get("/api/models/tickets/members", params={**query, "search": "TRAM"}).json()
+    assert [each["caption"] for each in found["members"]] == ["Tram", "Shore tram", "Hill tram"]
+    wrong = client.get("/api/models/tickets/members", params={**query, "path": "{"})
+    assert wrong.status_code == 422
+
+
+def test_the_catalogue_lists_what_can_be_put_in_and_what_was_noticed(signed_in: Enter) -> None:
+    found = signed_in("ines").get("/api/models/tickets/catalogue").json()
+    assert [each["caption"] for each in found["folders"][0]["measures"]] == ["Sold", "Takings", "Sales"]
+    assert [each["name"] for each in found["dimensions"]] == ["line", "calendar", "seller"]
+    assert found["notes"]
+
+
+def test_an_unknown_model_or_address_is_a_problem(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    assert client.get("/api/models/ticket/catalogue").json()["hint"] == 'Did you mean "tickets"?'
+    assert client.get("/api/nowhere").json()["detail"] == "There is nothing at /api/nowhere."
+
+
+def test_an_unexpected_error_shows_no_internals(app: FastAPI, signed_in: Enter, monkeypatch, caplog) -> None:
+    client = signed_in("ines")
+    monkeypatch.setattr(app.state.server.shelf, "get", lambda _: 1 / 0)
+    reply = client.get("/api/models/tickets/catalogue")
+    assert reply.status_code == 500
+    assert "ZeroDivisionError" not in reply.text
+    assert reply.json()["hint"].split()[-1].rstrip(".") in caplog.text
+
+
+def test_every_class_of_error_has_a_status() -> None:
+    kinds = [each for each in vars(errors).values() if isinstance(each, type) and issubclass(each, errors.AppError)]
+    for kind in kinds:
+        if kind is not errors.AppError:
+            assert status_of(kind("x")) != 500, kind
+    assert set(STATUS.values()) == {422, 404, 409, 403, 413, 503}
+
+
+def test_many_gestures_at_once_are_all_answered(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    draft = begin(client)
+    document = draft["steps"][0]["document"]
+    with ThreadPoolExecutor(8) as pool:
+        shown = list(pool.map(lambda _: step(client, draft, 0, document, SHOW), range(40)))
+    assert {each["window"]["total_row"][0][0] for each in shown} == {11}

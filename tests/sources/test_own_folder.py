@@ -1,0 +1,90 @@
+"""A folder of CSV files, answered; every expected value was added up by hand from the rows in `folder.py`."""
+
+from __future__ import annotations
+
+import json
+from decimal import Decimal
+from pathlib import Path
+
+import pytest
+from typer.testing import CliRunner
+
+from dastan.cli import app
+from tests.sources.folder import write_folder
+
+ANALYSIS = {
+    "dastan": "analysis/1",
+    "model": "tickets",
+    "question": {
+        "measures": [{"measure": "takings"}, {"measure": "sold"}],
+        "rows": [{"dimension": "line", "hierarchy": "line", "level": "mode"}],
+        "columns": [{"dimension": "calendar", "hierarchy": "calendar", "level": "year"}],
+    },
+    "openings": [{"dimension": "line", "hierarchy": "line", "open": [["Tram"]]}],
+}
+
+
+def query(folder: Path, analysis: dict | str, *options: str) -> tuple[int, str, str]:
+    file = folder / "analysis.json"
+    file.write_text(analysis if isinstance(analysis, str) else json.dumps(analysis))
+    result = CliRunner().invoke(app, ["query", str(folder), str(file), *options])
+    return result.exit_code, result.stdout, result.stderr
+
+
+def test_csv_has_exact_totals_at_every_level(tmp_path: Path) -> None:
+    code, out, _ = query(write_folder(tmp_path), ANALYSIS)
+    assert code == 0
+    assert out.replace("\r", "").splitlines() == [
+        "Mode,Line,2024 | Takings,2024 | Sold,2025 | Takings,2025 | Sold,All dates | Takings,All dates | Sold",
+        "Ferry,,21.98,2,,,21.98,2",
+        "Tram,,3.85,4,,,3.85,4",
+        "Tram,Shore tram,3.85,4,,,3.85,4",
+        "without a line,,,,5.20,5,5.20,5",
+        "All lines,,25.83,6,5.20,5,31.03,11",
+    ]
+
+
+def test_json_keeps_cents_as_text_and_paths_as_keys(tmp_path: Path) -> None:
+    code, out, _ = query(write_folder(tmp_path), ANALYSIS, "--format", "json")
+    found = json.loads(out)
+    assert code == 0
+    assert found["sentence"] == "Takings and Sold by Mode › Line against Year"
+    assert found["rows"][2][-1] == {
+        "dimension": "line",
+        "level": "line",
+        "path": ["Tram", "T1"],
+        "caption": "Shore tram",
+    }
+    assert found["rows"][-1] == []
+    assert found["values"][0] == [["21.98", 2], [None, None], ["21.98", 2]]
+    assert sum(Decimal(row[-1][0]) for row in found["values"][:2]) + Decimal("5.20") == Decimal("31.03")
+
+
+def test_an_unknown_measure_is_named_with_the_nearest(tmp_path: Path) -> None:
+    analysis = ANALYSIS | {"question": {"measures": [{"measure": "taking"}]}}
+    code, out, err = query(write_folder(tmp_path), analysis)
+    assert (code, out) == (2, "")
+    assert err.splitlines()[0] == 'Measure "taking" is not in model "Tickets sold".'
+    assert 'Did you mean "takings"?' in err
+
+
+@pytest.mark.parametrize(
+    ("analysis", "words"),
+    [
+        ("{", "analysis.json, line 1: this is not JSON"),
+        ("[]", "analysis.json holds no analysis."),
+        ('{"dastan": "analysis/9"}', "analysis.json says `dastan: analysis/9`."),
+        (json.dumps(ANALYSIS | {"questions": {}}), '(questions): "questions" is not a field here.'),
+        (json.dumps({"dastan": "analysis/1"}), '"model" is missing.'),
+    ],
+)
+def test_a_broken_analysis_is_named_with_its_place(tmp_path: Path, analysis: str, words: str) -> None:
+    code, _, err = query(write_folder(tmp_path), analysis)
+    assert code == 2
+    assert words in err
+
+
+def test_check_tells_what_was_noticed(tmp_path: Path) -> None:
+    result = CliRunner().invoke(app, ["check", str(write_folder(tmp_path))])
+    assert result.exit_code == 0
+    assert "1 of 6 records have no line" in result.stdout

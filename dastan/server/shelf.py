@@ -37,6 +37,9 @@ class Shelf:
         self._executor = ThreadPoolExecutor(max_workers=1, thread_name_prefix="models")
         self._opening: list[Future[ShelvedModel]] = [self._executor.submit(_shelve, each, open_one) for each in folders]
 
+        for each in self._opening:
+            self._executor.submit(_warm, each)
+
     def wait(self) -> list[AppError]:
         """Waits until every model is open; returns why the others are not."""
         return [error for each in self._opening if isinstance(error := each.exception(), AppError)]
@@ -59,6 +62,11 @@ class Shelf:
 
     def close(self) -> None:
         self._executor.shutdown(cancel_futures=True)
+
+
+def _warm(opening: Future[ShelvedModel]) -> None:
+    if opening.exception() is None:
+        opening.result().opened.source.warm()
 
 
 def _shelve(folder: Path, open_one: Callable[[Path], OpenModel]) -> ShelvedModel:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from threading import RLock
+from threading import Lock, RLock
 from typing import TypeVar
 
 import numpy as np
@@ -13,12 +13,13 @@ import pyarrow.compute as pc
 from dastan.core.engine import kernels
 from dastan.core.engine.aggregates import BaseAggregate, reduce_values
 from dastan.core.engine.grouping import RowGroups, group_rows
+from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.waist import Condition, Groups, LevelRef, Request
 from dastan.core.errors import SourceError
 from dastan.core.formula.rows import ColumnRef, evaluate_rows, parse_rows
 from dastan.core.model.document import Dimension, SemanticModel
 from dastan.core.model.members import HierarchyMembers
-from dastan.core.model.reach import Grain, relationship_for
+from dastan.core.model.reach import Grain, grain_of, reaches, relationship_for
 from dastan.core.values import Values
 from dastan.sources.columns import codes_of, numbers
 from dastan.sources.dimension_rows import Pointers, match_keys, members_of, own_rows
@@ -34,7 +35,23 @@ class ColumnSource:
         self.model = model
         self.tables = tables
         self._kept: dict[tuple[object, ...], object] = {}
-        self._lock = RLock()
+        self._locks: dict[tuple[object, ...], RLock] = {}
+        self._lock = Lock()
+
+    def warm(self) -> None:
+        """Makes ready what the first questions would otherwise wait for: codes, numbers, distinct projections."""
+        for measure in self.model.measures:
+            grain = grain_of(measure)
+            arguments: list[str | None] = [None]
+            for each in base_aggregates(measure):
+                if each.kind == "distinct":
+                    arguments.append(each.argument)
+                elif each.kind != "count":
+                    self.argument_values(measure.table, each)
+            for dimension in self.model.dimensions:
+                if reaches(self.model, grain, dimension):
+                    for argument in arguments:
+                        self._codes(grain, dimension, argument)
 
     def group(self, request: Request) -> Groups:
         """Groups a fact's records: once in their own order, and once more for each distinct count.
@@ -174,7 +191,10 @@ class ColumnSource:
         )
 
     def _keep(self, key: tuple[object, ...], make: Callable[[], _T]) -> _T:
+        # One lock for each thing made, so that making one never holds up a question that needs another.
         with self._lock:
+            lock = self._locks.setdefault(key, RLock())
+        with lock:
             if key not in self._kept:
                 self._kept[key] = make()
             return self._kept[key]  # type: ignore[return-value]

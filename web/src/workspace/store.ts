@@ -71,16 +71,17 @@ export const useWorkspace = defineStore('workspace', () => {
       if (!draft.value || !step) return
       const mine = ++revision
       const started = performance.now()
-      position.value = number
       try {
         const asked = { number, document: step.document }
         const answer = await body(
           POST('/api/drafts/{id}/position', { params: { path: { id: draft.value.id } }, body: asked }),
         )
+        position.value = number
         if (mine === revision) take(answer, started)
       } catch (error) {
         missing.value = error instanceof Error && 'code' in error && error.code === 'missing-name' ? error.message : ''
         if (!missing.value) throw error
+        position.value = number
         shown.value = null
       }
     })

@@ -67,7 +67,7 @@ const rowVirtualizer = useVirtualizer(
     count: bodyRows.value,
     getScrollElement: () => scroller.value,
     estimateSize: () => ROW_HEIGHT,
-    overscan: 12,
+    overscan: 6,
   })),
 )
 const columnVirtualizer = useVirtualizer(
@@ -76,7 +76,7 @@ const columnVirtualizer = useVirtualizer(
     horizontal: true,
     getScrollElement: () => scroller.value,
     estimateSize: () => columnWidth.value,
-    overscan: 3,
+    overscan: 1,
   })),
 )
 watch(columnWidth, () => columnVirtualizer.value.measure())
@@ -105,6 +105,19 @@ const totalRow = computed(() => windows.rowHeader(bodyRows.value) ?? { caption: 
 const grandCaption = computed(() => props.shown.window.rows.at(-1)?.member === null ? (props.shown.window.rows.at(-1)?.caption ?? '') : 'Total')
 const rowPhrases = computed(() => props.shown.sentence.filter((each) => each.kind === 'dimension' && each.axis === 'rows'))
 const columnPhrases = computed(() => props.shown.sentence.filter((each) => each.kind === 'dimension' && each.axis === 'columns'))
+
+// Where every column's cells stand, worked out once for all rows.
+const slots = computed(() =>
+  columns.value.flatMap((column) =>
+    measureWidths.value.map((width, place) => ({
+      key: column * props.shown.measures.length + place,
+      column,
+      place,
+      look: totalColumns.value.has(column) ? 'cell tinted' : 'cell',
+      style: `left: ${label.value + column * columnWidth.value + (measureLefts.value[place] ?? 0)}px; width: ${width}px`,
+    })),
+  ),
+)
 
 function top(index: number): string {
   const moved = gap.rowAt.value !== null && index >= gap.rowAt.value ? gap.height.value : 0
@@ -185,30 +198,12 @@ function writeTotal(measure: number, column: number): string {
             :aria-level="(windows.rowHeader(row, columns[0])?.indent ?? 0) + 1"
           >
             <div class="label-cell" role="rowheader"><RowLabel v-if="windows.rowHeader(row, columns[0])" :row="windows.rowHeader(row, columns[0])!" /></div>
-            <template v-for="column in columns" :key="column">
-              <div
-                v-for="(measure, place) in shown.measures"
-                :key="measure.name"
-                class="cell"
-                :class="{ tinted: totalColumns.has(column) }"
-                :style="{ left: `calc(${left(column)} + ${measureLefts[place]}px)`, width: `${measureWidths[place]}px` }"
-                role="gridcell"
-              >{{ write(place, row, column) }}</div>
-            </template>
+            <div v-for="slot in slots" :key="slot.key" :class="slot.look" :style="slot.style" role="gridcell">{{ write(slot.place, row, slot.column) }}</div>
           </div>
         </div>
         <div class="row grand" :class="{ alone: bodyRows === 0 }" role="row">
           <div class="label-cell" role="rowheader"><RowLabel :row="totalRow" /></div>
-          <template v-for="column in columns" :key="column">
-            <div
-              v-for="(measure, place) in shown.measures"
-              :key="measure.name"
-              class="cell"
-              :class="{ tinted: totalColumns.has(column) }"
-              :style="{ left: `calc(${left(column)} + ${measureLefts[place]}px)`, width: `${measureWidths[place]}px` }"
-              role="gridcell"
-            >{{ writeTotal(place, column) }}</div>
-          </template>
+          <div v-for="slot in slots" :key="slot.key" :class="slot.look" :style="slot.style" role="gridcell">{{ writeTotal(slot.place, slot.column) }}</div>
         </div>
       </div>
     </div>

@@ -1,0 +1,149 @@
+"""How long a gesture takes until it is on screen, on the demo's 2 million journeys, through the real interface.
+
+Prints each gesture's time from the click to the frame after the table was drawn, the server's own part, and
+the medians. Run by `make bench`; it measures and asserts nothing.
+"""
+
+from __future__ import annotations
+
+import argparse
+import statistics
+import subprocess
+import sys
+import time
+import urllib.request
+from dataclasses import dataclass
+from pathlib import Path
+
+from playwright.sync_api import Locator, Page, sync_playwright
+
+FLAGS = ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+         "--disable-background-networking", "--disable-component-update", "--disable-sync"]  # fmt: skip
+
+# Clicks, waits until the trail shows another step and the new table is painted, and says how long it took.
+MEASURE = """
+async (element) => {
+  const trail = () => [...document.querySelectorAll('.step')].map((each) => each.textContent).join('|')
+    + document.querySelector('[aria-current=step]')?.textContent
+  const before = trail()
+  const started = performance.now()
+  element.click()
+  while (trail() === before) await new Promise((done) => setTimeout(done, 0))
+  await new Promise((done) => requestAnimationFrame(() => setTimeout(done, 0)))
+  return performance.now() - started
+}
+"""
+
+
+@dataclass(frozen=True)
+class Timing:
+    words: str
+    screen_ms: float
+    request_ms: float
+    """Of which until the answer had arrived."""
+
+
+def walk(page: Page) -> list[Timing]:
+    """One analyst's morning: 25 gestures, each timed."""
+    timings: list[Timing] = []
+
+    def time_click(target: Locator) -> None:
+        screen_ms = target.evaluate(MEASURE)
+        request_ms = float(page.locator(".footing").inner_text().split(" ms")[0])
+        timings.append(Timing(page.locator("[aria-current=step]").inner_text(), screen_ms, request_ms))
+        page.wait_for_timeout(150)
+
+    def entry(caption: str) -> Locator:
+        return page.get_by_role("navigation", name="Catalogue").get_by_role("button", name=caption)
+
+    def choose(what: Locator, words: str) -> None:
+        what.click(button="right")
+        line = page.get_by_role("menuitem", name=words, exact=True)
+        line.wait_for()
+        time_click(line)
+
+    def press(name: str) -> None:
+        time_click(page.get_by_role("button", name=name, exact=True).first)
+
+    time_click(entry("Boardings people"))
+    choose(entry("Line").and_(page.get_by_role("button", name="Line", exact=True)), "by Line")
+    choose(page.get_by_role("button", name="Calendar", exact=True), "against Calendar")
+    for caption in ("Tram", "Metro", "North shore", "2024", "Q1 2024"):
+        press(f"Open {caption}")
+    press("Close Q1 2024")
+    time_click(entry("Fare revenue cr"))
+    head = page.get_by_role("rowheader").get_by_role("button", name="Bus", exact=True)
+    choose(head, "Open every mode")
+    choose(page.get_by_role("button", name="Stop", exact=True), "by Line, each broken down by Stop")
+    press("Undo")
+    press("Turn")
+    press("Turn")
+    choose(head, "Keep only Bus")
+    choose(
+        page.get_by_role("button", name="Passenger group", exact=True), "by Line, each broken down by Passenger group"
+    )
+    press("Undo")
+    press("Undo")
+    choose(head, "Leave out Bus")
+    time_click(entry("Delay, average min"))
+    time_click(entry("Cards seen distinct"))
+    press("Close 2024")
+    choose(page.get_by_role("button", name="Calendar", exact=True), "Take Calendar away")
+    press("Undo")
+    return timings
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--journeys", type=int, default=2_000_000)
+    parser.add_argument("--folder", type=Path, default=Path(".dastan"))
+    parser.add_argument("--port", type=int, default=8621)
+    parser.add_argument("--rounds", type=int, default=3)
+    asked = parser.parse_args()
+    address = f"http://127.0.0.1:{asked.port}"
+    command = [sys.executable, "-m", "dastan", "demo", "--folder", str(asked.folder), "--journeys", str(asked.journeys)]
+    server = subprocess.Popen([*command, "--port", str(asked.port)], stdout=subprocess.DEVNULL)
+    try:
+        wait_for(address)
+        with sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+            for number in range(asked.rounds):
+                page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+                begin(page, address)
+                report(number + 1, walk(page))
+            browser.close()
+    finally:
+        server.terminate()
+        server.wait()
+
+
+def wait_for(address: str) -> None:
+    for _ in range(1200):
+        try:
+            urllib.request.urlopen(address, timeout=1).close()
+            return
+        except OSError:
+            time.sleep(0.1)
+
+
+def begin(page: Page, address: str) -> None:
+    page.goto(address)
+    page.get_by_label("Name").fill("ines")
+    page.get_by_label("Password").fill("harbour-light")
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("button", name="New analysis").click()
+    page.get_by_text("Drag a measure here to see").wait_for()
+    page.wait_for_timeout(500)
+
+
+def report(number: int, timings: list[Timing]) -> None:
+    print(f"\nRound {number}")
+    for each in timings:
+        print(f"  {each.screen_ms:7.0f} ms, answer after {each.request_ms:5.0f} ms  {each.words}")
+    times = sorted(each.screen_ms for each in timings)
+    ninth = times[int(len(times) * 0.9)]
+    print(f"  median {statistics.median(times):.0f} ms, nine in ten under {ninth:.0f} ms, longest {times[-1]:.0f} ms")
+
+
+if __name__ == "__main__":
+    main()

@@ -3,7 +3,7 @@ PYTHON := .venv/bin/python
 JOURNEYS ?= 2000000
 PORT ?= 8600
 
-.PHONY: run test check lint types bench publish api fuzz clean
+.PHONY: run test check bench screenshots fuzz build publish clean
 
 run: .venv/.run dastan/server/site/index.html
 	@$(PYTHON) -m dastan demo --journeys $(JOURNEYS) --port $(PORT)
@@ -14,8 +14,8 @@ test: .venv/.test dastan/server/site/index.html check
 
 # Everything that can be said of the code without running it.
 check: .venv/.test web/node_modules/.done
-	.venv/bin/ruff check dastan tests bench
-	.venv/bin/ruff format --check dastan tests bench
+	.venv/bin/ruff check dastan tests bench docs
+	.venv/bin/ruff format --check dastan tests bench docs
 	.venv/bin/mypy
 	.venv/bin/lint-imports
 	cd web && npm run --silent types && npm run --silent lint && npm run --silent api:check
@@ -28,6 +28,19 @@ publish: .venv/.test web/node_modules/.done
 bench: .venv/.test dastan/server/site/index.html
 	@bash tests/browser/ensure_chromium.sh
 	$(PYTHON) bench/gestures.py
+
+# Pictures of the demo that runs at PORT.
+screenshots: .venv/.test
+	$(PYTHON) docs/take_screenshots.py http://127.0.0.1:$(PORT)
+
+# More random analyses against SQLite, as many as wanted: make fuzz EXAMPLES=20000
+EXAMPLES ?= 5000
+fuzz: .venv/.test
+	DASTAN_EXAMPLES=$(EXAMPLES) $(PYTHON) -m pytest tests/core/engine/test_oracle.py
+
+# A wheel that carries the built front end.
+build: .venv/.run dastan/server/site/index.html
+	.venv/bin/uv build --wheel --quiet
 
 .venv/bin/uv:
 	python3 -m venv .venv

@@ -17,7 +17,7 @@ _NUMBER = r"^-?[0-9]{1,18}$"
 _LEADING_ZERO = r"^-?0[0-9]"
 _DECIMAL = r"^-?[0-9]{1,18}(\.[0-9]{1,9})?$"
 _FLOAT = r"^-?([0-9]+(\.[0-9]*)?|\.[0-9]+)([eE][-+]?[0-9]+)?$"
-_DATE = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}$"
+_DATE = r"^[0-9]{4}([-/])[0-9]{2}[-/][0-9]{2}([T ][0-9:.]+Z?)?$"
 
 Locate = Callable[[int], str]
 """Says where record `row` stands in its file, "journeys.csv, line 17"."""
@@ -58,10 +58,16 @@ def typed(values: pa.ChunkedArray, declared: Column | None, place: Place, is_unt
         return values.cast(pa.float64())
     if _all(sample, _DATE):
         try:
-            return values.cast(pa.date32())
+            return _dates(values)
         except pa.ArrowInvalid:
             return values
     return values
+
+
+def _dates(values: pa.ChunkedArray) -> pa.ChunkedArray:
+    """Days from text that begins with year, month and day; a time of day is dropped."""
+    days = pc.replace_substring(pc.utf8_slice_codeunits(values, 0, 10), "/", "-")
+    return days.cast(pa.date32())
 
 
 def _declared(values: pa.ChunkedArray, declared: Column, place: Place) -> pa.ChunkedArray:
@@ -74,9 +80,17 @@ def _declared(values: pa.ChunkedArray, declared: Column, place: Place) -> pa.Chu
             scale = _longest_fraction(values.drop_null()) if pa.types.is_string(values.type) else _scale_of(values.type)
         target = pa.decimal128(38, scale)
     try:
-        return values.cast(target)
+        return _cast(values, target, declared)
     except (pa.ArrowInvalid, pa.ArrowNotImplementedError) as exc:
         raise _misfit(values, target, declared, place) from exc
+
+
+def _cast(values: pa.ChunkedArray, target: pa.DataType, declared: Column) -> pa.ChunkedArray:
+    if declared.type == "date" and pa.types.is_string(values.type):
+        if declared.date_format is not None:
+            return pc.strptime(values, format=declared.date_format, unit="s").cast(target)
+        return _dates(values)
+    return values.cast(target)
 
 
 def _scale_of(kind: pa.DataType) -> int:
@@ -86,7 +100,7 @@ def _scale_of(kind: pa.DataType) -> int:
 def _misfit(values: pa.ChunkedArray, target: pa.DataType, declared: Column, place: Place) -> SourceError:
     for row, value in enumerate(values):
         try:
-            pa.array([value.as_py()], values.type).cast(target)
+            _cast(pa.chunked_array([pa.array([value.as_py()], values.type)]), target, declared)
         except (pa.ArrowInvalid, pa.ArrowNotImplementedError):
             return SourceError(
                 f'{place.locate(row)}: "{value.as_py()}" in column "{place.column}" is not {_a(declared.type)}.',
@@ -96,7 +110,7 @@ def _misfit(values: pa.ChunkedArray, target: pa.DataType, declared: Column, plac
 
 
 def _a(kind: str) -> str:
-    return {"text": "text", "integer": "a whole number", "date": "a date (YYYY-MM-DD)"}.get(kind, f"a {kind}")
+    return {"text": "text", "integer": "a whole number", "date": "a date as expected (YYYY-MM-DD, or as `date_format` says)"}.get(kind, f"a {kind}")
 
 
 def _all(values: pa.ChunkedArray, pattern: str) -> bool:

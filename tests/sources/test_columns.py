@@ -27,6 +27,8 @@ def read(*texts: str | None) -> pa.ChunkedArray:
         (("1.25", "1.5"), pa.decimal128(38, 2)),
         (("1e3", "2"), pa.float64()),
         (("2024-02-29", "2023-01-01"), pa.date32()),
+        (("2024/02/29", None), pa.date32()),
+        (("2024-02-29T23:59:00", "2024-03-01 00:00:00"), pa.date32()),
         (("2023-02-29",), pa.string()),
         (("007", "12"), pa.string()),
         (("one", "2"), pa.string()),
@@ -74,6 +76,14 @@ def test_codes_agree_across_chunks_with_dictionaries_of_their_own() -> None:
 
 def test_dates_are_keys_as_iso_text_even_before_1970() -> None:
     assert keys_of(read("1969-12-31", "2100-03-01")) == ["1969-12-31", "2100-03-01"]
+
+
+def test_dates_in_another_order_are_read_as_declared() -> None:
+    column = pa.chunked_array([pa.array(["31.12.1969", "01.02.2024", None])])
+    declared = Column(type="date", date_format="%d.%m.%Y")
+    assert keys_of(typed(column, declared, PLACE, is_untyped=True)) == ["1969-12-31", "2024-02-01", None]
+    with pytest.raises(SourceError, match=r'sales.csv, line 3: "2.30.2024" in column "price" is not a date'):
+        typed(pa.chunked_array([pa.array(["01.02.2024", "2.30.2024"])]), declared, PLACE, is_untyped=True)
 
 
 def test_declared_text_keeps_codes_that_look_like_numbers() -> None:

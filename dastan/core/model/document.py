@@ -36,6 +36,8 @@ class Column(Part):
     type: ColumnType
     scale: int | None = None
     """Digits after the point of a decimal; taken from the values when left out."""
+    date_format: str | None = None
+    """How a date is written in text, as in "%d.%m.%Y"; year first, with - or /, needs none."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

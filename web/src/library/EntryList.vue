@@ -66,9 +66,6 @@ const groups = computed(() => (props.flat ? [{ folder: '', entries: props.entrie
 .sentence,
 .description {
   grid-column: 1 / -1;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
 }
 
 .sentence {

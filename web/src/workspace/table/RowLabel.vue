@@ -19,7 +19,7 @@ const title = computed(() => [...props.row.above, props.row.caption].join(' › 
     <button v-if="row.member?.can_open" class="plain-button turn" :aria-label="toggleWords" :aria-expanded="row.member.is_open" @click="toggle">
       <v-icon :icon="icon" size="16" />
     </button>
-    <span v-else class="turn" />
+    <span v-else-if="row.member" class="turn" />
     <DragThing v-if="row.member" class="caption" :thing="memberThing(row.member)" :drag="dimensionThing(row.member.dimension, row.member.hierarchy)">{{ row.caption }}</DragThing>
     <span v-else class="caption">{{ row.caption }}</span>
   </span>

@@ -1,0 +1,130 @@
+"""Takes the pictures in docs/screenshots from the running demo: `make screenshots`."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from playwright.sync_api import Browser, Locator, Page, sync_playwright
+
+FLAGS = ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+         "--disable-background-networking", "--disable-component-update", "--disable-sync"]  # fmt: skip
+SHOTS = Path(__file__).parent / "screenshots"
+
+
+def open_page(browser: Browser, address: str, scheme: str) -> Page:
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, color_scheme=scheme)  # type: ignore[arg-type]
+    page = context.new_page()
+    page.goto(address)
+    return page
+
+
+def sign_in(page: Page, name: str, password: str) -> None:
+    page.get_by_label("Name").fill(name)
+    page.get_by_label("Password").fill(password)
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("heading", name="Begin").wait_for()
+    page.wait_for_timeout(300)
+
+
+def entry(page: Page, caption: str) -> Locator:
+    return page.get_by_role("navigation", name="Catalogue").get_by_role("button", name=caption, exact=True)
+
+
+def choose(page: Page, what: Locator, words: str) -> None:
+    what.click(button="right")
+    page.get_by_role("menuitem", name=words, exact=True).click()
+    page.wait_for_timeout(350)
+
+
+def build(page: Page) -> None:
+    """Boardings and fare revenue by line against the quarters of 2025, without school passes."""
+    page.get_by_role("button", name="New analysis").click()
+    page.get_by_text("Drag a measure here to see").wait_for()
+    for caption in ("Boardings people", "Fare revenue cr"):
+        entry(page, caption).click()
+        page.wait_for_timeout(350)
+    choose(page, entry(page, "Line"), "by Line")
+    choose(page, entry(page, "Calendar"), "against Calendar")
+    choose(page, page.get_by_role("columnheader").get_by_role("button", name="2025", exact=True), "Keep only 2025")
+    for name in ("Open 2025", "Open Tram", "Open North shore", "Open Old town", "Open Bus", "Open Ferry"):
+        page.get_by_role("button", name=name, exact=True).click()
+        page.wait_for_timeout(350)
+
+
+def save(page: Page, name: str, description: str, folder: str) -> None:
+    page.get_by_role("button", name="Save", exact=True).click()
+    page.get_by_label("Name").fill(name)
+    page.get_by_label("Description").fill(description)
+    page.get_by_label("Folder").fill(folder)
+
+
+def begin_drag(page: Page, what: Locator, landing: str) -> None:
+    """Holds a catalogue entry over one of the table's edges."""
+    box = what.bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 8, y + 8, steps=3)
+    target = page.locator(f'[data-landing="{landing}"]').last.bounding_box()
+    assert target
+    page.mouse.move(target["x"] + target["width"] / 2, target["y"] + 120, steps=5)
+    page.wait_for_timeout(350)
+
+
+def take(page: Page, name: str) -> None:
+    page.mouse.move(1275, 500) if name != "drop" else None
+    page.wait_for_timeout(300)
+    page.screenshot(path=SHOTS / f"{name}.png")
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("address", nargs="?", default="http://127.0.0.1:8600")
+    address = parser.parse_args().address
+    SHOTS.mkdir(exist_ok=True)
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        page = open_page(browser, address, "light")
+        take(page, "sign-in")
+        sign_in(page, "ines", "harbour-light")
+        build(page)
+        take(page, "workspace")
+        begin_drag(page, entry(page, "Passenger group"), "rows-1")
+        take(page, "drop")
+        page.keyboard.press("Escape")
+        page.mouse.up()
+        page.wait_for_timeout(600)
+        choose(page, entry(page, "Fare product"), "Choose members of Fare product…")
+        page.get_by_label("Look into Concessions").click()
+        page.get_by_role("radio", name="leave these out").check()
+        page.get_by_label("School pass").check()
+        take(page, "members")
+        page.get_by_role("button", name="Leave these out").click()
+        page.wait_for_timeout(400)
+        save(page, "Ridership by line, quarterly", "What each mode carried and earned this year.", "Monthly board")
+        take(page, "save")
+        page.get_by_role("button", name="Save as an analysis").click()
+        page.get_by_text("saved", exact=True).wait_for()
+        page.get_by_role("button", name="Share").click()
+        page.get_by_label("Tomas Wray may read").check()
+        page.get_by_role("dialog").get_by_role("button", name="Share").click()
+        page.get_by_role("link", name="Dastan").click()
+        page.get_by_role("heading", name="Mine").wait_for()
+        take(page, "library")
+        page.get_by_role("link", name="Ridership by line, quarterly").first.click()
+        page.get_by_role("rowheader").first.wait_for()
+        page.get_by_role("rowheader").get_by_role("button", name="Metro", exact=True).click()
+        page.wait_for_timeout(300)
+        take(page, "menu")
+        night = open_page(browser, address, "dark")
+        sign_in(night, "tomas", "night-ferry")
+        night.get_by_role("link", name="Ridership by line, quarterly").first.click()
+        night.get_by_role("rowheader").first.wait_for()
+        take(night, "workspace-dark")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()

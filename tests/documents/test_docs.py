@@ -1,0 +1,37 @@
+"""What the documentation shows is true: its example model, analysis and answer."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+from typer.testing import CliRunner
+
+from dastan.cli import app
+
+
+def blocks(file: str, language: str) -> list[str]:
+    return re.findall(rf"^```{language}\n(.*?)^```", Path(file).read_text(), re.DOTALL | re.MULTILINE)
+
+
+def test_the_documented_example_gives_the_documented_answer(tmp_path: Path) -> None:
+    sales, lines = blocks("docs/model.md", "csv")
+    (tmp_path / "sales.csv").write_text(sales)
+    (tmp_path / "lines.csv").write_text(lines)
+    (tmp_path / "model.yaml").write_text(blocks("docs/model.md", "yaml")[0])
+    (tmp_path / "analysis.json").write_text(blocks("docs/analysis.md", "json")[0])
+    checked = CliRunner().invoke(app, ["check", str(tmp_path)])
+    assert checked.stdout in Path("docs/model.md").read_text()
+    answered = CliRunner().invoke(app, ["query", str(tmp_path), str(tmp_path / "analysis.json")])
+    assert answered.stdout.replace("\r", "") == blocks("docs/analysis.md", "csv")[0]
+    said = CliRunner().invoke(app, ["query", str(tmp_path), str(tmp_path / "analysis.json"), "--format", "json"])
+    sentence = re.search(r'"sentence": "(.*)"', said.stdout)
+    assert sentence
+    assert sentence[1] in Path("docs/analysis.md").read_text().replace("\n", " ")
+
+
+def test_every_screenshot_is_linked_from_the_readme() -> None:
+    readme = Path("README.md").read_text()
+    shots = sorted(Path("docs/screenshots").glob("*.png"))
+    assert 0 < len(shots) < 20
+    assert [each.name for each in shots if f"docs/screenshots/{each.name}" not in readme] == []

@@ -110,7 +110,9 @@ def _misfit(values: pa.ChunkedArray, target: pa.DataType, declared: Column, plac
 
 
 def _a(kind: str) -> str:
-    return {"text": "text", "integer": "a whole number", "date": "a date as expected (YYYY-MM-DD, or as `date_format` says)"}.get(kind, f"a {kind}")
+    return {"text": "text", "integer": "a whole number", "date": "a date (YYYY-MM-DD or its date_format)"}.get(
+        kind, f"a {kind}"
+    )
 
 
 def _all(values: pa.ChunkedArray, pattern: str) -> bool:

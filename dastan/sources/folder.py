@@ -104,7 +104,7 @@ def _dates_pointing_at(model: SemanticModel, name: str, tables: dict[str, TableD
                     f'Column "{each.from_column}" of table "{each.from_table}" points at the calendar "{name}" but '
                     "does not hold dates.",
                     "Write its dates as YYYY-MM-DD, or declare how they are written: "
-                    f"`columns: {{{each.from_column}: {{type: date, date_format: \"%d.%m.%Y\"}}}}`.",
+                    f'`columns: {{{each.from_column}: {{type: date, date_format: "%d.%m.%Y"}}}}`.',
                 )
             dates += [value if type(value) is date else value.date() for value in found if value is not None]
     return dates

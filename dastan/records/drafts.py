@@ -132,6 +132,15 @@ def unsaved_drafts(connection: sqlite3.Connection, person: str) -> list[DraftSum
     return [DraftSummary(*row) for row in connection.execute(UNSAVED, {"person": person})]
 
 
+def forget_untouched(connection: sqlite3.Connection, person: str, before: str) -> None:
+    """Removes a person's drafts that were opened before then and never changed: there is nothing in them."""
+    connection.execute(
+        "DELETE FROM drafts WHERE person = :person AND updated_at < :before "
+        "AND NOT EXISTS (SELECT 1 FROM draft_steps WHERE draft = drafts.id AND number > 0)",
+        {"person": person, "before": before},
+    )
+
+
 def remove_draft(connection: sqlite3.Connection, person: str, id: str) -> None:
     connection.execute("DELETE FROM drafts WHERE id = :id AND person = :person", {"id": id, "person": person})
 

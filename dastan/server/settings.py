@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 
@@ -19,6 +19,11 @@ class Settings:
     session_hours: int = 24 * 14
 
 
+def days_ago(days: int) -> str:
+    """The moment that many days ago, as `now` writes it."""
+    return (datetime.now(UTC) - timedelta(days)).isoformat(timespec="microseconds")
+
+
 def now() -> str:
-    """The present moment, ISO 8601 in UTC: the one place where the server reads the clock."""
+    """The present moment, ISO 8601 in UTC."""
     return datetime.now(UTC).isoformat(timespec="microseconds")

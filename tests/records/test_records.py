@@ -134,6 +134,20 @@ def test_a_draft_is_its_persons_own(records: sqlite3.Connection) -> None:
         drafts.find_draft(records, "tomas", "d1")
 
 
+def test_untouched_drafts_are_forgotten_and_changed_ones_never(records: sqlite3.Connection) -> None:
+    begin(records)
+    drafts.forget_untouched(records, "ines", "2025-12-31")
+    assert drafts.find_draft(records, "ines", "d1")
+    drafts.keep_step(records, "d1", drafts.DraftStep(1, "Taps", "Taps", "{}"), "2026-01-02")
+    drafts.move_draft(records, "d1", 0, "2026-01-02")
+    drafts.forget_untouched(records, "ines", "2027-01-01")
+    assert len(drafts.steps_of(records, "d1")) == 2
+    records.execute("DELETE FROM draft_steps WHERE number > 0")
+    drafts.forget_untouched(records, "ines", "2027-01-01")
+    with pytest.raises(NotFoundError):
+        drafts.find_draft(records, "ines", "d1")
+
+
 def test_an_expired_session_is_none(records: sqlite3.Connection) -> None:
     people.put_session(records, "hash", "ines", "csrf", "2026-01-02")
     assert people.find_session(records, "hash", "2026-01-01") is not None

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from dastan.core import errors
 from dastan.server.errors import STATUS, status_of
+from dastan.server.openapi import openapi_document
 
 Enter = Callable[[str], TestClient]
 SHOW = {"kind": "put_measure", "measure": "sold"}
@@ -240,3 +243,8 @@ def test_many_gestures_at_once_are_all_answered(signed_in: Enter) -> None:
     with ThreadPoolExecutor(8) as pool:
         shown = list(pool.map(lambda _: step(client, draft, 0, document, SHOW), range(40)))
     assert {each["window"]["total_row"][0][0] for each in shown} == {11}
+
+
+def test_the_published_description_of_the_server_is_current() -> None:
+    """The front end's client is made from it; `make publish` writes both anew."""
+    assert json.loads(Path("docs/schema/openapi.json").read_text()) == openapi_document()

@@ -39,6 +39,7 @@ class Phrase:
     dimension: str | None = None
     hierarchy: str | None = None
     axis: AxisName | None = None
+    action: Literal["keep", "leave_out"] | None = None
     details: tuple[str, ...] = ()
 
 
@@ -158,5 +159,6 @@ def _filter_phrase(each: Filter, model: SemanticModel, members: Members) -> Phra
         note=dimension.caption.lower(),
         dimension=each.dimension,
         hierarchy=each.hierarchy,
+        action=each.action,
         details=captions,
     )

@@ -65,6 +65,8 @@ class Window:
     row_count: int
     column_count: int
     header_depth: int
+    total_caption: str
+    """What the grand total's row is called."""
     row_start: int
     column_start: int
     rows: tuple[RowHeader, ...]
@@ -84,6 +86,7 @@ def window_of(answer: Answer, row_start: int, row_count: int, column_start: int,
         row_count=len(answer.rows),
         column_count=len(answer.columns),
         header_depth=header_depth(answer.columns),
+        total_caption=answer.rows.all_caption,
         row_start=row_start,
         column_start=column_start,
         rows=tuple(_row_header(answer.rows, each) for each in range(row_start, row_end)),

@@ -22,6 +22,7 @@ from dastan.records.database import connect, transaction
 from dastan.records.drafts import (
     DraftStep,
     find_draft,
+    forget_untouched,
     keep_step,
     move_draft,
     put_draft,
@@ -29,13 +30,15 @@ from dastan.records.drafts import (
     steps_of,
 )
 from dastan.server.context import ConnectionDep, PersonDep, ServerDep, rights_of
-from dastan.server.settings import Settings, now
+from dastan.server.settings import Settings, days_ago, now
 from dastan.server.shelf import ShelvedModel
 from dastan.server.workspace import Shown, show, take_step
 
 router = APIRouter(tags=["drafts"])
 
 LARGEST_WINDOW = 400
+UNTOUCHED_DAYS = 7
+"""An opened draft without a step is forgotten after this long."""
 
 
 class NewDraft(BaseModel):
@@ -106,6 +109,7 @@ def begin(asked: NewDraft, server: ServerDep, connection: ConnectionDep, person:
         else:
             shelved = server.shelf.get(asked.model or "")
             document, words, version = Analysis(model=shelved.model.name), "an empty sheet", None
+        forget_untouched(connection, person.id, days_ago(UNTOUCHED_DAYS))
         first = DraftStep(0, words, _text(document, shelved), write_analysis(document).decode())
         put_draft(
             connection, id=id, person=person.id, model=shelved.model.name, analysis=asked.analysis,

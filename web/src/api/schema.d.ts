@@ -785,6 +785,8 @@ export interface components {
             hierarchy?: string | null;
             /** Axis */
             axis?: ("rows" | "columns") | null;
+            /** Action */
+            action?: ("keep" | "leave_out") | null;
             /**
              * Details
              * @default []
@@ -1140,6 +1142,8 @@ export interface components {
             column_count: number;
             /** Header Depth */
             header_depth: number;
+            /** Total Caption */
+            total_caption: string;
             /** Row Start */
             row_start: number;
             /** Column Start */

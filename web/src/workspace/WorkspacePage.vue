@@ -112,7 +112,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     </div>
     <TrailBar />
     <ThingMenu />
-    <MemberPicker v-if="menu.picking" :thing="menu.picking" @close="menu.pick(null)" />
+    <MemberPicker v-if="menu.picking" :picking="menu.picking" @close="menu.stopPicking" />
     <SaveSlip v-if="slip === 'save' || slip === 'copy'" :as-copy="slip === 'copy'" @close="slip = ''" />
     <ShareSlip v-if="slip === 'share' && opened" :analysis="opened" @close="slip = ''" />
   </div>

@@ -5,6 +5,13 @@ import { useProblem } from '@/shell/problem'
 import { useWorkspace } from './store'
 import { offersFor } from './things'
 
+/** Whose members are being picked, for which kind of filter. */
+export interface Picking {
+  dimension: string
+  hierarchy: string
+  action: 'keep' | 'leave_out' | null
+}
+
 /** The one menu of the workspace: everything that can be done with a thing, in the server's words. */
 export const useThingMenu = defineStore('thing-menu', () => {
   const workspace = useWorkspace()
@@ -13,7 +20,7 @@ export const useThingMenu = defineStore('thing-menu', () => {
   const offers = shallowRef<Offer[]>([])
   const anchor = shallowRef<HTMLElement | null>(null)
   const isOpen = ref(false)
-  const picking = shallowRef<Thing | null>(null)
+  const picking = shallowRef<Picking | null>(null)
 
   async function open(wanted: Thing, element: HTMLElement): Promise<void> {
     const document = workspace.document
@@ -32,12 +39,17 @@ export const useThingMenu = defineStore('thing-menu', () => {
   function choose(offer: Offer): void {
     isOpen.value = false
     if (offer.gesture) void workspace.act(offer.gesture)
-    else if (offer.asks === 'members') picking.value = thing.value
+    else if (offer.asks === 'members' && thing.value) pick(thing.value)
   }
 
-  function pick(wanted: Thing | null): void {
-    picking.value = wanted
+  /** Opens the member picker on a hierarchy; on its filter of one kind, where it has both. */
+  function pick(wanted: Thing, action?: 'keep' | 'leave_out' | null): void {
+    picking.value = { dimension: wanted.dimension ?? '', hierarchy: wanted.hierarchy ?? '', action: action ?? null }
   }
 
-  return { thing, offers, anchor, isOpen, picking, open, choose, pick }
+  function stopPicking(): void {
+    picking.value = null
+  }
+
+  return { thing, offers, anchor, isOpen, picking, open, choose, pick, stopPicking }
 })

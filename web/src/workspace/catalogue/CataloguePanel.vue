@@ -13,6 +13,7 @@ const dragging = useDragging()
 const words = ref('')
 const found = computed(() => searchCatalogue(workspace.catalogue, words.value))
 const placedMeasures = computed(() => new Set(workspace.document?.question?.measures?.map((each) => each.measure)))
+const notes = computed(() => workspace.catalogue?.notes ?? [])
 const reasons = computed(() => workspace.shown?.unavailable)
 </script>
 
@@ -29,6 +30,10 @@ const reasons = computed(() => workspace.shown?.unavailable)
       </template>
       <h2 v-if="found.dimensions.length" class="small-caps">Dimensions</h2>
       <CatalogueDimension v-for="dimension in found.dimensions" :key="dimension.name" :dimension="dimension" :reasons="reasons?.dimensions ?? {}" :unfolded="words.trim() !== ''" />
+      <details v-if="notes.length && !words" class="notes soft">
+        <summary>Noticed in the data</summary>
+        <p v-for="note in notes" :key="note">{{ note }}</p>
+      </details>
       <p v-if="found.isEmpty" class="soft nothing">Nothing is called “{{ words }}”.</p>
     </div>
     <div v-if="dragging.away" class="away">{{ dragging.away.words }}: drop here</div>
@@ -77,6 +82,19 @@ const reasons = computed(() => workspace.shown?.unavailable)
 h2 {
   margin: 8px 0 1px;
   padding: 0 14px;
+}
+
+.notes {
+  padding: 12px 14px 0;
+  font-size: 12px;
+}
+
+.notes summary {
+  cursor: pointer;
+}
+
+.notes p {
+  margin: 4px 0;
 }
 
 .nothing {

@@ -2,19 +2,19 @@
 // Which members to keep or leave out: one slip of paper, one question.
 import { mdiMenuDown, mdiMenuRight } from '@mdi/js'
 import { computed, ref } from 'vue'
-import type { MemberPath, Thing } from '@/api/types'
+import type { MemberPath } from '@/api/types'
 import { useWorkspace } from '../store'
+import type { Picking } from '../thingMenu'
 import { keyOf, pickState, toggled } from './picks'
 import { useMemberTree } from './useMemberTree'
 
-const props = defineProps<{ thing: Thing }>()
+const props = defineProps<{ picking: Picking }>()
 const emit = defineEmits<{ close: [] }>()
 const workspace = useWorkspace()
-const dimension = props.thing.dimension ?? ''
-const hierarchy = props.thing.hierarchy ?? ''
+const { dimension, hierarchy } = props.picking
 const tree = useMemberTree(workspace.draft?.model ?? '', dimension, hierarchy)
 const present = (workspace.document?.question?.filters ?? []).filter((each) => each.dimension === dimension && each.hierarchy === hierarchy)
-const edited = present[0]
+const edited = present.find((each) => each.action === props.picking.action) ?? present[0]
 const action = ref<'keep' | 'leave_out'>(edited?.action ?? 'keep')
 const picked = ref(new Map<string, MemberPath>((edited?.members ?? []).map((path) => [keyOf(path), path])))
 const caption = computed(() => {
@@ -37,7 +37,7 @@ function apply(): void {
 }
 
 function lift(): void {
-  for (const each of present) void workspace.act({ kind: 'filter_members', dimension, hierarchy, action: each.action, members: [], is_alone: false })
+  if (edited) void workspace.act({ kind: 'filter_members', dimension, hierarchy, action: edited.action, members: [], is_alone: false })
   emit('close')
 }
 </script>
@@ -77,7 +77,7 @@ function lift(): void {
       </div>
       <footer>
         <span class="soft">{{ countWords }}</span>
-        <v-btn v-if="present.length" @click="lift">Lift the filter</v-btn>
+        <v-btn v-if="edited" @click="lift">Lift the filter</v-btn>
         <span class="space" />
         <v-btn @click="emit('close')">Cancel</v-btn>
         <v-btn variant="flat" color="primary" :disabled="!picked.size && !edited" @click="apply">{{ applyWords }}</v-btn>

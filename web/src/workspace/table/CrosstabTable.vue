@@ -12,7 +12,7 @@ import LandingWords from './LandingWords.vue'
 import RowLabel from './RowLabel.vue'
 import { numberWriter } from './format'
 import { headerRows } from './headers'
-import { HEADER_ROW_HEIGHT, INDENT, MEASURE_GAP, ROW_HEIGHT, labelWidth, measureWidth, rowTone, stretch } from './layout'
+import { HEADER_ROW_HEIGHT, INDENT, MEASURE_GAP, ROW_HEIGHT, headWidth, labelWidth, measureWidth, rowTone, stretch } from './layout'
 import { useLandingGap } from './useLandingGap'
 import { useWindows } from './useWindows'
 
@@ -40,8 +40,9 @@ const naturalWidths = computed(() =>
   }),
 )
 const factor = computed(() => {
-  const natural = naturalWidths.value.reduce((sum, width) => sum + width, 0) * columnCount.value
-  return stretch(natural, available.value - label.value - 16)
+  const needed = naturalWidths.value.reduce((sum, width) => sum + width, 0)
+  const natural = Math.max(needed, headWidth(props.shown.window.columns))
+  return (natural / Math.max(needed, 1)) * stretch(natural * columnCount.value, available.value - label.value - 16)
 })
 const measureWidths = computed(() => naturalWidths.value.map((width) => Math.round(width * factor.value)))
 const measureLefts = computed(() => {
@@ -101,8 +102,7 @@ const totalColumns = computed(() => new Set(placedColumns.value.filter((each) =>
 const headerHeight = computed(() => (headerDepth.value + 1 + gap.headerLines.value) * HEADER_ROW_HEIGHT)
 const sheetWidth = computed(() => label.value + columnCount.value * columnWidth.value)
 const bodyHeight = computed(() => bodyRows.value * ROW_HEIGHT + gap.height.value)
-const totalRow = computed(() => windows.rowHeader(bodyRows.value) ?? { caption: grandCaption.value, indent: 0, depth: 0, place: 0, above: [], member: null })
-const grandCaption = computed(() => props.shown.window.rows.at(-1)?.member === null ? (props.shown.window.rows.at(-1)?.caption ?? '') : 'Total')
+const totalRow = computed(() => ({ caption: props.shown.window.total_caption, indent: 0, depth: 0, place: 0, above: [], member: null }))
 const rowPhrases = computed(() => props.shown.sentence.filter((each) => each.kind === 'dimension' && each.axis === 'rows'))
 const columnPhrases = computed(() => props.shown.sentence.filter((each) => each.kind === 'dimension' && each.axis === 'columns'))
 

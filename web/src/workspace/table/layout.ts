@@ -1,4 +1,4 @@
-import type { RowHeader, ShownMeasure } from '@/api/types'
+import type { ColumnHeader, RowHeader, ShownMeasure } from '@/api/types'
 
 // The table's sizes in pixels, as the look asks.
 export const ROW_HEIGHT = 21
@@ -11,6 +11,8 @@ const CELL_PADDING = 24
 const LABEL_PADDING = 40
 const NARROWEST_CELL = 66
 const WIDEST_MEASURE_HEADER = 130
+const TURN_WIDTH = 15
+const WIDEST_HEAD = 190
 const MOST_STRETCH = 1.75
 const LABEL = { narrowest: 150, widest: 300 }
 
@@ -18,6 +20,12 @@ const LABEL = { narrowest: 150, widest: 300 }
 export function measureWidth(measure: ShownMeasure, largest: string): number {
   const header = Math.min(measure.caption.length * LETTER_WIDTH, WIDEST_MEASURE_HEADER)
   return Math.max(NARROWEST_CELL, Math.max(largest.length * DIGIT_WIDTH, header) + CELL_PADDING)
+}
+
+/** The width that the captions above the columns need, within reason. */
+export function headWidth(columns: readonly ColumnHeader[]): number {
+  const longest = columns.map((column) => column.caption.length * LETTER_WIDTH + CELL_PADDING + TURN_WIDTH)
+  return Math.min(WIDEST_HEAD, Math.max(0, ...longest))
 }
 
 /** The width of the row headers: as wide as the longest in sight, within reason. */

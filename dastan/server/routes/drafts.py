@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Annotated
 from uuid import uuid4
@@ -138,7 +139,7 @@ def step(
     draft = find_draft(connection, person.id, id)
     shown = take_step(asked.document, asked.gesture, server.shelf.get(draft.model), rights_of(person), server.answers)
     kept = DraftStep(asked.number + 1, shown.words, shown.text, write_analysis(shown.document).decode())
-    later.add_task(_keep_step, server.settings, id, kept)
+    later.add_task(_keep, server.settings, lambda records: keep_step(records, id, kept, now()))
     return Response(orjson.dumps(shown), media_type="application/json", background=later)
 
 
@@ -148,7 +149,7 @@ def position(
 ) -> Response:
     draft = find_draft(connection, person.id, id)
     shown = show(asked.document, "", server.shelf.get(draft.model), rights_of(person), server.answers)
-    later.add_task(_keep_position, server.settings, id, asked.number)
+    later.add_task(_keep, server.settings, lambda records: move_draft(records, id, asked.number, now()))
     return Response(orjson.dumps(shown), media_type="application/json", background=later)
 
 
@@ -195,19 +196,11 @@ def _text(document: Analysis, shelved: ShelvedModel) -> str:
         return ""
 
 
-def _keep_step(settings: Settings, id: str, kept: DraftStep) -> None:
+def _keep(settings: Settings, change: Callable[[sqlite3.Connection], None]) -> None:
+    """Keeps a change after the answer has gone out, on a connection of its own."""
     connection = connect(settings.records)
     try:
         with transaction(connection):
-            keep_step(connection, id, kept, now())
-    finally:
-        connection.close()
-
-
-def _keep_position(settings: Settings, id: str, number: int) -> None:
-    connection = connect(settings.records)
-    try:
-        with transaction(connection):
-            move_draft(connection, id, number, now())
+            change(connection)
     finally:
         connection.close()

@@ -18,6 +18,7 @@ from dastan.records.database import connect, migrate
 from dastan.server.answers import Answers
 from dastan.server.context import Server
 from dastan.server.errors import Problem, install_errors
+from dastan.server.keeper import Keeper
 from dastan.server.routes import analyses, drafts, models, session
 from dastan.server.settings import Settings
 from dastan.server.shelf import Shelf
@@ -34,11 +35,12 @@ def create_app(settings: Settings) -> FastAPI:
         migrate(connection)
     finally:
         connection.close()
-    server = Server(settings, Shelf(settings.models), Answers())
+    server = Server(settings, Shelf(settings.models), Answers(), Keeper(settings.records))
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         yield
+        server.keeper.close()
         server.shelf.close()
 
     app = FastAPI(

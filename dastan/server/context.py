@@ -15,6 +15,7 @@ from dastan.core.errors import ForbiddenError
 from dastan.records.database import connect
 from dastan.records.people import Person, Session, find_session
 from dastan.server.answers import Answers
+from dastan.server.keeper import Keeper
 from dastan.server.passwords import hash_token
 from dastan.server.settings import Settings, now
 from dastan.server.shelf import Shelf
@@ -37,6 +38,7 @@ class Server:
     settings: Settings
     shelf: Shelf
     answers: Answers
+    keeper: Keeper
 
 
 def server_of(request: Request) -> Server:

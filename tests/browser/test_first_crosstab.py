@@ -166,7 +166,6 @@ def test_a_reload_loses_no_step(sign_in: Callable[[str], Page]) -> None:
     desk.expect_rows(["Total"])
     desk.choose(desk.entry("Line"), "by Line")
     desk.expect_rows(MODES)
-    page.wait_for_timeout(300)  # the draft reaches the disk just after the answer does
     page.reload()
     desk.expect_rows(MODES)
     page.get_by_role("button", name="Undo").click()

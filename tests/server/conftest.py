@@ -27,6 +27,7 @@ def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[FastAPI]:
         put_person(connection, Person(name, name, name.title()), hash_password(f"{name}-secret"))
     connection.close()
     yield application
+    application.state.server.keeper.close()
     application.state.server.shelf.close()
 
 

@@ -101,6 +101,7 @@ RECENT_LENGTH = 8
 
 @router.get("/library")
 def library(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Library:
+    server.keeper.settle()
     seen = [_entry(each) for each in records.analyses_seen_by(connection, person.id)]
     recent = sorted((each for each in seen if each.opened_at), key=lambda each: each.opened_at or "", reverse=True)
     models = tuple(
@@ -127,6 +128,7 @@ def save(asked: SaveIn, server: ServerDep, connection: ConnectionDep, person: Pe
     id = asked.analysis or uuid4().hex
     words = {"name": asked.name, "description": asked.description, "folder": asked.folder, "sentence": text}
     document = write_analysis(asked.document).decode()
+    server.keeper.settle()
     with transaction(connection):
         find_draft(connection, person.id, asked.draft)
         if asked.analysis is None:

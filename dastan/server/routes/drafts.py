@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Annotated
 from uuid import uuid4
 
 import orjson
-from fastapi import APIRouter, BackgroundTasks, Query, Response
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from dastan.core.analysis.document import Analysis
@@ -19,7 +18,7 @@ from dastan.core.engine.window import Window, window_of
 from dastan.core.errors import AppError
 from dastan.documents.read import read_analysis, write_analysis
 from dastan.records.analyses import analysis_seen_by, note_visit
-from dastan.records.database import connect, transaction
+from dastan.records.database import transaction
 from dastan.records.drafts import (
     DraftStep,
     find_draft,
@@ -31,7 +30,7 @@ from dastan.records.drafts import (
     steps_of,
 )
 from dastan.server.context import ConnectionDep, PersonDep, ServerDep, rights_of
-from dastan.server.settings import Settings, days_ago, now
+from dastan.server.settings import days_ago, now
 from dastan.server.shelf import ShelvedModel
 from dastan.server.workspace import Shown, show, take_step
 
@@ -121,6 +120,7 @@ def begin(asked: NewDraft, server: ServerDep, connection: ConnectionDep, person:
 
 @router.get("/api/drafts/{id}")
 def read(id: str, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> OpenDraft:
+    server.keeper.settle()
     draft = find_draft(connection, person.id, id)
     return _opened(connection, server.shelf.get(draft.model), person.id, id)
 
@@ -133,24 +133,20 @@ def discard(id: str, connection: ConnectionDep, person: PersonDep) -> None:
 
 
 @router.post("/api/drafts/{id}/steps", response_model=Shown)
-def step(
-    id: str, asked: StepIn, server: ServerDep, connection: ConnectionDep, person: PersonDep, later: BackgroundTasks
-) -> Response:
+def step(id: str, asked: StepIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Response:
     draft = find_draft(connection, person.id, id)
     shown = take_step(asked.document, asked.gesture, server.shelf.get(draft.model), rights_of(person), server.answers)
     kept = DraftStep(asked.number + 1, shown.words, shown.text, write_analysis(shown.document).decode())
-    later.add_task(_keep, server.settings, lambda records: keep_step(records, id, kept, now()))
-    return Response(orjson.dumps(shown), media_type="application/json", background=later)
+    server.keeper.keep(lambda records: keep_step(records, id, kept, now()))
+    return Response(orjson.dumps(shown), media_type="application/json")
 
 
 @router.post("/api/drafts/{id}/position", response_model=Shown)
-def position(
-    id: str, asked: PositionIn, server: ServerDep, connection: ConnectionDep, person: PersonDep, later: BackgroundTasks
-) -> Response:
+def position(id: str, asked: PositionIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Response:
     draft = find_draft(connection, person.id, id)
     shown = show(asked.document, "", server.shelf.get(draft.model), rights_of(person), server.answers)
-    later.add_task(_keep, server.settings, lambda records: move_draft(records, id, asked.number, now()))
-    return Response(orjson.dumps(shown), media_type="application/json", background=later)
+    server.keeper.keep(lambda records: move_draft(records, id, asked.number, now()))
+    return Response(orjson.dumps(shown), media_type="application/json")
 
 
 @router.get("/api/answers/{handle}/window", response_model=Window)
@@ -194,13 +190,3 @@ def _text(document: Analysis, shelved: ShelvedModel) -> str:
         return sentence_of(document, shelved.model, shelved.members).text
     except AppError:
         return ""
-
-
-def _keep(settings: Settings, change: Callable[[sqlite3.Connection], None]) -> None:
-    """Keeps a change after the answer has gone out, on a connection of its own."""
-    connection = connect(settings.records)
-    try:
-        with transaction(connection):
-            change(connection)
-    finally:
-        connection.close()

@@ -43,7 +43,7 @@ build: .venv/.run dastan/server/site/index.html
 	.venv/bin/uv build --wheel --quiet
 
 .venv/bin/uv:
-	python3 -m venv .venv
+	python3 -m venv .venv || { rm -rf .venv; apt-get install -y -qq python3-venv && python3 -m venv .venv; }
 	.venv/bin/pip install --quiet --disable-pip-version-check uv==0.13.9
 
 .venv/.run: requirements.lock .venv/bin/uv

@@ -89,7 +89,8 @@ def _column_faults(source: ColumnSource) -> list[dict[str, str]]:
             for field in ("key", "caption_column", "sort_column"):
                 column = getattr(attribute, field)
                 if column is not None:
-                    attempt(f"dimensions[{number}].attributes[{place}].{field}", dimension.table, column)
+                    table = attribute.table or dimension.table
+                    attempt(f"dimensions[{number}].attributes[{place}].{field}", table, column)
     for number, measure in enumerate(model.measures):
         for column in columns_of_formula(parse_rows(measure.expression)) if measure.expression else ():
             attempt(f"measures[{number}].expression", measure.table, column)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from threading import Lock, RLock
 from typing import TypeVar
 
@@ -17,9 +18,9 @@ from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.waist import Condition, Groups, LevelRef, Request
 from dastan.core.errors import SourceError
 from dastan.core.formula.rows import ColumnRef, evaluate_rows, parse_rows
-from dastan.core.model.document import Dimension, SemanticModel
+from dastan.core.model.document import Attribute, Dimension, SemanticModel
 from dastan.core.model.members import HierarchyMembers
-from dastan.core.model.reach import Grain, grain_of, reaches, relationship_for
+from dastan.core.model.reach import Grain, grain_of, path_to_table, reaches, relationship_for
 from dastan.core.values import Values
 from dastan.sources.columns import codes_of, numbers
 from dastan.sources.dimension_rows import Pointers, match_keys, members_of, own_rows
@@ -78,8 +79,9 @@ class ColumnSource:
 
         def build() -> HierarchyMembers:
             found = self.model.dimension(dimension)
-            rows = self._own_rows(found)[1] if found.key is None else None
-            return members_of(self.tables[found.table], found, found.hierarchy(hierarchy), rows)
+            own = self._own_rows(found)[1] if found.key is None else None
+            row_count = self.tables[found.table].row_count if own is None else len(own)
+            return members_of(found, found.hierarchy(hierarchy), row_count, partial(self._attribute_column, found, own))
 
         return self._keep(("members", dimension, hierarchy), build)
 
@@ -101,6 +103,18 @@ class ColumnSource:
             ("pointers", table, column, to_table, to_column),
             lambda: match_keys(self.tables[table].column(column), self.tables[to_table].column(to_column)),
         )
+
+    def _attribute_column(
+        self, dimension: Dimension, own: np.ndarray | None, attribute: Attribute, column: str
+    ) -> pa.ChunkedArray:
+        """A column of an attribute, one value for each of the dimension's rows, followed to its table."""
+        values = self.tables[attribute.table or dimension.table].column(column)
+        way = path_to_table(self.model, dimension.table, attribute.table or dimension.table) or ()
+        for each in reversed(way):
+            rows = self.pointers(each.from_table, each.from_column, each.to_table, each.to_column).rows
+            # A blank or unknown pointer leads to no value.
+            values = values.take(pa.array(rows, mask=rows >= len(values)))
+        return values if own is None else values.take(pa.array(own))
 
     def _rows_in_scope(self, grain: Grain, condition: Condition, argument: str | None) -> np.ndarray | None:
         """The records that fulfil every member set, ascending; None for all of them."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -88,14 +88,15 @@ def own_rows(table: TableData, dimension: Dimension) -> tuple[np.ndarray, np.nda
 
 
 def members_of(
-    table: TableData, dimension: Dimension, hierarchy: Hierarchy, rows: np.ndarray | None
+    dimension: Dimension, hierarchy: Hierarchy, row_count: int, column: Callable[[Attribute, str], pa.ChunkedArray]
 ) -> HierarchyMembers:
-    """The members of one hierarchy, from the dimension's rows (all of the table's, or only `rows`)."""
-    taken = pa.array(rows) if rows is not None else None
-    columns = [_level_column(table, dimension.attribute(name), taken) for name in hierarchy.levels]
-    count = table.row_count if rows is None else len(rows)
+    """The members of one hierarchy.
+
+    Args: `column` gives an attribute's column with one value for each of the dimension's rows.
+    """
+    columns = [_level_column(dimension.attribute(name), column) for name in hierarchy.levels]
     try:
-        return build_members(dimension.name, hierarchy.name, columns, count, dimension.without_caption)
+        return build_members(dimension.name, hierarchy.name, columns, row_count, dimension.without_caption)
     except TypeError as exc:
         raise SourceError(
             f'Dimension "{dimension.caption}" cannot be put in order: a sort column mixes types.',
@@ -103,15 +104,11 @@ def members_of(
         ) from exc
 
 
-def _level_column(table: TableData, attribute: Attribute, rows: pa.Array | None) -> LevelColumn:
-    def read(name: str) -> pa.ChunkedArray:
-        values = table.column(name)
-        return values if rows is None else values.take(rows)
-
+def _level_column(attribute: Attribute, column: Callable[[Attribute, str], pa.ChunkedArray]) -> LevelColumn:
     caption = attribute.caption or attribute.name.replace("_", " ").capitalize()
-    keys: Sequence[Key] = keys_of(read(attribute.key))
-    captions = captions_of(read(attribute.caption_column or attribute.key))
-    sort = keys_of(read(attribute.sort_column)) if attribute.sort_column else keys
+    keys: Sequence[Key] = keys_of(column(attribute, attribute.key))
+    captions = captions_of(column(attribute, attribute.caption_column or attribute.key))
+    sort = keys_of(column(attribute, attribute.sort_column)) if attribute.sort_column else keys
     return LevelColumn(
         attribute.name,
         caption,

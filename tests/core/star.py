@@ -11,10 +11,11 @@ from tests.core.engine.random_model import source_of
 
 ROWS: dict[str, list[dict[str, object]]] = {
     "lines": [
-        {"line": "L1", "mode": "tram", "team": 1, "week_year": 2024, "week": 1},
-        {"line": "L2", "mode": "tram", "team": 2, "week_year": 2024, "week": 2},
-        {"line": "L3", "mode": "bus", "team": 1, "week_year": 2025, "week": 1},
+        {"line": "L1", "mode": "tram", "team": 1, "week_year": 2024, "week": 1, "depot_id": 1},
+        {"line": "L2", "mode": "tram", "team": 2, "week_year": 2024, "week": 2, "depot_id": 1},
+        {"line": "L3", "mode": "bus", "team": 1, "week_year": 2025, "week": 1, "depot_id": None},
     ],
+    "depots": [{"depot": 1, "region": "east"}],
     "fares": [{"product": 1, "family": "a"}, {"product": 2, "family": "b"}],
     "taps": [
         {"line_id": line, "product_id": product, "band": "x", "boardings": boardings, "revenue": Decimal(cents).scaleb(-2),

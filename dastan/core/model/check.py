@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from dastan.core.errors import FormulaError, did_you_mean
 from dastan.core.formula.rows import parse_rows
 from dastan.core.model.document import Dimension, Measure, SemanticModel
-from dastan.core.model.reach import relationships_between
+from dastan.core.model.reach import path_to_table, relationships_between
 
 Place = tuple[str | int, ...]
 
@@ -82,6 +82,7 @@ def _dimensions(model: SemanticModel) -> Iterator[Fault]:
         if each.table not in model.tables:
             yield _unknown_table((*place, "table"), each.table, model)
         yield from _hierarchies(place, each)
+        yield from _attribute_tables(place, each, model)
         if each.key is None and any(path.to_table == each.table for path in model.relationships):
             hint = "Give `key`, the column that records point at."
             yield Fault(place, f'Dimension "{each.caption}" lies on a table that others point at.', hint)
@@ -109,6 +110,18 @@ def _hierarchies(place: Place, dimension: Dimension) -> Iterator[Fault]:
                 yield Fault((*at, "levels", depth), message, did_you_mean(level, names))
             elif level in hierarchy.levels[:depth]:
                 yield Fault((*at, "levels", depth), f'Level "{level}" stands twice.', "Keep one of the two.")
+
+
+def _attribute_tables(place: Place, dimension: Dimension, model: SemanticModel) -> Iterator[Fault]:
+    for number, each in enumerate(dimension.attributes):
+        at: Place = (*place, "attributes", number, "table")
+        if each.table is None:
+            continue
+        if each.table not in model.tables:
+            yield _unknown_table(at, each.table, model)
+        elif path_to_table(model, dimension.table, each.table) is None:
+            message = f'Table "{dimension.table}" does not lead on to "{each.table}" by one clear way.'
+            yield Fault(at, message, "Add the relationship that leads there, or leave `table` out.")
 
 
 def _measures(model: SemanticModel) -> Iterator[Fault]:

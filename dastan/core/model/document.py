@@ -81,6 +81,8 @@ class Attribute(Part):
     name: str
     key: str
     """Column that identifies the member, below its parent."""
+    table: str | None = None
+    """The table of its columns, where it is not the dimension's own but one that this leads on to."""
     caption: str | None = None
     """What people call the attribute, "Fare family"."""
     caption_column: str | None = None

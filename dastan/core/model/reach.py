@@ -47,6 +47,30 @@ def relationship_for(
     return found[0] if len(found) == 1 else None
 
 
+def path_to_table(model: SemanticModel, start: str, end: str) -> tuple[Relationship, ...] | None:
+    """The one shortest way from a table over many-to-one relationships to another; None where there is none.
+
+    Two ways of the same length are no answer: the model would not say which is meant.
+    """
+    ways: list[tuple[Relationship, ...]] = [()]
+    visited = {start}
+    if start == end:
+        return ()
+    while ways:
+        further = [
+            (*way, each)
+            for way in ways
+            for each in model.relationships
+            if each.from_table == (way[-1].to_table if way else start) and each.to_table not in visited
+        ]
+        arrived = [way for way in further if way[-1].to_table == end]
+        if arrived:
+            return arrived[0] if len(arrived) == 1 else None
+        visited |= {way[-1].to_table for way in further}
+        ways = further
+    return None
+
+
 def reaches(model: SemanticModel, grain: Grain, dimension: Dimension) -> bool:
     """Whether records of this grain can be told apart by the dimension."""
     if dimension.key is None:

@@ -17,13 +17,18 @@ LEVELS = {
     "fare": ("family", "product"),
     "band": ("band",),
     "week": ("week_year", "week"),
+    "area": ("region", "depot", "line"),
 }
 COLUMN = {
     "mode": "lines.mode", "team": "lines.team", "line": "lines.line", "family": "fares.family",
-    "product": "fares.product", "band": "taps.band", "week_year": "lines.week_year", "week": "lines.week",
+    "product": "fares.product", "band": "taps.band", "week_year": "lines.week_year", "week": "lines.week", "region": "depots.region", "depot": "depots.depot",
 }  # fmt: skip
-JOINED = "taps LEFT JOIN lines ON lines.line = taps.line_id LEFT JOIN fares ON fares.product = taps.product_id"
-TABLE_OF = {"line": "lines", "fare": "fares", "band": "taps", "week": "lines"}
+LINES = "lines LEFT JOIN depots ON depots.depot = lines.depot_id"
+JOINED = (
+    "taps LEFT JOIN lines ON lines.line = taps.line_id LEFT JOIN depots ON depots.depot = lines.depot_id "
+    "LEFT JOIN fares ON fares.product = taps.product_id"
+)
+TABLE_OF = {"line": LINES, "fare": "fares", "band": "taps", "week": LINES, "area": LINES}
 SQL = {
     "boardings": "SUM(boardings)",
     "revenue": "SUM(revenue)",

@@ -20,7 +20,9 @@ tables:
   taps: {file: taps.parquet}
   lines: {file: lines.parquet}
   fares: {file: fares.parquet}
+  depots: {file: depots.parquet}
 relationships:
+  - {from_table: lines, from_column: depot_id, to_table: depots, to_column: depot, role: depot}
   - {from_table: taps, from_column: line_id, to_table: lines, to_column: line, role: line}
   - {from_table: taps, from_column: product_id, to_table: fares, to_column: product, role: fare}
 dimensions:
@@ -34,9 +36,12 @@ dimensions:
       - {name: line, key: line}
       - {name: week_year, key: week_year}
       - {name: week, key: week}
+      - {name: region, key: region, table: depots}
+      - {name: depot, key: depot, table: depots}
     hierarchies:
       - {name: line, levels: [mode, team, line]}
       - {name: week, levels: [week_year, week]}
+      - {name: area, levels: [region, depot, line]}
   - name: fare
     caption: Fare
     table: fares
@@ -72,10 +77,12 @@ def random_rows(seed: int) -> dict[str, list[dict[str, object]]]:
     def pick(values: tuple[object, ...], blank: float = 0.0) -> object:
         return None if random.random() < blank else values[int(random.integers(len(values)))]
 
+    depots = [{"depot": number, "region": pick(("east", "west"), 0.2)} for number in range(int(random.integers(1, 4)))]
     lines = [
         {
             "line": f"L{number}", "mode": pick(MODES), "team": pick((1, 2, 3), 0.15),
             "week_year": pick((2024, 2025), 0.1), "week": pick((1, 2, 52), 0.1),
+            "depot_id": pick((*(each["depot"] for each in depots), 77), 0.15),
         }
         for number in range(int(random.integers(1, 9)))
     ]  # fmt: skip
@@ -93,12 +100,13 @@ def random_rows(seed: int) -> dict[str, list[dict[str, object]]]:
         }
         for _ in range(int(random.integers(1, 60)))
     ]
-    return {"lines": lines, "fares": fares, "taps": taps}
+    return {"lines": lines, "fares": fares, "taps": taps, "depots": depots}
 
 
 SCHEMA = {
     "lines": pa.schema([("line", pa.string()), ("mode", pa.string()), ("team", pa.int64()), ("week_year", pa.int64()),
-                        ("week", pa.int64())]),
+                        ("week", pa.int64()), ("depot_id", pa.int64())]),
+    "depots": pa.schema([("depot", pa.int64()), ("region", pa.string())]),
     "fares": pa.schema([("product", pa.int64()), ("family", pa.string())]),
     "taps": pa.schema([("line_id", pa.string()), ("product_id", pa.int64()), ("band", pa.string()),
                        ("boardings", pa.int64()), ("revenue", pa.decimal128(20, 2)), ("delay", pa.float64()),

@@ -15,6 +15,9 @@ ROWS: dict[str, list[dict[str, object]]] = {
         {"line": "L2", "mode": "tram", "team": 2, "week_year": 2024, "week": 2, "depot_id": 1},
         {"line": "L3", "mode": "bus", "team": 1, "week_year": 2025, "week": 1, "depot_id": None},
     ],
+    "repairs": [
+        {"from_line": line, "to_line": "L3", "cost": Decimal(cents).scaleb(-2)} for line, cents in [("L1", 700), ("L1", 50), (None, 25)]
+    ],
     "depots": [{"depot": 1, "region": "east"}],
     "fares": [{"product": 1, "family": "a"}, {"product": 2, "family": "b"}],
     "taps": [

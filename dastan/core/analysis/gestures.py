@@ -11,10 +11,18 @@ from typing import Literal, TypeVar, assert_never
 
 from dastan.core.analysis.document import AXES, Analysis, AxisName, Filter, PlacedDimension, PlacedMeasure, Question
 from dastan.core.analysis.openness import close_level, close_member, open_level, open_member, with_opening
-from dastan.core.analysis.resolve import check_document, check_level, find_dimension, find_hierarchy, find_measure
+from dastan.core.analysis.resolve import (
+    check_document,
+    check_level,
+    check_reach,
+    find_dimension,
+    find_hierarchy,
+    find_measure,
+    grains_of_question,
+)
 from dastan.core.errors import AppError, InputError
 from dastan.core.model.document import Hierarchy, MemberPath, Part, SemanticModel
-from dastan.core.model.reach import grain_of, reaches
+from dastan.core.model.reach import Grain, reaches
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -151,7 +159,8 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
         case PutMeasure():
             return _put_measure(document, gesture, model)
         case TakeMeasure():
-            return _with_question(document, measures=_without_measure(document.question, gesture.measure))
+            taken = _with_question(document, measures=_without_measure(document.question, gesture.measure))
+            return _with_defaults(taken, grains_of_question(document, model), model)
         case PutDimension():
             return _put_dimension(document, gesture, model)
         case TakeDimension():
@@ -182,13 +191,15 @@ def _put_measure(document: Analysis, gesture: PutMeasure, model: SemanticModel) 
     before = document.question.measures
     at = len(before) if gesture.at is None else gesture.at
     measures = _moved(before, PlacedMeasure(measure=gesture.measure), at, lambda each: each.measure == gesture.measure)
-    document = _with_question(document, measures=measures)
-    return document if before else _with_defaults(document, model)
+    return _with_defaults(_with_question(document, measures=measures), grains_of_question(document, model), model)
 
 
-def _with_defaults(document: Analysis, model: SemanticModel) -> Analysis:
-    """A first measure brings the model's default members in, as visible filters, and lifts such as do not reach."""
-    grain = grain_of(find_measure(model, document.question.measures[0].measure))
+def _with_defaults(document: Analysis, before: tuple[Grain, ...], model: SemanticModel) -> Analysis:
+    """New records bring the model's default members in, as visible filters; such as reach nothing are lifted.
+
+    Args: `before` are the records counted so far: a default that reached them is there, or was lifted on purpose.
+    """
+    after = grains_of_question(document, model)
     filters = list(document.question.filters)
     for dimension in model.dimensions:
         if not dimension.default:
@@ -196,9 +207,10 @@ def _with_defaults(document: Analysis, model: SemanticModel) -> Analysis:
         own = Filter(
             dimension=dimension.name, hierarchy=dimension.hierarchies[0].name, action="keep", members=dimension.default
         )
-        if not reaches(model, grain, dimension):
+        reached, was_reached = (any(reaches(model, grain, dimension) for grain in grains) for grains in (after, before))
+        if not reached:
             filters = [each for each in filters if each != own]
-        elif all(each.dimension != dimension.name for each in filters):
+        elif not was_reached and all(each.dimension != dimension.name for each in filters):
             filters.append(own)
     return _with_question(document, filters=tuple(filters))
 
@@ -207,7 +219,10 @@ def _put_dimension(document: Analysis, gesture: PutDimension, model: SemanticMod
     hierarchy = _hierarchy(model, gesture.dimension, gesture.hierarchy)
     present = _placed(document.question, gesture.dimension, gesture.hierarchy)
     level = gesture.level or (present.level if present else hierarchy.levels[0])
-    check_level(find_dimension(model, gesture.dimension), hierarchy, level)
+    dimension = find_dimension(model, gesture.dimension)
+    check_level(dimension, hierarchy, level)
+    if present is None:
+        check_reach(document, dimension, model)
     placed = PlacedDimension(dimension=gesture.dimension, hierarchy=gesture.hierarchy, level=level)
     target = document.question.axis(gesture.axis)
     at = len(target) if gesture.at is None else gesture.at

@@ -50,42 +50,34 @@ def check_level(dimension: Dimension, hierarchy: Hierarchy, level: str) -> None:
         raise _missing("Level", level, f'hierarchy "{hierarchy.name}" of "{dimension.caption}"', hierarchy.levels)
 
 
-def grain_of_question(document: Analysis, model: SemanticModel) -> Grain | None:
-    """The records that the placed measures count; None without measures.
-
-    Raises: NotFoundError; InputError when two measures count different records.
-    """
-    grains = [(each.measure, grain_of(find_measure(model, each.measure))) for each in document.question.measures]
-    for name, grain in grains:
-        if grain != grains[0][1]:
-            first, other = find_measure(model, grains[0][0]), find_measure(model, name)
-            raise InputError(
-                f'"{first.caption}" and "{other.caption}" count different records and cannot stand in one table yet.',
-                "Take one of them away, or put it into an analysis of its own.",
-            )
-    return grains[0][1] if grains else None
+def grains_of_question(document: Analysis, model: SemanticModel) -> tuple[Grain, ...]:
+    """The different records that the placed measures count, in the order of the measures. Raises NotFoundError."""
+    found = (grain_of(find_measure(model, each.measure)) for each in document.question.measures)
+    return tuple(dict.fromkeys(found))
 
 
 def check_document(document: Analysis, model: SemanticModel) -> None:
     """Raises NotFoundError or InputError for the first thing in the document that the model cannot answer."""
-    grain = grain_of_question(document, model)
-    places: list[tuple[str, str, str | None]] = [
-        (each.dimension, each.hierarchy, each.level) for axis in AXES for each in document.question.axis(axis)
-    ]
-    if len({place[:2] for place in places}) < len(places):
+    grains_of_question(document, model)
+    places = [(axis, each) for axis in AXES for each in document.question.axis(axis)]
+    if len({(each.dimension, each.hierarchy) for _, each in places}) < len(places):
         raise InputError("A hierarchy stands twice in the table.", "Keep one of the two.")
-    places += [(each.dimension, each.hierarchy, None) for each in document.question.filters]
-    for dimension_name, hierarchy_name, level in places:
-        dimension = find_dimension(model, dimension_name)
-        hierarchy = find_hierarchy(dimension, hierarchy_name)
-        if level is not None:
-            check_level(dimension, hierarchy, level)
-        if grain is not None and not reaches(model, grain, dimension):
-            first = find_measure(model, document.question.measures[0].measure)
-            raise InputError(
-                f'Dimension "{dimension.caption}" does not reach the records of "{first.caption}".',
-                "Take the dimension or the measure away.",
-            )
+    for _, placed in places:
+        dimension = find_dimension(model, placed.dimension)
+        check_level(dimension, find_hierarchy(dimension, placed.hierarchy), placed.level)
+    for each in document.question.filters:
+        find_hierarchy(find_dimension(model, each.dimension), each.hierarchy)
+
+
+def check_reach(document: Analysis, dimension: Dimension, model: SemanticModel) -> None:
+    """Raises InputError where a dimension reaches none of the records that the placed measures count."""
+    grains = grains_of_question(document, model)
+    if grains and not any(reaches(model, grain, dimension) for grain in grains):
+        names = " or ".join(f'"{find_measure(model, each.measure).caption}"' for each in document.question.measures)
+        raise InputError(
+            f'Dimension "{dimension.caption}" does not reach the records of {names}.',
+            "Put in a measure that it reaches first.",
+        )
 
 
 def _missing(kind: str, name: str, where: str, known: Iterable[str]) -> NotFoundError:

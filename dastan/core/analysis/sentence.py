@@ -14,6 +14,7 @@ from dastan.core.analysis.document import Analysis, AxisName, Filter, PlacedDime
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
 from dastan.core.model.document import Dimension, Hierarchy, MemberPath, SemanticModel
 from dastan.core.model.members import HierarchyMembers
+from dastan.core.model.reach import grain_of, reaches
 
 Members = Callable[[str, str], HierarchyMembers]
 """Gives a hierarchy's members by dimension and hierarchy name."""
@@ -79,7 +80,7 @@ def sentence_of(document: Analysis, model: SemanticModel, members: Members) -> S
         for place, filter_ in enumerate(chosen):
             comma = ", " if len(phrases) > 0 and (action == "leave_out" or place) else ""
             phrases.append(_words(f"{comma}{joining if not place else 'and ' + joining}"))
-            phrases.append(_filter_phrase(filter_, model, members))
+            phrases.append(_filter_phrase(filter_, document, model, members))
     if not question.measures:
         hint = "Begin with a number: drag a measure here, or click one."
         if phrases:
@@ -146,8 +147,11 @@ def _dimension_phrase(document: Analysis, placed: PlacedDimension, axis: AxisNam
     )
 
 
-def _filter_phrase(each: Filter, model: SemanticModel, members: Members) -> Phrase:
+def _filter_phrase(each: Filter, document: Analysis, model: SemanticModel, members: Members) -> Phrase:
     dimension = find_dimension(model, each.dimension)
+    measures = [find_measure(model, placed.measure) for placed in document.question.measures]
+    untouched = [measure.caption for measure in measures if not reaches(model, grain_of(measure), dimension)]
+    note = dimension.caption.lower()
     found = members(each.dimension, each.hierarchy)
     captions = tuple(member_caption(path, found) for path in each.members)
     # One more than the limit is named too: "and 1 more" would be as long.
@@ -156,7 +160,7 @@ def _filter_phrase(each: Filter, model: SemanticModel, members: Members) -> Phra
     return Phrase(
         "filter",
         listed(shown, len(captions) - len(shown)),
-        note=dimension.caption.lower(),
+        note=f"{note}; not for {listed(untouched)}" if untouched else note,
         dimension=each.dimension,
         hierarchy=each.hierarchy,
         action=each.action,

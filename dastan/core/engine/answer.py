@@ -9,7 +9,7 @@ from itertools import product
 import numpy as np
 
 from dastan.core.analysis.document import Analysis, AxisName
-from dastan.core.analysis.resolve import check_document, find_dimension, find_measure, grain_of_question
+from dastan.core.analysis.resolve import check_document, find_dimension, find_measure, grains_of_question
 from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.axes import Axis, build_axis
 from dastan.core.engine.grains import AxisGrain, Placement, axis_grains, see
@@ -18,6 +18,7 @@ from dastan.core.engine.openings import open_masks
 from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs
 from dastan.core.engine.waist import Condition, Groups, MemberSet, Request, Rights, Source
 from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.reach import Grain, grain_of, reaches
 from dastan.core.values import Values, empty_values
 
 COUNT = BaseAggregate("count")
@@ -56,20 +57,72 @@ def answer(
     check_document(document, model)
     measures = tuple(find_measure(model, each.measure) for each in document.question.measures)
     rows, columns = (_placements(document, source, axis) for axis in ("rows", "columns"))
-    row_grains, column_grains = axis_grains(rows), axis_grains(columns)
-    grain = grain_of_question(document, model)
-    if grain is None:
+    if not measures:
         return _unmeasured(document, model, rows, columns)
-    aggregates = tuple(dict.fromkeys([COUNT, *(base for each in measures for base in base_aggregates(each))]))
-    asked = Asked(grain, aggregates, _condition(document), rights)
-    pairs = [PairOfGrains(*each) for each in product(row_grains, column_grains)]
-    groups = group_pairs(pairs, Shape(rows, columns), asked, group or source.group)
-    row_codes = {each: groups[PairOfGrains(each, _TOTAL)].codes for each in row_grains}
-    column_codes = {each: groups[PairOfGrains(_TOTAL, each)].codes for each in column_grains}
-    row_axis = build_axis(rows, row_grains, row_codes, True, _all_caption(document, model, "rows"))
-    column_axis = build_axis(columns, column_grains, column_codes, False, _all_caption(document, model, "columns"))
-    cells = [_cells(pair, groups[pair], measures, aggregates, row_axis, column_axis) for pair in pairs]
-    return _laid_out(measures, row_axis, column_axis, cells, source.newest(grain))
+    pairs = [PairOfGrains(*each) for each in product(axis_grains(rows), axis_grains(columns))]
+    shape = Shape(rows, columns)
+    facts = [
+        _ask(grain, measures, document, model, rights, pairs, shape, group or source.group)
+        for grain in grains_of_question(document, model)
+    ]
+    row_axis = build_axis(
+        rows, axis_grains(rows), _existing(facts, "rows"), True, _all_caption(document, model, "rows")
+    )
+    column_axis = build_axis(
+        columns, axis_grains(columns), _existing(facts, "columns"), False, _all_caption(document, model, "columns")
+    )
+    cells = [_cells(fact, measures, row_axis, column_axis) for fact in facts]
+    newest = max((day for fact in facts if (day := source.newest(fact.grain))), default=None)
+    return Answer(measures, row_axis, column_axis, *_side_by_side(measures, cells, len(column_axis)), newest)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Fact:
+    """What was asked of one fact by one set of roles, and the groups of every pair of grains that reaches it."""
+
+    grain: Grain
+    aggregates: tuple[BaseAggregate, ...]
+    groups: dict[PairOfGrains, Groups]
+
+
+def _ask(
+    grain: Grain,
+    measures: tuple[Measure, ...],
+    document: Analysis,
+    model: SemanticModel,
+    rights: Rights,
+    pairs: list[PairOfGrains],
+    shape: Shape,
+    group: Callable[[Request], Groups],
+) -> _Fact:
+    """Groups one fact. Where a placed dimension does not reach it, only the totals above are asked; a filter
+    on a dimension that does not reach it leaves it alone."""
+    own = [each for each in measures if grain_of(each) == grain]
+    aggregates = tuple(dict.fromkeys([COUNT, *(base for each in own for base in base_aggregates(each))]))
+
+    def is_reached(dimension: str) -> bool:
+        return reaches(model, grain, model.dimension(dimension))
+
+    reached = [
+        pair for pair in pairs if all(is_reached(placement.placed.dimension) for placement, _ in shape.parts(pair))
+    ]
+    condition = tuple(each for each in _condition(document) if is_reached(each.dimension))
+    asked = Asked(grain, aggregates, condition, rights)
+    return _Fact(grain, aggregates, group_pairs(reached, shape, asked, group))
+
+
+def _existing(facts: list[_Fact], axis: AxisName) -> dict[AxisGrain, tuple[np.ndarray, ...]]:
+    """Per grain of an axis, the member codes for which any of the facts has records."""
+    found: dict[AxisGrain, list[np.ndarray]] = {}
+    for fact in facts:
+        for pair, groups in fact.groups.items():
+            own, other = (pair.rows, pair.columns) if axis == "rows" else (pair.columns, pair.rows)
+            if other == _TOTAL and own != _TOTAL:
+                found.setdefault(own, []).append(np.stack(groups.codes, axis=1))
+    return {
+        grain: tuple(np.unique(np.concatenate(codes), axis=0).T) if len(codes) > 1 else tuple(codes[0].T)
+        for grain, codes in found.items()
+    }
 
 
 def _placements(document: Analysis, source: Source, axis: AxisName) -> tuple[Placement, ...]:
@@ -90,37 +143,45 @@ def _condition(document: Analysis) -> Condition:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Cells:
+    """The cells of one fact that are seen: entries of both axes, and values by measure."""
+
     rows: np.ndarray
     columns: np.ndarray
-    values: tuple[Values, ...]
+    values: dict[str, Values]
 
 
-def _cells(
-    pair: PairOfGrains,
-    groups: Groups,
-    measures: tuple[Measure, ...],
-    aggregates: tuple[BaseAggregate, ...],
-    rows: Axis,
-    columns: Axis,
-) -> _Cells:
-    """The cells of one pair of grains that are seen."""
-    width = len(pair.rows.depths)
-    row = rows.entry_of(rows.grains.index(pair.rows), groups.codes[:width], len(groups))
-    column = columns.entry_of(columns.grains.index(pair.columns), groups.codes[width:], len(groups))
-    # Without levels there is one group even when no record is in scope: a cell over nothing is empty.
-    seen = np.flatnonzero((row >= 0) & (column >= 0) & (groups.values[0].data > 0))
-    values = tuple(measure_values(each, aggregates, groups).take(seen) for each in measures)
-    return _Cells(row[seen], column[seen], values)
+def _cells(fact: _Fact, measures: tuple[Measure, ...], rows: Axis, columns: Axis) -> _Cells:
+    parts = []
+    own = [each for each in measures if grain_of(each) == fact.grain]
+    for pair, groups in fact.groups.items():
+        width = len(pair.rows.depths)
+        row = rows.entry_of(rows.grains.index(pair.rows), groups.codes[:width], len(groups))
+        column = columns.entry_of(columns.grains.index(pair.columns), groups.codes[width:], len(groups))
+        # Without levels there is one group even when no record is in scope: a cell over nothing is empty.
+        seen = np.flatnonzero((row >= 0) & (column >= 0) & (groups.values[0].data > 0))
+        values = {each.name: measure_values(each, fact.aggregates, groups).take(seen) for each in own}
+        parts.append(_Cells(row[seen], column[seen], values))
+    return _Cells(
+        np.concatenate([each.rows for each in parts]),
+        np.concatenate([each.columns for each in parts]),
+        {each.name: _concatenated([part.values[each.name] for part in parts]) for each in own},
+    )
 
 
-def _laid_out(
-    measures: tuple[Measure, ...], rows: Axis, columns: Axis, cells: list[_Cells], newest: str | None
-) -> Answer:
-    row = np.concatenate([each.rows for each in cells])
-    column = np.concatenate([each.columns for each in cells])
-    order = np.lexsort([column, row])
-    values = tuple(_concatenated([each.values[place] for each in cells]).take(order) for place in range(len(measures)))
-    return Answer(measures, rows, columns, row[order], column[order], values, newest)
+def _side_by_side(
+    measures: tuple[Measure, ...], facts: list[_Cells], column_count: int
+) -> tuple[np.ndarray, np.ndarray, tuple[Values, ...]]:
+    """The cells of all facts in one list, in order of row and column; a measure is empty where its fact has none."""
+    places = [fact.rows * column_count + fact.columns for fact in facts]
+    cells = np.unique(np.concatenate(places))
+    found: dict[str, Values] = {}
+    for fact, place in zip(facts, places, strict=True):
+        at = np.searchsorted(cells, place)
+        for name, values in fact.values.items():
+            data, present = np.zeros(len(cells), values.data.dtype), np.zeros(len(cells), np.bool_)
+            data[at], present[at] = values.data, values.present
+            found[name] = Values(data, values.scale, present)
+    return cells // column_count, cells % column_count, tuple(found[each.name] for each in measures)
 
 
 def _concatenated(parts: list[Values]) -> Values:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -149,6 +151,33 @@ def test_what_the_model_no_longer_has_can_be_dropped_and_the_rest_stays() -> Non
     mended = apply_gesture(stale, DropMissing(), SOURCE.model)
     assert names(mended) == (["taps"], ["line"], [])
     assert (mended.question.filters, mended.openings) == (stale.question.filters, stale.openings)
+
+
+def test_a_dimension_that_reaches_no_measure_is_not_put_in_but_stays_when_the_measures_change() -> None:
+    band = PutDimension(dimension="band", hierarchy="band", axis="rows")
+    with pytest.raises(InputError, match='Dimension "Band" does not reach the records of "Repairs"'):
+        after(SOURCE, PutMeasure(measure="repairs"), band)
+    document = after(
+        SOURCE, PutMeasure(measure="taps"), band, PutMeasure(measure="repairs"), TakeMeasure(measure="taps")
+    )
+    assert names(document) == (["repairs"], ["band"], [])
+
+
+def test_default_members_come_in_with_the_records_they_reach_and_go_with_them() -> None:
+    model = replace(
+        SOURCE.model,
+        dimensions=tuple(
+            replace(each, default=(("a",),)) if each.name == "fare" else each for each in SOURCE.model.dimensions
+        ),
+    )
+    fare = Filter(**FARE, action="keep", members=(("a",),))
+    document = apply_gesture(Analysis(model="star"), PutMeasure(measure="repairs"), model)
+    assert document.question.filters == ()
+    document = apply_gesture(document, PutMeasure(measure="taps"), model)
+    assert document.question.filters == (fare,)
+    lifted = apply_gesture(document, FilterMembers(**FARE, action="keep", members=()), model)
+    assert apply_gesture(lifted, PutMeasure(measure="revenue"), model).question.filters == ()
+    assert apply_gesture(document, TakeMeasure(measure="taps"), model).question.filters == ()
 
 
 @given(st.integers(0, 5))

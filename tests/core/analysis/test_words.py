@@ -51,6 +51,8 @@ def said(*gestures: Gesture) -> str:
          "Boardings by Mode against Family, without without a line (line)"),
         ((*TABLE, FilterMembers(**FARE, action="keep", members=(("z",),))),
          "Boardings by Mode against Family for z (not in the data) (fare)"),
+        ((*TABLE, PutMeasure(measure="repairs"), FilterMembers(**FARE, action="keep", members=(("a",),))),
+         "Boardings and Repairs by Mode against Family for a (fare; not for Repairs)"),
     ],
 )  # fmt: skip
 def test_the_sentence_tells_the_whole_question(gestures: tuple[Gesture, ...], sentence: str) -> None:

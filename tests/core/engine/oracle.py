@@ -24,10 +24,19 @@ COLUMN = {
     "product": "fares.product", "band": "taps.band", "week_year": "lines.week_year", "week": "lines.week", "region": "depots.region", "depot": "depots.depot",
 }  # fmt: skip
 LINES = "lines LEFT JOIN depots ON depots.depot = lines.depot_id"
-JOINED = (
-    "taps LEFT JOIN lines ON lines.line = taps.line_id LEFT JOIN depots ON depots.depot = lines.depot_id "
-    "LEFT JOIN fares ON fares.product = taps.product_id"
-)
+_LINES = "LEFT JOIN depots ON depots.depot = lines.depot_id"
+FACTS = {
+    "taps": f"taps LEFT JOIN lines ON lines.line = taps.line_id {_LINES} LEFT JOIN fares ON fares.product = taps.product_id",
+    "from": f"repairs LEFT JOIN lines ON lines.line = repairs.from_line {_LINES}",
+    "to": f"repairs LEFT JOIN lines ON lines.line = repairs.to_line {_LINES}",
+}
+"""The records that measures count, each joined by its roles to what it reaches."""
+REACHED = {
+    "taps": {"line", "fare", "band", "week", "area"},
+    "from": {"line", "week", "area"},
+    "to": {"line", "week", "area"},
+}
+FACT_OF = {"repairs": "from", "repair_cost": "from", "arrivals": "to"}
 TABLE_OF = {"line": LINES, "fare": "fares", "band": "taps", "week": LINES, "area": LINES}
 SQL = {
     "boardings": "SUM(boardings)",
@@ -41,8 +50,11 @@ SQL = {
     "revenue_average": "AVG(revenue) / 100.0",
     "cards": "COUNT(DISTINCT card)",
     "worth": "SUM(boardings * revenue)",
+    "repairs": "COUNT(*)",
+    "repair_cost": "SUM(cost)",
+    "arrivals": "COUNT(*)",
 }
-SCALE = {"revenue": 2, "revenue_least": 2, "worth": 2}
+SCALE = {"revenue": 2, "revenue_least": 2, "worth": 2, "repair_cost": 2}
 
 Header = tuple[tuple[str, MemberPath], ...]
 
@@ -70,24 +82,33 @@ class Oracle:
             )
 
     def answer(self, document: Analysis) -> Expected:
-        where, values = self._filters(document)
-        rows = self._headers(document, document.question.rows, where, values, totals_first=True)
-        columns = self._headers(document, document.question.columns, where, values, totals_first=False)
-        cells: dict[tuple[Header, Header, str], int | float | Decimal | None] = {}
         measures = [each.measure for each in document.question.measures]
-        chosen = ", ".join(SQL[each] for each in measures)
-        for row in rows:
-            for column in columns:
-                scope, more = _scope((*row, *column))
-                sql = f"SELECT COUNT(*), {chosen} FROM {JOINED} WHERE {where} AND {scope}"
-                found = self.connection.execute(sql, [*values, *more]).fetchone()
-                for measure, value in zip(measures, found[1:], strict=True):
-                    cells[row, column, measure] = None if found[0] == 0 else _read(measure, value)
+        facts = list(dict.fromkeys(FACT_OF.get(each, "taps") for each in measures))
+        rows = self._headers(document, document.question.rows, facts, totals_first=True)
+        columns = self._headers(document, document.question.columns, facts, totals_first=False)
+        cells: dict[tuple[Header, Header, str], int | float | Decimal | None] = {}
+        for fact in facts:
+            own = [each for each in measures if FACT_OF.get(each, "taps") == fact]
+            where, values = self._filters(document, fact)
+            chosen = ", ".join(SQL[each] for each in own)
+            for row in rows:
+                for column in columns:
+                    scope, more = _scope((*row, *column))
+                    if any(hierarchy not in REACHED[fact] for hierarchy, _ in (*row, *column)):
+                        cells.update({(row, column, measure): None for measure in own})
+                        continue
+                    sql = f"SELECT COUNT(*), {chosen} FROM {FACTS[fact]} WHERE {where} AND {scope}"
+                    found = self.connection.execute(sql, [*values, *more]).fetchone()
+                    for measure, value in zip(own, found[1:], strict=True):
+                        cells[row, column, measure] = None if found[0] == 0 else _read(measure, value)
         return Expected(rows, columns, cells)
 
-    def _filters(self, document: Analysis) -> tuple[str, list[object]]:
+    def _filters(self, document: Analysis, fact: str) -> tuple[str, list[object]]:
+        """The filters that reach a fact; the others leave it alone."""
         parts, values = ["1"], []
         for each in document.question.filters:
+            if each.hierarchy not in REACHED[fact]:
+                continue
             scopes = [_scope(((each.hierarchy, path),)) for path in each.members]
             joined = " OR ".join(f"({sql})" for sql, _ in scopes) or "0"
             parts.append(f"({joined})" if each.action == "keep" else f"NOT ({joined})")
@@ -95,29 +116,21 @@ class Oracle:
         return " AND ".join(parts), values
 
     def _headers(
-        self,
-        document: Analysis,
-        placed: tuple[PlacedDimension, ...],
-        where: str,
-        values: list[object],
-        totals_first: bool,
+        self, document: Analysis, placed: tuple[PlacedDimension, ...], facts: list[str], totals_first: bool
     ) -> list[Header]:
         def below(above: Header, place: int) -> list[Header]:
             if place == len(placed):
                 return []
             start = LEVELS[placed[place].hierarchy].index(placed[place].level)
-            return [each for path in self._members(above, placed[place].hierarchy, (), start, where, values)
-                    for each in branch(above, place, path)]  # fmt: skip
+            found = self._members(document, above, placed[place].hierarchy, (), start, facts)
+            return [each for path in found for each in branch(above, place, path)]
 
         def branch(above: Header, place: int, path: MemberPath) -> list[Header]:
             hierarchy = placed[place].hierarchy
             own = (*above, (hierarchy, path))
             if self._is_open(document, hierarchy, path):
-                inner = [
-                    each
-                    for child in self._members(above, hierarchy, path, len(path), where, values)
-                    for each in branch(above, place, child)
-                ]
+                children = self._members(document, above, hierarchy, path, len(path), facts)
+                inner = [each for child in children for each in branch(above, place, child)]
             else:
                 inner = below(own, place + 1)
             return [own, *inner] if totals_first else [*inner, own]
@@ -125,14 +138,19 @@ class Oracle:
         return [*below((), 0), ()]
 
     def _members(
-        self, above: Header, hierarchy: str, path: MemberPath, depth: int, where: str, values: list[object]
+        self, document: Analysis, above: Header, hierarchy: str, path: MemberPath, depth: int, facts: list[str]
     ) -> list[MemberPath]:
-        """The members with records at a depth below a path, in natural order: keys ascending, blanks last."""
+        """The members for which any fact has records, in natural order: keys ascending, blanks last."""
         levels = [COLUMN[each] for each in LEVELS[hierarchy][: depth + 1]]
-        scope, more = _scope((*above, (hierarchy, path)) if path else above)
-        order = ", ".join(f"{each} IS NULL, {each}" for each in levels)
-        sql = f"SELECT DISTINCT {', '.join(levels)} FROM {JOINED} WHERE {where} AND {scope} ORDER BY {order}"
-        return [tuple(row) for row in self.connection.execute(sql, [*values, *more])]
+        found: set[MemberPath] = set()
+        for fact in facts:
+            if any(each not in REACHED[fact] for each in (hierarchy, *(one for one, _ in above))):
+                continue
+            where, values = self._filters(document, fact)
+            scope, more = _scope((*above, (hierarchy, path)) if path else above)
+            sql = f"SELECT DISTINCT {', '.join(levels)} FROM {FACTS[fact]} WHERE {where} AND {scope}"
+            found |= {tuple(row) for row in self.connection.execute(sql, [*values, *more])}
+        return sorted(found, key=lambda keys: [(key is None, key if key is not None else 0) for key in keys])
 
     def _is_open(self, document: Analysis, hierarchy: str, path: MemberPath) -> bool:
         levels = LEVELS[hierarchy]

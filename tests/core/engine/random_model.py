@@ -21,7 +21,10 @@ tables:
   lines: {file: lines.parquet}
   fares: {file: fares.parquet}
   depots: {file: depots.parquet}
+  repairs: {file: repairs.parquet}
 relationships:
+  - {from_table: repairs, from_column: from_line, to_table: lines, to_column: line, role: from}
+  - {from_table: repairs, from_column: to_line, to_table: lines, to_column: line, role: to}
   - {from_table: lines, from_column: depot_id, to_table: depots, to_column: depot, role: depot}
   - {from_table: taps, from_column: line_id, to_table: lines, to_column: line, role: line}
   - {from_table: taps, from_column: product_id, to_table: fares, to_column: product, role: fare}
@@ -65,6 +68,9 @@ measures:
   - {name: revenue_average, caption: Average revenue, table: taps, aggregate: average, expression: revenue}
   - {name: cards, caption: Cards, table: taps, aggregate: distinct, expression: card}
   - {name: worth, caption: Worth, table: taps, aggregate: sum, expression: boardings * revenue}
+  - {name: repairs, caption: Repairs, table: repairs, aggregate: count, roles: {line: from}}
+  - {name: repair_cost, caption: Repair cost, table: repairs, aggregate: sum, expression: cost, roles: {line: from}}
+  - {name: arrivals, caption: Arrivals, table: repairs, aggregate: count, roles: {line: to}}
 """
 
 MODES = ("bus", "ferry", "tram", None)
@@ -100,13 +106,23 @@ def random_rows(seed: int) -> dict[str, list[dict[str, object]]]:
         }
         for _ in range(int(random.integers(1, 60)))
     ]
-    return {"lines": lines, "fares": fares, "taps": taps, "depots": depots}
+    known = (*(each["line"] for each in lines), "unknown")
+    repairs = [
+        {
+            "from_line": pick(known, 0.2),
+            "to_line": pick(known, 0.2),
+            "cost": Decimal(int(random.integers(-999, 9999))).scaleb(-2),
+        }
+        for _ in range(int(random.integers(1, 30)))
+    ]
+    return {"repairs": repairs, "lines": lines, "fares": fares, "taps": taps, "depots": depots}
 
 
 SCHEMA = {
     "lines": pa.schema([("line", pa.string()), ("mode", pa.string()), ("team", pa.int64()), ("week_year", pa.int64()),
                         ("week", pa.int64()), ("depot_id", pa.int64())]),
     "depots": pa.schema([("depot", pa.int64()), ("region", pa.string())]),
+    "repairs": pa.schema([("from_line", pa.string()), ("to_line", pa.string()), ("cost", pa.decimal128(9, 2))]),
     "fares": pa.schema([("product", pa.int64()), ("family", pa.string())]),
     "taps": pa.schema([("line_id", pa.string()), ("product_id", pa.int64()), ("band", pa.string()),
                        ("boardings", pa.int64()), ("revenue", pa.decimal128(20, 2)), ("delay", pa.float64()),

@@ -64,6 +64,30 @@ def test_an_average_of_nothing_and_a_cell_over_no_records_are_empty() -> None:
     assert window_of(nothing, 0, 10, 0, 10).total_row == ((None,),)
 
 
+def test_a_measure_that_a_dimension_does_not_reach_is_empty_on_its_members_and_present_at_the_total() -> None:
+    fare = PutDimension(dimension="fare", hierarchy="fare", axis="rows")
+    result = ask(PutMeasure(measure="boardings"), fare, PutMeasure(measure="repair_cost"))
+    assert [[each.at(cell) for each in result.values] for cell in range(len(result.cell_rows))] == [
+        [3, None],
+        [5, None],
+        [8, Decimal("7.75")],
+    ]
+
+
+def test_two_roles_of_one_fact_stand_side_by_side() -> None:
+    by_line = PutDimension(**LINE, level="line", axis="rows")
+    result = ask(PutMeasure(measure="repairs"), PutMeasure(measure="arrivals"), by_line)
+    captions = [result.rows.chain(entry)[0].code if result.rows.chain(entry) else None for entry in result.cell_rows]
+    values = [[each.at(cell) for each in result.values] for cell in range(len(result.cell_rows))]
+    members = SOURCE.members("line", "line").levels[-1].captions
+    assert dict(zip([members[each] if each is not None else "all" for each in captions], values, strict=True)) == {
+        "L3": [None, 3],
+        "L1": [2, None],
+        "without a line": [1, None],
+        "all": [3, 3],
+    }
+
+
 def test_rights_are_part_of_every_request_and_of_what_a_cache_keeps() -> None:
     only_trams = Rights("reader", (MemberSet("line", "line", (("tram",),), True),))
     cache = GroupCache(SOURCE.group)

@@ -103,7 +103,9 @@ def _value_faults(source: ColumnSource) -> list[dict[str, str]]:
     """Measures whose column holds no numbers, and hierarchies that cannot be put in order."""
     faults = []
     for number, measure in enumerate(source.model.measures):
-        for aggregate in base_aggregates(measure) if measure.aggregate not in ("count", "distinct") else ():
+        if measure.aggregate in ("count", "distinct", "ratio"):
+            continue
+        for aggregate in base_aggregates(measure, source.model):
             try:
                 source.argument_values(measure.table, aggregate)
             except AppError as error:

@@ -12,7 +12,13 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from dastan.core.engine import kernels
-from dastan.core.engine.aggregates import BaseAggregate, reduce_values
+from dastan.core.engine.aggregates import (
+    BaseAggregate,
+    BaseKind,
+    percentile_values,
+    reduce_values,
+    variance_values,
+)
 from dastan.core.engine.grouping import RowGroups, group_rows
 from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.waist import Condition, Groups, LevelRef, Request
@@ -22,11 +28,14 @@ from dastan.core.model.document import Attribute, Dimension, SemanticModel
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.reach import Grain, grain_of, path_to_table, reaches, relationship_for
 from dastan.core.values import Values
-from dastan.sources.columns import codes_of, numbers
+from dastan.sources.columns import codes_of, keys_of, numbers
 from dastan.sources.dimension_rows import Pointers, match_keys, members_of, own_rows
 from dastan.sources.tables import TableData
 
 _T = TypeVar("_T")
+
+_IN_ORDER = ("distinct", "percentile")
+"""Aggregates taken over the records in order of their argument."""
 
 
 class ColumnSource:
@@ -44,8 +53,8 @@ class ColumnSource:
         for measure in self.model.measures:
             grain = grain_of(measure)
             arguments: list[str | None] = [None]
-            for each in base_aggregates(measure):
-                if each.kind == "distinct":
+            for each in base_aggregates(measure, self.model):
+                if each.kind in _IN_ORDER:
                     arguments.append(each.argument)
                 elif each.kind != "count":
                     self.argument_values(measure.table, each)
@@ -55,23 +64,22 @@ class ColumnSource:
                         self._codes(grain, dimension, argument)
 
     def group(self, request: Request) -> Groups:
-        """Groups a fact's records: once in their own order, and once more for each distinct count.
-
-        Distinct counts are taken over a projection of the records in order of what is counted, so that
-        one pass over the groups is exact.
+        """Groups a fact's records: once in their own order, and once more in order of each argument of a distinct
+        count or percentile, so that one pass over the groups is exact.
         """
         answers: dict[BaseAggregate, Values] = {}
         codes: tuple[np.ndarray, ...] = ()
-        plain = tuple(each for each in request.aggregates if each.kind != "distinct")
-        for ordered_by in [*([None] if plain else []), *(each for each in request.aggregates if each not in plain)]:
-            argument = ordered_by.argument if ordered_by is not None else None
+        plain = tuple(each for each in request.aggregates if each.kind not in _IN_ORDER)
+        orders = dict.fromkeys(each.argument for each in request.aggregates if each.kind in _IN_ORDER)
+        for argument in [*([None] if plain else []), *orders]:
             rows = self._rows_in_scope(request.grain, request.condition + request.rights.rows, argument)
             row_count = self.tables[request.grain.table].row_count if rows is None else len(rows)
             levels = [self._level(request.grain, each, rows, argument) for each in request.levels]
             grouped = group_rows(levels, row_count)
             codes = grouped.codes
-            for each in plain if ordered_by is None else (ordered_by,):
-                answers[each] = self._aggregate(request.grain, each, grouped, rows)
+            for each in request.aggregates:
+                if (each.argument if each.kind in _IN_ORDER else None) == argument:
+                    answers[each] = self._aggregate(request, each, grouped, rows)
         return Groups(codes, tuple(answers[each] for each in request.aggregates))
 
     def members(self, dimension: str, hierarchy: str) -> HierarchyMembers:
@@ -140,7 +148,7 @@ class ColumnSource:
         if argument is not None:
             return self._keep(
                 ("ordered", grain, dimension.name, argument),
-                lambda: self._codes(grain, dimension, None)[self._distinct(grain.table, argument)[1]],
+                lambda: self._codes(grain, dimension, None)[self._in_order(grain.table, argument)[1]],
             )
         if dimension.key is None:
             return self._own_rows(dimension)[0]
@@ -152,35 +160,95 @@ class ColumnSource:
     def _own_rows(self, dimension: Dimension) -> tuple[np.ndarray, np.ndarray]:
         return self._keep(("own", dimension.name), lambda: own_rows(self.tables[dimension.table], dimension))
 
-    def _aggregate(self, grain: Grain, aggregate: BaseAggregate, grouped: RowGroups, rows: np.ndarray | None) -> Values:
-        group, count = grouped.group, grouped.count
+    def _aggregate(
+        self, request: Request, aggregate: BaseAggregate, grouped: RowGroups, rows: np.ndarray | None
+    ) -> Values:
+        group, count, table = grouped.group, grouped.count, request.grain.table
+        name = f'"{aggregate.argument}"'
         if aggregate.kind == "count":
             counts = np.zeros(count, np.int64)
             kernels.count_rows(group, counts)
             return Values(counts, 0, np.ones(count, np.bool_))
         if aggregate.kind == "distinct":
-            codes = self._distinct(grain.table, aggregate.argument)[0]
+            codes = self._in_order(table, aggregate.argument)[0]
             last, counts = np.full(count, -1, np.int64), np.zeros(count, np.int64)
             kernels.count_distinct(group, codes if rows is None else codes[rows], last, counts)
             return Values(counts, 0, np.ones(count, np.bool_))
-        values = self.argument_values(grain.table, aggregate)
+        values = self.argument_values(table, aggregate)
+        if aggregate.kind == "percentile":
+            values = self._keep(
+                ("values in order", table, aggregate.argument),
+                lambda: self.argument_values(table, aggregate).take(self._in_order(table, aggregate.argument)[1]),
+            )
+            values = values if rows is None else values.take(rows)
+            has = np.flatnonzero(values.present)
+            return percentile_values(aggregate.fraction, values.take(has), group[has], count)
+        if aggregate.kind == "balance":
+            return self._balance(request, aggregate, grouped, rows)
         values = values if rows is None else values.take(rows)
-        return reduce_values(aggregate.kind, values, group, count, f'"{aggregate.argument}"')
+        if aggregate.kind == "variance":
+            return variance_values(values, group, count, name)
+        return reduce_values(aggregate.kind, values, group, count, name)
 
-    def _distinct(self, table: str, argument: str) -> tuple[np.ndarray, np.ndarray]:
-        """What is counted, coded and ascending, and the records in that order."""
+    def _balance(
+        self, request: Request, aggregate: BaseAggregate, grouped: RowGroups, rows: np.ndarray | None
+    ) -> Values:
+        """Sums of the records of one loaded day of each group's period (the last or first), or their mean over all.
+
+        Which days are loaded is a matter of the period alone, whatever the other filters and rights. A record
+        without a date counts only where a period has no dated one.
+        """
+        grain, name = request.grain, f'"{aggregate.argument}"'
+        rank = self._day_ranks(self.model.dimension(aggregate.time))[
+            self._codes(grain, self.model.dimension(aggregate.time), None)
+        ]
+        in_time = tuple(each for each in request.condition if each.dimension == aggregate.time)
+        loaded = self._rows_in_scope(grain, in_time, None)
+        loaded = np.arange(len(rank)) if loaded is None else loaded
+        levels = [self._level(grain, each, loaded, None) for each in request.levels if each.dimension == aggregate.time]
+        period = group_rows(levels, len(loaded))
+        period_by_row = np.zeros(len(rank), np.int64)
+        period_by_row[loaded] = period.group
+        taken = np.arange(len(rank)) if rows is None else rows
+        values = self.argument_values(grain.table, aggregate)
+        days = Values(rank[loaded], 0, rank[loaded] >= 0)
+        kind: BaseKind = "min" if aggregate.over_time == "first" else "max"
+        chosen = reduce_values(kind, days, period.group, period.count, name)
+        wanted = np.where(chosen.present, chosen.data, -1)
+        if aggregate.over_time != "average":
+            is_on_day = np.flatnonzero(rank[taken] == wanted[period_by_row[taken]])
+            return reduce_values("sum", values.take(taken[is_on_day]), grouped.group[is_on_day], grouped.count, name)
+        is_dated = np.flatnonzero((rank[taken] >= 0) | (wanted[period_by_row[taken]] < 0))
+        total = reduce_values("sum", values.take(taken[is_dated]), grouped.group[is_dated], grouped.count, name)
+        pairs = np.unique(np.stack([period.group[days.present], rank[loaded][days.present]]), axis=1)
+        day_counts = np.maximum(np.bincount(pairs[0], minlength=period.count), 1)
+        period_of_group = np.zeros(grouped.count, np.int64)
+        period_of_group[grouped.group] = period_by_row[taken]
+        return Values(total.as_float() / day_counts[period_of_group], None, total.present)
+
+    def _day_ranks(self, dimension: Dimension) -> np.ndarray:
+        """For each row of a calendar its place in order of date, -1 for a blank and an unknown one, as int64."""
+        days = keys_of(self.tables[dimension.table].column(dimension.key or ""))
+        order = np.argsort(np.array([str(each) for each in days]), kind="stable")
+        ranks = np.full(len(days) + 2, -1, np.int64)
+        ranks[order] = np.arange(len(days))
+        return ranks
+
+    def _in_order(self, table: str, argument: str) -> tuple[np.ndarray, np.ndarray]:
+        """What is counted or ranked, coded in ascending order of value, and the records in that order."""
 
         def order() -> tuple[np.ndarray, np.ndarray]:
             formula = parse_rows(argument)
-            if isinstance(formula, ColumnRef):
+            if isinstance(formula, ColumnRef) and not _is_numeric(self.tables[table].column(formula.name).type):
                 codes = codes_of(self.tables[table].column(formula.name))
             else:
                 values = self._values(table, argument)
-                codes = codes_of(pa.chunked_array([pa.array(values.data, mask=~values.present)]))
+                codes = np.full(len(values), -1, np.int32)
+                codes[values.present] = np.unique(values.data[values.present], return_inverse=True)[1]
             rows = np.argsort(codes, kind="stable")
             return codes[rows], rows
 
-        return self._keep(("distinct", table, argument), order)
+        return self._keep(("in order", table, argument), order)
 
     def argument_values(self, table: str, aggregate: BaseAggregate) -> Values:
         """What an aggregate is computed from. Raises SourceError for a column without numbers.

@@ -15,6 +15,8 @@ ROWS: dict[str, list[dict[str, object]]] = {
         {"line": "L2", "mode": "tram", "team": 2, "week_year": 2024, "week": 2, "depot_id": 1},
         {"line": "L3", "mode": "bus", "team": 1, "week_year": 2025, "week": 1, "depot_id": None},
     ],
+    "days": [{"day": "2024-01-01", "year": 2024, "month": 1}],
+    "fleet": [{"day": "2024-01-01", "line_id": "L1", "available": 3}],
     "repairs": [
         {"from_line": line, "to_line": "L3", "cost": Decimal(cents).scaleb(-2)} for line, cents in [("L1", 700), ("L1", 50), (None, 25)]
     ],
@@ -22,7 +24,7 @@ ROWS: dict[str, list[dict[str, object]]] = {
     "fares": [{"product": 1, "family": "a"}, {"product": 2, "family": "b"}],
     "taps": [
         {"line_id": line, "product_id": product, "band": "x", "boardings": boardings, "revenue": Decimal(cents).scaleb(-2),
-         "delay": None, "card": card}
+         "delay": None, "card": card, "day": "2024-01-01"}
         for line, product, boardings, cents, card in [
             ("L1", 1, 2, 500, 1), ("L2", 1, 1, 250, 1), ("L3", 2, 4, 1000, 2), (None, 2, 1, 125, 3),
         ]

@@ -11,20 +11,28 @@ from dastan.core.engine import kernels
 from dastan.core.errors import LimitError
 from dastan.core.values import Values
 
-BaseKind = Literal["count", "count_values", "sum", "min", "max", "distinct"]
+BaseKind = Literal["count", "count_values", "sum", "min", "max", "distinct", "percentile", "variance", "balance"]
+
+_ROLLING = ("count", "count_values", "sum", "min", "max")
 
 
 @dataclass(frozen=True, slots=True)
 class BaseAggregate:
-    """One aggregate over the rows of a group; `argument` is a row formula's text, "" for `count`."""
+    """One aggregate over the rows of a group; `argument` is a row formula's text, "" for `count`.
+
+    `fraction` is a percentile's, 0 to 1; `time` and `over_time` are a balance's.
+    """
 
     kind: BaseKind
     argument: str = ""
+    fraction: float = 0.0
+    time: str = ""
+    over_time: Literal["last", "first", "average"] = "last"
 
     @property
     def rolls_up(self) -> bool:
         """Whether a coarser group's value follows from those of the finer groups in it."""
-        return self.kind != "distinct"
+        return self.kind in _ROLLING
 
 
 def reduce_values(kind: BaseKind, values: Values, group: np.ndarray, count: int, name: str) -> Values:
@@ -72,3 +80,36 @@ def roll_up(kind: BaseKind, values: Values, group: np.ndarray, count: int, name:
     if kind in ("count", "count_values"):
         return Values(reduce_values("sum", values, group, count, name).data, 0, np.ones(count, np.bool_))
     return reduce_values(kind, values, group, count, name)
+
+
+def percentile_values(fraction: float, values: Values, group: np.ndarray, count: int) -> Values:
+    """Each group's percentile, `(count,) float64`, interpolated between the two nearest ranks.
+
+    Args: `values` in ascending order, blanks left out; `group` their `(n,) int64` groups.
+    Source: Hyndman and Fan (1996), definition 7; the median is the one at a half.
+    """
+    sizes = np.zeros(count, np.int64)
+    kernels.count_rows(group, sizes)
+    place = np.maximum(sizes - 1, 0) * fraction
+    # Rounded away what multiplication leaves, so that 0.1 of 10 steps is step 1 and not just below it.
+    low = np.floor(np.round(place, 9)).astype(np.int64)
+    share = np.round(place, 9) - low
+    data = values.as_float()
+    picked = []
+    for wanted in (low, np.minimum(low + 1, np.maximum(sizes - 1, 0))):
+        found = np.zeros(count)
+        kernels.pick_ranked(group, data, wanted, np.zeros(count, np.int64), found)
+        picked.append(found)
+    return Values(picked[0] + (picked[1] - picked[0]) * share, None, sizes > 0)
+
+
+def variance_values(values: Values, group: np.ndarray, count: int, name: str) -> Values:
+    """Each group's sample variance, `(count,) float64`, in two passes; empty for fewer than two values."""
+    numbers = Values(values.as_float(), None, values.present)
+    total = reduce_values("sum", numbers, group, count, name)
+    found = reduce_values("count_values", numbers, group, count, name).data
+    mean = np.divide(total.data, found, out=np.zeros(count), where=found > 0)
+    away = Values((numbers.data - mean[group]) ** 2, None, values.present)
+    squares = reduce_values("sum", away, group, count, name)
+    has = found > 1
+    return Values(np.divide(squares.data, found - 1, out=np.zeros(count), where=has), None, has)

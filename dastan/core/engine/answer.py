@@ -71,7 +71,7 @@ def answer(
     column_axis = build_axis(
         columns, axis_grains(columns), _existing(facts, "columns"), False, _all_caption(document, model, "columns")
     )
-    cells = [_cells(fact, measures, row_axis, column_axis) for fact in facts]
+    cells = [_cells(fact, measures, model, row_axis, column_axis) for fact in facts]
     newest = max((day for fact in facts if (day := source.newest(fact.grain))), default=None)
     return Answer(measures, row_axis, column_axis, *_side_by_side(measures, cells, len(column_axis)), newest)
 
@@ -98,7 +98,7 @@ def _ask(
     """Groups one fact. Where a placed dimension does not reach it, only the totals above are asked; a filter
     on a dimension that does not reach it leaves it alone."""
     own = [each for each in measures if grain_of(each) == grain]
-    aggregates = tuple(dict.fromkeys([COUNT, *(base for each in own for base in base_aggregates(each))]))
+    aggregates = tuple(dict.fromkeys([COUNT, *(base for each in own for base in base_aggregates(each, model))]))
 
     def is_reached(dimension: str) -> bool:
         return reaches(model, grain, model.dimension(dimension))
@@ -150,7 +150,7 @@ class _Cells:
     values: dict[str, Values]
 
 
-def _cells(fact: _Fact, measures: tuple[Measure, ...], rows: Axis, columns: Axis) -> _Cells:
+def _cells(fact: _Fact, measures: tuple[Measure, ...], model: SemanticModel, rows: Axis, columns: Axis) -> _Cells:
     parts = []
     own = [each for each in measures if grain_of(each) == fact.grain]
     for pair, groups in fact.groups.items():
@@ -159,7 +159,7 @@ def _cells(fact: _Fact, measures: tuple[Measure, ...], rows: Axis, columns: Axis
         column = columns.entry_of(columns.grains.index(pair.columns), groups.codes[width:], len(groups))
         # Without levels there is one group even when no record is in scope: a cell over nothing is empty.
         seen = np.flatnonzero((row >= 0) & (column >= 0) & (groups.values[0].data > 0))
-        values = {each.name: measure_values(each, fact.aggregates, groups).take(seen) for each in own}
+        values = {each.name: measure_values(each, model, fact.aggregates, groups).take(seen) for each in own}
         parts.append(_Cells(row[seen], column[seen], values))
     return _Cells(
         np.concatenate([each.rows for each in parts]),

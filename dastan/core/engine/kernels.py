@@ -119,6 +119,16 @@ def count_distinct(group, codes, last, counts):  # type: ignore[no-untyped-def]
             counts[at] += 1
 
 
+@njit(types.void(_I64, _F64, _I64, _TO_I64, _TO_F64), **_OPTIONS)
+def pick_ranked(group, data, wanted, seen, picked):  # type: ignore[no-untyped-def]
+    """Picks each group's value of rank `wanted` (0 is the least). Rows come in ascending order of value."""
+    for row in range(group.size):
+        at = group[row]
+        if seen[at] == wanted[at]:
+            picked[at] = data[row]
+        seen[at] += 1
+
+
 @njit(types.int64(_I64, _TO_I64, _TO_I64, _TO_I64), **_OPTIONS)
 def number_keys(key, slots, group, found):  # type: ignore[no-untyped-def]
     """Numbers the different keys in order of appearance, by a hash table with open addressing.

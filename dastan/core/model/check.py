@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from dastan.core.errors import FormulaError, did_you_mean
 from dastan.core.formula.rows import parse_rows
 from dastan.core.model.document import Dimension, Measure, SemanticModel
-from dastan.core.model.reach import path_to_table, relationships_between
+from dastan.core.model.reach import grain_of, path_to_table, reaches, relationships_between
 
 Place = tuple[str | int, ...]
 
@@ -133,12 +133,20 @@ def _measures(model: SemanticModel) -> Iterator[Fault]:
             yield _unknown_table((*place, "table"), each.table, model)
         yield from _argument(place, each)
         yield from _roles(place, each, model)
+        yield from _ratio(place, each, model)
+        yield from _balance(place, each, model)
         if not _PATTERN.match(each.format):
             hint = 'Use a CLDR number pattern such as "#,##0" or "#,##0.00".'
             yield Fault((*place, "format"), f'"{each.format}" is not a number pattern.', hint)
 
 
 def _argument(place: Place, measure: Measure) -> Iterator[Fault]:
+    if measure.aggregate == "ratio":
+        return
+    percentile = -1 if measure.percentile is None else measure.percentile
+    if measure.aggregate == "percentile" and not 0 <= percentile <= 100:
+        hint = "Give `percentile`, from 0 to 100."
+        yield Fault(place, f'"{measure.caption}" does not say which percentile.', hint)
     if measure.aggregate == "count":
         if measure.expression is not None:
             hint = "Leave `expression` out, or use count_values to count records with a value."
@@ -151,6 +159,29 @@ def _argument(place: Place, measure: Measure) -> Iterator[Fault]:
             parse_rows(measure.expression)
         except FormulaError as error:
             yield Fault((*place, "expression"), error.message, error.hint)
+
+
+def _ratio(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fault]:
+    if measure.aggregate != "ratio":
+        return
+    for field in ("numerator", "denominator"):
+        name = getattr(measure, field)
+        found = [each for each in model.measures if each.name == name]
+        if not found:
+            known = did_you_mean(name or "", (each.name for each in model.measures))
+            yield Fault((*place, field), f'The {field} of "{measure.caption}" is not in the model.', known)
+        elif found[0].aggregate == "ratio" or grain_of(found[0]) != grain_of(measure):
+            hint = "Use a plain measure of the same table and roles."
+            yield Fault((*place, field), f'"{found[0].caption}" cannot be the {field} of "{measure.caption}".', hint)
+
+
+def _balance(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fault]:
+    if measure.aggregate != "balance":
+        return
+    found = [each for each in model.dimensions if each.name == measure.time]
+    if not found or not reaches(model, grain_of(measure), found[0]):
+        hint = "Give `time`, the name of the calendar dimension that reaches its table."
+        yield Fault((*place, "time"), f'"{measure.caption}" does not say along which calendar it is a balance.', hint)
 
 
 def _roles(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fault]:

@@ -16,7 +16,21 @@ MemberPath = tuple[Key, ...]
 """A member's keys from the top of its hierarchy down, so `("tram", "north")` is a group of trams."""
 
 ColumnType = Literal["text", "integer", "decimal", "float", "date", "boolean"]
-Aggregate = Literal["sum", "count", "count_values", "distinct", "min", "max", "average"]
+Aggregate = Literal[
+    "sum",
+    "count",
+    "count_values",
+    "distinct",
+    "min",
+    "max",
+    "average",
+    "median",
+    "percentile",
+    "variance",
+    "deviation",
+    "balance",
+    "ratio",
+]
 
 
 _Named = TypeVar("_Named", "Attribute", "Hierarchy", "Dimension", "Measure")
@@ -158,7 +172,17 @@ class Measure(Part):
     table: str
     aggregate: Aggregate
     expression: str | None = None
-    """A column or a row formula, `quantity * price`; none for `count`."""
+    """A column or a row formula, `quantity * price`; none for `count` and `ratio`."""
+    percentile: float | None = None
+    """Of a percentile: between 0 and 100. A value between two records is interpolated."""
+    time: str | None = None
+    """Of a balance: the calendar dimension, along which it is not added."""
+    over_time: Literal["last", "first", "average"] = "last"
+    """Of a balance: which of the loaded days inside a period it is taken at."""
+    numerator: str | None = None
+    """Of a ratio: the measure above the line, of the same records."""
+    denominator: str | None = None
+    """Of a ratio: the measure below the line."""
     roles: dict[str, str] = field(default_factory=dict)
     """Per dimension, the role of the relationship by which this measure is reached."""
     format: str = "#,##0"

@@ -6,6 +6,7 @@ Decimals are kept as whole numbers of their smallest unit, so that sums are exac
 from __future__ import annotations
 
 import sqlite3
+import statistics
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -18,26 +19,37 @@ LEVELS = {
     "band": ("band",),
     "week": ("week_year", "week"),
     "area": ("region", "depot", "line"),
+    "calendar": ("year", "month", "day"),
 }
 COLUMN = {
     "mode": "lines.mode", "team": "lines.team", "line": "lines.line", "family": "fares.family",
-    "product": "fares.product", "band": "taps.band", "week_year": "lines.week_year", "week": "lines.week", "region": "depots.region", "depot": "depots.depot",
+    "product": "fares.product", "band": "taps.band", "week_year": "lines.week_year", "week": "lines.week", "region": "depots.region", "depot": "depots.depot", "year": "days.year", "month": "days.month", "day": "days.day",
 }  # fmt: skip
 LINES = "lines LEFT JOIN depots ON depots.depot = lines.depot_id"
 _LINES = "LEFT JOIN depots ON depots.depot = lines.depot_id"
 FACTS = {
-    "taps": f"taps LEFT JOIN lines ON lines.line = taps.line_id {_LINES} LEFT JOIN fares ON fares.product = taps.product_id",
+    "taps": f"taps LEFT JOIN lines ON lines.line = taps.line_id {_LINES} LEFT JOIN fares ON fares.product = taps.product_id "
+    "LEFT JOIN days ON days.day = taps.day",
+    "fleet": f"fleet LEFT JOIN lines ON lines.line = fleet.line_id {_LINES} LEFT JOIN days ON days.day = fleet.day",
     "from": f"repairs LEFT JOIN lines ON lines.line = repairs.from_line {_LINES}",
     "to": f"repairs LEFT JOIN lines ON lines.line = repairs.to_line {_LINES}",
 }
 """The records that measures count, each joined by its roles to what it reaches."""
 REACHED = {
-    "taps": {"line", "fare", "band", "week", "area"},
+    "taps": {"line", "fare", "band", "week", "area", "calendar"},
+    "fleet": {"line", "week", "area", "calendar"},
     "from": {"line", "week", "area"},
     "to": {"line", "week", "area"},
 }
-FACT_OF = {"repairs": "from", "repair_cost": "from", "arrivals": "to"}
-TABLE_OF = {"line": LINES, "fare": "fares", "band": "taps", "week": LINES, "area": LINES}
+FACT_OF = {
+    "repairs": "from",
+    "repair_cost": "from",
+    "arrivals": "to",
+    "closing": "fleet",
+    "first_held": "fleet",
+    "mean_held": "fleet",
+}
+TABLE_OF = {"line": LINES, "fare": "fares", "band": "taps", "week": LINES, "area": LINES, "calendar": "days"}
 SQL = {
     "boardings": "SUM(boardings)",
     "revenue": "SUM(revenue)",
@@ -53,7 +65,31 @@ SQL = {
     "repairs": "COUNT(*)",
     "repair_cost": "SUM(cost)",
     "arrivals": "COUNT(*)",
+    "fare_each": "SUM(revenue) / 100.0 / NULLIF(SUM(boardings), 0)",
+    # Worked out from the values themselves, below.
+    "delay_median": "NULL",
+    "revenue_tenth": "NULL",
+    "delay_variance": "NULL",
+    "boardings_deviation": "NULL",
+    "closing": "NULL",
+    "first_held": "NULL",
+    "mean_held": "NULL",
 }
+
+
+def _tenth(values: list[float]) -> float:
+    if len(values) == 1:
+        return values[0] / 100
+    return statistics.quantiles(values, n=10, method="inclusive")[0] / 100
+
+
+OF_VALUES = {
+    "delay_median": ("delay", statistics.median),
+    "revenue_tenth": ("revenue", _tenth),
+    "delay_variance": ("delay", statistics.variance),
+    "boardings_deviation": ("boardings", statistics.stdev),
+}
+BALANCES = ("closing", "first_held", "mean_held")
 SCALE = {"revenue": 2, "revenue_least": 2, "worth": 2, "repair_cost": 2}
 
 Header = tuple[tuple[str, MemberPath], ...]
@@ -100,14 +136,47 @@ class Oracle:
                     sql = f"SELECT COUNT(*), {chosen} FROM {FACTS[fact]} WHERE {where} AND {scope}"
                     found = self.connection.execute(sql, [*values, *more]).fetchone()
                     for measure, value in zip(own, found[1:], strict=True):
+                        if measure in OF_VALUES:
+                            value = self._of_values(
+                                measure, f"{FACTS[fact]} WHERE {where} AND {scope}", [*values, *more]
+                            )
+                        elif measure in BALANCES:
+                            period = tuple(each for each in (*row, *column) if each[0] == "calendar")
+                            value = self._balance(document, measure, period, f"{where} AND {scope}", [*values, *more])
                         cells[row, column, measure] = None if found[0] == 0 else _read(measure, value)
         return Expected(rows, columns, cells)
 
-    def _filters(self, document: Analysis, fact: str) -> tuple[str, list[object]]:
+    def _of_values(self, measure: str, source: str, parameters: list[object]) -> float | None:
+        column, compute = OF_VALUES[measure]
+        rows = self.connection.execute(f"SELECT {column} FROM {source}", parameters)
+        found = [value for (value,) in rows if value is not None]
+        return (
+            compute(found) if len(found) >= (2 if compute in (statistics.variance, statistics.stdev) else 1) else None
+        )
+
+    def _balance(
+        self, document: Analysis, measure: str, period: Header, where: str, parameters: list[object]
+    ) -> int | float | None:
+        """Adds up the records of the period's last (first) loaded day, which other filters do not move."""
+        in_time, more = self._filters(document, "fleet", only="calendar")
+        scope, own = _scope(period)
+        sql = f"SELECT DISTINCT days.day FROM {FACTS['fleet']} WHERE {in_time} AND {scope} AND days.day IS NOT NULL"
+        days = sorted(day for (day,) in self.connection.execute(sql, [*more, *own]))
+        if measure == "mean_held":
+            dated = "days.day IS NOT NULL" if days else "1"
+            sql = f"SELECT SUM(available) * 1.0 FROM {FACTS['fleet']} WHERE {where} AND {dated}"
+            total = self.connection.execute(sql, parameters).fetchone()[0]
+            return None if total is None else total / max(len(days), 1)
+        day = None if not days else days[-1] if measure == "closing" else days[0]
+        sql = f"SELECT SUM(available) FROM {FACTS['fleet']} WHERE {where} AND days.day IS ?"
+        found: int | None = self.connection.execute(sql, [*parameters, day]).fetchone()[0]
+        return found
+
+    def _filters(self, document: Analysis, fact: str, only: str | None = None) -> tuple[str, list[object]]:
         """The filters that reach a fact; the others leave it alone."""
         parts, values = ["1"], []
         for each in document.question.filters:
-            if each.hierarchy not in REACHED[fact]:
+            if each.hierarchy not in REACHED[fact] or (only is not None and each.hierarchy != only):
                 continue
             scopes = [_scope(((each.hierarchy, path),)) for path in each.members]
             joined = " OR ".join(f"({sql})" for sql, _ in scopes) or "0"

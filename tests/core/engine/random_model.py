@@ -22,7 +22,12 @@ tables:
   fares: {file: fares.parquet}
   depots: {file: depots.parquet}
   repairs: {file: repairs.parquet}
+  days: {file: days.parquet}
+  fleet: {file: fleet.parquet}
 relationships:
+  - {from_table: taps, from_column: day, to_table: days, to_column: day, role: day}
+  - {from_table: fleet, from_column: day, to_table: days, to_column: day, role: day}
+  - {from_table: fleet, from_column: line_id, to_table: lines, to_column: line, role: line}
   - {from_table: repairs, from_column: from_line, to_table: lines, to_column: line, role: from}
   - {from_table: repairs, from_column: to_line, to_table: lines, to_column: line, role: to}
   - {from_table: lines, from_column: depot_id, to_table: depots, to_column: depot, role: depot}
@@ -56,6 +61,12 @@ dimensions:
     table: taps
     attributes: [{name: band, key: band}]
     hierarchies: [{name: band, levels: [band]}]
+  - name: calendar
+    caption: Calendar
+    table: days
+    key: day
+    attributes: [{name: year, key: year}, {name: month, key: month}, {name: day, key: day}]
+    hierarchies: [{name: calendar, levels: [year, month, day]}]
 measures:
   - {name: boardings, caption: Boardings, table: taps, aggregate: sum, expression: boardings}
   - {name: revenue, caption: Revenue, table: taps, aggregate: sum, expression: revenue}
@@ -68,11 +79,20 @@ measures:
   - {name: revenue_average, caption: Average revenue, table: taps, aggregate: average, expression: revenue}
   - {name: cards, caption: Cards, table: taps, aggregate: distinct, expression: card}
   - {name: worth, caption: Worth, table: taps, aggregate: sum, expression: boardings * revenue}
+  - {name: delay_median, caption: Median, table: taps, aggregate: median, expression: delay}
+  - {name: revenue_tenth, caption: Tenth, table: taps, aggregate: percentile, percentile: 10, expression: revenue}
+  - {name: delay_variance, caption: Variance, table: taps, aggregate: variance, expression: delay}
+  - {name: boardings_deviation, caption: Deviation, table: taps, aggregate: deviation, expression: boardings}
+  - {name: fare_each, caption: Fare each, table: taps, aggregate: ratio, numerator: revenue, denominator: boardings}
+  - {name: closing, caption: Closing, table: fleet, aggregate: balance, expression: available, time: calendar}
+  - {name: first_held, caption: First, table: fleet, aggregate: balance, expression: available, time: calendar, over_time: first}
+  - {name: mean_held, caption: Mean, table: fleet, aggregate: balance, expression: available, time: calendar, over_time: average}
   - {name: repairs, caption: Repairs, table: repairs, aggregate: count, roles: {line: from}}
   - {name: repair_cost, caption: Repair cost, table: repairs, aggregate: sum, expression: cost, roles: {line: from}}
   - {name: arrivals, caption: Arrivals, table: repairs, aggregate: count, roles: {line: to}}
 """
 
+DAYS = ("2023-12-31", "2024-01-01", "2024-01-02", "2024-02-29", "2025-01-05", "2025-03-01")
 MODES = ("bus", "ferry", "tram", None)
 
 
@@ -115,7 +135,27 @@ def random_rows(seed: int) -> dict[str, list[dict[str, object]]]:
         }
         for _ in range(int(random.integers(1, 30)))
     ]
-    return {"repairs": repairs, "lines": lines, "fares": fares, "taps": taps, "depots": depots}
+    days = [{"day": day, "year": int(day[:4]), "month": int(day[5:7])} for day in random.permutation(DAYS).tolist()]
+    dated = (*DAYS, "2031-01-01")
+    for tap in taps:
+        tap["day"] = pick(dated, 0.1)
+    fleet = [
+        {
+            "day": pick(dated, 0.1),
+            "line_id": pick(known, 0.1),
+            "available": None if random.random() < 0.1 else int(random.integers(-5, 50)),
+        }
+        for _ in range(int(random.integers(1, 40)))
+    ]
+    return {
+        "days": days,
+        "fleet": fleet,
+        "repairs": repairs,
+        "lines": lines,
+        "fares": fares,
+        "taps": taps,
+        "depots": depots,
+    }
 
 
 SCHEMA = {
@@ -123,10 +163,12 @@ SCHEMA = {
                         ("week", pa.int64()), ("depot_id", pa.int64())]),
     "depots": pa.schema([("depot", pa.int64()), ("region", pa.string())]),
     "repairs": pa.schema([("from_line", pa.string()), ("to_line", pa.string()), ("cost", pa.decimal128(9, 2))]),
+    "days": pa.schema([("day", pa.string()), ("year", pa.int64()), ("month", pa.int64())]),
+    "fleet": pa.schema([("day", pa.string()), ("line_id", pa.string()), ("available", pa.int64())]),
     "fares": pa.schema([("product", pa.int64()), ("family", pa.string())]),
     "taps": pa.schema([("line_id", pa.string()), ("product_id", pa.int64()), ("band", pa.string()),
                        ("boardings", pa.int64()), ("revenue", pa.decimal128(20, 2)), ("delay", pa.float64()),
-                       ("card", pa.int64())]),
+                       ("card", pa.int64()), ("day", pa.string())]),
 }  # fmt: skip
 
 

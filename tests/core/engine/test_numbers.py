@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from dastan.core.analysis.gestures import FilterMembers, Gesture, PutDimension, PutMeasure
-from dastan.core.engine.aggregates import BaseAggregate, reduce_values
+from dastan.core.engine.aggregates import BaseAggregate, percentile_values, reduce_values, variance_values
 from dastan.core.engine.answer import Answer, answer
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.grouping import group_rows
@@ -86,6 +86,66 @@ def test_two_roles_of_one_fact_stand_side_by_side() -> None:
         "without a line": [1, None],
         "all": [3, 3],
     }
+
+
+@pytest.mark.parametrize(
+    ("fraction", "values", "expected"),
+    [(0.5, [1, 2, 10], 2.0), (0.5, [1, 2, 3, 10], 2.5), (0.1, [0, 10, 20, 30, 40, 50, 60, 70, 80, 90, 100], 10.0),
+     (0.9, [5], 5.0), (1.0, [1, 4], 4.0), (0.0, [1, 4], 1.0), (0.25, [1, 2], 1.25)],
+)  # fmt: skip
+def test_percentiles_are_interpolated_between_the_nearest_ranks(
+    fraction: float, values: list[int], expected: float
+) -> None:
+    data = Values(np.array(values), 0, np.ones(len(values), np.bool_))
+    assert percentile_values(fraction, data, np.zeros(len(values), np.int64), 1).at(0) == pytest.approx(expected)
+
+
+def test_variance_keeps_its_digits_far_from_zero_and_is_empty_for_one_value() -> None:
+    data = Values(np.array([1e9 + 1, 1e9 + 2, 1e9 + 3, 5.0]), None, np.ones(4, np.bool_))
+    found = variance_values(data, np.array([0, 0, 0, 1]), 2, "delay")
+    assert (found.at(0), found.at(1)) == (1.0, None)
+
+
+def test_a_ratio_is_divided_again_at_every_total_and_empty_over_zero() -> None:
+    result = ask(PutMeasure(measure="fare_each"), PutDimension(**LINE, axis="rows"))
+    assert [result.values[0].at(cell) for cell in range(4)] == [2.5, 2.5, 1.25, 18.75 / 8]
+    zero = source_of(ROWS | {"taps": [each | {"boardings": 0} for each in ROWS["taps"]]})
+    assert totals(ask(PutMeasure(measure="fare_each"), source=zero)) == [None]
+
+
+FLEET = [
+    {"day": day, "line_id": line, "available": available}
+    for day, line, available in [
+        ("2024-01-01", "L1", 10), ("2024-01-01", "L3", 20), ("2024-01-02", "L1", 11), ("2024-01-03", "L1", 12),
+        ("2024-01-03", "L3", 22), ("2024-02-01", "L3", 30),
+    ]
+]  # fmt: skip
+DAYS = [
+    {"day": day, "year": 2024, "month": int(day[5:7])}
+    for day in ("2024-02-01", "2024-01-03", "2024-01-01", "2024-01-02")
+]
+
+
+def test_a_balance_is_added_over_lines_and_taken_at_the_last_loaded_day_of_each_period() -> None:
+    held = source_of(ROWS | {"fleet": FLEET, "days": DAYS})
+    months = PutDimension(dimension="calendar", hierarchy="calendar", level="month", axis="columns")
+    result = ask(PutMeasure(measure="closing"), PutDimension(**LINE, axis="rows"), months, source=held)
+    window = window_of(result, 0, 9, 0, 9)
+    assert [each.caption for each in window.rows] == ["bus", "tram", "All of Line"]
+    # January closes on the 3rd, February and the year on the 1st of February, when no tram was counted.
+    assert window.values == (((22, 30, 30), (12, None, None), (34, 30, 30)),)
+
+
+def test_a_balance_can_be_the_first_days_or_the_mean_of_the_loaded_days() -> None:
+    held = source_of(ROWS | {"fleet": FLEET, "days": DAYS})
+    result = ask(PutMeasure(measure="first_held"), PutMeasure(measure="mean_held"), source=held)
+    assert totals(result) == [30, 105 / 4]
+
+
+def test_a_filter_on_lines_does_not_move_the_day_of_a_balance() -> None:
+    held = source_of(ROWS | {"fleet": FLEET, "days": DAYS})
+    trams = FilterMembers(**LINE, action="keep", members=(("tram",),))
+    assert totals(ask(PutMeasure(measure="closing"), trams, source=held)) == [None]
 
 
 def test_rights_are_part_of_every_request_and_of_what_a_cache_keeps() -> None:

@@ -21,10 +21,11 @@ from tests.core.engine.random_model import random_rows, source_of
 EXAMPLES = int(os.environ.get("DASTAN_EXAMPLES", "400"))
 # The same analyses on every run of the tests; others each time when more are asked for.
 IS_FUZZING = "DASTAN_EXAMPLES" in os.environ
-DIMENSION_OF = {"line": "line", "fare": "fare", "band": "band", "week": "line", "area": "line"}
+DIMENSION_OF = {"line": "line", "fare": "fare", "band": "band", "week": "line", "area": "line", "calendar": "calendar"}
 KEYS = {
     "mode": ["bus", "ferry", "tram", None], "team": [1, 2, None], "line": ["L0", "L1", "L2", None],
     "family": ["a", "b", None], "product": [0, 1, 2, None], "band": ["x", "y", None],
+    "year": [2023, 2024, 2025, None], "month": [1, 2, 12, None], "day": ["2024-01-01", "2024-02-29", None],
     "region": ["east", "west", None], "depot": [0, 1, None], "week_year": [2024, 2025, None], "week": [1, 2, 52, None],
 }  # fmt: skip
 

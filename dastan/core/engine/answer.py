@@ -9,7 +9,7 @@ from itertools import product
 import numpy as np
 
 from dastan.core.analysis.document import Analysis, AxisName
-from dastan.core.analysis.resolve import check_document, find_dimension, find_measure, grains_of_question
+from dastan.core.analysis.resolve import check_document, find_dimension, find_measure
 from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.axes import Axis, build_axis
 from dastan.core.engine.grains import AxisGrain, Placement, axis_grains, see
@@ -61,9 +61,12 @@ def answer(
         return _unmeasured(document, model, rows, columns)
     pairs = [PairOfGrains(*each) for each in product(axis_grains(rows), axis_grains(columns))]
     shape = Shape(rows, columns)
+    alike: dict[tuple[Grain, Condition], list[Measure]] = {}
+    for each in measures:
+        alike.setdefault((grain_of(each), _own_condition(each)), []).append(each)
     facts = [
-        _ask(grain, measures, document, model, rights, pairs, shape, group or source.group)
-        for grain in grains_of_question(document, model)
+        _ask(grain, own, found, document, model, rights, pairs, shape, group or source.group)
+        for (grain, own), found in alike.items()
     ]
     row_axis = build_axis(
         rows, axis_grains(rows), _existing(facts, "rows"), True, _all_caption(document, model, "rows")
@@ -71,23 +74,26 @@ def answer(
     column_axis = build_axis(
         columns, axis_grains(columns), _existing(facts, "columns"), False, _all_caption(document, model, "columns")
     )
-    cells = [_cells(fact, measures, model, row_axis, column_axis) for fact in facts]
+    cells = [_cells(fact, model, row_axis, column_axis) for fact in facts]
     newest = max((day for fact in facts if (day := source.newest(fact.grain))), default=None)
     return Answer(measures, row_axis, column_axis, *_side_by_side(measures, cells, len(column_axis)), newest)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Fact:
-    """What was asked of one fact by one set of roles, and the groups of every pair of grains that reaches it."""
+    """What was asked of one fact, by one set of roles and under one condition of the measures' own, and the groups
+    of every pair of grains that reaches it."""
 
     grain: Grain
+    measures: list[Measure]
     aggregates: tuple[BaseAggregate, ...]
     groups: dict[PairOfGrains, Groups]
 
 
 def _ask(
     grain: Grain,
-    measures: tuple[Measure, ...],
+    own_condition: Condition,
+    measures: list[Measure],
     document: Analysis,
     model: SemanticModel,
     rights: Rights,
@@ -97,8 +103,7 @@ def _ask(
 ) -> _Fact:
     """Groups one fact. Where a placed dimension does not reach it, only the totals above are asked; a filter
     on a dimension that does not reach it leaves it alone."""
-    own = [each for each in measures if grain_of(each) == grain]
-    aggregates = tuple(dict.fromkeys([COUNT, *(base for each in own for base in base_aggregates(each, model))]))
+    aggregates = tuple(dict.fromkeys([COUNT, *(base for each in measures for base in base_aggregates(each, model))]))
 
     def is_reached(dimension: str) -> bool:
         return reaches(model, grain, model.dimension(dimension))
@@ -107,8 +112,8 @@ def _ask(
         pair for pair in pairs if all(is_reached(placement.placed.dimension) for placement, _ in shape.parts(pair))
     ]
     condition = tuple(each for each in _condition(document) if is_reached(each.dimension))
-    asked = Asked(grain, aggregates, condition, rights)
-    return _Fact(grain, aggregates, group_pairs(reached, shape, asked, group))
+    asked = Asked(grain, aggregates, own_condition + condition, rights)
+    return _Fact(grain, measures, aggregates, group_pairs(reached, shape, asked, group))
 
 
 def _existing(facts: list[_Fact], axis: AxisName) -> dict[AxisGrain, tuple[np.ndarray, ...]]:
@@ -134,6 +139,12 @@ def _placements(document: Analysis, source: Source, axis: AxisName) -> tuple[Pla
     return tuple(placements)
 
 
+def _own_condition(measure: Measure) -> Condition:
+    return tuple(
+        MemberSet(each.dimension, each.hierarchy, each.members, each.action == "keep") for each in measure.where
+    )
+
+
 def _condition(document: Analysis) -> Condition:
     return tuple(
         MemberSet(each.dimension, each.hierarchy, each.members, each.action == "keep")
@@ -150,21 +161,20 @@ class _Cells:
     values: dict[str, Values]
 
 
-def _cells(fact: _Fact, measures: tuple[Measure, ...], model: SemanticModel, rows: Axis, columns: Axis) -> _Cells:
+def _cells(fact: _Fact, model: SemanticModel, rows: Axis, columns: Axis) -> _Cells:
     parts = []
-    own = [each for each in measures if grain_of(each) == fact.grain]
     for pair, groups in fact.groups.items():
         width = len(pair.rows.depths)
         row = rows.entry_of(rows.grains.index(pair.rows), groups.codes[:width], len(groups))
         column = columns.entry_of(columns.grains.index(pair.columns), groups.codes[width:], len(groups))
         # Without levels there is one group even when no record is in scope: a cell over nothing is empty.
         seen = np.flatnonzero((row >= 0) & (column >= 0) & (groups.values[0].data > 0))
-        values = {each.name: measure_values(each, model, fact.aggregates, groups).take(seen) for each in own}
+        values = {each.name: measure_values(each, model, fact.aggregates, groups).take(seen) for each in fact.measures}
         parts.append(_Cells(row[seen], column[seen], values))
     return _Cells(
         np.concatenate([each.rows for each in parts]),
         np.concatenate([each.columns for each in parts]),
-        {each.name: _concatenated([part.values[each.name] for part in parts]) for each in own},
+        {each.name: _concatenated([part.values[each.name] for part in parts]) for each in fact.measures},
     )
 
 

@@ -9,7 +9,13 @@ from dataclasses import dataclass
 from dastan.core.errors import FormulaError, did_you_mean
 from dastan.core.formula.rows import parse_rows
 from dastan.core.model.document import Dimension, Measure, SemanticModel
-from dastan.core.model.reach import grain_of, path_to_table, reaches, relationships_between
+from dastan.core.model.reach import (
+    grain_of,
+    path_to_table,
+    reaches,
+    relationships_between,
+    shown_hierarchies,
+)
 
 Place = tuple[str | int, ...]
 
@@ -135,6 +141,7 @@ def _measures(model: SemanticModel) -> Iterator[Fault]:
         yield from _roles(place, each, model)
         yield from _ratio(place, each, model)
         yield from _balance(place, each, model)
+        yield from _where(place, each, model)
         if not _PATTERN.match(each.format):
             hint = 'Use a CLDR number pattern such as "#,##0" or "#,##0.00".'
             yield Fault((*place, "format"), f'"{each.format}" is not a number pattern.', hint)
@@ -170,9 +177,29 @@ def _ratio(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fau
         if not found:
             known = did_you_mean(name or "", (each.name for each in model.measures))
             yield Fault((*place, field), f'The {field} of "{measure.caption}" is not in the model.', known)
-        elif found[0].aggregate == "ratio" or grain_of(found[0]) != grain_of(measure):
-            hint = "Use a plain measure of the same table and roles."
+        elif (
+            found[0].aggregate == "ratio" or grain_of(found[0]) != grain_of(measure) or found[0].where != measure.where
+        ):
+            hint = "Use a plain measure of the same table, roles and condition."
             yield Fault((*place, field), f'"{found[0].caption}" cannot be the {field} of "{measure.caption}".', hint)
+
+
+def _where(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fault]:
+    for number, each in enumerate(measure.where):
+        at: Place = (*place, "where", number)
+        found = [one for one in model.dimensions if one.name == each.dimension]
+        if not found or not reaches(model, grain_of(measure), found[0]):
+            known = [one.name for one in model.dimensions if reaches(model, grain_of(measure), one)]
+            message = f'No dimension "{each.dimension}" reaches the records of "{measure.caption}".'
+            yield Fault((*at, "dimension"), message, did_you_mean(each.dimension, known))
+            continue
+        levels = {one.name: one.levels for one in shown_hierarchies(found[0])}
+        if each.hierarchy not in levels:
+            message = f'Hierarchy "{each.hierarchy}" of "{found[0].caption}" has no levels, or is not there.'
+            yield Fault((*at, "hierarchy"), message, did_you_mean(each.hierarchy, levels))
+        elif not each.members or any(not 0 < len(path) <= len(levels[each.hierarchy]) for path in each.members):
+            hint = "Write one key per level, from the top down: [[bus], [tram, hill]]."
+            yield Fault((*at, "members"), f'The condition of "{measure.caption}" names no member.', hint)
 
 
 def _balance(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fault]:

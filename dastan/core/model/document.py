@@ -164,6 +164,16 @@ class Dimension(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class MeasureCondition(Part):
+    """Records that a measure counts, whatever the table shows: members kept or left out."""
+
+    dimension: str
+    hierarchy: str
+    action: Literal["keep", "leave_out"] = "keep"
+    members: tuple[MemberPath, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Measure(Part):
     """A number that can be asked of any scope of one table's records."""
 
@@ -183,6 +193,8 @@ class Measure(Part):
     """Of a ratio: the measure above the line, of the same records."""
     denominator: str | None = None
     """Of a ratio: the measure below the line."""
+    where: tuple[MeasureCondition, ...] = ()
+    """The measure's own condition: it counts only records for which all of these hold."""
     roles: dict[str, str] = field(default_factory=dict)
     """Per dimension, the role of the relationship by which this measure is reached."""
     format: str = "#,##0"

@@ -41,6 +41,10 @@ REACHED = {
     "from": {"line", "week", "area"},
     "to": {"line", "week", "area"},
 }
+WHERE_OF = {
+    "tram_boardings": "lines.mode IS 'tram'",
+    "other_taps": "NOT (taps.band IS 'x') AND (fares.family IS 'a' OR (fares.family IS 'b' AND fares.product IS 1))",
+}
 FACT_OF = {
     "repairs": "from",
     "repair_cost": "from",
@@ -65,6 +69,8 @@ SQL = {
     "repairs": "COUNT(*)",
     "repair_cost": "SUM(cost)",
     "arrivals": "COUNT(*)",
+    "tram_boardings": "SUM(boardings)",
+    "other_taps": "COUNT(*)",
     "fare_each": "SUM(revenue) / 100.0 / NULLIF(SUM(boardings), 0)",
     # Worked out from the values themselves, below.
     "delay_median": "NULL",
@@ -119,13 +125,14 @@ class Oracle:
 
     def answer(self, document: Analysis) -> Expected:
         measures = [each.measure for each in document.question.measures]
-        facts = list(dict.fromkeys(FACT_OF.get(each, "taps") for each in measures))
+        facts = list(dict.fromkeys(_records(each) for each in measures))
         rows = self._headers(document, document.question.rows, facts, totals_first=True)
         columns = self._headers(document, document.question.columns, facts, totals_first=False)
         cells: dict[tuple[Header, Header, str], int | float | Decimal | None] = {}
-        for fact in facts:
-            own = [each for each in measures if FACT_OF.get(each, "taps") == fact]
+        for fact, condition in facts:
+            own = [each for each in measures if _records(each) == (fact, condition)]
             where, values = self._filters(document, fact)
+            where = f"{where} AND {condition}"
             chosen = ", ".join(SQL[each] for each in own)
             for row in rows:
                 for column in columns:
@@ -185,7 +192,7 @@ class Oracle:
         return " AND ".join(parts), values
 
     def _headers(
-        self, document: Analysis, placed: tuple[PlacedDimension, ...], facts: list[str], totals_first: bool
+        self, document: Analysis, placed: tuple[PlacedDimension, ...], facts: list[tuple[str, str]], totals_first: bool
     ) -> list[Header]:
         def below(above: Header, place: int) -> list[Header]:
             if place == len(placed):
@@ -207,17 +214,23 @@ class Oracle:
         return [*below((), 0), ()]
 
     def _members(
-        self, document: Analysis, above: Header, hierarchy: str, path: MemberPath, depth: int, facts: list[str]
+        self,
+        document: Analysis,
+        above: Header,
+        hierarchy: str,
+        path: MemberPath,
+        depth: int,
+        facts: list[tuple[str, str]],
     ) -> list[MemberPath]:
         """The members for which any fact has records, in natural order: keys ascending, blanks last."""
         levels = [COLUMN[each] for each in LEVELS[hierarchy][: depth + 1]]
         found: set[MemberPath] = set()
-        for fact in facts:
+        for fact, condition in facts:
             if any(each not in REACHED[fact] for each in (hierarchy, *(one for one, _ in above))):
                 continue
             where, values = self._filters(document, fact)
             scope, more = _scope((*above, (hierarchy, path)) if path else above)
-            sql = f"SELECT DISTINCT {', '.join(levels)} FROM {FACTS[fact]} WHERE {where} AND {scope}"
+            sql = f"SELECT DISTINCT {', '.join(levels)} FROM {FACTS[fact]} WHERE {where} AND {condition} AND {scope}"
             found |= {tuple(row) for row in self.connection.execute(sql, [*values, *more])}
         return sorted(found, key=lambda keys: [(key is None, key if key is not None else 0) for key in keys])
 
@@ -234,6 +247,11 @@ class Oracle:
         deeper = " OR ".join(f"{COLUMN[each]} IS NOT NULL" for each in levels[len(path) :])
         has = self.connection.execute(f"SELECT 1 FROM {table} WHERE {scope} AND ({deeper}) LIMIT 1", values).fetchone()
         return wanted and has is not None
+
+
+def _records(measure: str) -> tuple[str, str]:
+    """The records that a measure counts: a fact, and the measure's own condition."""
+    return FACT_OF.get(measure, "taps"), WHERE_OF.get(measure, "1")
 
 
 def _scope(header: Header) -> tuple[str, list[object]]:

@@ -87,6 +87,8 @@ measures:
   - {name: closing, caption: Closing, table: fleet, aggregate: balance, expression: available, time: calendar}
   - {name: first_held, caption: First, table: fleet, aggregate: balance, expression: available, time: calendar, over_time: first}
   - {name: mean_held, caption: Mean, table: fleet, aggregate: balance, expression: available, time: calendar, over_time: average}
+  - {name: tram_boardings, caption: Tram boardings, table: taps, aggregate: sum, expression: boardings, where: [{dimension: line, hierarchy: line, members: [[tram]]}]}
+  - {name: other_taps, caption: Other taps, table: taps, aggregate: count, where: [{dimension: band, hierarchy: band, action: leave_out, members: [[x]]}, {dimension: fare, hierarchy: fare, members: [[a], [b, 1]]}]}
   - {name: repairs, caption: Repairs, table: repairs, aggregate: count, roles: {line: from}}
   - {name: repair_cost, caption: Repair cost, table: repairs, aggregate: sum, expression: cost, roles: {line: from}}
   - {name: arrivals, caption: Arrivals, table: repairs, aggregate: count, roles: {line: to}}

@@ -35,6 +35,7 @@ class Desk:
 
     def drag(self, what: Locator, landing: str) -> None:
         """Drags onto one of the table's edges, which appear once the drag has begun: "rows-0", "columns-1"…"""
+        what.scroll_into_view_if_needed()
         box = what.bounding_box()
         assert box
         self.page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
@@ -48,6 +49,7 @@ class Desk:
 
     def drag_away(self, what: Locator) -> None:
         """Drags a header out of the table, onto the catalogue."""
+        what.scroll_into_view_if_needed()
         box = what.bounding_box()
         assert box
         self.page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)

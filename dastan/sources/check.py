@@ -11,6 +11,7 @@ from dastan.core.formula.rows import parse_rows
 from dastan.core.model.reach import shown_hierarchies
 from dastan.sources.column_source import ColumnSource
 from dastan.sources.dimension_rows import duplicate_keys
+from dastan.sources.open_records import day_numbers
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,6 +95,9 @@ def _column_faults(source: ColumnSource) -> list[dict[str, str]]:
     for number, measure in enumerate(model.measures):
         for column in columns_of_formula(parse_rows(measure.expression)) if measure.expression else ():
             attempt(f"measures[{number}].expression", measure.table, column)
+        for column in (measure.started, measure.ended):
+            if measure.aggregate == "open" and column is not None:
+                attempt(f"measures[{number}]", measure.table, column)
     if faults:
         return faults
     return _value_faults(source)
@@ -103,7 +107,13 @@ def _value_faults(source: ColumnSource) -> list[dict[str, str]]:
     """Measures whose column holds no numbers, and hierarchies that cannot be put in order."""
     faults = []
     for number, measure in enumerate(source.model.measures):
-        if measure.aggregate in ("count", "distinct", "ratio"):
+        if measure.aggregate == "open":
+            for column in (measure.started or "", measure.ended or ""):
+                try:
+                    day_numbers(source.tables[measure.table], column)
+                except AppError as error:
+                    faults.append({"place": f"measures[{number}]", "message": error.message, "hint": error.hint})
+        if measure.aggregate in ("count", "distinct", "ratio", "open"):
             continue
         for aggregate in base_aggregates(measure, source.model):
             try:

@@ -30,6 +30,7 @@ from dastan.core.model.reach import Grain, grain_of, path_to_table, reaches, rel
 from dastan.core.values import Values
 from dastan.sources.columns import codes_of, keys_of, numbers
 from dastan.sources.dimension_rows import Pointers, match_keys, members_of, own_rows
+from dastan.sources.open_records import count_open, day_numbers
 from dastan.sources.tables import TableData
 
 _T = TypeVar("_T")
@@ -54,6 +55,8 @@ class ColumnSource:
             grain = grain_of(measure)
             arguments: list[str | None] = [None]
             for each in base_aggregates(measure, self.model):
+                if each.kind == "open":
+                    continue
                 if each.kind in _IN_ORDER:
                     arguments.append(each.argument)
                 elif each.kind != "count":
@@ -67,6 +70,8 @@ class ColumnSource:
         """Groups a fact's records: once in their own order, and once more in order of each argument of a distinct
         count or percentile, so that one pass over the groups is exact.
         """
+        if any(each.kind == "open" for each in request.aggregates):
+            return self._group_open(request)
         answers: dict[BaseAggregate, Values] = {}
         codes: tuple[np.ndarray, ...] = ()
         plain = tuple(each for each in request.aggregates if each.kind not in _IN_ORDER)
@@ -225,6 +230,51 @@ class ColumnSource:
         period_of_group = np.zeros(grouped.count, np.int64)
         period_of_group[grouped.group] = period_by_row[taken]
         return Values(total.as_float() / day_counts[period_of_group], None, total.present)
+
+    def _group_open(self, request: Request) -> Groups:
+        """What is open at the end of each period that the calendar's levels and filters make.
+
+        The calendar chooses the periods, never the records: those are chosen by all the other conditions.
+        """
+        grain, (aggregate,) = request.grain, request.aggregates
+        time = self.model.dimension(aggregate.time)
+        days = self._keep(("days", time.name), lambda: day_numbers(self.tables[time.table], time.key or ""))
+        shown = np.ones(len(days), np.bool_)
+        for each in request.condition:
+            if each.dimension == time.name:
+                allowed = self.members(each.dimension, each.hierarchy).row_mask(each.members)[: len(days)]
+                shown &= allowed if each.is_kept else ~allowed
+        rows_of_days = np.flatnonzero(shown).astype(np.int32)
+        levels = []
+        for level in request.levels:
+            if level.dimension == time.name:
+                members = self.members(level.dimension, level.hierarchy)
+                depth = members.depth_of(level.level)
+                levels.append((rows_of_days, members.code_by_row[depth], len(members.levels[depth])))
+        periods = group_rows(levels, len(rows_of_days))
+        numbers_ = Values(days[rows_of_days], 0, np.ones(len(rows_of_days), np.bool_))
+        last_day = reduce_values("max", numbers_, periods.group, periods.count, aggregate.time).data
+        others = tuple(each for each in request.condition if each.dimension != time.name) + request.rights.rows
+        rows = self._rows_in_scope(grain, others, None)
+        table = self.tables[grain.table]
+        started, ended = (
+            self._keep(("dates", grain.table, column), partial(day_numbers, table, column))
+            for column in (aggregate.argument, aggregate.ended)
+        )
+        grouped = group_rows(
+            [self._level(grain, each, rows, None) for each in request.levels if each.dimension != time.name],
+            table.row_count if rows is None else len(rows),
+        )
+        taken = slice(None) if rows is None else rows
+        found = count_open(started[taken], ended[taken], grouped, last_day)
+        own, period = iter(grouped.codes), iter(periods.codes)
+        codes = [
+            next(period)[found.periods] if each.dimension == time.name else next(own)[found.groups]
+            for each in request.levels
+        ]
+        order = np.lexsort(codes[::-1]) if codes else np.arange(len(found.counts))
+        counts = Values(found.counts[order], 0, np.ones(len(order), np.bool_))
+        return Groups(tuple(each[order] for each in codes), (counts,))
 
     def _day_ranks(self, dimension: Dimension) -> np.ndarray:
         """For each row of a calendar its place in order of date, -1 for a blank and an unknown one, as int64."""

@@ -186,3 +186,51 @@ def test_a_wrong_password_and_an_unknown_analysis_are_said_plainly(
     inside = sign_in("ines")
     inside.goto(f"{site}/analysis/nowhere")
     expect(inside.get_by_role("alert")).to_contain_text("There is no such analysis, or it is not shared with you.")
+
+
+def test_several_facts_stand_side_by_side_by_line_against_month(sign_in: Callable[[str], Page]) -> None:
+    page = sign_in("ines")
+    page.get_by_role("button", name="New analysis").click()
+    desk = Desk(page)
+    for caption in (
+        "Boardings people", "Incidents opened records", "Incidents resolved records", "Incidents open closing",
+        "Vehicles available closing", "Operating cost cr",
+    ):  # fmt: skip
+        desk.catalogue.get_by_role("button", name=caption, exact=True).click()
+        desk.expect_step(caption.rsplit(" ", 1)[0])
+    desk.choose(desk.entry("Line"), "by Line")
+    desk.choose(
+        page.get_by_role("navigation").get_by_role("button", name="Calendar", exact=True),
+        "by Calendar, each broken down by Line",
+    )
+    desk.expect_rows(
+        [
+            "2021",
+            *MODES[:-1],
+            "2022",
+            *MODES[:-1],
+            "2023",
+            *MODES[:-1],
+            "2024",
+            *MODES[:-1],
+            "2025",
+            *MODES[:-1],
+            "All dates",
+        ]
+    )
+    first, *_ = (page.get_by_role("row").nth(at) for at in range(1))
+    boardings, opened, resolved, still_open, vehicles, cost = (
+        each.strip().replace(",", "") for each in first.get_by_role("gridcell").all_inner_texts()
+    )
+    # What is open at the end of the first year is what was opened in it and not resolved.
+    assert int(still_open) == int(opened) - int(resolved)
+    # Vehicles have no line: present for the year, empty on its modes, never repeated.
+    assert int(vehicles) > 0
+    assert float(cost) > 0
+    assert int(boardings) > 0
+    assert desk.row("Tram")[4] == ""
+    desk.choose(desk.head("2021"), "Open every year")
+    desk.choose(desk.head("Q1 2021"), "Open every quarter")
+    page.get_by_role("button", name="Turn", exact=True).click()
+    expect(page.get_by_role("columnheader").filter(has_text="Jan 2021")).to_be_visible()
+    expect(page.get_by_role("region", name="What the table shows")).to_contain_text("not for Boardings")

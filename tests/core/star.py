@@ -18,7 +18,7 @@ ROWS: dict[str, list[dict[str, object]]] = {
     "days": [{"day": "2024-01-01", "year": 2024, "month": 1}],
     "fleet": [{"day": "2024-01-01", "line_id": "L1", "available": 3}],
     "repairs": [
-        {"from_line": line, "to_line": "L3", "cost": Decimal(cents).scaleb(-2)} for line, cents in [("L1", 700), ("L1", 50), (None, 25)]
+        {"from_line": line, "to_line": "L3", "cost": Decimal(cents).scaleb(-2), "started": None, "ended": None} for line, cents in [("L1", 700), ("L1", 50), (None, 25)]
     ],
     "depots": [{"depot": 1, "region": "east"}],
     "fares": [{"product": 1, "family": "a"}, {"product": 2, "family": "b"}],

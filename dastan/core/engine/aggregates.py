@@ -11,7 +11,9 @@ from dastan.core.engine import kernels
 from dastan.core.errors import LimitError
 from dastan.core.values import Values
 
-BaseKind = Literal["count", "count_values", "sum", "min", "max", "distinct", "percentile", "variance", "balance"]
+BaseKind = Literal[
+    "count", "count_values", "sum", "min", "max", "distinct", "percentile", "variance", "balance", "open"
+]
 
 _ROLLING = ("count", "count_values", "sum", "min", "max")
 
@@ -20,13 +22,15 @@ _ROLLING = ("count", "count_values", "sum", "min", "max")
 class BaseAggregate:
     """One aggregate over the rows of a group; `argument` is a row formula's text, "" for `count`.
 
-    `fraction` is a percentile's, 0 to 1; `time` and `over_time` are a balance's.
+    `fraction` is a percentile's, 0 to 1; `time` and `over_time` are a balance's; of what is open, `argument` is
+    the column of the first day and `ended` that of the last.
     """
 
     kind: BaseKind
     argument: str = ""
     fraction: float = 0.0
     time: str = ""
+    ended: str = ""
     over_time: Literal["last", "first", "average"] = "last"
 
     @property

@@ -11,7 +11,7 @@ import numpy as np
 from dastan.core.analysis.document import Analysis, AxisName
 from dastan.core.analysis.resolve import check_document, find_dimension, find_measure
 from dastan.core.engine.aggregates import BaseAggregate
-from dastan.core.engine.axes import Axis, build_axis
+from dastan.core.engine.axes import Axis, build_axis, is_seen
 from dastan.core.engine.grains import AxisGrain, Placement, axis_grains, see
 from dastan.core.engine.measures import base_aggregates, measure_values
 from dastan.core.engine.openings import open_masks
@@ -61,18 +61,24 @@ def answer(
         return _unmeasured(document, model, rows, columns)
     pairs = [PairOfGrains(*each) for each in product(axis_grains(rows), axis_grains(columns))]
     shape = Shape(rows, columns)
-    alike: dict[tuple[Grain, Condition], list[Measure]] = {}
+    # What is open exists in periods in which nothing began, so its groups are its own.
+    alike: dict[tuple[Grain, Condition, str], list[Measure]] = {}
     for each in measures:
-        alike.setdefault((grain_of(each), _own_condition(each)), []).append(each)
+        alone = each.name if each.aggregate == "open" else ""
+        alike.setdefault((grain_of(each), _own_condition(each), alone), []).append(each)
     facts = [
         _ask(grain, own, found, document, model, rights, pairs, shape, group or source.group)
-        for (grain, own), found in alike.items()
+        for (grain, own, _), found in alike.items()
     ]
     row_axis = build_axis(
-        rows, axis_grains(rows), _existing(facts, "rows"), True, _all_caption(document, model, "rows")
+        rows, axis_grains(rows), _existing(facts, "rows", shape), True, _all_caption(document, model, "rows")
     )
     column_axis = build_axis(
-        columns, axis_grains(columns), _existing(facts, "columns"), False, _all_caption(document, model, "columns")
+        columns,
+        axis_grains(columns),
+        _existing(facts, "columns", shape),
+        False,
+        _all_caption(document, model, "columns"),
     )
     cells = [_cells(fact, model, row_axis, column_axis) for fact in facts]
     newest = max((day for fact in facts if (day := source.newest(fact.grain))), default=None)
@@ -89,6 +95,11 @@ class _Fact:
     aggregates: tuple[BaseAggregate, ...]
     groups: dict[PairOfGrains, Groups]
 
+    @property
+    def is_open(self) -> bool:
+        """Whether it counts what is open at a date."""
+        return self.aggregates[0].kind == "open"
+
 
 def _ask(
     grain: Grain,
@@ -103,7 +114,8 @@ def _ask(
 ) -> _Fact:
     """Groups one fact. Where a placed dimension does not reach it, only the totals above are asked; a filter
     on a dimension that does not reach it leaves it alone."""
-    aggregates = tuple(dict.fromkeys([COUNT, *(base for each in measures for base in base_aggregates(each, model))]))
+    wanted = [base for each in measures for base in base_aggregates(each, model)]
+    aggregates = tuple(dict.fromkeys(wanted if wanted[0].kind == "open" else [COUNT, *wanted]))
 
     def is_reached(dimension: str) -> bool:
         return reaches(model, grain, model.dimension(dimension))
@@ -116,14 +128,25 @@ def _ask(
     return _Fact(grain, measures, aggregates, group_pairs(reached, shape, asked, group))
 
 
-def _existing(facts: list[_Fact], axis: AxisName) -> dict[AxisGrain, tuple[np.ndarray, ...]]:
-    """Per grain of an axis, the member codes for which any of the facts has records."""
+def _existing(facts: list[_Fact], axis: AxisName, shape: Shape) -> dict[AxisGrain, tuple[np.ndarray, ...]]:
+    """Per grain of an axis, the member codes for which any of the facts has a cell.
+
+    Whatever has records somewhere has them in the total as well; but what is open somewhere may not be open on
+    the total's last day, so there every seen cell counts.
+    """
     found: dict[AxisGrain, list[np.ndarray]] = {}
     for fact in facts:
         for pair, groups in fact.groups.items():
-            own, other = (pair.rows, pair.columns) if axis == "rows" else (pair.columns, pair.rows)
-            if other == _TOTAL and own != _TOTAL:
-                found.setdefault(own, []).append(np.stack(groups.codes, axis=1))
+            width = len(pair.rows.depths)
+            rows, columns = groups.codes[:width], groups.codes[width:]
+            own, codes = (pair.rows, rows) if axis == "rows" else (pair.columns, columns)
+            other, across = (pair.columns, columns) if axis == "rows" else (pair.rows, rows)
+            if own == _TOTAL or (other != _TOTAL and not fact.is_open):
+                continue
+            stacked = np.stack(codes, axis=1)
+            if other != _TOTAL:
+                stacked = stacked[is_seen(shape.columns if axis == "rows" else shape.rows, other, across)]
+            found.setdefault(own, []).append(stacked)
     return {
         grain: tuple(np.unique(np.concatenate(codes), axis=0).T) if len(codes) > 1 else tuple(codes[0].T)
         for grain, codes in found.items()

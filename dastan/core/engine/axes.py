@@ -101,16 +101,21 @@ def build_axis(
     return Axis(placements, tuple(grains), grain, codes, all_caption)
 
 
-def _seen_codes(placements: tuple[Placement, ...], grain: AxisGrain, codes: tuple[np.ndarray, ...]) -> np.ndarray:
-    """`(n, n_depths) int32`: the groups of a grain that are seen with the present openings."""
-    if not codes:
-        return np.empty((0, len(grain.depths)), np.int32)
+def is_seen(placements: tuple[Placement, ...], grain: AxisGrain, codes: tuple[np.ndarray, ...]) -> np.ndarray:
+    """`(n,) bool`: which groups of a grain are seen with the present openings."""
     seen = np.ones(len(codes[0]), np.bool_)
     last = len(grain.depths) - 1
     for place, (placement, depth) in enumerate(zip(placements, grain.depths, strict=False)):
         mask = placement.is_seen[depth] if place == last else placement.is_edge(depth)
         seen &= mask[codes[place]]
-    return np.stack([each[seen] for each in codes], axis=1)
+    return seen
+
+
+def _seen_codes(placements: tuple[Placement, ...], grain: AxisGrain, codes: tuple[np.ndarray, ...]) -> np.ndarray:
+    """`(n, n_depths) int32`: the groups of a grain that are seen."""
+    if not codes:
+        return np.empty((0, len(grain.depths)), np.int32)
+    return np.asarray(np.stack(codes, axis=1)[is_seen(placements, grain, codes)])
 
 
 def _widened(codes: np.ndarray, width: int) -> np.ndarray:

@@ -27,6 +27,8 @@ def base_aggregates(measure: Measure, model: SemanticModel) -> tuple[BaseAggrega
             return (BaseAggregate("variance", argument),)
         case "balance":
             return (BaseAggregate("balance", argument, time=measure.time or "", over_time=measure.over_time),)
+        case "open":
+            return (BaseAggregate("open", measure.started or "", time=measure.time or "", ended=measure.ended or ""),)
         case "ratio":
             return tuple(base for each in _parts(measure, model) for base in base_aggregates(each, model))
         case kind:

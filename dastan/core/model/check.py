@@ -150,6 +150,11 @@ def _measures(model: SemanticModel) -> Iterator[Fault]:
 def _argument(place: Place, measure: Measure) -> Iterator[Fault]:
     if measure.aggregate == "ratio":
         return
+    if measure.aggregate == "open":
+        if measure.started is None or measure.ended is None:
+            hint = "Give `started` and `ended`, columns with dates."
+            yield Fault(place, f'"{measure.caption}" does not say when a record is open.', hint)
+        return
     percentile = -1 if measure.percentile is None else measure.percentile
     if measure.aggregate == "percentile" and not 0 <= percentile <= 100:
         hint = "Give `percentile`, from 0 to 100."
@@ -203,12 +208,12 @@ def _where(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fau
 
 
 def _balance(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fault]:
-    if measure.aggregate != "balance":
+    if measure.aggregate not in ("balance", "open"):
         return
     found = [each for each in model.dimensions if each.name == measure.time]
     if not found or not reaches(model, grain_of(measure), found[0]):
         hint = "Give `time`, the name of the calendar dimension that reaches its table."
-        yield Fault((*place, "time"), f'"{measure.caption}" does not say along which calendar it is a balance.', hint)
+        yield Fault((*place, "time"), f'"{measure.caption}" does not say along which calendar it is taken.', hint)
 
 
 def _roles(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fault]:

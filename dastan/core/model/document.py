@@ -29,6 +29,7 @@ Aggregate = Literal[
     "variance",
     "deviation",
     "balance",
+    "open",
     "ratio",
 ]
 
@@ -182,13 +183,17 @@ class Measure(Part):
     table: str
     aggregate: Aggregate
     expression: str | None = None
-    """A column or a row formula, `quantity * price`; none for `count` and `ratio`."""
+    """A column or a row formula, `quantity * price`; none for `count`, `open` and `ratio`."""
     percentile: float | None = None
     """Of a percentile: between 0 and 100. A value between two records is interpolated."""
     time: str | None = None
-    """Of a balance: the calendar dimension, along which it is not added."""
+    """Of a balance and of what is open: the calendar dimension, along which it is not added."""
     over_time: Literal["last", "first", "average"] = "last"
     """Of a balance: which of the loaded days inside a period it is taken at."""
+    started: str | None = None
+    """Of what is open: the column with the day on which it began."""
+    ended: str | None = None
+    """Of what is open: the column with the day on which it ended, blank until then."""
     numerator: str | None = None
     """Of a ratio: the measure above the line, of the same records."""
     denominator: str | None = None

@@ -30,22 +30,25 @@ _LINES = "LEFT JOIN depots ON depots.depot = lines.depot_id"
 FACTS = {
     "taps": f"taps LEFT JOIN lines ON lines.line = taps.line_id {_LINES} LEFT JOIN fares ON fares.product = taps.product_id "
     "LEFT JOIN days ON days.day = taps.day",
+    "open": f"repairs LEFT JOIN lines ON lines.line = repairs.from_line {_LINES}",
     "fleet": f"fleet LEFT JOIN lines ON lines.line = fleet.line_id {_LINES} LEFT JOIN days ON days.day = fleet.day",
-    "from": f"repairs LEFT JOIN lines ON lines.line = repairs.from_line {_LINES}",
-    "to": f"repairs LEFT JOIN lines ON lines.line = repairs.to_line {_LINES}",
+    "from": f"repairs LEFT JOIN lines ON lines.line = repairs.from_line {_LINES} LEFT JOIN days ON days.day = repairs.started",
+    "to": f"repairs LEFT JOIN lines ON lines.line = repairs.to_line {_LINES} LEFT JOIN days ON days.day = repairs.started",
 }
 """The records that measures count, each joined by its roles to what it reaches."""
 REACHED = {
     "taps": {"line", "fare", "band", "week", "area", "calendar"},
     "fleet": {"line", "week", "area", "calendar"},
-    "from": {"line", "week", "area"},
-    "to": {"line", "week", "area"},
+    "from": {"line", "week", "area", "calendar"},
+    "to": {"line", "week", "area", "calendar"},
+    "open": {"line", "week", "area", "calendar"},
 }
 WHERE_OF = {
     "tram_boardings": "lines.mode IS 'tram'",
     "other_taps": "NOT (taps.band IS 'x') AND (fares.family IS 'a' OR (fares.family IS 'b' AND fares.product IS 1))",
 }
 FACT_OF = {
+    "open_repairs": "open",
     "repairs": "from",
     "repair_cost": "from",
     "arrivals": "to",
@@ -80,6 +83,7 @@ SQL = {
     "closing": "NULL",
     "first_held": "NULL",
     "mean_held": "NULL",
+    "open_repairs": "COUNT(*)",
 }
 
 
@@ -126,10 +130,18 @@ class Oracle:
     def answer(self, document: Analysis) -> Expected:
         measures = [each.measure for each in document.question.measures]
         facts = list(dict.fromkeys(_records(each) for each in measures))
-        rows = self._headers(document, document.question.rows, facts, totals_first=True)
-        columns = self._headers(document, document.question.columns, facts, totals_first=False)
+        question = document.question
+        rows = self._headers(document, question.rows, question.columns, facts, totals_first=True)
+        columns = self._headers(document, question.columns, question.rows, facts, totals_first=False)
         cells: dict[tuple[Header, Header, str], int | float | Decimal | None] = {}
         for fact, condition in facts:
+            if fact == "open":
+                for row in rows:
+                    for column in columns:
+                        is_reached = all(hierarchy in REACHED[fact] for hierarchy, _ in (*row, *column))
+                        count = self._open_count(document, (*row, *column)) if is_reached else 0
+                        cells[row, column, "open_repairs"] = count or None
+                continue
             own = [each for each in measures if _records(each) == (fact, condition)]
             where, values = self._filters(document, fact)
             where = f"{where} AND {condition}"
@@ -152,6 +164,23 @@ class Oracle:
                             value = self._balance(document, measure, period, f"{where} AND {scope}", [*values, *more])
                         cells[row, column, measure] = None if found[0] == 0 else _read(measure, value)
         return Expected(rows, columns, cells)
+
+    def _open_count(self, document: Analysis, header: Header) -> int:
+        """How many repairs are open on the last day that the calendar's part of the header and filters leave."""
+        in_time, values = self._filters(document, "open", only="calendar")
+        scope, more = _scope(tuple(each for each in header if each[0] == "calendar"))
+        sql = f"SELECT MAX(days.day) FROM days WHERE {in_time} AND {scope}"
+        last = self.connection.execute(sql, [*values, *more]).fetchone()[0]
+        if last is None:
+            return 0
+        where, values = self._filters(document, "open", never="calendar")
+        scope, more = _scope(tuple(each for each in header if each[0] != "calendar"))
+        sql = (
+            f"SELECT COUNT(*) FROM {FACTS['open']} WHERE {where} AND {scope} "
+            "AND started <= ? AND (ended IS NULL OR ended > ?)"
+        )
+        count: int = self.connection.execute(sql, [*values, *more, last, last]).fetchone()[0]
+        return count
 
     def _of_values(self, measure: str, source: str, parameters: list[object]) -> float | None:
         column, compute = OF_VALUES[measure]
@@ -179,11 +208,11 @@ class Oracle:
         found: int | None = self.connection.execute(sql, [*parameters, day]).fetchone()[0]
         return found
 
-    def _filters(self, document: Analysis, fact: str, only: str | None = None) -> tuple[str, list[object]]:
+    def _filters(self, document: Analysis, fact: str, only: str = "", never: str = "") -> tuple[str, list[object]]:
         """The filters that reach a fact; the others leave it alone."""
         parts, values = ["1"], []
         for each in document.question.filters:
-            if each.hierarchy not in REACHED[fact] or (only is not None and each.hierarchy != only):
+            if each.hierarchy not in REACHED[fact] or only not in ("", each.hierarchy) or each.hierarchy == never:
                 continue
             scopes = [_scope(((each.hierarchy, path),)) for path in each.members]
             joined = " OR ".join(f"({sql})" for sql, _ in scopes) or "0"
@@ -192,26 +221,62 @@ class Oracle:
         return " AND ".join(parts), values
 
     def _headers(
-        self, document: Analysis, placed: tuple[PlacedDimension, ...], facts: list[tuple[str, str]], totals_first: bool
+        self,
+        document: Analysis,
+        placed: tuple[PlacedDimension, ...],
+        across: tuple[PlacedDimension, ...],
+        facts: list[tuple[str, str]],
+        totals_first: bool,
     ) -> list[Header]:
+        others = self._candidates(document, across) if ("open", "1") in facts else []
+
         def below(above: Header, place: int) -> list[Header]:
             if place == len(placed):
                 return []
             start = LEVELS[placed[place].hierarchy].index(placed[place].level)
-            found = self._members(document, above, placed[place].hierarchy, (), start, facts)
+            found = self._members(document, above, placed[place].hierarchy, (), start, facts, others)
             return [each for path in found for each in branch(above, place, path)]
 
         def branch(above: Header, place: int, path: MemberPath) -> list[Header]:
             hierarchy = placed[place].hierarchy
             own = (*above, (hierarchy, path))
             if self._is_open(document, hierarchy, path):
-                children = self._members(document, above, hierarchy, path, len(path), facts)
+                children = self._members(document, above, hierarchy, path, len(path), facts, others)
                 inner = [each for child in children for each in branch(above, place, child)]
             else:
                 inner = below(own, place + 1)
             return [own, *inner] if totals_first else [*inner, own]
 
         return [*below((), 0), ()]
+
+    def _candidates(self, document: Analysis, placed: tuple[PlacedDimension, ...]) -> list[Header]:
+        """Every header that could be seen on an axis, whether anything is there or not; the total first."""
+        found: list[Header] = [()]
+
+        def walk(above: Header, place: int, hierarchy: str, path: MemberPath, depth: int) -> None:
+            for member in self._all_members(hierarchy, path, depth):
+                own = (*above, (hierarchy, member))
+                found.append(own)
+                if self._is_open(document, hierarchy, member):
+                    walk(above, place, hierarchy, member, len(member))
+                else:
+                    below(own, place + 1)
+
+        def below(above: Header, place: int) -> None:
+            if place < len(placed):
+                hierarchy = placed[place].hierarchy
+                if hierarchy in REACHED["open"]:
+                    walk(above, place, hierarchy, (), LEVELS[hierarchy].index(placed[place].level))
+
+        below((), 0)
+        return found
+
+    def _all_members(self, hierarchy: str, path: MemberPath, depth: int) -> list[MemberPath]:
+        levels = [COLUMN[each] for each in LEVELS[hierarchy][: depth + 1]]
+        source = "days" if hierarchy == "calendar" else FACTS["open"]
+        scope, values = _scope(((hierarchy, path),)) if path else ("1", [])
+        rows = self.connection.execute(f"SELECT DISTINCT {', '.join(levels)} FROM {source} WHERE {scope}", values)
+        return [tuple(row) for row in rows]
 
     def _members(
         self,
@@ -221,12 +286,20 @@ class Oracle:
         path: MemberPath,
         depth: int,
         facts: list[tuple[str, str]],
+        others: list[Header],
     ) -> list[MemberPath]:
         """The members for which any fact has records, in natural order: keys ascending, blanks last."""
         levels = [COLUMN[each] for each in LEVELS[hierarchy][: depth + 1]]
         found: set[MemberPath] = set()
         for fact, condition in facts:
             if any(each not in REACHED[fact] for each in (hierarchy, *(one for one, _ in above))):
+                continue
+            if fact == "open":
+                found |= {
+                    member
+                    for member in self._all_members(hierarchy, path, depth)
+                    if any(self._open_count(document, (*above, (hierarchy, member), *other)) for other in others)
+                }
                 continue
             where, values = self._filters(document, fact)
             scope, more = _scope((*above, (hierarchy, path)) if path else above)

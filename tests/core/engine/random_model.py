@@ -25,6 +25,7 @@ tables:
   days: {file: days.parquet}
   fleet: {file: fleet.parquet}
 relationships:
+  - {from_table: repairs, from_column: started, to_table: days, to_column: day, role: started}
   - {from_table: taps, from_column: day, to_table: days, to_column: day, role: day}
   - {from_table: fleet, from_column: day, to_table: days, to_column: day, role: day}
   - {from_table: fleet, from_column: line_id, to_table: lines, to_column: line, role: line}
@@ -89,6 +90,7 @@ measures:
   - {name: mean_held, caption: Mean, table: fleet, aggregate: balance, expression: available, time: calendar, over_time: average}
   - {name: tram_boardings, caption: Tram boardings, table: taps, aggregate: sum, expression: boardings, where: [{dimension: line, hierarchy: line, members: [[tram]]}]}
   - {name: other_taps, caption: Other taps, table: taps, aggregate: count, where: [{dimension: band, hierarchy: band, action: leave_out, members: [[x]]}, {dimension: fare, hierarchy: fare, members: [[a], [b, 1]]}]}
+  - {name: open_repairs, caption: Open, table: repairs, aggregate: open, started: started, ended: ended, time: calendar, roles: {line: from}}
   - {name: repairs, caption: Repairs, table: repairs, aggregate: count, roles: {line: from}}
   - {name: repair_cost, caption: Repair cost, table: repairs, aggregate: sum, expression: cost, roles: {line: from}}
   - {name: arrivals, caption: Arrivals, table: repairs, aggregate: count, roles: {line: to}}
@@ -141,6 +143,9 @@ def random_rows(seed: int) -> dict[str, list[dict[str, object]]]:
     dated = (*DAYS, "2031-01-01")
     for tap in taps:
         tap["day"] = pick(dated, 0.1)
+    around = (*dated, "2020-05-05", "2024-01-15")
+    for repair in repairs:
+        repair["started"], repair["ended"] = pick(around, 0.1), pick(around, 0.4)
     fleet = [
         {
             "day": pick(dated, 0.1),
@@ -164,7 +169,7 @@ SCHEMA = {
     "lines": pa.schema([("line", pa.string()), ("mode", pa.string()), ("team", pa.int64()), ("week_year", pa.int64()),
                         ("week", pa.int64()), ("depot_id", pa.int64())]),
     "depots": pa.schema([("depot", pa.int64()), ("region", pa.string())]),
-    "repairs": pa.schema([("from_line", pa.string()), ("to_line", pa.string()), ("cost", pa.decimal128(9, 2))]),
+    "repairs": pa.schema([("from_line", pa.string()), ("to_line", pa.string()), ("cost", pa.decimal128(9, 2)), ("started", pa.string()), ("ended", pa.string())]),
     "days": pa.schema([("day", pa.string()), ("year", pa.int64()), ("month", pa.int64())]),
     "fleet": pa.schema([("day", pa.string()), ("line_id", pa.string()), ("available", pa.int64())]),
     "fares": pa.schema([("product", pa.int64()), ("family", pa.string())]),

@@ -148,6 +148,33 @@ def test_a_filter_on_lines_does_not_move_the_day_of_a_balance() -> None:
     assert totals(ask(PutMeasure(measure="closing"), trams, source=held)) == [None]
 
 
+REPAIRS = [
+    {"from_line": line, "to_line": None, "cost": None, "started": started, "ended": ended}
+    for line, started, ended in [
+        ("L1", "2023-12-31", "2024-01-02"), ("L1", "2024-01-03", None), ("L3", "2024-01-01", "2024-02-01"),
+        ("L3", "2024-01-02", "2024-01-02"), (None, None, "2024-01-02"), ("L2", "2024-02-01", "2030-01-01"),
+    ]
+]  # fmt: skip
+
+
+def test_what_is_open_is_counted_on_the_last_day_of_each_period_even_where_nothing_began() -> None:
+    source = source_of(ROWS | {"repairs": REPAIRS, "days": DAYS})
+    months = PutDimension(dimension="calendar", hierarchy="calendar", level="month", axis="columns")
+    result = ask(
+        PutMeasure(measure="open_repairs"), PutDimension(**LINE, level="line", axis="rows"), months, source=source
+    )
+    window = window_of(result, 0, 9, 0, 9)
+    assert [each.caption for each in window.rows] == ["L3", "L1", "L2", "All of Line"]
+    # On 3 January L1's second and L3's first are open; on 1 February L3's has ended, and L2's begins.
+    assert window.values == (((1, None, None), (1, 1, 1), (None, 1, 1), (2, 2, 2)),)
+
+
+def test_a_filter_on_the_calendar_chooses_the_day_of_what_is_open_and_never_the_records() -> None:
+    source = source_of(ROWS | {"repairs": REPAIRS, "days": DAYS})
+    january = FilterMembers(dimension="calendar", hierarchy="calendar", action="keep", members=((2024, 1),))
+    assert totals(ask(PutMeasure(measure="open_repairs"), january, source=source)) == [2]
+
+
 def test_rights_are_part_of_every_request_and_of_what_a_cache_keeps() -> None:
     only_trams = Rights("reader", (MemberSet("line", "line", (("tram",),), True),))
     cache = GroupCache(SOURCE.group)

@@ -14,7 +14,6 @@ import pyarrow.compute as pc
 from dastan.core.engine import kernels
 from dastan.core.engine.aggregates import (
     BaseAggregate,
-    BaseKind,
     percentile_values,
     reduce_values,
     variance_values,
@@ -28,7 +27,8 @@ from dastan.core.model.document import Attribute, Dimension, SemanticModel
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.reach import Grain, grain_of, path_to_table, reaches, relationship_for
 from dastan.core.values import Values
-from dastan.sources.columns import codes_of, keys_of, numbers
+from dastan.sources.balances import LoadedRows, balance_values, day_ranks
+from dastan.sources.columns import codes_of, numbers
 from dastan.sources.dimension_rows import Pointers, match_keys, members_of, own_rows
 from dastan.sources.open_records import count_open, day_numbers
 from dastan.sources.tables import TableData
@@ -198,38 +198,23 @@ class ColumnSource:
     def _balance(
         self, request: Request, aggregate: BaseAggregate, grouped: RowGroups, rows: np.ndarray | None
     ) -> Values:
-        """Sums of the records of one loaded day of each group's period (the last or first), or their mean over all.
-
-        Which days are loaded is a matter of the period alone, whatever the other filters and rights. A record
-        without a date counts only where a period has no dated one.
-        """
-        grain, name = request.grain, f'"{aggregate.argument}"'
-        rank = self._day_ranks(self.model.dimension(aggregate.time))[
-            self._codes(grain, self.model.dimension(aggregate.time), None)
-        ]
-        in_time = tuple(each for each in request.condition if each.dimension == aggregate.time)
+        """A balance of each group; its periods are those that the calendar's levels and filters make, alone."""
+        grain, time = request.grain, self.model.dimension(aggregate.time)
+        ranks = self._keep(("day ranks", time.name), lambda: day_ranks(self.tables[time.table].column(time.key or "")))
+        day_by_row = ranks[self._codes(grain, time, None)]
+        in_time = tuple(each for each in request.condition if each.dimension == time.name)
         loaded = self._rows_in_scope(grain, in_time, None)
-        loaded = np.arange(len(rank)) if loaded is None else loaded
-        levels = [self._level(grain, each, loaded, None) for each in request.levels if each.dimension == aggregate.time]
-        period = group_rows(levels, len(loaded))
-        period_by_row = np.zeros(len(rank), np.int64)
-        period_by_row[loaded] = period.group
-        taken = np.arange(len(rank)) if rows is None else rows
-        values = self.argument_values(grain.table, aggregate)
-        days = Values(rank[loaded], 0, rank[loaded] >= 0)
-        kind: BaseKind = "min" if aggregate.over_time == "first" else "max"
-        chosen = reduce_values(kind, days, period.group, period.count, name)
-        wanted = np.where(chosen.present, chosen.data, -1)
-        if aggregate.over_time != "average":
-            is_on_day = np.flatnonzero(rank[taken] == wanted[period_by_row[taken]])
-            return reduce_values("sum", values.take(taken[is_on_day]), grouped.group[is_on_day], grouped.count, name)
-        is_dated = np.flatnonzero((rank[taken] >= 0) | (wanted[period_by_row[taken]] < 0))
-        total = reduce_values("sum", values.take(taken[is_dated]), grouped.group[is_dated], grouped.count, name)
-        pairs = np.unique(np.stack([period.group[days.present], rank[loaded][days.present]]), axis=1)
-        day_counts = np.maximum(np.bincount(pairs[0], minlength=period.count), 1)
-        period_of_group = np.zeros(grouped.count, np.int64)
-        period_of_group[grouped.group] = period_by_row[taken]
-        return Values(total.as_float() / day_counts[period_of_group], None, total.present)
+        loaded = np.arange(len(day_by_row)) if loaded is None else loaded
+        levels = [self._level(grain, each, loaded, None) for each in request.levels if each.dimension == time.name]
+        return balance_values(
+            aggregate.over_time,
+            self.argument_values(grain.table, aggregate),
+            day_by_row,
+            LoadedRows(loaded, group_rows(levels, len(loaded))),
+            grouped,
+            np.arange(len(day_by_row)) if rows is None else rows,
+            f'"{aggregate.argument}"',
+        )
 
     def _group_open(self, request: Request) -> Groups:
         """What is open at the end of each period that the calendar's levels and filters make.

@@ -4,25 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from itertools import product
 
 import numpy as np
 
 from dastan.core.analysis.document import Analysis, AxisName
 from dastan.core.analysis.resolve import check_document, find_dimension, find_measure
-from dastan.core.engine.aggregates import BaseAggregate
-from dastan.core.engine.axes import Axis, build_axis, is_seen
-from dastan.core.engine.grains import AxisGrain, Placement, axis_grains, see
-from dastan.core.engine.measures import base_aggregates, measure_values
+from dastan.core.engine.axes import Axis, build_axis
+from dastan.core.engine.facts import Fact, ask_facts, seen_in
+from dastan.core.engine.grains import Placement, axis_grains, see
+from dastan.core.engine.measures import measure_values
 from dastan.core.engine.openings import open_masks
-from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs
-from dastan.core.engine.waist import Condition, Groups, MemberSet, Request, Rights, Source
+from dastan.core.engine.plan import Shape
+from dastan.core.engine.waist import Groups, Request, Rights, Source
 from dastan.core.model.document import Measure, SemanticModel
-from dastan.core.model.reach import Grain, grain_of, reaches
 from dastan.core.values import Values, empty_values
-
-COUNT = BaseAggregate("count")
-_TOTAL = AxisGrain(())
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -56,101 +51,17 @@ def answer(
     """
     check_document(document, model)
     measures = tuple(find_measure(model, each.measure) for each in document.question.measures)
-    rows, columns = (_placements(document, source, axis) for axis in ("rows", "columns"))
+    shape = Shape(_placements(document, source, "rows"), _placements(document, source, "columns"))
     if not measures:
-        return _unmeasured(document, model, rows, columns)
-    pairs = [PairOfGrains(*each) for each in product(axis_grains(rows), axis_grains(columns))]
-    shape = Shape(rows, columns)
-    # What is open exists in periods in which nothing began, so its groups are its own.
-    alike: dict[tuple[Grain, Condition, str], list[Measure]] = {}
-    for each in measures:
-        alone = each.name if each.aggregate == "open" else ""
-        alike.setdefault((grain_of(each), _own_condition(each), alone), []).append(each)
-    facts = [
-        _ask(grain, own, found, document, model, rights, pairs, shape, group or source.group)
-        for (grain, own, _), found in alike.items()
-    ]
-    row_axis = build_axis(
-        rows, axis_grains(rows), _existing(facts, "rows", shape), True, _all_caption(document, model, "rows")
+        return _unmeasured(document, model, shape)
+    facts = ask_facts(document, model, measures, shape, rights, group or source.group)
+    rows = build_axis(shape.rows, seen_in(facts, "rows", shape), True, _all_caption(document, model, "rows"))
+    columns = build_axis(
+        shape.columns, seen_in(facts, "columns", shape), False, _all_caption(document, model, "columns")
     )
-    column_axis = build_axis(
-        columns,
-        axis_grains(columns),
-        _existing(facts, "columns", shape),
-        False,
-        _all_caption(document, model, "columns"),
-    )
-    cells = [_cells(fact, model, row_axis, column_axis) for fact in facts]
+    cells = [_cells(fact, model, rows, columns) for fact in facts]
     newest = max((day for fact in facts if (day := source.newest(fact.grain))), default=None)
-    return Answer(measures, row_axis, column_axis, *_side_by_side(measures, cells, len(column_axis)), newest)
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class _Fact:
-    """What was asked of one fact, by one set of roles and under one condition of the measures' own, and the groups
-    of every pair of grains that reaches it."""
-
-    grain: Grain
-    measures: list[Measure]
-    aggregates: tuple[BaseAggregate, ...]
-    groups: dict[PairOfGrains, Groups]
-
-    @property
-    def is_open(self) -> bool:
-        """Whether it counts what is open at a date."""
-        return self.aggregates[0].kind == "open"
-
-
-def _ask(
-    grain: Grain,
-    own_condition: Condition,
-    measures: list[Measure],
-    document: Analysis,
-    model: SemanticModel,
-    rights: Rights,
-    pairs: list[PairOfGrains],
-    shape: Shape,
-    group: Callable[[Request], Groups],
-) -> _Fact:
-    """Groups one fact. Where a placed dimension does not reach it, only the totals above are asked; a filter
-    on a dimension that does not reach it leaves it alone."""
-    wanted = [base for each in measures for base in base_aggregates(each, model)]
-    aggregates = tuple(dict.fromkeys(wanted if wanted[0].kind == "open" else [COUNT, *wanted]))
-
-    def is_reached(dimension: str) -> bool:
-        return reaches(model, grain, model.dimension(dimension))
-
-    reached = [
-        pair for pair in pairs if all(is_reached(placement.placed.dimension) for placement, _ in shape.parts(pair))
-    ]
-    condition = tuple(each for each in _condition(document) if is_reached(each.dimension))
-    asked = Asked(grain, aggregates, own_condition + condition, rights)
-    return _Fact(grain, measures, aggregates, group_pairs(reached, shape, asked, group))
-
-
-def _existing(facts: list[_Fact], axis: AxisName, shape: Shape) -> dict[AxisGrain, tuple[np.ndarray, ...]]:
-    """Per grain of an axis, the member codes for which any of the facts has a cell.
-
-    Whatever has records somewhere has them in the total as well; but what is open somewhere may not be open on
-    the total's last day, so there every seen cell counts.
-    """
-    found: dict[AxisGrain, list[np.ndarray]] = {}
-    for fact in facts:
-        for pair, groups in fact.groups.items():
-            width = len(pair.rows.depths)
-            rows, columns = groups.codes[:width], groups.codes[width:]
-            own, codes = (pair.rows, rows) if axis == "rows" else (pair.columns, columns)
-            other, across = (pair.columns, columns) if axis == "rows" else (pair.rows, rows)
-            if own == _TOTAL or (other != _TOTAL and not fact.is_open):
-                continue
-            stacked = np.stack(codes, axis=1)
-            if other != _TOTAL:
-                stacked = stacked[is_seen(shape.columns if axis == "rows" else shape.rows, other, across)]
-            found.setdefault(own, []).append(stacked)
-    return {
-        grain: tuple(np.unique(np.concatenate(codes), axis=0).T) if len(codes) > 1 else tuple(codes[0].T)
-        for grain, codes in found.items()
-    }
+    return Answer(measures, rows, columns, *_side_by_side(measures, cells, len(columns)), newest)
 
 
 def _placements(document: Analysis, source: Source, axis: AxisName) -> tuple[Placement, ...]:
@@ -162,19 +73,6 @@ def _placements(document: Analysis, source: Source, axis: AxisName) -> tuple[Pla
     return tuple(placements)
 
 
-def _own_condition(measure: Measure) -> Condition:
-    return tuple(
-        MemberSet(each.dimension, each.hierarchy, each.members, each.action == "keep") for each in measure.where
-    )
-
-
-def _condition(document: Analysis) -> Condition:
-    return tuple(
-        MemberSet(each.dimension, each.hierarchy, each.members, each.action == "keep")
-        for each in document.question.filters
-    )
-
-
 @dataclass(frozen=True, slots=True, eq=False)
 class _Cells:
     """The cells of one fact that are seen: entries of both axes, and values by measure."""
@@ -184,7 +82,7 @@ class _Cells:
     values: dict[str, Values]
 
 
-def _cells(fact: _Fact, model: SemanticModel, rows: Axis, columns: Axis) -> _Cells:
+def _cells(fact: Fact, model: SemanticModel, rows: Axis, columns: Axis) -> _Cells:
     parts = []
     for pair, groups in fact.groups.items():
         width = len(pair.rows.depths)
@@ -233,16 +131,18 @@ def _all_caption(document: Analysis, model: SemanticModel, axis: AxisName) -> st
     return find_dimension(model, placed[0].dimension).all_caption if placed else "Total"
 
 
-def _unmeasured(
-    document: Analysis, model: SemanticModel, rows: tuple[Placement, ...], columns: tuple[Placement, ...]
-) -> Answer:
+def _unmeasured(document: Analysis, model: SemanticModel, shape: Shape) -> Answer:
     """Without a measure there are no records to ask: each axis shows the members of its outermost dimension."""
     axes = []
-    shown: tuple[tuple[AxisName, tuple[Placement, ...]], ...] = (("rows", rows[:1]), ("columns", columns[:1]))
+    shown: tuple[tuple[AxisName, tuple[Placement, ...]], ...] = (
+        ("rows", shape.rows[:1]),
+        ("columns", shape.columns[:1]),
+    )
     for axis, placements in shown:
-        grains = axis_grains(placements)
-        existing = {each: (_without_nowhere(placements[0], each.depths[0]),) if each.depths else () for each in grains}
-        axes.append(build_axis(placements, grains, existing, axis == "rows", _all_caption(document, model, axis)))
+        existing = {
+            each: (_without_nowhere(placements[0], each.depths[0]),) for each in axis_grains(placements) if each.depths
+        }
+        axes.append(build_axis(placements, existing, axis == "rows", _all_caption(document, model, axis)))
     nothing = np.empty(0, np.int64)
     return Answer((), axes[0], axes[1], nothing, nothing, (), None)
 

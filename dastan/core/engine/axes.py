@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dastan.core.engine.grains import AxisGrain, Placement
+from dastan.core.engine.grains import AxisGrain, Placement, axis_grains
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,7 +74,6 @@ class Axis:
 
 def build_axis(
     placements: tuple[Placement, ...],
-    grains: list[AxisGrain],
     existing: Mapping[AxisGrain, tuple[np.ndarray, ...]],
     totals_first: bool,
     all_caption: str,
@@ -87,6 +86,7 @@ def build_axis(
         totals_first: a member stands before what is below it (rows) or after it (columns).
     """
     width = len(placements)
+    grains = axis_grains(placements)
     chosen = [_seen_codes(placements, grain, existing.get(grain, ())) for grain in grains if grain.depths]
     numbers = [number for number, grain in enumerate(grains) if grain.depths]
     codes = np.concatenate([np.empty((0, width), np.int32), *(_widened(each, width) for each in chosen)])

@@ -261,14 +261,6 @@ class ColumnSource:
         counts = Values(found.counts[order], 0, np.ones(len(order), np.bool_))
         return Groups(tuple(each[order] for each in codes), (counts,))
 
-    def _day_ranks(self, dimension: Dimension) -> np.ndarray:
-        """For each row of a calendar its place in order of date, -1 for a blank and an unknown one, as int64."""
-        days = keys_of(self.tables[dimension.table].column(dimension.key or ""))
-        order = np.argsort(np.array([str(each) for each in days]), kind="stable")
-        ranks = np.full(len(days) + 2, -1, np.int64)
-        ranks[order] = np.arange(len(days))
-        return ranks
-
     def _in_order(self, table: str, argument: str) -> tuple[np.ndarray, np.ndarray]:
         """What is counted or ranked, coded in ascending order of value, and the records in that order."""
 

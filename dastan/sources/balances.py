@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 import pyarrow as pa
 
-from dastan.core.engine.aggregates import BaseKind, reduce_values
+from dastan.core.engine.aggregates import reduce_values
 from dastan.core.engine.grouping import RowGroups
 from dastan.core.values import Values
 from dastan.sources.columns import keys_of

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from itertools import product
 
@@ -11,7 +11,7 @@ import numpy as np
 from dastan.core.analysis.document import Analysis, AxisName, Filter
 from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.axes import is_seen
-from dastan.core.engine.grains import AxisGrain, axis_grains
+from dastan.core.engine.grains import AxisGrain, Placement, axis_grains
 from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs
 from dastan.core.engine.waist import Condition, Groups, MemberSet, Request, Rights
@@ -82,27 +82,45 @@ def ask_facts(
 def seen_in(facts: list[Fact], axis: AxisName, shape: Shape) -> dict[AxisGrain, tuple[np.ndarray, ...]]:
     """Per grain of an axis, the member codes for which any of the facts has a cell.
 
-    Whatever has records somewhere has them in the total as well; but what is open somewhere may not be open on
-    the total's last day, so there every seen cell counts.
+    Whatever has records somewhere has them in every total above as well. But what is open in a month may not be
+    open at the year's end: there every seen cell counts, and brings the members above it in.
     """
     found: dict[AxisGrain, list[np.ndarray]] = {}
     for fact in facts:
         for pair, groups in fact.groups.items():
             width = len(pair.rows.depths)
-            rows, columns = (pair.rows, groups.codes[:width], shape.rows), (
-                pair.columns, groups.codes[width:], shape.columns,
-            )  # fmt: skip
-            (own, codes, _), (other, across, placements) = (rows, columns) if axis == "rows" else (columns, rows)
-            if own == _TOTAL or (other != _TOTAL and not fact.is_open):
+            own, across = (pair.rows, groups.codes[:width]), (pair.columns, groups.codes[width:])
+            placements, others = shape.rows, shape.columns
+            if axis == "columns":
+                own, across, placements, others = across, own, others, placements
+            (grain, codes), (other, other_codes) = own, across
+            if grain == _TOTAL or (other != _TOTAL and not fact.is_open):
                 continue
             stacked = np.stack(codes, axis=1)
-            found.setdefault(own, []).append(
-                stacked if other == _TOTAL else stacked[is_seen(placements, other, across)]
-            )
+            found.setdefault(grain, []).append(stacked)
+            if fact.is_open:
+                seen = is_seen(placements, grain, codes)
+                seen = seen if other == _TOTAL else seen & is_seen(others, other, other_codes)
+                found[grain][-1] = stacked[seen]
+                for above, above_codes in _above(placements, grain, stacked[seen]):
+                    found.setdefault(above, []).append(above_codes)
     return {
         grain: tuple(np.unique(np.concatenate(codes), axis=0).T) if len(codes) > 1 else tuple(codes[0].T)
         for grain, codes in found.items()
     }
+
+
+def _above(
+    placements: tuple[Placement, ...], grain: AxisGrain, codes: np.ndarray
+) -> Iterator[tuple[AxisGrain, np.ndarray]]:
+    """The grains and codes of every header above those of a grain, nearest first."""
+    for last in range(len(grain.depths) - 1, -1, -1):
+        outer, depth = grain.depths[:last], grain.depths[last]
+        members = placements[last].members
+        for upper in range(depth, placements[last].start - 1, -1):
+            if (last, upper) != (len(grain.depths) - 1, depth):
+                own = members.at_depth(codes[:, last], depth, upper)
+                yield AxisGrain((*outer, upper)), np.column_stack([codes[:, :last], own]).astype(np.int32)
 
 
 def _member_sets(conditions: tuple[Filter, ...] | tuple[MeasureCondition, ...]) -> Condition:

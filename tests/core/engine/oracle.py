@@ -230,21 +230,30 @@ class Oracle:
     ) -> list[Header]:
         others = self._candidates(document, across) if ("open", "1") in facts else []
 
+        def members(above: Header, hierarchy: str, path: MemberPath, depth: int) -> list[tuple[MemberPath, bool]]:
+            """The members that could stand there, and whether each has anything of its own."""
+            found = set(self._members(document, above, hierarchy, path, depth, facts, others))
+            is_reached = all(each in REACHED["open"] for each in (hierarchy, *(one for one, _ in above)))
+            possible = found | (set(self._all_members(hierarchy, path, depth)) if others and is_reached else set())
+            return [(each, each in found) for each in sorted(possible, key=_natural)]
+
         def below(above: Header, place: int) -> list[Header]:
             if place == len(placed):
                 return []
             start = LEVELS[placed[place].hierarchy].index(placed[place].level)
-            found = self._members(document, above, placed[place].hierarchy, (), start, facts, others)
-            return [each for path in found for each in branch(above, place, path)]
+            found = members(above, placed[place].hierarchy, (), start)
+            return [each for path, has_own in found for each in branch(above, place, path, has_own)]
 
-        def branch(above: Header, place: int, path: MemberPath) -> list[Header]:
+        def branch(above: Header, place: int, path: MemberPath, has_own: bool) -> list[Header]:
             hierarchy = placed[place].hierarchy
             own = (*above, (hierarchy, path))
             if self._is_open(document, hierarchy, path):
-                children = self._members(document, above, hierarchy, path, len(path), facts, others)
-                inner = [each for child in children for each in branch(above, place, child)]
+                found = members(above, hierarchy, path, len(path))
+                inner = [each for child, has in found for each in branch(above, place, child, has)]
             else:
                 inner = below(own, place + 1)
+            if not inner and not has_own:
+                return []
             return [own, *inner] if totals_first else [*inner, own]
 
         return [*below((), 0), ()]
@@ -288,7 +297,7 @@ class Oracle:
         facts: list[tuple[str, str]],
         others: list[Header],
     ) -> list[MemberPath]:
-        """The members for which any fact has records, in natural order: keys ascending, blanks last."""
+        """The members for which any fact has something, in no order."""
         levels = [COLUMN[each] for each in LEVELS[hierarchy][: depth + 1]]
         found: set[MemberPath] = set()
         for fact, condition in facts:
@@ -305,7 +314,7 @@ class Oracle:
             scope, more = _scope((*above, (hierarchy, path)) if path else above)
             sql = f"SELECT DISTINCT {', '.join(levels)} FROM {FACTS[fact]} WHERE {where} AND {condition} AND {scope}"
             found |= {tuple(row) for row in self.connection.execute(sql, [*values, *more])}
-        return sorted(found, key=lambda keys: [(key is None, key if key is not None else 0) for key in keys])
+        return list(found)
 
     def _is_open(self, document: Analysis, hierarchy: str, path: MemberPath) -> bool:
         levels = LEVELS[hierarchy]
@@ -320,6 +329,11 @@ class Oracle:
         deeper = " OR ".join(f"{COLUMN[each]} IS NOT NULL" for each in levels[len(path) :])
         has = self.connection.execute(f"SELECT 1 FROM {table} WHERE {scope} AND ({deeper}) LIMIT 1", values).fetchone()
         return wanted and has is not None
+
+
+def _natural(keys: MemberPath) -> list[tuple[bool, object]]:
+    """Keys ascending, blanks last."""
+    return [(key is None, key if key is not None else 0) for key in keys]
 
 
 def _records(measure: str) -> tuple[str, str]:

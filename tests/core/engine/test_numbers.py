@@ -7,7 +7,7 @@ from decimal import Decimal
 import numpy as np
 import pytest
 
-from dastan.core.analysis.gestures import FilterMembers, Gesture, PutDimension, PutMeasure
+from dastan.core.analysis.gestures import FilterMembers, Gesture, OpenLevel, PutDimension, PutMeasure
 from dastan.core.engine.aggregates import BaseAggregate, percentile_values, reduce_values, variance_values
 from dastan.core.engine.answer import Answer, answer
 from dastan.core.engine.cache import GroupCache
@@ -173,6 +173,16 @@ def test_a_filter_on_the_calendar_chooses_the_day_of_what_is_open_and_never_the_
     source = source_of(ROWS | {"repairs": REPAIRS, "days": DAYS})
     january = FilterMembers(dimension="calendar", hierarchy="calendar", action="keep", members=((2024, 1),))
     assert totals(ask(PutMeasure(measure="open_repairs"), january, source=source)) == [2]
+
+
+def test_a_month_in_which_something_is_open_stands_under_its_year_though_nothing_is_open_at_the_years_end() -> None:
+    repair = {"from_line": "L1", "to_line": None, "cost": None, "started": "2024-01-01", "ended": "2024-02-01"}
+    source = source_of(ROWS | {"repairs": [repair], "days": DAYS})
+    calendar = {"dimension": "calendar", "hierarchy": "calendar"}
+    months = (PutDimension(**calendar, axis="rows"), OpenLevel(**calendar, level="year"))
+    window = window_of(ask(PutMeasure(measure="open_repairs"), *months, source=source), 0, 9, 0, 9)
+    assert [each.caption for each in window.rows] == ["2024", "1", "All of Calendar"]
+    assert window.values == (((None,), (1,), (None,)),)
 
 
 def test_rights_are_part_of_every_request_and_of_what_a_cache_keeps() -> None:

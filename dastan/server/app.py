@@ -39,6 +39,7 @@ def create_app(settings: Settings) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        server.shelf.start()
         yield
         server.keeper.close()
         server.shelf.close()

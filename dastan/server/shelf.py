@@ -6,6 +6,7 @@ from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
+from threading import Lock
 
 from dastan.core.engine import load_kernels
 from dastan.core.engine.cache import GroupCache
@@ -34,21 +35,32 @@ class Shelf:
     """Models by name. Whoever asks for one that is still being opened waits for it."""
 
     def __init__(self, folders: tuple[Path, ...], open_one: Callable[[Path], OpenModel] = open_folder) -> None:
+        self._folders = folders
+        self._open_one = open_one
         self._executor = ThreadPoolExecutor(max_workers=1, thread_name_prefix="models")
-        self._opening: list[Future[ShelvedModel]] = [self._executor.submit(_shelve, each, open_one) for each in folders]
+        self._lock = Lock()
+        self._opening: list[Future[ShelvedModel]] = []
 
-        for each in self._opening:
-            self._executor.submit(_warm, each)
+    def start(self) -> list[Future[ShelvedModel]]:
+        """Begins to open the models, if that has not begun. A server starts once it is about to listen."""
+        with self._lock:
+            if not self._opening:
+                submit = self._executor.submit
+                self._opening = [submit(_shelve, each, self._open_one) for each in self._folders]
+                for each in self._opening:
+                    submit(_warm, each)
+            return self._opening
 
     def wait(self) -> list[AppError]:
         """Waits until every model is open; returns why the others are not."""
-        return [error for each in self._opening if isinstance(error := each.exception(), AppError)]
+        return [error for each in self.start() if isinstance(error := each.exception(), AppError)]
 
     def all(self) -> list[ShelvedModel]:
         """The models that could be opened. Raises whatever kept the only one from opening."""
-        found = [each.result() for each in self._opening if each.exception() is None]
-        if not found and self._opening:
-            self._opening[0].result()
+        opening = self.start()
+        found = [each.result() for each in opening if each.exception() is None]
+        if not found and opening:
+            opening[0].result()
         return found
 
     def get(self, name: str) -> ShelvedModel:

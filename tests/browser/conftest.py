@@ -14,7 +14,10 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+# A busy machine is slow, not wrong.
+expect.set_options(timeout=30_000)
 
 JOURNEYS = 40_000
 CHROMIUM_FLAGS = [
@@ -93,7 +96,7 @@ def new_page(browser: Browser) -> Iterator[Callable[[], Page]]:
         context = browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
         contexts.append(context)
         page = context.new_page()
-        page.set_default_timeout(10_000)
+        page.set_default_timeout(40_000)
         page.on("pageerror", lambda error: errors.append(str(error)))
         return page
 

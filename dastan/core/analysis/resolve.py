@@ -58,7 +58,8 @@ def grains_of_question(document: Analysis, model: SemanticModel) -> tuple[Grain,
 
 def check_document(document: Analysis, model: SemanticModel) -> None:
     """Raises NotFoundError or InputError for the first thing in the document that the model cannot answer."""
-    grains_of_question(document, model)
+    for measure in document.question.measures:
+        find_measure(model, measure.measure)
     places = [(axis, each) for axis in AXES for each in document.question.axis(axis)]
     if len({(each.dimension, each.hierarchy) for _, each in places}) < len(places):
         raise InputError("A hierarchy stands twice in the table.", "Keep one of the two.")

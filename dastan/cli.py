@@ -8,6 +8,7 @@ from __future__ import annotations
 import json
 import secrets
 import sys
+from datetime import date
 from pathlib import Path
 from typing import Annotated, Literal, NoReturn
 
@@ -81,7 +82,7 @@ def query(
         text = sys.stdin.read() if str(analysis) == "-" else _read(analysis)
         document = read_analysis(text, analysis.name)
         opened = open_folder(model)
-        result = answer(document, opened.model, opened.source, Rights("command line"))
+        result = answer(document, opened.model, opened.source, Rights("command line"), date.today())
         sentence = sentence_of(document, opened.model, opened.source.members).text
     except AppError as error:
         _fail(error)

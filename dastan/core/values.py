@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -53,3 +54,20 @@ class Values:
 def empty_values(size: int, scale: int | None) -> Values:
     """`size` places without a number."""
     return Values(np.zeros(size, np.float64 if scale is None else np.int64), scale, np.zeros(size, np.bool_))
+
+
+def widened(values: Values, places: np.ndarray, size: int) -> Values:
+    """The values put at those places of `size`, empty elsewhere."""
+    data, present = np.zeros(size, values.data.dtype), np.zeros(size, np.bool_)
+    data[places], present[places] = values.data, values.present
+    return Values(data, values.scale, present)
+
+
+def joined(parts: Sequence[Values]) -> Values:
+    """One after another; they have one scale wherever there are any."""
+    filled = [each for each in parts if len(each)] or [empty_values(0, 0)]
+    return Values(
+        np.concatenate([each.data for each in filled]),
+        filled[0].scale,
+        np.concatenate([each.present for each in filled]),
+    )

@@ -6,8 +6,10 @@ import sqlite3
 from dataclasses import dataclass
 
 from dastan.records.database import transaction
-from dastan.records.people import Person, all_people, put_person
+from dastan.records.people import Person, all_people, put_person, put_role
 from dastan.server.passwords import hash_password
+
+DEMO_MODEL = "varrow_bay"
 
 
 @dataclass(frozen=True, slots=True)
@@ -16,11 +18,14 @@ class DemoPerson:
     name: str
     password: str
     role: str
+    sees_as: str = ""
+    """The role of the demo's model by which this person sees only some records."""
 
 
 DEMO_PEOPLE = (
     DemoPerson("ines", "Ines Calder", "harbour-light", "analyst"),
     DemoPerson("tomas", "Tomas Wray", "night-ferry", "colleague"),
+    DemoPerson("oda", "Oda Fenn", "harbour-bell", "ferry desk", "ferry_desk"),
 )
 
 
@@ -31,3 +36,5 @@ def put_demo_people(connection: sqlite3.Connection) -> None:
         if each.sign_in not in known:
             with transaction(connection):
                 put_person(connection, Person(each.sign_in, each.sign_in, each.name), hash_password(each.password))
+                if each.sees_as:
+                    put_role(connection, each.sign_in, DEMO_MODEL, each.sees_as)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections import OrderedDict
 from dataclasses import dataclass
+from datetime import date
 from threading import Lock
 
 from dastan.core.analysis.document import Analysis
@@ -25,6 +26,7 @@ class Asked:
     document: Analysis
     shelved: ShelvedModel
     rights: Rights
+    today: date
 
 
 class Answers:
@@ -37,8 +39,8 @@ class Answers:
 
     def ask(self, document: Analysis, shelved: ShelvedModel, rights: Rights) -> tuple[str, Answer]:
         """Answers a document and keeps the answer; returns its handle."""
-        asked = Asked(document, shelved, rights)
-        handle = hashlib.sha256(write_analysis(document) + repr(rights).encode()).hexdigest()[:24]
+        asked = Asked(document, shelved, rights, date.today())
+        handle = hashlib.sha256(write_analysis(document) + repr((rights, asked.today)).encode()).hexdigest()[:24]
         with self._lock:
             self._asked[handle] = asked
             if len(self._asked) > QUESTIONS_KEPT:
@@ -60,7 +62,7 @@ class Answers:
                 self._answers.move_to_end(handle)
                 return found
         source = asked.shelved.opened.source
-        made = answer(asked.document, asked.shelved.model, source, asked.rights, asked.shelved.cache.group)
+        made = answer(asked.document, asked.shelved.model, source, asked.rights, asked.today, asked.shelved.cache.group)
         with self._lock:
             self._answers[handle] = made
             if len(self._answers) > ANSWERS_KEPT:

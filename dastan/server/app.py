@@ -45,6 +45,7 @@ def create_app(settings: Settings) -> FastAPI:
         server.shelf.close()
 
     app = FastAPI(
+        separate_input_output_schemas=False,
         title="Dastan",
         version=__version__,
         lifespan=lifespan,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dastan.core.analysis.sentence import hierarchy_caption, level_caption
+from dastan.core.analysis.captions import hierarchy_caption, level_caption
 from dastan.core.model.reach import shown_hierarchies
 from dastan.server.shelf import ShelvedModel
 

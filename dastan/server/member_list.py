@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dastan.core.errors import InputError
-from dastan.core.model.document import MemberPath
 from dastan.core.model.members import HierarchyMembers
+from dastan.core.model.parts import MemberPath
 
 PAGE_LENGTH = 200
 
@@ -47,7 +47,8 @@ def search_members(members: HierarchyMembers, words: str) -> MemberPage:
         (depth, code)
         for depth, level in enumerate(members.levels)
         for code, caption in enumerate(level.captions)
-        if wanted in caption.casefold() or wanted in str(level.keys[code]).casefold()
+        if members.is_visible(depth, code)
+        and (wanted in caption.casefold() or wanted in str(level.keys[code]).casefold())
     ]
     return MemberPage(tuple(_listed(members, *each) for each in found[:PAGE_LENGTH]), len(found))
 

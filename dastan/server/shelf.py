@@ -12,7 +12,6 @@ from dastan.core.engine import load_kernels
 from dastan.core.engine.cache import GroupCache
 from dastan.core.errors import AppError, NotFoundError, did_you_mean
 from dastan.core.model.document import SemanticModel
-from dastan.core.model.members import HierarchyMembers
 from dastan.sources.folder import OpenModel, open_folder
 
 
@@ -26,9 +25,6 @@ class ShelvedModel:
     @property
     def model(self) -> SemanticModel:
         return self.opened.model
-
-    def members(self, dimension: str, hierarchy: str) -> HierarchyMembers:
-        return self.opened.source.members(dimension, hierarchy)
 
 
 class Shelf:

@@ -5,18 +5,20 @@ from __future__ import annotations
 import time
 from dataclasses import dataclass
 
-from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.document import Analysis, PlacedMeasure
 from dastan.core.analysis.gestures import Gesture, PutDimension, PutMeasure, apply_gesture
+from dastan.core.analysis.prompts import prompts_of
 from dastan.core.analysis.sentence import Phrase, sentence_of
 from dastan.core.analysis.steps import step_words
-from dastan.core.engine.waist import Rights
+from dastan.core.analysis.warnings import Warning, warnings_of
 from dastan.core.engine.window import Window, window_of
 from dastan.core.errors import AppError
+from dastan.core.model.conditions import Prompt
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.reach import shown_hierarchies
 from dastan.server.answers import Answers
+from dastan.server.context import Reader
 from dastan.server.number_format import NumberFormat, number_format
-from dastan.server.shelf import ShelvedModel
 
 FIRST_ROWS, FIRST_COLUMNS = 80, 40
 
@@ -26,6 +28,7 @@ class ShownMeasure:
     """A measure in the table, with how to write its numbers."""
 
     name: str
+    placed: PlacedMeasure
     caption: str
     unit: str
     description: str
@@ -52,31 +55,45 @@ class Shown:
     window: Window
     measures: tuple[ShownMeasure, ...]
     unavailable: Unavailable
+    warnings: tuple[Warning, ...]
+    prompts: tuple[Prompt, ...]
+    """The questions whose answers stand in it."""
     newest: str | None
     took_ms: float
 
 
-def show(document: Analysis, words: str, shelved: ShelvedModel, rights: Rights, answers: Answers) -> Shown:
+def show(document: Analysis, words: str, reader: Reader, answers: Answers) -> Shown:
     """Answers a document and puts it into words."""
     started = time.perf_counter()
-    handle, answer = answers.ask(document, shelved, rights)
-    sentence = sentence_of(document, shelved.model, shelved.members)
+    model = reader.shelved.model
+    handle, answer = answers.ask(document, reader.shelved, reader.rights)
+    sentence = sentence_of(document, model, reader.members, reader.seen_as)
     window = window_of(answer, 0, FIRST_ROWS, 0, FIRST_COLUMNS)
     measures = tuple(
-        ShownMeasure(each.name, each.caption, each.unit, each.description, number_format(each.format))
-        for each in answer.measures
+        ShownMeasure(each.name, placed, each.caption, each.unit, each.description, number_format(each.format))
+        for placed, each in zip(document.question.measures, answer.measures, strict=True)
     )
-    unavailable = find_unavailable(document, shelved.model)
-    took_ms = (time.perf_counter() - started) * 1000
     return Shown(
-        document, sentence.phrases, sentence.text, words, handle, window, measures, unavailable, answer.newest, took_ms
+        document,
+        sentence.phrases,
+        sentence.text,
+        words,
+        handle,
+        window,
+        measures,
+        find_unavailable(document, model),
+        warnings_of(document, model),
+        prompts_of(document.question, model),
+        answer.newest,
+        (time.perf_counter() - started) * 1000,
     )
 
 
-def take_step(document: Analysis, gesture: Gesture, shelved: ShelvedModel, rights: Rights, answers: Answers) -> Shown:
+def take_step(document: Analysis, gesture: Gesture, reader: Reader, answers: Answers) -> Shown:
     """Applies a gesture and shows the result. Raises without changing anything where it cannot be."""
-    words = step_words(document, gesture, shelved.model, shelved.members)
-    return show(apply_gesture(document, gesture, shelved.model), words, shelved, rights, answers)
+    model = reader.shelved.model
+    words = step_words(document, gesture, model, reader.members)
+    return show(apply_gesture(document, gesture, model), words, reader, answers)
 
 
 def find_unavailable(document: Analysis, model: SemanticModel) -> Unavailable:

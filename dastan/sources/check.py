@@ -81,7 +81,7 @@ def _column_faults(source: ColumnSource) -> list[dict[str, str]]:
         except AppError as error:
             faults.append({"place": place, "message": error.message, "hint": error.hint})
 
-    model = source.model
+    model = source.declared
     for number, each in enumerate(model.relationships):
         attempt(f"relationships[{number}].from_column", each.from_table, each.from_column)
         attempt(f"relationships[{number}].to_column", each.to_table, each.to_column)
@@ -115,7 +115,7 @@ def _value_faults(source: ColumnSource) -> list[dict[str, str]]:
                     faults.append({"place": f"measures[{number}]", "message": error.message, "hint": error.hint})
         if measure.aggregate in ("count", "distinct", "ratio", "open"):
             continue
-        for aggregate in base_aggregates(measure, source.model):
+        for aggregate in base_aggregates(measure):
             try:
                 source.argument_values(measure.table, aggregate)
             except AppError as error:

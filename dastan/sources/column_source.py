@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from functools import partial
 from threading import Lock, RLock
-from typing import TypeVar
+from typing import Literal, TypeVar
 
 import numpy as np
 import pyarrow as pa
@@ -14,22 +15,43 @@ import pyarrow.compute as pc
 from dastan.core.engine import kernels
 from dastan.core.engine.aggregates import (
     BaseAggregate,
+    dated_values,
     percentile_values,
     reduce_values,
     variance_values,
 )
 from dastan.core.engine.grouping import RowGroups, group_rows
 from dastan.core.engine.measures import base_aggregates
-from dastan.core.engine.waist import Condition, Groups, LevelRef, Request
-from dastan.core.errors import SourceError
+from dastan.core.engine.waist import (
+    Condition,
+    Conditions,
+    Groups,
+    LevelRef,
+    Records,
+    RecordsRequest,
+    Request,
+    Rights,
+    dimensions_of,
+)
+from dastan.core.errors import InputError, SourceError
 from dastan.core.formula.rows import ColumnRef, evaluate_rows, parse_rows
+from dastan.core.model.complete import complete_model
 from dastan.core.model.document import Attribute, Dimension, SemanticModel
 from dastan.core.model.members import HierarchyMembers
+from dastan.core.model.parts import Key
 from dastan.core.model.reach import Grain, grain_of, path_to_table, reaches, relationship_for
 from dastan.core.values import Values
 from dastan.sources.balances import LoadedRows, balance_values, day_ranks
-from dastan.sources.columns import codes_of, numbers
-from dastan.sources.dimension_rows import Pointers, match_keys, members_of, own_rows
+from dastan.sources.columns import codes_of, keys_of, numbers
+from dastan.sources.conditions import (
+    FactRows,
+    dimension_mask,
+    has_own_mask,
+    looks_at_lists,
+    row_mask,
+    spread_rows,
+)
+from dastan.sources.dimension_rows import Pointers, deepest_branch, list_of, match_keys, members_of, own_rows
 from dastan.sources.open_records import count_open, day_numbers
 from dastan.sources.tables import TableData
 
@@ -39,12 +61,42 @@ _IN_ORDER = ("distinct", "percentile")
 """Aggregates taken over the records in order of their argument."""
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class _Scope:
+    """Rows of a fact, ascending (all where None); `lists` the set each stands in where a list repeats them."""
+
+    rows: np.ndarray | None
+    count: int
+    lists: dict[LevelRef, np.ndarray]
+
+    def of(self, values: np.ndarray) -> np.ndarray:
+        """Those of the whole fact's values that belong to the rows."""
+        return values if self.rows is None else values[self.rows]
+
+    def take(self, values: Values) -> Values:
+        return values if self.rows is None else values.take(self.rows)
+
+    def numbers(self) -> np.ndarray:
+        """The rows' own numbers."""
+        return np.arange(self.count) if self.rows is None else self.rows
+
+
 class ColumnSource:
-    """A source over tables in memory. What a request needs is coded when first asked for, then kept."""
+    """A source over tables in memory. What a request needs is coded when first asked for, then kept.
+
+    `declared` is the model as its author wrote it, `model` the one with every level that can be shown.
+    """
 
     def __init__(self, model: SemanticModel, tables: dict[str, TableData]) -> None:
-        self.model = model
+        self.declared = model
         self.tables = tables
+        depths = {
+            (each.name, hierarchy.name): deepest_branch(tables[each.table], each, hierarchy.parent_child)
+            for each in model.dimensions
+            for hierarchy in each.hierarchies
+            if hierarchy.parent_child is not None and each.table in tables
+        }
+        self.model = complete_model(model, depths)
         self._kept: dict[tuple[object, ...], object] = {}
         self._locks: dict[tuple[object, ...], RLock] = {}
         self._lock = Lock()
@@ -54,7 +106,7 @@ class ColumnSource:
         for measure in self.model.measures:
             grain = grain_of(measure)
             arguments: list[str | None] = [None]
-            for each in base_aggregates(measure, self.model):
+            for each in base_aggregates(measure):
                 if each.kind == "open":
                     continue
                 if each.kind in _IN_ORDER:
@@ -77,14 +129,15 @@ class ColumnSource:
         plain = tuple(each for each in request.aggregates if each.kind not in _IN_ORDER)
         orders = dict.fromkeys(each.argument for each in request.aggregates if each.kind in _IN_ORDER)
         for argument in [*([None] if plain else []), *orders]:
-            rows = self._rows_in_scope(request.grain, request.condition + request.rights.rows, argument)
-            row_count = self.tables[request.grain.table].row_count if rows is None else len(rows)
-            levels = [self._level(request.grain, each, rows, argument) for each in request.levels]
-            grouped = group_rows(levels, row_count)
+            scope = self._scope(
+                request.grain, request.condition + self._rights(request.rights, request.grain), request.levels, argument
+            )
+            levels = [self._level(request.grain, each, scope, argument) for each in request.levels]
+            grouped = group_rows(levels, scope.count)
             codes = grouped.codes
             for each in request.aggregates:
                 if (each.argument if each.kind in _IN_ORDER else None) == argument:
-                    answers[each] = self._aggregate(request, each, grouped, rows)
+                    answers[each] = self._aggregate(request, each, grouped, scope)
         return Groups(codes, tuple(answers[each] for each in request.aggregates))
 
     def members(self, dimension: str, hierarchy: str) -> HierarchyMembers:
@@ -93,22 +146,79 @@ class ColumnSource:
         def build() -> HierarchyMembers:
             found = self.model.dimension(dimension)
             own = self._own_rows(found)[1] if found.key is None else None
-            row_count = self.tables[found.table].row_count if own is None else len(own)
-            return members_of(found, found.hierarchy(hierarchy), row_count, partial(self._attribute_column, found, own))
+            named = found.hierarchy(hierarchy)
+            if named.sets:
+                masks = [self.members(dimension, each.hierarchy).row_mask(each.members) for each in named.sets]
+                return list_of(found, named, masks, self.row_count(dimension))
+            column = partial(self._attribute_column, found, own)
+            return members_of(found, named, self.row_count(dimension), column)
 
         return self._keep(("members", dimension, hierarchy), build)
 
-    def newest(self, grain: Grain) -> str | None:
+    def newest(self, grain: Grain, dimension: str | None = None) -> str | None:
         """The latest date by which a calendar reaches the records."""
 
         def find() -> str | None:
-            for relationship in self.model.relationships:
-                if relationship.from_table == grain.table and self.model.tables[relationship.to_table].calendar:
-                    latest = pc.max(self.tables[grain.table].column(relationship.from_column)).as_py()
+            for each in self.model.dimensions:
+                is_calendar = self.model.tables[each.table].calendar is not None
+                if each.key is None or (each.name != dimension if dimension is not None else not is_calendar):
+                    continue
+                found = relationship_for(self.model, grain.table, each, dict(grain.roles))
+                if found is not None:
+                    latest = pc.max(self.tables[grain.table].column(found.from_column)).as_py()
                     return str(latest)[:10] if latest is not None else None
             return None
 
-        return self._keep(("newest", grain), find)
+        return self._keep(("newest", grain, dimension), find)
+
+    def record_count(self, grain: Grain) -> int:
+        """How many records a fact has."""
+        return self.tables[grain.table].row_count
+
+    def allowed_rows(self, dimension: str, condition: Conditions) -> np.ndarray:
+        """`(n_rows + 2,) bool`: the rows of a dimension for which conditions that look at it alone hold."""
+        allowed = np.ones(self.row_count(dimension) + 2, np.bool_)
+        for each in condition:
+            if has_own_mask(each) and dimensions_of(each) == {dimension}:
+                allowed &= dimension_mask(each, self)
+        return allowed
+
+    def records(self, request: RecordsRequest) -> Records:
+        """The records for which the condition holds, as they stand in their table."""
+        table = self.tables[request.grain.table]
+        scope = self._scope(request.grain, request.condition + self._rights(request.rights, request.grain), (), None)
+        wanted = scope.numbers()[request.start : request.start + request.count]
+        columns = [keys_of(table.column(name).take(pa.array(wanted))) for name in table.names]
+        belongs: dict[str, tuple[Literal["", "left_blank", "key_unknown"], ...]] = {}
+        for each in self.model.dimensions:
+            if each.key is not None and reaches(self.model, request.grain, each):
+                rows, size = self._codes(request.grain, each, None)[wanted], self.row_count(each.name)
+                belongs[each.name] = tuple(
+                    "left_blank" if row == size else "key_unknown" if row == size + 1 else "" for row in rows.tolist()
+                )
+        return Records(scope.count, table.names, tuple(zip(*columns, strict=True)), belongs)
+
+    def row_count(self, dimension: str) -> int:
+        """How many rows a dimension has; one for each combination where it is made of a fact's own columns."""
+        found = self.model.dimension(dimension)
+        return self.tables[found.table].row_count if found.key is not None else len(self._own_rows(found)[1])
+
+    def days(self, dimension: str) -> np.ndarray:
+        """Each day of a calendar since 1970, `(n_rows,) int64`."""
+        found = self.model.dimension(dimension)
+        return self._keep(("days", dimension), lambda: day_numbers(self.tables[found.table], found.key or ""))
+
+    def attribute_keys(self, dimension: str, attribute: str, on: str) -> list[Key]:
+        """An attribute's keys, or its captions, one for each of a dimension's rows."""
+
+        def read() -> list[Key]:
+            found = self.model.dimension(dimension)
+            own = self._own_rows(found)[1] if found.key is None else None
+            named = found.attribute(attribute)
+            column = (named.caption_column or named.key) if on == "caption" else named.key
+            return keys_of(self._attribute_column(found, own, named, column))
+
+        return self._keep(("attribute", dimension, attribute, on), read)
 
     def pointers(self, table: str, column: str, to_table: str, to_column: str) -> Pointers:
         """How the records of a table point at the rows of another."""
@@ -129,24 +239,65 @@ class ColumnSource:
             values = values.take(pa.array(rows, mask=rows >= len(values)))
         return values if own is None else values.take(pa.array(own))
 
-    def _rows_in_scope(self, grain: Grain, condition: Condition, argument: str | None) -> np.ndarray | None:
-        """The records that fulfil every member set, ascending; None for all of them."""
-        if not condition:
-            return None
-        kept = np.ones(self.tables[grain.table].row_count, np.bool_)
+    def _scope(self, grain: Grain, condition: Conditions, levels: tuple[LevelRef, ...], argument: str | None) -> _Scope:
+        """The records for which every condition holds, repeated for each set that holds them where lists are asked."""
+        total = self.tables[grain.table].row_count
+
+        def dimension_rows(name: str) -> np.ndarray:
+            return self._codes(grain, self.model.dimension(name), argument)
+
+        lists = {each for each in levels if self.members(each.dimension, each.hierarchy).spread is not None}
+        first = [each for each in condition if not looks_at_lists(each, lists)]
+        rows: np.ndarray | None = None
+        if first:
+            kept = np.ones(total, np.bool_)
+            for each in first:
+                if has_own_mask(each):
+                    (name,) = dimensions_of(each)
+                    allowed = self._keep_mask(each)
+                    kernels.keep_allowed(kept, dimension_rows(name), allowed)
+                else:
+                    kept &= row_mask(each, self, FactRows(total, dimension_rows, {}))
+            rows = np.flatnonzero(kept)
+        spread: dict[LevelRef, np.ndarray] = {}
+        for level in levels:
+            if level in lists:
+                rows = np.arange(total) if rows is None else rows
+                members = self.members(level.dimension, level.hierarchy)
+                places, codes = spread_rows(members, dimension_rows(level.dimension)[rows])
+                rows, spread = rows[places], {name: each[places] for name, each in spread.items()} | {level: codes}
+        scope = _Scope(rows, total if rows is None else len(rows), spread)
         for each in condition:
-            allowed = self.members(each.dimension, each.hierarchy).row_mask(each.members)
-            codes = self._codes(grain, self.model.dimension(each.dimension), argument)
-            kernels.keep_allowed(kept, codes, allowed if each.is_kept else ~allowed)
-        return np.flatnonzero(kept)
+            if looks_at_lists(each, lists):
+                within = scope
+                own = FactRows(scope.count, lambda name, within=within: within.of(dimension_rows(name)), scope.lists)  # type: ignore[misc]
+                kept_rows = np.flatnonzero(row_mask(each, self, own))
+                scope = _Scope(
+                    scope.numbers()[kept_rows],
+                    len(kept_rows),
+                    {n: codes[kept_rows] for n, codes in scope.lists.items()},
+                )
+        return scope
+
+    def _rights(self, rights: Rights, grain: Grain) -> Conditions:
+        return rights.conditions(lambda name: reaches(self.model, grain, self.model.dimension(name)))
+
+    def _keep_mask(self, condition: Condition) -> np.ndarray:
+        return self._keep(("mask", condition), lambda: dimension_mask(condition, self))
 
     def _level(
-        self, grain: Grain, level: LevelRef, rows: np.ndarray | None, argument: str | None
+        self, grain: Grain, level: LevelRef, scope: _Scope, argument: str | None
     ) -> tuple[np.ndarray, np.ndarray, int]:
         members = self.members(level.dimension, level.hierarchy)
-        codes = self._codes(grain, self.model.dimension(level.dimension), argument)
         depth = members.depth_of(level.level)
-        return codes if rows is None else codes[rows], members.code_by_row[depth], len(members.levels[depth])
+        size = len(members.levels[depth])
+        if level in scope.lists:
+            return scope.lists[level], np.arange(size, dtype=np.int32), size
+        return (
+            scope.of(self._codes(grain, self.model.dimension(level.dimension), argument)),
+            members.code_by_row[depth],
+            size,
+        )
 
     def _codes(self, grain: Grain, dimension: Dimension, argument: str | None) -> np.ndarray:
         """Each record's row in the dimension; in order of `argument`'s values where one is given."""
@@ -165,9 +316,7 @@ class ColumnSource:
     def _own_rows(self, dimension: Dimension) -> tuple[np.ndarray, np.ndarray]:
         return self._keep(("own", dimension.name), lambda: own_rows(self.tables[dimension.table], dimension))
 
-    def _aggregate(
-        self, request: Request, aggregate: BaseAggregate, grouped: RowGroups, rows: np.ndarray | None
-    ) -> Values:
+    def _aggregate(self, request: Request, aggregate: BaseAggregate, grouped: RowGroups, scope: _Scope) -> Values:
         group, count, table = grouped.group, grouped.count, request.grain.table
         name = f'"{aggregate.argument}"'
         if aggregate.kind == "count":
@@ -177,7 +326,7 @@ class ColumnSource:
         if aggregate.kind == "distinct":
             codes = self._in_order(table, aggregate.argument)[0]
             last, counts = np.full(count, -1, np.int64), np.zeros(count, np.int64)
-            kernels.count_distinct(group, codes if rows is None else codes[rows], last, counts)
+            kernels.count_distinct(group, scope.of(codes), last, counts)
             return Values(counts, 0, np.ones(count, np.bool_))
         values = self.argument_values(table, aggregate)
         if aggregate.kind == "percentile":
@@ -185,36 +334,48 @@ class ColumnSource:
                 ("values in order", table, aggregate.argument),
                 lambda: self.argument_values(table, aggregate).take(self._in_order(table, aggregate.argument)[1]),
             )
-            values = values if rows is None else values.take(rows)
+            values = scope.take(values)
             has = np.flatnonzero(values.present)
             return percentile_values(aggregate.fraction, values.take(has), group[has], count)
         if aggregate.kind == "balance":
-            return self._balance(request, aggregate, grouped, rows)
-        values = values if rows is None else values.take(rows)
+            return self._balance(request, aggregate, grouped, scope)
+        values = scope.take(values)
+        if aggregate.kind == "dated":
+            return dated_values(
+                aggregate.over_time, values, scope.of(self._day_by_row(request.grain, aggregate.time)), grouped, name
+            )
         if aggregate.kind == "variance":
             return variance_values(values, group, count, name)
         return reduce_values(aggregate.kind, values, group, count, name)
 
-    def _balance(
-        self, request: Request, aggregate: BaseAggregate, grouped: RowGroups, rows: np.ndarray | None
-    ) -> Values:
+    def _balance(self, request: Request, aggregate: BaseAggregate, grouped: RowGroups, scope: _Scope) -> Values:
         """A balance of each group; its periods are those that the calendar's levels and filters make, alone."""
         grain, time = request.grain, self.model.dimension(aggregate.time)
-        ranks = self._keep(("day ranks", time.name), lambda: day_ranks(self.tables[time.table].column(time.key or "")))
-        day_by_row = ranks[self._codes(grain, time, None)]
-        in_time = tuple(each for each in request.condition if each.dimension == time.name)
-        loaded = self._rows_in_scope(grain, in_time, None)
-        loaded = np.arange(len(day_by_row)) if loaded is None else loaded
-        levels = [self._level(grain, each, loaded, None) for each in request.levels if each.dimension == time.name]
+        day_by_row = self._day_by_row(grain, time.name)
+        in_time = tuple(each for each in request.condition if dimensions_of(each) == {time.name})
+        calendar = tuple(each for each in request.levels if each.dimension == time.name)
+        loaded = self._scope(grain, in_time, calendar, None)
+        if loaded.lists:
+            raise InputError(
+                "A balance cannot be shown by a list of days.",
+                "Use a level of the calendar, or keep the days in a filter.",
+            )
+        levels = [self._level(grain, each, loaded, None) for each in calendar]
         return balance_values(
             aggregate.over_time,
             self.argument_values(grain.table, aggregate),
             day_by_row,
-            LoadedRows(loaded, group_rows(levels, len(loaded))),
+            LoadedRows(loaded.numbers(), group_rows(levels, loaded.count)),
             grouped,
-            np.arange(len(day_by_row)) if rows is None else rows,
+            scope.numbers(),
             f'"{aggregate.argument}"',
         )
+
+    def _day_by_row(self, grain: Grain, dimension: str) -> np.ndarray:
+        """Each record's place among the days of a calendar, -1 where it has none."""
+        time = self.model.dimension(dimension)
+        ranks = self._keep(("day ranks", time.name), lambda: day_ranks(self.tables[time.table].column(time.key or "")))
+        return np.asarray(ranks[self._codes(grain, time, None)])
 
     def _group_open(self, request: Request) -> Groups:
         """What is open at the end of each period that the calendar's levels and filters make.
@@ -223,12 +384,17 @@ class ColumnSource:
         """
         grain, (aggregate,) = request.grain, request.aggregates
         time = self.model.dimension(aggregate.time)
-        days = self._keep(("days", time.name), lambda: day_numbers(self.tables[time.table], time.key or ""))
+        days = self.days(time.name)
         shown = np.ones(len(days), np.bool_)
         for each in request.condition:
-            if each.dimension == time.name:
-                allowed = self.members(each.dimension, each.hierarchy).row_mask(each.members)[: len(days)]
-                shown &= allowed if each.is_kept else ~allowed
+            if time.name in dimensions_of(each):
+                if not has_own_mask(each):
+                    raise InputError(
+                        "What is open at a date cannot be counted under a condition that joins the calendar to "
+                        "something else.",
+                        "Make two filters of it, or show the totals over everything in scope.",
+                    )
+                shown &= dimension_mask(each, self)[: len(days)]
         rows_of_days = np.flatnonzero(shown).astype(np.int32)
         levels = []
         for level in request.levels:
@@ -239,19 +405,18 @@ class ColumnSource:
         periods = group_rows(levels, len(rows_of_days))
         numbers_ = Values(days[rows_of_days], 0, np.ones(len(rows_of_days), np.bool_))
         last_day = reduce_values("max", numbers_, periods.group, periods.count, aggregate.time).data
-        others = tuple(each for each in request.condition if each.dimension != time.name) + request.rights.rows
-        rows = self._rows_in_scope(grain, others, None)
+        others = tuple(each for each in request.condition if time.name not in dimensions_of(each)) + self._rights(
+            request.rights, grain
+        )
+        own_levels = tuple(each for each in request.levels if each.dimension != time.name)
+        scope = self._scope(grain, others, own_levels, None)
         table = self.tables[grain.table]
         started, ended = (
             self._keep(("dates", grain.table, column), partial(day_numbers, table, column))
             for column in (aggregate.argument, aggregate.ended)
         )
-        grouped = group_rows(
-            [self._level(grain, each, rows, None) for each in request.levels if each.dimension != time.name],
-            table.row_count if rows is None else len(rows),
-        )
-        taken = slice(None) if rows is None else rows
-        found = count_open(started[taken], ended[taken], grouped, last_day)
+        grouped = group_rows([self._level(grain, each, scope, None) for each in own_levels], scope.count)
+        found = count_open(scope.of(started), scope.of(ended), grouped, last_day)
         own, period = iter(grouped.codes), iter(periods.codes)
         codes = [
             next(period)[found.periods] if each.dimension == time.name else next(own)[found.groups]
@@ -288,7 +453,13 @@ class ColumnSource:
             if not _is_numeric(column.type):
                 present = np.array(column.is_valid().to_numpy(), np.bool_)
                 return Values(np.zeros(len(column), np.int64), 0, present)
-        return self._values(table, aggregate.argument)
+        values = self._values(table, aggregate.argument)
+        if aggregate.part:
+            sign = 1 if aggregate.part == "debit" else -1
+            return Values(np.maximum(values.data * sign, 0), values.scale, values.present)
+        if aggregate.given:
+            return Values(values.data, values.scale, values.present & self._values(table, aggregate.given).present)
+        return values
 
     def _values(self, table: str, argument: str) -> Values:
         data = self.tables[table]

@@ -10,7 +10,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from dastan.core.errors import SourceError
-from dastan.core.model.document import Column, Key
+from dastan.core.model.document import Column
+from dastan.core.model.parts import Key
 from dastan.core.values import Values
 
 _NUMBER = r"^-?[0-9]{1,18}$"

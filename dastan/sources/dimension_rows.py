@@ -11,8 +11,10 @@ import pyarrow.compute as pc
 
 from dastan.core.engine.grouping import group_rows
 from dastan.core.errors import SourceError
-from dastan.core.model.document import Attribute, Dimension, Hierarchy, Key, without_words
-from dastan.core.model.members import HierarchyMembers, LevelColumn, build_members
+from dastan.core.model.document import Attribute, Dimension, Hierarchy, ParentChild, without_words
+from dastan.core.model.members import HierarchyMembers, LevelColumn, build_list, build_members
+from dastan.core.model.parent_child import parent_child_columns, paths_from_top
+from dastan.core.model.parts import Key
 from dastan.sources.columns import captions_of, codes_of, keys_of, one_dictionary
 from dastan.sources.tables import TableData
 
@@ -94,9 +96,13 @@ def members_of(
 
     Args: `column` gives an attribute's column with one value for each of the dimension's rows.
     """
-    columns = [_level_column(dimension.attribute(name), column) for name in hierarchy.levels]
+    if hierarchy.parent_child is not None:
+        columns = _parent_child_columns(dimension, hierarchy, hierarchy.parent_child, column)
+    else:
+        columns = [_level_column(dimension.attribute(name), column) for name in hierarchy.levels]
+    passes = hierarchy.blanks == "pass"
     try:
-        return build_members(dimension.name, hierarchy.name, columns, row_count, dimension.without_caption)
+        return build_members(dimension.name, hierarchy.name, columns, row_count, dimension.without_caption, passes)
     except TypeError as exc:
         raise SourceError(
             f'Dimension "{dimension.caption}" cannot be put in order: a sort column mixes types.',
@@ -117,3 +123,42 @@ def _level_column(attribute: Attribute, column: Callable[[Attribute, str], pa.Ch
         sort,
         attribute.without or without_words(caption),
     )
+
+
+def _parent_child_columns(
+    dimension: Dimension,
+    hierarchy: Hierarchy,
+    found: ParentChild,
+    column: Callable[[Attribute, str], pa.ChunkedArray],
+) -> list[LevelColumn]:
+    first = dimension.attribute(hierarchy.levels[0])
+
+    def read(name: str) -> list[Key]:
+        return keys_of(column(first, name))
+
+    keys = read(found.key)
+    captions = captions_of(column(first, found.caption_column or found.key))
+    return parent_child_columns(
+        paths_from_top(keys, read(found.parent), dimension.caption),
+        [(name, dimension.attribute(name).caption or name) for name in hierarchy.levels],
+        keys,
+        [text or str(key) for text, key in zip(captions, keys, strict=True)],
+        read(found.sort_column) if found.sort_column else keys,
+    )
+
+
+def deepest_branch(table: TableData, dimension: Dimension, found: ParentChild) -> int:
+    """How many levels parents and children make; one where their columns are not there, which is told elsewhere."""
+    if not {found.key, found.parent} <= set(table.names):
+        return 1
+    keys, parents = keys_of(table.column(found.key)), keys_of(table.column(found.parent))
+    return max((len(each) for each in paths_from_top(keys, parents, dimension.caption)), default=1)
+
+
+def list_of(
+    dimension: Dimension, hierarchy: Hierarchy, masks: Sequence[np.ndarray], row_count: int
+) -> HierarchyMembers:
+    """A list's sets as members. Args: `masks` hold the dimension rows of each set."""
+    caption = dimension.attribute(hierarchy.name).caption or hierarchy.name
+    sets = [(each.name, each.caption, mask) for each, mask in zip(hierarchy.sets, masks, strict=True)]
+    return build_list(dimension.name, hierarchy.name, caption, sets, row_count, f"in no {caption.lower()}")

@@ -41,7 +41,7 @@ def open_folder(folder: Path) -> OpenModel:
         raise SourceError(f"{file.name} is not UTF-8 text.", "Save it as UTF-8.") from exc
     model = read_model(text, file.name)
     source = ColumnSource(model, open_tables(model, file.parent))
-    return OpenModel(model, source, check_data(source))
+    return OpenModel(source.model, source, check_data(source))
 
 
 def find_model(folder: Path) -> Path:

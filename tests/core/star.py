@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from datetime import date
 from decimal import Decimal
 
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.gestures import Gesture, apply_gesture
 from dastan.sources.column_source import ColumnSource
 from tests.core.engine.random_model import source_of
+
+TODAY = date(2024, 3, 10)
 
 ROWS: dict[str, list[dict[str, object]]] = {
     "lines": [

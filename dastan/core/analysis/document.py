@@ -9,7 +9,9 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
-from dastan.core.model.document import MemberPath, Part
+from dastan.core.model.conditions import Condition, Prompt, PromptAnswer
+from dastan.core.model.document import Aggregate
+from dastan.core.model.parts import MemberPath, Part
 
 AxisName = Literal["rows", "columns"]
 AXES: tuple[AxisName, AxisName] = ("rows", "columns")
@@ -17,9 +19,53 @@ AXES: tuple[AxisName, AxisName] = ("rows", "columns")
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlacedMeasure(Part):
-    """A measure of the model, shown."""
+    """A measure of the model, shown; by another aggregate than its own where one is chosen."""
 
     measure: str
+    aggregate: Aggregate | None = None
+    percentile: float | None = None
+    """Of the aggregate `percentile`: between 0 and 100."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Limit(Part):
+    """Shows only some members of a level: those that rank first, by a measure.
+
+    Members rank by their value over everything in scope, whatever the other axis shows; equal ones by their
+    natural order. A member for which the measure is empty is never among them.
+    """
+
+    level: str
+    count: Literal["members", "percent_of_members", "percent_of_measure"] = "members"
+    """How `amount` counts: members, per cent of the members, or those that together make so much of the measure."""
+    amount: float
+    side: Literal["largest", "smallest"] = "largest"
+    by: PlacedMeasure
+    per: Literal["parent", "whole"] = "parent"
+    """Ranked among the members under the same header, or among all of the level."""
+    others: bool = False
+    """Shows the rest as one member, *others*, under each header."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HeaderPath(Part):
+    """A header on an axis: the deepest member of each hierarchy, outermost first; none for the grand total."""
+
+    members: tuple[MemberPath, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Order(Part):
+    """In which order the members of a placed hierarchy stand. Equal ones keep their natural order; empty last."""
+
+    by: Literal["natural", "caption", "key", "measure"] = "natural"
+    descending: bool = False
+    measure: PlacedMeasure | None = None
+    """Of `measure`: which, of those shown."""
+    column: HeaderPath = field(default_factory=HeaderPath)
+    """Of `measure`: at which header of the other axis; the grand total's without."""
+    across: bool = False
+    """Orders the innermost members through, across their parents, whose subtotals are then not shown."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,16 +75,15 @@ class PlacedDimension(Part):
     dimension: str
     hierarchy: str
     level: str
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Filter(Part):
-    """Members kept or left out. A path names everything below it."""
-
-    dimension: str
-    hierarchy: str
-    action: Literal["keep", "leave_out"]
-    members: tuple[MemberPath, ...]
+    skipped: tuple[str, ...] = ()
+    """Levels that are passed over: what is below them stands under what is above."""
+    all_members: bool = False
+    """Shows members without records too, such as the filters on their own dimension leave."""
+    limits: tuple[Limit, ...] = ()
+    totals: Literal["before", "after", "none"] | None = None
+    """Where an open member, or one that is broken down, stands beside what is below it. Before on rows, after on
+    columns unless said; without, a row keeps its heading and has no figures."""
+    order: Order = field(default_factory=Order)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,7 +93,16 @@ class Question(Part):
     measures: tuple[PlacedMeasure, ...] = ()
     rows: tuple[PlacedDimension, ...] = ()
     columns: tuple[PlacedDimension, ...] = ()
-    filters: tuple[Filter, ...] = ()
+    filters: tuple[Condition, ...] = ()
+    totals_over: Literal["scope", "shown"] = "scope"
+    """Whether totals are over everything in scope, or over what the limits show."""
+    row_total: Literal["before", "after", "none"] = "after"
+    """Where the grand total's row stands."""
+    column_total: Literal["before", "after", "none"] = "after"
+    prompts: tuple[Prompt, ...] = ()
+    """Questions that this analysis asks on opening."""
+    answers: tuple[PromptAnswer, ...] = ()
+    """What was answered, to its own prompts and to the model's."""
 
     def axis(self, name: AxisName) -> tuple[PlacedDimension, ...]:
         """The placements on one axis, outermost first."""

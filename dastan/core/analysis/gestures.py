@@ -9,19 +9,25 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Literal, TypeVar, assert_never
 
-from dastan.core.analysis.document import AXES, Analysis, AxisName, Filter, PlacedDimension, PlacedMeasure, Question
-from dastan.core.analysis.openness import close_level, close_member, open_level, open_member, with_opening
-from dastan.core.analysis.resolve import (
-    check_document,
-    check_level,
-    check_reach,
-    find_dimension,
-    find_hierarchy,
-    find_measure,
-    grains_of_question,
+from dastan.core.analysis.checks import check_document, check_reach, grains_of_question
+from dastan.core.analysis.document import (
+    AXES,
+    Analysis,
+    AxisName,
+    Limit,
+    Order,
+    PlacedDimension,
+    PlacedMeasure,
+    Question,
 )
+from dastan.core.analysis.openness import close_level, close_member, open_level, open_member, with_opening
+from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.prompts import Answers
+from dastan.core.analysis.resolve import check_level, find_dimension, find_hierarchy, find_measure
 from dastan.core.errors import AppError, InputError
-from dastan.core.model.document import Hierarchy, MemberPath, Part, SemanticModel
+from dastan.core.model.conditions import Condition, MemberFilter, PromptAnswer, leaves_of
+from dastan.core.model.document import Aggregate, Hierarchy, SemanticModel
+from dastan.core.model.parts import MemberPath, Part
 from dastan.core.model.reach import Grain, reaches
 
 
@@ -30,6 +36,8 @@ class PutMeasure(Part):
     """Puts a measure in, or moves it, so that it stands before the measure now at `at` (last without)."""
 
     measure: str
+    aggregate: Aggregate | None = None
+    percentile: float | None = None
     at: int | None = None
     kind: Literal["put_measure"] = "put_measure"
 
@@ -39,7 +47,19 @@ class TakeMeasure(Part):
     """Takes a measure away."""
 
     measure: str
+    aggregate: Aggregate | None = None
+    percentile: float | None = None
     kind: Literal["take_measure"] = "take_measure"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetAggregate(Part):
+    """Shows a placed measure by another aggregate, in its place; by its own without one."""
+
+    placed: PlacedMeasure
+    aggregate: Aggregate | None = None
+    percentile: float | None = None
+    kind: Literal["set_aggregate"] = "set_aggregate"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -115,6 +135,100 @@ class FilterMembers(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PutFilter(Part):
+    """Puts a condition in; in place of the filter at `at` where one is named."""
+
+    condition: Condition
+    at: int | None = None
+    kind: Literal["put_filter"] = "put_filter"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TakeFilter(Part):
+    """Lifts the filter at a place."""
+
+    at: int
+    kind: Literal["take_filter"] = "take_filter"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetLimit(Part):
+    """Limits a level of a placed hierarchy, in place of the limit that it had; lifts it without one."""
+
+    dimension: str
+    hierarchy: str
+    level: str
+    limit: Limit | None = None
+    kind: Literal["set_limit"] = "set_limit"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetOrder(Part):
+    """Orders the members of a placed hierarchy."""
+
+    dimension: str
+    hierarchy: str
+    order: Order
+    kind: Literal["set_order"] = "set_order"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetTotals(Part):
+    """Says where a placed hierarchy's subtotals stand; as is usual on its axis without."""
+
+    dimension: str
+    hierarchy: str
+    totals: Literal["before", "after", "none"] | None = None
+    kind: Literal["set_totals"] = "set_totals"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetGrandTotal(Part):
+    """Says where an axis's grand total stands."""
+
+    axis: AxisName
+    totals: Literal["before", "after", "none"]
+    kind: Literal["set_grand_total"] = "set_grand_total"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetTotalsOver(Part):
+    """Says what totals are over where limits hide members."""
+
+    over: Literal["scope", "shown"]
+    kind: Literal["set_totals_over"] = "set_totals_over"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SkipLevel(Part):
+    """Passes over a level of a placed hierarchy, or shows it again."""
+
+    dimension: str
+    hierarchy: str
+    level: str
+    is_skipped: bool
+    kind: Literal["skip_level"] = "skip_level"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShowAllMembers(Part):
+    """Shows members without records too, or no longer."""
+
+    dimension: str
+    hierarchy: str
+    is_shown: bool
+    kind: Literal["show_all_members"] = "show_all_members"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AnswerPrompt(Part):
+    """Answers a question that the analysis or its model asks."""
+
+    answer: PromptAnswer
+    kind: Literal["answer_prompt"] = "answer_prompt"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SwapAxes(Part):
     """Turns the table: rows become columns and columns rows. Nothing else changes."""
 
@@ -138,6 +252,17 @@ Gesture = (
     | OpenLevel
     | CloseLevel
     | FilterMembers
+    | PutFilter
+    | TakeFilter
+    | SetAggregate
+    | SetLimit
+    | SetOrder
+    | SetTotals
+    | SetGrandTotal
+    | SetTotalsOver
+    | SkipLevel
+    | ShowAllMembers
+    | AnswerPrompt
     | SwapAxes
     | DropMissing
 )
@@ -159,7 +284,7 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
         case PutMeasure():
             return _put_measure(document, gesture, model)
         case TakeMeasure():
-            taken = _with_question(document, measures=_without_measure(document.question, gesture.measure))
+            taken = _with_question(document, measures=_without_measure(document, gesture, model))
             return _with_defaults(taken, grains_of_question(document, model), model)
         case PutDimension():
             return _put_dimension(document, gesture, model)
@@ -178,8 +303,50 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
             return _turn_level(document, gesture, model)
         case FilterMembers():
             return _filter_members(document, gesture, model)
+        case PutFilter() | TakeFilter():
+            return _change_filter(document, gesture)
+        case SetAggregate():
+            return _set_aggregate(document, gesture, model)
+        case SetLimit():
+            placed = _find_placed(document.question, gesture, model)
+            others = tuple(each for each in placed.limits if each.level != gesture.level)
+            return _replace_placed(
+                document, replace(placed, limits=(*others, gesture.limit) if gesture.limit else others)
+            )
+        case SetOrder():
+            return _replace_placed(
+                document, replace(_find_placed(document.question, gesture, model), order=gesture.order)
+            )
+        case SetTotals():
+            return _replace_placed(
+                document, replace(_find_placed(document.question, gesture, model), totals=gesture.totals)
+            )
+        case SetGrandTotal():
+            field = "row_total" if gesture.axis == "rows" else "column_total"
+            return _with_question(document, **{field: gesture.totals})
+        case SetTotalsOver():
+            return _with_question(document, totals_over=gesture.over)
+        case SkipLevel():
+            placed = _find_placed(document.question, gesture, model)
+            kept = tuple(each for each in placed.skipped if each != gesture.level)
+            skipped = (*kept, gesture.level) if gesture.is_skipped else kept
+            return _replace_placed(document, replace(placed, skipped=skipped))
+        case ShowAllMembers():
+            placed = _find_placed(document.question, gesture, model)
+            return _replace_placed(document, replace(placed, all_members=gesture.is_shown))
+        case AnswerPrompt():
+            Answers(document.question, model).prompt(gesture.answer.prompt)
+            kept_answers = tuple(each for each in document.question.answers if each.prompt != gesture.answer.prompt)
+            return _with_question(document, answers=(*kept_answers, gesture.answer))
         case SwapAxes():
-            return _with_question(document, rows=document.question.columns, columns=document.question.rows)
+            question = document.question
+            return _with_question(
+                document,
+                rows=question.columns,
+                columns=question.rows,
+                row_total=question.column_total,
+                column_total=question.row_total,
+            )
         case DropMissing():
             return drop_missing(document, model)
         case _:
@@ -187,11 +354,42 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
 
 
 def _put_measure(document: Analysis, gesture: PutMeasure, model: SemanticModel) -> Analysis:
-    find_measure(model, gesture.measure)
+    own = _placed_measure(gesture, model)
     before = document.question.measures
     at = len(before) if gesture.at is None else gesture.at
-    measures = _moved(before, PlacedMeasure(measure=gesture.measure), at, lambda each: each.measure == gesture.measure)
+    measures = _moved(before, own, at, lambda each: each == own)
     return _with_defaults(_with_question(document, measures=measures), grains_of_question(document, model), model)
+
+
+def _placed_measure(gesture: PutMeasure | TakeMeasure, model: SemanticModel) -> PlacedMeasure:
+    """The placement that a gesture means; without an aggregate where it is the measure's own."""
+    find_measure(model, gesture.measure)
+    own = PlacedMeasure(measure=gesture.measure, aggregate=gesture.aggregate, percentile=gesture.percentile)
+    plain = PlacedMeasure(measure=gesture.measure)
+    return plain if shown_measure(own, model) == shown_measure(plain, model) else own
+
+
+def _set_aggregate(document: Analysis, gesture: SetAggregate, model: SemanticModel) -> Analysis:
+    if gesture.placed not in document.question.measures:
+        raise InputError("This measure is not in the table.", "Put it in first.")
+    changed = replace(gesture.placed, aggregate=gesture.aggregate, percentile=gesture.percentile)
+    if shown_measure(changed, model).name == gesture.placed.measure:
+        changed = PlacedMeasure(measure=gesture.placed.measure)
+    measures = tuple(changed if each == gesture.placed else each for each in document.question.measures)
+    return _with_question(document, measures=measures)
+
+
+def _change_filter(document: Analysis, gesture: PutFilter | TakeFilter) -> Analysis:
+    filters = list(document.question.filters)
+    if gesture.at is not None and not 0 <= gesture.at < len(filters):
+        raise InputError("There is no such filter any more.", "Look at the sentence, then try again.")
+    if isinstance(gesture, TakeFilter):
+        del filters[gesture.at]
+    elif gesture.at is None:
+        filters.append(gesture.condition)
+    else:
+        filters[gesture.at] = gesture.condition
+    return _with_question(document, filters=tuple(filters))
 
 
 def _with_defaults(document: Analysis, before: tuple[Grain, ...], model: SemanticModel) -> Analysis:
@@ -204,15 +402,20 @@ def _with_defaults(document: Analysis, before: tuple[Grain, ...], model: Semanti
     for dimension in model.dimensions:
         if not dimension.default:
             continue
-        own = Filter(
+        own = MemberFilter(
             dimension=dimension.name, hierarchy=dimension.hierarchies[0].name, action="keep", members=dimension.default
         )
         reached, was_reached = (any(reaches(model, grain, dimension) for grain in grains) for grains in (after, before))
         if not reached:
             filters = [each for each in filters if each != own]
-        elif not was_reached and all(each.dimension != dimension.name for each in filters):
+        elif not was_reached and not any(_is_about(each, dimension.name) for each in filters):
             filters.append(own)
     return _with_question(document, filters=tuple(filters))
+
+
+def _is_about(condition: Condition, dimension: str) -> bool:
+    """Whether a condition says something of a dimension's members."""
+    return any(isinstance(leaf, MemberFilter) and leaf.dimension == dimension for leaf in leaves_of(condition))
 
 
 def _put_dimension(document: Analysis, gesture: PutDimension, model: SemanticModel) -> Analysis:
@@ -224,6 +427,11 @@ def _put_dimension(document: Analysis, gesture: PutDimension, model: SemanticMod
     if present is None:
         check_reach(document, dimension, model)
     placed = PlacedDimension(dimension=gesture.dimension, hierarchy=gesture.hierarchy, level=level)
+    if present is not None:
+        # A level that is now above the first shown, or is it, is no longer passed over.
+        start = hierarchy.levels.index(level)
+        skipped = tuple(each for each in present.skipped if hierarchy.levels.index(each) > start)
+        placed = replace(present, level=level, skipped=skipped)
     target = document.question.axis(gesture.axis)
     at = len(target) if gesture.at is None else gesture.at
     moved = _moved(target, placed, at, lambda each: _is_same(each, placed))
@@ -245,7 +453,7 @@ def _filter_members(document: Analysis, gesture: FilterMembers, model: SemanticM
     hierarchy = _hierarchy(model, gesture.dimension, gesture.hierarchy)
     if any(not 0 < len(path) <= len(hierarchy.levels) for path in gesture.members):
         raise InputError("A member's path has one key per level, from the top down.", "Pick the member again.")
-    own = Filter(
+    own = MemberFilter(
         dimension=gesture.dimension,
         hierarchy=gesture.hierarchy,
         action=gesture.action,
@@ -254,9 +462,9 @@ def _filter_members(document: Analysis, gesture: FilterMembers, model: SemanticM
     filters = [
         each
         for each in document.question.filters
-        if not (gesture.is_alone and _is_same(each, own) and each.action != own.action)
+        if not (gesture.is_alone and _is_plain(each, own) and each.action != own.action)
     ]
-    places = [place for place, each in enumerate(filters) if _is_same(each, own) and each.action == own.action]
+    places = [place for place, each in enumerate(filters) if _is_plain(each, own) and each.action == own.action]
     at = places[0] if places else len(filters)
     filters[at : at + 1] = [own] if gesture.members else []
     return _with_question(document, filters=tuple(filters))
@@ -276,10 +484,17 @@ def drop_missing(document: Analysis, model: SemanticModel) -> Analysis:
     for measure in document.question.measures:
         wider = replace(kept, measures=(*kept.measures, measure))
         kept = wider if stands(wider) else kept
+    kept = replace(kept, prompts=document.question.prompts, answers=document.question.answers)
+    kept = replace(kept, row_total=document.question.row_total, column_total=document.question.column_total)
+    kept = replace(kept, totals_over=document.question.totals_over)
     for axis in AXES:
         for placed in document.question.axis(axis):
-            wider = kept.with_axis(axis, (*kept.axis(axis), placed))
-            kept = wider if stands(wider) else kept
+            plain = PlacedDimension(dimension=placed.dimension, hierarchy=placed.hierarchy, level=placed.level)
+            for candidate in (placed, replace(placed, limits=()), plain):
+                wider = kept.with_axis(axis, (*kept.axis(axis), candidate))
+                if stands(wider):
+                    kept = wider
+                    break
     for each in document.question.filters:
         wider = replace(kept, filters=(*kept.filters, each))
         kept = wider if stands(wider) else kept
@@ -294,8 +509,9 @@ def _with_question(document: Analysis, **changes: object) -> Analysis:
     return replace(document, question=replace(document.question, **changes))  # type: ignore[arg-type]
 
 
-def _without_measure(question: Question, name: str) -> tuple[PlacedMeasure, ...]:
-    return tuple(each for each in question.measures if each.measure != name)
+def _without_measure(document: Analysis, gesture: TakeMeasure, model: SemanticModel) -> tuple[PlacedMeasure, ...]:
+    own = _placed_measure(gesture, model)
+    return tuple(each for each in document.question.measures if each != own)
 
 
 def _without_dimension(question: Question, dimension: str, hierarchy: str) -> Question:
@@ -312,7 +528,35 @@ def _placed(question: Question, dimension: str, hierarchy: str) -> PlacedDimensi
     return None
 
 
-def _is_same(one: PlacedDimension | Filter, other: PlacedDimension | Filter) -> bool:
+def _find_placed(
+    question: Question, gesture: SetLimit | SetOrder | SetTotals | SkipLevel | ShowAllMembers, model: SemanticModel
+) -> PlacedDimension:
+    """The placement that a gesture means. Raises InputError where it is not in the table."""
+    hierarchy = _hierarchy(model, gesture.dimension, gesture.hierarchy)
+    found = _placed(question, gesture.dimension, gesture.hierarchy)
+    if found is None:
+        caption = find_dimension(model, gesture.dimension).caption
+        raise InputError(f"{caption} is not in the table.", "Put it on the rows or columns first.")
+    if isinstance(gesture, SetLimit | SkipLevel):
+        check_level(find_dimension(model, gesture.dimension), hierarchy, gesture.level)
+    return found
+
+
+def _replace_placed(document: Analysis, placed: PlacedDimension) -> Analysis:
+    question = document.question
+    for axis in AXES:
+        changed = tuple(placed if _is_same(each, placed) else each for each in question.axis(axis))
+        question = question.with_axis(axis, changed)
+    return replace(document, question=question)
+
+
+def _is_plain(one: Condition, own: MemberFilter) -> bool:
+    """Whether a condition is a plain filter to members of the same hierarchy."""
+    is_plain = isinstance(one, MemberFilter) and one.level is None and one.prompt is None
+    return is_plain and (one.dimension, one.hierarchy) == (own.dimension, own.hierarchy)  # type: ignore[union-attr]
+
+
+def _is_same(one: PlacedDimension, other: PlacedDimension) -> bool:
     return (one.dimension, one.hierarchy) == (other.dimension, other.hierarchy)
 
 

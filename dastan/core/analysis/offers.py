@@ -6,15 +6,14 @@ Asked once, when a drag or a menu starts. Menus list the offers, drop targets ar
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import Literal
 
-from dastan.core.analysis.document import Analysis, AxisName, PlacedDimension
+from dastan.core.analysis.arranging import filter_offers, measure_arranging, placed_arranging
+from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, member_caption
+from dastan.core.analysis.document import Analysis, AxisName, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.gestures import (
     CloseLevel,
     CloseMember,
     FilterMembers,
-    Gesture,
     OpenLevel,
     OpenMember,
     PutDimension,
@@ -23,49 +22,27 @@ from dastan.core.analysis.gestures import (
     TakeMeasure,
     apply_gesture,
 )
+from dastan.core.analysis.offer import Offer, Thing
 from dastan.core.analysis.openness import is_member_open
-from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
-from dastan.core.analysis.sentence import Members, hierarchy_caption, level_caption, member_caption, shown_levels
+from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.resolve import find_dimension, find_hierarchy
+from dastan.core.analysis.sentence import shown_levels
 from dastan.core.errors import AppError
-from dastan.core.model.document import MemberPath, Part, SemanticModel
+from dastan.core.model.conditions import MemberFilter
+from dastan.core.model.document import SemanticModel
+from dastan.core.model.parts import MemberPath
 
 PREVIEW_LENGTH = 3
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Thing(Part):
-    """What a drag or a menu is about: a measure, a hierarchy (at a level), or one member of a hierarchy."""
-
-    kind: Literal["measure", "dimension", "member"]
-    measure: str | None = None
-    dimension: str | None = None
-    hierarchy: str | None = None
-    level: str | None = None
-    path: MemberPath = ()
-
-
-@dataclass(frozen=True, slots=True)
-class Offer:
-    """One possible landing.
-
-    `place` names the drop target, with `at` the gap in it; an offer in a menu only has "menu". `preview`
-    holds the header and first members that would appear there. `asks` names what has to be chosen first.
-    """
-
-    words: str
-    place: Literal["measures", "rows", "columns", "away", "menu"]
-    at: int | None = None
-    gesture: Gesture | None = None
-    asks: Literal["members"] | None = None
-    preview: tuple[str, ...] = ()
 
 
 def offers_for(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> tuple[Offer, ...]:
     """All offers for a thing, in the order in which a menu lists them; only such as would succeed."""
     if thing.kind == "measure":
-        found = _measure_offers(document, thing.measure or "", model)
+        found = _measure_offers(document, thing, model)
     elif thing.kind == "dimension":
         found = _dimension_offers(document, thing, model, members)
+    elif thing.kind == "filter":
+        found = filter_offers(document, thing.at or 0)
     else:
         found = _member_offers(document, thing, model, members)
     return tuple(each for each in found if _succeeds(document, each, model))
@@ -81,20 +58,24 @@ def _succeeds(document: Analysis, offer: Offer, model: SemanticModel) -> bool:
     return True
 
 
-def _measure_offers(document: Analysis, name: str, model: SemanticModel) -> Iterator[Offer]:
-    measure = find_measure(model, name)
-    placed = [each.measure for each in document.question.measures]
-    captions = [find_measure(model, each).caption for each in placed]
+def _measure_offers(document: Analysis, thing: Thing, model: SemanticModel) -> Iterator[Offer]:
+    own = PlacedMeasure(measure=thing.measure or "", aggregate=thing.aggregate)
+    measure = shown_measure(own, model)
+    placed = list(document.question.measures)
+    captions = [shown_measure(each, model).caption for each in placed]
     for at in range(len(placed) + 1):
-        if name in placed and at in (placed.index(name), placed.index(name) + 1):
+        if own in placed and at in (placed.index(own), placed.index(own) + 1):
             continue
         if at < len(placed):
             words = f"{measure.caption} before {captions[at]}"
         else:
             words = f"{measure.caption} after {captions[-1]}" if placed else f"Show {measure.caption}"
-        yield Offer(words, "measures", at, PutMeasure(measure=name, at=at), preview=(measure.caption,))
-    if name in placed:
-        yield Offer(f"Take {measure.caption} away", "away", None, TakeMeasure(measure=name))
+        gesture = PutMeasure(measure=own.measure, aggregate=own.aggregate, at=at)
+        yield Offer(words, "measures", at, gesture, preview=(measure.caption,))
+    if own in placed:
+        yield from measure_arranging(document, own, model)
+        away = TakeMeasure(measure=own.measure, aggregate=own.aggregate)
+        yield Offer(f"Take {measure.caption} away", "away", None, away)
 
 
 def _dimension_offers(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> Iterator[Offer]:
@@ -120,6 +101,7 @@ def _dimension_offers(document: Analysis, thing: Thing, model: SemanticModel, me
     yield Offer(f"Choose members of {hierarchy_caption(dimension, hierarchy)}…", "menu", asks="members")
     if is_placed:
         yield from _level_offers(document, own, model)
+        yield from placed_arranging(document, own, model)
         yield Offer(f"Take {caption} away", "away", None, TakeDimension(dimension=own[0], hierarchy=own[1]))
 
 
@@ -196,7 +178,9 @@ def _member_offers(document: Analysis, thing: Thing, model: SemanticModel, membe
 def _narrowed(document: Analysis, own: tuple[str, str], path: MemberPath, action: str) -> FilterMembers:
     """Keeping goes down to this member; leaving out takes it from what is kept, or adds it to what is left out."""
     present = {
-        each.action: each.members for each in document.question.filters if (each.dimension, each.hierarchy) == own
+        each.action: each.members
+        for each in document.question.filters
+        if isinstance(each, MemberFilter) and (each.dimension, each.hierarchy) == own and each.level is None
     }
     kept, left_out = present.get("keep", ()), present.get("leave_out", ())
     if action == "keep":

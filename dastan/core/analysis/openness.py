@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from dastan.core.analysis.document import Analysis, Opening
-from dastan.core.model.document import Hierarchy, MemberPath
+from dastan.core.model.document import Hierarchy
+from dastan.core.model.parts import MemberPath
 
 
 def is_member_open(opening: Opening, hierarchy: Hierarchy, path: MemberPath) -> bool:

@@ -6,21 +6,20 @@ what a screen reader reads. Nothing that is in force is left out.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from dastan.core.analysis.document import Analysis, AxisName, Filter, PlacedDimension
-from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
-from dastan.core.model.document import Dimension, Hierarchy, MemberPath, SemanticModel
-from dastan.core.model.members import HierarchyMembers
-from dastan.core.model.reach import grain_of, reaches
-
-Members = Callable[[str, str], HierarchyMembers]
-"""Gives a hierarchy's members by dimension and hierarchy name."""
-
-MEMBERS_IN_FULL = 4
-"""A filter names this many members; further ones are counted, and listed when the phrase is opened."""
+from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, listed, member_caption
+from dastan.core.analysis.checks import grains_of
+from dastan.core.analysis.condition_words import condition_words, prompts_named
+from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, PlacedDimension
+from dastan.core.analysis.limit_words import limit_words, limits_in_force
+from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.resolve import find_dimension, find_hierarchy
+from dastan.core.model.conditions import Action, Condition, MeasureFilter, MemberFilter, ReadyFilter, leaves_of
+from dastan.core.model.document import Hierarchy, SemanticModel, next_named
+from dastan.core.model.reach import reaches
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,20 +27,25 @@ class Phrase:
     """A part of the sentence: joining words, or a thing that can be taken hold of.
 
     `levels_shown` of `levels_all` are the dots of a dimension. `note` is a measure's unit or a filter's
-    dimension, set small. `details` are a filter's members, all of them.
+    dimension, set small. `details` are a filter's members, all of them. `at` is a filter's place in the
+    document, `level` that of a limit, `prompts` the questions whose answers stand in it.
     """
 
-    kind: Literal["words", "measure", "dimension", "filter", "hint"]
+    kind: Literal["words", "measure", "dimension", "filter", "limit", "order", "rights", "hint"]
     text: str
     note: str = ""
     levels_shown: int = 0
     levels_all: int = 0
     measure: str | None = None
+    aggregate: str | None = None
     dimension: str | None = None
     hierarchy: str | None = None
     axis: AxisName | None = None
-    action: Literal["keep", "leave_out"] | None = None
+    action: Action | None = None
     details: tuple[str, ...] = ()
+    at: int | None = None
+    level: str | None = None
+    prompts: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,27 +65,21 @@ class Sentence:
         return "".join(parts)
 
 
-def sentence_of(document: Analysis, model: SemanticModel, members: Members) -> Sentence:
-    """The document in words. Raises NotFoundError for a name that the model does not have."""
-    question = document.question
-    phrases: list[Phrase] = []
-    for place, each in enumerate(question.measures):
-        if place:
-            phrases.append(_words("and" if place == len(question.measures) - 1 else ","))
-        measure = find_measure(model, each.measure)
-        phrases.append(Phrase("measure", measure.caption, note=measure.unit, measure=measure.name))
-    axes: tuple[tuple[AxisName, str], ...] = (("rows", "by"), ("columns", "against"))
-    for axis, joining in axes:
-        for place, placed in enumerate(question.axis(axis)):
-            phrases.append(_words(joining if place == 0 else "then"))
-            phrases.append(_dimension_phrase(document, placed, axis, model))
-    for joining, action in (("for", "keep"), ("without", "leave_out")):
-        chosen = [each for each in question.filters if each.action == action]
-        for place, filter_ in enumerate(chosen):
-            comma = ", " if len(phrases) > 0 and (action == "leave_out" or place) else ""
-            phrases.append(_words(f"{comma}{joining if not place else 'and ' + joining}"))
-            phrases.append(_filter_phrase(filter_, document, model, members))
-    if not question.measures:
+def sentence_of(document: Analysis, model: SemanticModel, members: Members, seen_as: tuple[str, ...] = ()) -> Sentence:
+    """The document in words. Raises NotFoundError for a name that the model does not have.
+
+    Args: `seen_as` are the captions of the reader's roles, where these hide records.
+    """
+    phrases = [
+        *_measure_phrases(document, model),
+        *_axis_phrases(document, model),
+        *_filter_phrases(document, model, members),
+        *_limit_phrases(document, model),
+        *_order_phrases(document, model, members),
+    ]
+    if seen_as and document.question.measures:
+        phrases += [_words(","), Phrase("rights", f"as far as {listed(seen_as)} may see")]
+    if not document.question.measures:
         hint = "Begin with a number: drag a measure here, or click one."
         if phrases:
             hint = "No number yet: drag a measure here, or click one."
@@ -95,40 +93,59 @@ def shown_levels(document: Analysis, placed: PlacedDimension, hierarchy: Hierarc
     start = hierarchy.levels.index(placed.level)
     shown = [placed.level]
     for depth in range(start, len(hierarchy.levels) - 1):
-        if hierarchy.levels[depth] not in opening.levels and all(len(path) != depth + 1 for path in opening.open):
+        level = hierarchy.levels[depth]
+        is_open = level in opening.levels or any(len(path) == depth + 1 for path in opening.open)
+        if not is_open and level not in placed.skipped:
             break
         shown.append(hierarchy.levels[depth + 1])
-    return shown
+    return [each for each in shown if each not in placed.skipped]
 
 
-def level_caption(dimension: Dimension, level: str) -> str:
-    """What people call a level."""
-    return dimension.attribute(level).caption or level.replace("_", " ").capitalize()
+def untouched_by(condition: Condition, document: Analysis, model: SemanticModel) -> list[str]:
+    """The captions of the measures that a condition leaves alone, for it does not reach their records."""
+    dimensions = [find_dimension(model, name) for name in sorted(_dimensions_of(condition, model))]
+    return [
+        shown_measure(placed, model).caption
+        for placed in document.question.measures
+        if not any(
+            all(reaches(model, grain, each) for each in dimensions) for grain in grains_of(placed.measure, model)
+        )
+    ]
 
 
-def hierarchy_caption(dimension: Dimension, hierarchy: Hierarchy) -> str:
-    """What people call a hierarchy: the dimension's caption for its first, which needs no name of its own."""
-    if hierarchy == dimension.hierarchies[0]:
-        return dimension.caption
-    return hierarchy.caption or hierarchy.name.replace("_", " ").capitalize()
-
-
-def member_caption(path: MemberPath, members: HierarchyMembers) -> str:
-    """A member's caption; its keys, and that it has no records, when the data no longer has it."""
-    code = members.find(path)
-    if code is None:
-        return " › ".join(str(key) for key in path) + " (not in the data)"
-    return members.levels[len(path) - 1].captions[code]
-
-
-def listed(captions: Sequence[str], more: int = 0) -> str:
-    """ "Tram", "Tram and Bus", "Tram, Bus and Ferry", "Tram, Bus and 7 more"."""
-    texts = [*captions, *([f"{more} more"] if more else [])]
-    return texts[0] if len(texts) == 1 else ", ".join(texts[:-1]) + " and " + texts[-1]
+def _dimensions_of(condition: Condition, model: SemanticModel) -> set[str]:
+    found: set[str] = set()
+    for leaf in leaves_of(condition):
+        if isinstance(leaf, ReadyFilter):
+            found |= _dimensions_of(next_named(model.filters, leaf.name).condition, model)
+        elif isinstance(leaf, MeasureFilter):
+            found |= {each.dimension for each in leaf.at}
+        elif not hasattr(leaf, "parts"):
+            found.add(leaf.dimension)
+    return found
 
 
 def _words(text: str) -> Phrase:
     return Phrase("words", text)
+
+
+def _measure_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phrase]:
+    placed = document.question.measures
+    for place, each in enumerate(placed):
+        if place:
+            yield _words("and" if place == len(placed) - 1 else ",")
+        measure = shown_measure(each, model)
+        yield Phrase("measure", measure.caption, note=measure.unit, measure=each.measure, aggregate=each.aggregate)
+
+
+def _axis_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phrase]:
+    axes: tuple[tuple[AxisName, str], ...] = (("rows", "by"), ("columns", "against"))
+    for axis, joining in axes:
+        for place, placed in enumerate(document.question.axis(axis)):
+            yield _words(joining if place == 0 else "then")
+            yield _dimension_phrase(document, placed, axis, model)
+            if placed.all_members:
+                yield _words("(those without records too)")
 
 
 def _dimension_phrase(document: Analysis, placed: PlacedDimension, axis: AxisName, model: SemanticModel) -> Phrase:
@@ -136,6 +153,9 @@ def _dimension_phrase(document: Analysis, placed: PlacedDimension, axis: AxisNam
     hierarchy = find_hierarchy(dimension, placed.hierarchy)
     shown = shown_levels(document, placed, hierarchy)
     text = " › ".join(level_caption(dimension, each) for each in shown)
+    if hierarchy.parent_child is not None:
+        levels = f" from {text.split(' › ')[0].lower()}" if placed.level != hierarchy.levels[0] else ""
+        text = hierarchy_caption(dimension, hierarchy) + levels
     return Phrase(
         "dimension",
         text,
@@ -147,22 +167,84 @@ def _dimension_phrase(document: Analysis, placed: PlacedDimension, axis: AxisNam
     )
 
 
-def _filter_phrase(each: Filter, document: Analysis, model: SemanticModel, members: Members) -> Phrase:
-    dimension = find_dimension(model, each.dimension)
-    measures = [find_measure(model, placed.measure) for placed in document.question.measures]
-    untouched = [measure.caption for measure in measures if not reaches(model, grain_of(measure), dimension)]
-    note = dimension.caption.lower()
-    found = members(each.dimension, each.hierarchy)
-    captions = tuple(member_caption(path, found) for path in each.members)
-    # One more than the limit is named too: "and 1 more" would be as long.
-    fits = len(captions) <= MEMBERS_IN_FULL + 1
-    shown = captions if fits else captions[:MEMBERS_IN_FULL]
+def _filter_phrases(document: Analysis, model: SemanticModel, members: Members) -> Iterator[Phrase]:
+    has_words = bool(document.question.measures or document.question.rows or document.question.columns)
+    kinds: tuple[tuple[str, Action], ...] = (("for", "keep"), ("without", "leave_out"))
+    for joining, action in kinds:
+        is_first = True
+        for at, each in enumerate(document.question.filters):
+            if each.action != action:
+                continue
+            comma = ", " if has_words and (action == "leave_out" or not is_first) else ""
+            yield _words(f"{comma}{joining if is_first else 'and ' + joining}")
+            yield _filter_phrase(each, at, document, model, members)
+            is_first, has_words = False, True
+
+
+def _filter_phrase(each: Condition, at: int, document: Analysis, model: SemanticModel, members: Members) -> Phrase:
+    words = condition_words(each, document.question, model, members)
+    untouched = untouched_by(each, document, model)
+    alone = f"not for {listed(untouched)}" if untouched else ""
+    is_members = isinstance(each, MemberFilter)
     return Phrase(
         "filter",
-        listed(shown, len(captions) - len(shown)),
-        note=f"{note}; not for {listed(untouched)}" if untouched else note,
-        dimension=each.dimension,
-        hierarchy=each.hierarchy,
+        words.text,
+        note="; ".join(part for part in (words.note, alone) if part),
+        dimension=each.dimension if is_members else None,  # type: ignore[union-attr]
+        hierarchy=each.hierarchy if is_members else None,  # type: ignore[union-attr]
         action=each.action,
-        details=captions,
+        details=words.details,
+        at=at,
+        prompts=tuple(name for leaf in leaves_of(each) for name in prompts_named(leaf)),
     )
+
+
+def _limit_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phrase]:
+    hides = False
+    for axis in AXES:
+        for place, placed in enumerate(document.question.axis(axis)):
+            for limit in limits_in_force(placed, model):
+                yield _words(",")
+                yield Phrase(
+                    "limit",
+                    limit_words(limit, placed, place, document.question.axis(axis), model),
+                    dimension=placed.dimension,
+                    hierarchy=placed.hierarchy,
+                    level=limit.level,
+                )
+                hides = hides or not limit.others
+    if hides:
+        over = "everything in scope" if document.question.totals_over == "scope" else "what is shown"
+        yield _words(f", totals over {over}")
+
+
+def _order_phrases(document: Analysis, model: SemanticModel, members: Members) -> Iterator[Phrase]:
+    axes: tuple[tuple[AxisName, AxisName], ...] = (("rows", "columns"), ("columns", "rows"))
+    for axis, other in axes:
+        placed_here = document.question.axis(axis)
+        for place, placed in enumerate(placed_here):
+            order = placed.order
+            across = order.across and place == len(placed_here) - 1
+            if order.by == "natural" and not order.descending and not across:
+                continue
+            dimension = find_dimension(model, placed.dimension)
+            what = hierarchy_caption(dimension, find_hierarchy(dimension, placed.hierarchy))
+            if order.by == "measure" and order.measure is not None:
+                by = f"by {shown_measure(order.measure, model).caption}"
+                by += _column_words(order.column, document.question.axis(other), members)
+                by += ", largest first" if order.descending else ", smallest first"
+            else:
+                by = {"natural": "in natural order", "caption": "by name", "key": "by key"}[order.by]
+                by += " reversed" if order.descending else ""
+            through = " across all" if across else ""
+            yield _words(",")
+            text = f"{what} ordered {by}{through}"
+            yield Phrase("order", text, dimension=placed.dimension, hierarchy=placed.hierarchy)
+
+
+def _column_words(path: HeaderPath, placed: tuple[PlacedDimension, ...], members: Members) -> str:
+    captions = [
+        member_caption(each, members(one.dimension, one.hierarchy))
+        for each, one in zip(path.members, placed, strict=False)
+    ]
+    return f" in {' › '.join(captions)}" if captions else ""

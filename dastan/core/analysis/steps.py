@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import assert_never
 
-from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, listed, member_caption, plural
+from dastan.core.analysis.condition_words import condition_words
+from dastan.core.analysis.document import Analysis, Order, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.gestures import (
+    AnswerPrompt,
     CloseLevel,
     CloseMember,
     DropMissing,
@@ -14,14 +18,27 @@ from dastan.core.analysis.gestures import (
     OpenLevel,
     OpenMember,
     PutDimension,
+    PutFilter,
     PutMeasure,
+    SetAggregate,
+    SetGrandTotal,
+    SetLimit,
+    SetOrder,
+    SetTotals,
+    SetTotalsOver,
+    ShowAllMembers,
+    SkipLevel,
     SwapAxes,
     TakeDimension,
+    TakeFilter,
     TakeMeasure,
 )
-from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
-from dastan.core.analysis.sentence import Members, hierarchy_caption, level_caption, listed, member_caption
-from dastan.core.model.document import MemberPath, SemanticModel
+from dastan.core.analysis.limit_words import limit_words
+from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.prompts import Answers
+from dastan.core.analysis.resolve import find_dimension, find_hierarchy
+from dastan.core.model.document import SemanticModel
+from dastan.core.model.parts import MemberPath
 
 _MEMBERS_NAMED = 2
 
@@ -29,11 +46,13 @@ _MEMBERS_NAMED = 2
 def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members: Members) -> str:
     """What a gesture did to the document `before` it."""
     match gesture:
-        case PutMeasure(measure=name):
-            moved = any(each.measure == name for each in before.question.measures)
-            return f"moved {_measure(model, name)}" if moved else _measure(model, name)
-        case TakeMeasure(measure=name):
-            return f"took {_measure(model, name)} away"
+        case PutMeasure() | TakeMeasure():
+            own = PlacedMeasure(measure=gesture.measure, aggregate=gesture.aggregate, percentile=gesture.percentile)
+            caption = shown_measure(own, model).caption
+            if isinstance(gesture, TakeMeasure):
+                return f"took {caption} away"
+            moved = any(shown_measure(each, model).caption == caption for each in before.question.measures)
+            return f"moved {caption}" if moved else caption
         case PutDimension():
             joining = "by" if gesture.axis == "rows" else "against"
             if gesture.level is not None:
@@ -53,6 +72,45 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
                 return f"lifted the filter on {_hierarchy(model, gesture.dimension, gesture.hierarchy)}"
             verb = "kept" if gesture.action == "keep" else "left out"
             return f"{verb} {_members(gesture.members, members, gesture)}"
+        case PutFilter(condition=condition, at=at):
+            verb = "kept" if condition.action == "keep" else "left out"
+            verb = "changed a filter to" if at is not None else verb
+            return f"{verb} {condition_words(condition, before.question, model, members).text}"
+        case TakeFilter(at=at):
+            filters = before.question.filters
+            words = condition_words(filters[at], before.question, model, members).text if at < len(filters) else ""
+            return f"lifted the filter on {words}"
+        case SetAggregate():
+            changed = replace(gesture.placed, aggregate=gesture.aggregate, percentile=gesture.percentile)
+            return f"showed {shown_measure(changed, model).caption}"
+        case SetLimit():
+            caption = plural(level_caption(find_dimension(model, gesture.dimension), gesture.level))
+            axis = next((each for each in (before.question.rows, before.question.columns) if _is_on(each, gesture)), ())
+            placed = [each for each in axis if _is_on((each,), gesture)]
+            if gesture.limit is None or not placed:
+                return f"showed all {caption} again"
+            return f"showed {limit_words(gesture.limit, placed[0], axis.index(placed[0]), axis, model)}"
+        case SetOrder(order=order):
+            by = shown_measure(order.measure, model).caption if order.measure is not None else order.by
+            return f"ordered {_hierarchy(model, gesture.dimension, gesture.hierarchy)} by {_order_words(by, order)}"
+        case SetTotals():
+            where = {"none": "no subtotals of", "before": "subtotals first of", "after": "subtotals last of"}
+            words = where.get(gesture.totals or "", "the usual subtotals of")
+            return f"{words} {_hierarchy(model, gesture.dimension, gesture.hierarchy)}"
+        case SetGrandTotal():
+            name = "row" if gesture.axis == "rows" else "column"
+            where = {"none": f"no grand total {name}", "before": f"grand total {name} first"}
+            return where.get(gesture.totals, f"grand total {name} last")
+        case SetTotalsOver(over=over):
+            return "totals over everything in scope" if over == "scope" else "totals over what is shown"
+        case SkipLevel():
+            caption = plural(level_caption(find_dimension(model, gesture.dimension), gesture.level))
+            return f"passed over {caption}" if gesture.is_skipped else f"showed {caption} again"
+        case ShowAllMembers():
+            caption = _hierarchy(model, gesture.dimension, gesture.hierarchy)
+            return f"{'showed' if gesture.is_shown else 'hid'} members of {caption} without records"
+        case AnswerPrompt(answer=answer):
+            return f"answered “{Answers(before.question, model).prompt(answer.prompt).caption}”"
         case SwapAxes():
             return "turned"
         case DropMissing():
@@ -67,8 +125,15 @@ def _members(paths: tuple[MemberPath, ...], members: Members, gesture: FilterMem
     return listed([member_caption(path, found) for path in shown], len(paths) - len(shown))
 
 
-def _measure(model: SemanticModel, name: str) -> str:
-    return find_measure(model, name).caption
+def _is_on(axis: tuple[PlacedDimension, ...], gesture: SetLimit) -> bool:
+    return any((each.dimension, each.hierarchy) == (gesture.dimension, gesture.hierarchy) for each in axis)
+
+
+def _order_words(by: str, order: Order) -> str:
+    if order.by == "measure":
+        return f"{by}, {'largest' if order.descending else 'smallest'} first"
+    words = {"natural": "natural order", "caption": "name", "key": "key"}[order.by]
+    return f"{words}, reversed" if order.descending else words
 
 
 def _hierarchy(model: SemanticModel, dimension: str, hierarchy: str) -> str:

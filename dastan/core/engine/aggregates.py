@@ -8,11 +8,12 @@ from typing import Literal
 import numpy as np
 
 from dastan.core.engine import kernels
+from dastan.core.engine.grouping import RowGroups
 from dastan.core.errors import LimitError
 from dastan.core.values import Values
 
 BaseKind = Literal[
-    "count", "count_values", "sum", "min", "max", "distinct", "percentile", "variance", "balance", "open"
+    "count", "count_values", "sum", "min", "max", "distinct", "percentile", "variance", "balance", "open", "dated"
 ]
 
 _ROLLING = ("count", "count_values", "sum", "min", "max")
@@ -22,8 +23,9 @@ _ROLLING = ("count", "count_values", "sum", "min", "max")
 class BaseAggregate:
     """One aggregate over the rows of a group; `argument` is a row formula's text, "" for `count`.
 
-    `fraction` is a percentile's, 0 to 1; `time` and `over_time` are a balance's; of what is open, `argument` is
-    the column of the first day and `ended` that of the last.
+    `fraction` is a percentile's, 0 to 1; `time` and `over_time` are a balance's and a dated value's; of what is
+    open, `argument` is the column of the first day and `ended` that of the last. `part` takes the amounts on one
+    side of zero alone; `given` counts a record only where that row formula has a value.
     """
 
     kind: BaseKind
@@ -32,6 +34,8 @@ class BaseAggregate:
     time: str = ""
     ended: str = ""
     over_time: Literal["last", "first", "average"] = "last"
+    part: Literal["", "debit", "credit"] = ""
+    given: str = ""
 
     @property
     def rolls_up(self) -> bool:
@@ -117,3 +121,17 @@ def variance_values(values: Values, group: np.ndarray, count: int, name: str) ->
     squares = reduce_values("sum", away, group, count, name)
     has = found > 1
     return Values(np.divide(squares.data, found - 1, out=np.zeros(count), where=has), None, has)
+
+
+def dated_values(
+    which: Literal["first", "last", "average"], values: Values, days: np.ndarray, grouped: RowGroups, name: str
+) -> Values:
+    """Each group's value on the first or last day that has one; of several on that day the largest.
+
+    Args: `days` are `(n,) int64` places in order of date, -1 for none: such a value is never the first or last.
+    """
+    group, count = grouped.group, grouped.count
+    dated = Values(days, 0, values.present & (days >= 0))
+    best = reduce_values("min" if which == "first" else "max", dated, group, count, name)
+    on_day = dated.present & (days == best.data[group])
+    return reduce_values("max", Values(values.data, values.scale, on_day), group, count, name)

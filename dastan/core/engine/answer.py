@@ -4,20 +4,25 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import date
 
 import numpy as np
 
-from dastan.core.analysis.document import Analysis, AxisName
-from dastan.core.analysis.resolve import check_document, find_dimension, find_measure
+from dastan.core.analysis.checks import check_document
+from dastan.core.analysis.document import Analysis, AxisName, HeaderPath, Order, PlacedDimension, PlacedMeasure
+from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.resolve import find_dimension
 from dastan.core.engine.axes import Axis, build_axis
-from dastan.core.engine.facts import Fact, ask_facts, seen_in
-from dastan.core.engine.grains import Placement, axis_grains, see
-from dastan.core.engine.measures import measure_values
+from dastan.core.engine.facts import Fact, Questioner, ask_facts, seen_in
+from dastan.core.engine.grains import AxisGrain, Placement, axis_grains, see
+from dastan.core.engine.limits import AxisLimits, find_limits
+from dastan.core.engine.measures import grouped_values, measure_values, parts_of
 from dastan.core.engine.openings import open_masks
+from dastan.core.engine.order import Totals, arrange
 from dastan.core.engine.plan import Shape
-from dastan.core.engine.waist import Groups, Request, Rights, Source
+from dastan.core.engine.waist import Conditions, Groups, LevelRef, Request, Rights, Source
 from dastan.core.model.document import Measure, SemanticModel
-from dastan.core.values import Values, empty_values
+from dastan.core.values import Values, joined, widened
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -42,111 +47,188 @@ def answer(
     model: SemanticModel,
     source: Source,
     rights: Rights,
+    today: date,
     group: Callable[[Request], Groups] | None = None,
 ) -> Answer:
-    """Answers a document: resolve, plan, group, calculate, lay out.
+    """Answers a document: filters, conditions on measures, limits; then group, calculate, order, lay out.
 
-    Args: `group` may stand in for the source's own, as a cache of groups does.
+    Args:
+        today: what moving periods are counted from.
+        group: may stand in for the source's own, as a cache of groups does.
     Raises: NotFoundError, InputError (the document does not fit the model), LimitError.
     """
     check_document(document, model)
-    measures = tuple(find_measure(model, each.measure) for each in document.question.measures)
-    shape = Shape(_placements(document, source, "rows"), _placements(document, source, "columns"))
-    if not measures:
-        return _unmeasured(document, model, shape)
-    facts = ask_facts(document, model, measures, shape, rights, group or source.group)
-    rows = build_axis(shape.rows, seen_in(facts, "rows", shape), True, _all_caption(document, model, "rows"))
-    columns = build_axis(
-        shape.columns, seen_in(facts, "columns", shape), False, _all_caption(document, model, "columns")
-    )
-    cells = [_cells(fact, model, rows, columns) for fact in facts]
+    measures = tuple(shown_measure(each, model) for each in document.question.measures)
+    questioner = Questioner(document, model, source, rights, today, group or source.group)
+    shape = Shape(_limited(document, questioner, "rows"), _limited(document, questioner, "columns"))
+    facts = ask_facts(questioner, measures, shape)
+    rows, columns = (_axis(axis, facts, shape, questioner) for axis in ("rows", "columns"))
+    cells = [_cells(fact, rows, columns) for fact in facts]
+    values = _Valued(model, document, cells, rows, columns)
+    question = document.question
+    rows, row_places = arrange(rows, Totals("rows", question.row_total), values.along_columns)
+    columns, column_places = arrange(columns, Totals("columns", question.column_total), values.along_rows)
+    kept = [each.moved(row_places, column_places, rows.is_heading) for each in cells]
     newest = max((day for fact in facts if (day := source.newest(fact.grain))), default=None)
-    return Answer(measures, rows, columns, *_side_by_side(measures, cells, len(columns)), newest)
+    return Answer(measures, rows, columns, *_side_by_side(measures, model, kept, len(columns)), newest)
 
 
-def _placements(document: Analysis, source: Source, axis: AxisName) -> tuple[Placement, ...]:
+def _limited(document: Analysis, questioner: Questioner, axis: AxisName) -> AxisLimits:
+    """An axis as it is seen, with the members that its limits leave."""
     placements = []
     for placed in document.question.axis(axis):
-        members = source.members(placed.dimension, placed.hierarchy)
+        members = questioner.source.members(placed.dimension, placed.hierarchy)
         opening = document.opening(placed.dimension, placed.hierarchy)
         placements.append(see(placed, members, open_masks(opening, members)))
-    return tuple(placements)
+
+    def ask(placed: PlacedMeasure, levels: tuple[LevelRef, ...], more: Conditions) -> tuple[np.ndarray, Values]:
+        return questioner.table(placed, levels, more)
+
+    return find_limits(tuple(placements), document.question.totals_over, ask)
+
+
+def _axis(axis: AxisName, facts: list[Fact], shape: Shape, questioner: Questioner) -> Axis:
+    limits = shape.rows if axis == "rows" else shape.columns
+    placements, question = limits.placements, questioner.document.question
+    existing = seen_in(facts, axis, shape)
+    if not question.measures:
+        # Without a measure there are no records to ask: the outermost dimension shows its members.
+        existing = _with_all_members({}, placements, 0, questioner)
+    for place, placement in enumerate(placements):
+        if placement.placed.all_members:
+            existing = _with_all_members(existing, placements, place, questioner)
+    placed = question.axis(axis)
+    caption = find_dimension(questioner.model, placed[0].dimension).all_caption if placed else "Total"
+    return build_axis(limits, existing, caption)
+
+
+def _with_all_members(
+    existing: dict[AxisGrain, np.ndarray], placements: tuple[Placement, ...], place: int, questioner: Questioner
+) -> dict[AxisGrain, np.ndarray]:
+    """The headers with every member of one place that the filters on its own dimension leave, blank ones left out."""
+    if place >= len(placements):
+        return existing
+    placement = placements[place]
+    allowed = _allowed_rows(placement.placed, questioner)
+    found = dict(existing)
+    for grain in axis_grains(placements[: place + 1]):
+        if len(grain.depths) <= place or place in grain.others:
+            continue
+        depth = grain.depths[place]
+        level = placement.members.levels[depth]
+        codes = placement.members.codes_in(allowed, depth)
+        codes = codes[[level.keys[code] is not None for code in codes]] if len(codes) else codes
+        outer = found.get(grain.upto(place), np.empty((0, place), np.int32)) if place else np.empty((1, 0), np.int32)
+        headers = np.column_stack([np.repeat(outer, len(codes), axis=0), np.tile(codes, len(outer))]).astype(np.int32)
+        both = [each for each in (found.get(grain), headers) if each is not None]
+        found[grain] = np.unique(np.concatenate(both), axis=0)
+    return found
+
+
+def _allowed_rows(placed: PlacedDimension, questioner: Questioner) -> np.ndarray:
+    condition = questioner.filters + questioner.rights.about(placed.dimension)
+    allowed = questioner.source.allowed_rows(placed.dimension, condition).copy()
+    allowed[-2:] = False
+    return allowed
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Cells:
-    """The cells of one fact that are seen: entries of both axes, and values by measure."""
+    """The cells of one fact that are seen: entries of both axes, and values by part of a measure."""
 
     rows: np.ndarray
     columns: np.ndarray
     values: dict[str, Values]
 
+    def moved(self, row_places: np.ndarray, column_places: np.ndarray, is_heading: np.ndarray) -> _Cells:
+        """The cells at the new places of their headers, without those that have no figures or are gone."""
+        rows, columns = row_places[self.rows], column_places[self.columns]
+        kept = np.flatnonzero((rows >= 0) & (columns >= 0) & ~np.append(is_heading, False)[rows])
+        values = {name: each.take(kept) for name, each in self.values.items()}
+        return _Cells(rows[kept], columns[kept], values)
 
-def _cells(fact: Fact, model: SemanticModel, rows: Axis, columns: Axis) -> _Cells:
+
+def _cells(fact: Fact, rows: Axis, columns: Axis) -> _Cells:
     parts = []
     for pair, groups in fact.groups.items():
-        width = len(pair.rows.depths)
-        row = rows.entry_of(rows.grains.index(pair.rows), groups.codes[:width], len(groups))
-        column = columns.entry_of(columns.grains.index(pair.columns), groups.codes[width:], len(groups))
+        row = rows.entries_of(pair.rows, fact.row_codes[pair])
+        column = columns.entries_of(pair.columns, fact.column_codes[pair])
         # Without levels there is one group even when no record is in scope: a cell over nothing is empty.
         seen = np.flatnonzero((row >= 0) & (column >= 0) & (groups.values[0].data > 0))
-        values = {each.name: measure_values(each, model, fact.aggregates, groups).take(seen) for each in fact.measures}
+        values = {each.name: grouped_values(each, fact.aggregates, groups).take(seen) for each in fact.measures}
         parts.append(_Cells(row[seen], column[seen], values))
     return _Cells(
         np.concatenate([each.rows for each in parts]),
         np.concatenate([each.columns for each in parts]),
-        {each.name: _concatenated([part.values[each.name] for part in parts]) for each in fact.measures},
+        {each.name: joined([part.values[each.name] for part in parts]) for each in fact.measures},
     )
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Valued:
+    """The cells before they are put in order, asked for one header of an axis at a time."""
+
+    model: SemanticModel
+    document: Analysis
+    cells: list[_Cells]
+    rows: Axis
+    columns: Axis
+
+    def along_columns(self, order: Order) -> Values | None:
+        """A measure's value for each row at one column."""
+        return self._at(order, self.columns, len(self.rows), lambda each: (each.columns, each.rows))
+
+    def along_rows(self, order: Order) -> Values | None:
+        """A measure's value for each column at one row."""
+        return self._at(order, self.rows, len(self.columns), lambda each: (each.rows, each.columns))
+
+    def _at(
+        self, order: Order, other: Axis, size: int, sides: Callable[[_Cells], tuple[np.ndarray, np.ndarray]]
+    ) -> Values | None:
+        entry = _entry_at(order.column, other)
+        if entry is None or order.measure is None:
+            return None
+        measure = shown_measure(order.measure, self.model)
+        found: dict[str, Values] = {}
+        for each in self.cells:
+            across, along = sides(each)
+            here = np.flatnonzero(across == entry)
+            for part in parts_of(measure, self.model):
+                if part.name in each.values:
+                    found[part.name] = widened(each.values[part.name].take(here), along[here], size)
+        if any(part.name not in found for part in parts_of(measure, self.model)):
+            return None
+        return measure_values(measure, self.model, found)
+
+
+def _entry_at(path: HeaderPath, axis: Axis) -> int | None:
+    """The entry of a header, None where it does not stand on the axis now."""
+    codes, depths = [], []
+    for placement, members in zip(axis.placements, path.members, strict=False):
+        code = placement.members.find(members)
+        if code is None:
+            return None
+        codes.append(code)
+        depths.append(len(members) - 1)
+    if len(codes) < len(path.members):
+        return None
+    grain = AxisGrain(tuple(depths))
+    entry = int(axis.entries_of(grain, np.array([codes], np.int32).reshape(1, -1))[0])
+    return entry if entry >= 0 else None
 
 
 def _side_by_side(
-    measures: tuple[Measure, ...], facts: list[_Cells], column_count: int
+    measures: tuple[Measure, ...], model: SemanticModel, facts: list[_Cells], column_count: int
 ) -> tuple[np.ndarray, np.ndarray, tuple[Values, ...]]:
     """The cells of all facts in one list, in order of row and column; a measure is empty where its fact has none."""
+    if not facts:
+        nothing = np.empty(0, np.int64)
+        return nothing, nothing, ()
     places = [fact.rows * column_count + fact.columns for fact in facts]
     cells = np.unique(np.concatenate(places))
-    found: dict[str, Values] = {}
+    parts: dict[str, Values] = {}
     for fact, place in zip(facts, places, strict=True):
         at = np.searchsorted(cells, place)
-        for name, values in fact.values.items():
-            data, present = np.zeros(len(cells), values.data.dtype), np.zeros(len(cells), np.bool_)
-            data[at], present[at] = values.data, values.present
-            found[name] = Values(data, values.scale, present)
-    return cells // column_count, cells % column_count, tuple(found[each.name] for each in measures)
-
-
-def _concatenated(parts: list[Values]) -> Values:
-    """Joins a measure's values from all grains; they have one scale wherever there are any."""
-    filled = [each for each in parts if len(each)] or [empty_values(0, 0)]
-    return Values(
-        np.concatenate([each.data for each in filled]),
-        filled[0].scale,
-        np.concatenate([each.present for each in filled]),
-    )
-
-
-def _all_caption(document: Analysis, model: SemanticModel, axis: AxisName) -> str:
-    """What an axis's grand total is called: after its outermost dimension, or plainly "Total"."""
-    placed = document.question.axis(axis)
-    return find_dimension(model, placed[0].dimension).all_caption if placed else "Total"
-
-
-def _unmeasured(document: Analysis, model: SemanticModel, shape: Shape) -> Answer:
-    """Without a measure there are no records to ask: each axis shows the members of its outermost dimension."""
-    axes = []
-    shown: tuple[tuple[AxisName, tuple[Placement, ...]], ...] = (
-        ("rows", shape.rows[:1]),
-        ("columns", shape.columns[:1]),
-    )
-    for axis, placements in shown:
-        existing = {
-            each: (_without_nowhere(placements[0], each.depths[0]),) for each in axis_grains(placements) if each.depths
-        }
-        axes.append(build_axis(placements, existing, axis == "rows", _all_caption(document, model, axis)))
-    nothing = np.empty(0, np.int64)
-    return Answer((), axes[0], axes[1], nothing, nothing, (), None)
-
-
-def _without_nowhere(placement: Placement, depth: int) -> np.ndarray:
-    level = placement.members.levels[depth]
-    return np.array([code for code in range(len(level)) if level.keys[code] is not None], np.int32)
+        parts |= {name: widened(values, at, len(cells)) for name, values in fact.values.items()}
+    found = tuple(measure_values(each, model, parts) for each in measures)
+    return cells // max(column_count, 1), cells % max(column_count, 1), found

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import product
 
 import numpy as np
 
-from dastan.core.analysis.document import PlacedDimension
+from dastan.core.analysis.document import Limit, PlacedDimension
 from dastan.core.engine.waist import LevelRef
 from dastan.core.model.members import HierarchyMembers
 
@@ -16,19 +17,27 @@ from dastan.core.model.members import HierarchyMembers
 class Placement:
     """One hierarchy on an axis with what is seen of it.
 
-    Per depth `(n_members,) bool`: `is_open`; `is_seen` (it starts the placement or its parent is open and
-    seen); an *edge* is seen and not open, so that the next dimension stands under it.
+    Per depth `(n_members,) bool`: `is_open`; `is_reached` (it starts the placement or its parent is open and
+    reached); `is_seen` (it is reached and not passed over); an *edge* is seen and not open, so that the next
+    dimension stands under it. At a limit's depth the member *others* of each parent has the code `n_members` +
+    the parent's code.
     """
 
     placed: PlacedDimension
     members: HierarchyMembers
     start: int
     is_open: tuple[np.ndarray, ...]
+    is_reached: tuple[np.ndarray, ...]
     is_seen: tuple[np.ndarray, ...]
 
     def is_edge(self, depth: int) -> np.ndarray:
         """`(n_members,) bool`: the members seen at a depth that are not open."""
         return np.asarray(self.is_seen[depth] & ~self.is_open[depth])
+
+    def shown_depths(self) -> list[int]:
+        """The depths from the start down that are not skipped."""
+        levels = self.members.levels
+        return [each for each in range(self.start, len(levels)) if levels[each].name not in self.placed.skipped]
 
     def seen_depths(self) -> list[int]:
         """The depths at which some member is seen, from the start down."""
@@ -38,35 +47,130 @@ class Placement:
         """What to group by for that depth."""
         return LevelRef(self.placed.dimension, self.placed.hierarchy, self.members.levels[depth].name)
 
+    def parent_depth(self, depth: int) -> int | None:
+        """The depth under whose members those of `depth` stand; None at the top."""
+        above = [each for each in self.shown_depths() if each < depth]
+        return above[-1] if above else None
+
+    def limits(self) -> list[tuple[int, Limit]]:
+        """The limits in force with their depths, outermost first: one on a level that is not shown waits."""
+        depths = {self.members.levels[each].name: each for each in self.shown_depths()}
+        found = [(depths[each.level], each) for each in self.placed.limits if each.level in depths]
+        return sorted(found, key=lambda each: each[0])
+
+    def code_room(self, depth: int) -> int:
+        """Above every code at a depth, *others* included."""
+        parent = self.parent_depth(depth)
+        return len(self.members.levels[depth]) + (len(self.members.levels[parent]) if parent is not None else 1)
+
+    def parent_of_others(self, codes: np.ndarray, depth: int) -> np.ndarray:
+        """The parents' codes of *others* members of a depth."""
+        return codes - len(self.members.levels[depth])
+
 
 @dataclass(frozen=True, slots=True)
 class AxisGrain:
-    """One depth per placement, outermost first; fewer than there are placements for an outer subtotal."""
+    """One depth per placement, outermost first; fewer than there are placements for an outer subtotal.
+
+    In the places in `others` it is not members that stand there but the rest that a limit leaves.
+    """
 
     depths: tuple[int, ...]
+    others: tuple[int, ...] = ()
+
+    def upto(self, place: int) -> AxisGrain:
+        """The grain of the headers outside a place."""
+        return AxisGrain(self.depths[:place], tuple(each for each in self.others if each < place))
+
+    def at(self, place: int, depth: int) -> AxisGrain:
+        """The grain of the headers at a depth of a place, inside the same outer ones."""
+        outer = self.upto(place)
+        return AxisGrain((*outer.depths, depth), outer.others)
 
 
-def see(placed: PlacedDimension, members: HierarchyMembers, masks: list[np.ndarray]) -> Placement:
+def see(placed: PlacedDimension, members: HierarchyMembers, masks: Sequence[np.ndarray]) -> Placement:
     """What is seen of a hierarchy whose open members are given by `masks`."""
     start = members.depth_of(placed.level)
+    is_open: list[np.ndarray] = []
+    reached: list[np.ndarray] = []
     seen: list[np.ndarray] = []
     for depth, level in enumerate(members.levels):
+        is_skipped = level.name in placed.skipped
+        passed = np.full(len(level), is_skipped) | level.is_passed
+        is_open.append(masks[depth] | passed)
         if depth < start:
-            seen.append(np.zeros(len(level), np.bool_))
+            reached.append(np.zeros(len(level), np.bool_))
         elif depth == start:
-            seen.append(np.ones(len(level), np.bool_))
+            reached.append(np.ones(len(level), np.bool_))
         else:
-            seen.append((seen[-1] & masks[depth - 1])[level.parent])
-    return Placement(placed, members, start, tuple(masks), tuple(seen))
+            reached.append((reached[-1] & is_open[depth - 1])[level.parent])
+        seen.append(reached[-1] & ~passed)
+    return Placement(placed, members, start, tuple(is_open), tuple(reached), tuple(seen))
 
 
 def axis_grains(placements: tuple[Placement, ...]) -> list[AxisGrain]:
     """Every grain at which the axis has something to show, the grand total's first."""
     grains: list[AxisGrain] = []
     for count in range(len(placements) + 1):
-        depths = [each.seen_depths() for each in placements[:count]]
-        for combination in product(*depths):
+        for combination in product(*(_steps(each) for each in placements[:count])):
             outer = zip(placements, combination[:-1], strict=False)
-            if all(placement.is_edge(depth).any() for placement, depth in outer):
-                grains.append(AxisGrain(tuple(combination)))
+            if all(is_others or placement.is_edge(depth).any() for placement, (depth, is_others) in outer):
+                others = tuple(place for place, (_, is_others) in enumerate(combination) if is_others)
+                grains.append(AxisGrain(tuple(depth for depth, _ in combination), others))
     return grains
+
+
+def _steps(placement: Placement) -> list[tuple[int, bool]]:
+    depths = placement.seen_depths()
+    steps = [(depth, False) for depth in depths]
+    return steps + [(depth, True) for depth, limit in placement.limits() if limit.others and depth in depths]
+
+
+def grouped_parts(placements: tuple[Placement, ...], grain: AxisGrain) -> list[tuple[int, Placement, int]]:
+    """The places that a grain is grouped by, each with its placement and depth: *others* by their parent's."""
+    parts = []
+    for place, (placement, depth) in enumerate(zip(placements, grain.depths, strict=False)):
+        by = placement.parent_depth(depth) if place in grain.others else depth
+        if by is not None:
+            parts.append((place, placement, by))
+    return parts
+
+
+def axis_codes(
+    placements: tuple[Placement, ...], grain: AxisGrain, grouped: Sequence[np.ndarray], count: int
+) -> np.ndarray:
+    """`(count, n_places) int32`: the codes of a grain's headers, from those of its grouped parts."""
+    codes = np.zeros((count, len(grain.depths)), np.int32)
+    for (place, _, _), own in zip(grouped_parts(placements, grain), grouped, strict=True):
+        codes[:, place] = own
+    for place in grain.others:
+        codes[:, place] += len(placements[place].members.levels[grain.depths[place]])
+    return codes
+
+
+def ancestors(placement: Placement, grain: AxisGrain, place: int, codes: np.ndarray, depth: int) -> np.ndarray:
+    """The codes at `depth` (not below the grain's own) of the headers' ancestors at a place."""
+    own = grain.depths[place]
+    if place in grain.others:
+        if depth == own:
+            return codes
+        parent = placement.parent_depth(own)
+        assert parent is not None  # what is asked for lies above
+        return placement.members.at_depth(placement.parent_of_others(codes, own), parent, depth)
+    return placement.members.at_depth(codes, own, depth)
+
+
+def seen_codes(placements: tuple[Placement, ...], grain: AxisGrain, codes: np.ndarray) -> np.ndarray:
+    """`(n,) bool`: which headers of a grain are seen with the present openings."""
+    seen = np.ones(len(codes), np.bool_)
+    last = len(grain.depths) - 1
+    for place, (placement, depth) in enumerate(zip(placements, grain.depths, strict=False)):
+        if place in grain.others:
+            parent = placement.parent_depth(depth)
+            if parent is not None:
+                is_open = placement.is_open[parent] & placement.is_reached[parent]
+                seen &= is_open[placement.parent_of_others(codes[:, place], depth)]
+            continue
+        mask = placement.is_seen[depth] if place == last else placement.is_edge(depth)
+        seen &= mask[codes[:, place]]
+    return seen

@@ -11,6 +11,7 @@ from dastan.core.engine import kernels
 
 _KEY_LIMIT = 2**62
 _DENSE_FLOOR = 1 << 16
+_LOOKUP_LIMIT = 1 << 22
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -93,3 +94,36 @@ def _unpack_rows(
     rank = np.empty(len(found), np.int64)
     rank[order] = np.arange(len(found))
     return RowGroups(rank[group], len(found), tuple(each[order] for each in codes))
+
+
+def places_of(keys: np.ndarray, wanted: np.ndarray, room: int) -> np.ndarray:
+    """Each key's place among the ascending `wanted`, `(n,) int64`, -1 where it is not there.
+
+    Args: `room` is above every key.
+    """
+    if not len(wanted):
+        return np.full(len(keys), -1)
+    if room <= _LOOKUP_LIMIT:
+        table = np.full(room, -1)
+        table[wanted] = np.arange(len(wanted))
+        return np.asarray(table[keys])
+    place = np.minimum(np.searchsorted(wanted, keys), len(wanted) - 1)
+    return np.where(wanted[place] == keys, place, -1)
+
+
+def find_rows(rows: np.ndarray, among: np.ndarray, sizes: Sequence[int]) -> np.ndarray:
+    """Each row's place in `among`, -1 where it is not there; both `(n, k)`, the rows of `among` all different.
+
+    Args: `sizes` are above every code of each column.
+    """
+    state, own = np.zeros(len(rows), np.int64), np.zeros(len(among), np.int64)
+    if not rows.shape[1]:
+        return np.where(np.ones(len(rows), np.bool_) & (len(among) > 0), 0, -1)
+    for column, size in enumerate(sizes):
+        wanted, own = np.unique(own * size + among[:, column], return_inverse=True)
+        room = max(len(among), 1) * size
+        found = places_of(np.where(state >= 0, state * size + rows[:, column], 0), wanted, room)
+        state = np.where(state >= 0, found, -1)
+    back = np.full(len(among) + 1, -1)
+    back[own] = np.arange(len(among))
+    return np.asarray(back[state])

@@ -1,22 +1,23 @@
 """The plan: which grouped requests answer a question, and how each cell's grain is served.
 
 Every cell belongs to one pair of grains, a row grain and a column grain. A pair whose cross product is
-small is grouped whole, so that coarser pairs roll up from it. A pair that could be large is grouped only
-below the members that are open, so that opening one day does not group every day.
+small is grouped whole, so that coarser pairs over the same records roll up from it. A pair that could be
+large is grouped only below the members that are open, so that opening one day does not group every day.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from math import prod
 
 import numpy as np
 
 from dastan.core.engine.aggregates import BaseAggregate, roll_up
-from dastan.core.engine.grains import AxisGrain, Placement
+from dastan.core.engine.grains import AxisGrain, Placement, axis_codes, grouped_parts
 from dastan.core.engine.grouping import group_rows
-from dastan.core.engine.waist import Condition, Groups, MemberSet, Request, Rights
+from dastan.core.engine.limits import AxisLimits
+from dastan.core.engine.waist import Conditions, Groups, MemberSet, Request, Rights
 from dastan.core.model.reach import Grain
 
 WHOLE_LIMIT = 1_000_000
@@ -32,19 +33,35 @@ class PairOfGrains:
     columns: AxisGrain
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Shape:
-    """The two axes as they are seen."""
+    """The two axes as they are seen, with their limits."""
 
-    rows: tuple[Placement, ...]
-    columns: tuple[Placement, ...]
+    rows: AxisLimits
+    columns: AxisLimits
 
     def parts(self, pair: PairOfGrains) -> list[tuple[Placement, int]]:
-        """The placements in a pair of grains with their depths, rows first."""
+        """What a pair of grains is grouped by: placements with their depths, rows first."""
         return [
-            *zip(self.rows, pair.rows.depths, strict=False),
-            *zip(self.columns, pair.columns.depths, strict=False),
+            (placement, depth)
+            for placements, grain in ((self.rows.placements, pair.rows), (self.columns.placements, pair.columns))
+            for _, placement, depth in grouped_parts(placements, grain)
         ]
+
+    def dimensions(self, pair: PairOfGrains) -> set[str]:
+        """The dimensions whose members head a pair's cells."""
+        rows, columns = self.rows.placements[: len(pair.rows.depths)], self.columns.placements
+        return {each.placed.dimension for each in (*rows, *columns[: len(pair.columns.depths)])}
+
+    def axis_codes(
+        self, pair: PairOfGrains, codes: tuple[np.ndarray, ...], count: int
+    ) -> tuple[np.ndarray, np.ndarray]:
+        """The codes of the row headers and of the column headers of groups, `(count, n_places)` each."""
+        width = len(grouped_parts(self.rows.placements, pair.rows))
+        return (
+            axis_codes(self.rows.placements, pair.rows, codes[:width], count),
+            axis_codes(self.columns.placements, pair.columns, codes[width:], count),
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,21 +70,23 @@ class Asked:
 
     grain: Grain
     aggregates: tuple[BaseAggregate, ...]
-    condition: Condition
+    condition: Conditions
     rights: Rights
 
 
 def group_pairs(
-    pairs: Iterable[PairOfGrains], shape: Shape, asked: Asked, group: Callable[[Request], Groups]
+    pairs: Mapping[PairOfGrains, Conditions], shape: Shape, asked: Asked, group: Callable[[Request], Groups]
 ) -> dict[PairOfGrains, Groups]:
     """The groups of every pair, with as few requests as roll-up allows.
 
     Aggregates that roll up are asked at the finest grain only; the others at every grain.
-    Args: `group` answers one request, as a source does.
+    Args:
+        pairs: each with what holds for its records beside the common condition.
+        group: answers one request, as a source does.
     """
     ordered = sorted(pairs, key=lambda each: -_room(shape, each))
     parts = [
-        _group_alike(ordered, shape, replace(asked, aggregates=alike), group, rolls_up)
+        _group_alike(ordered, pairs, shape, replace(asked, aggregates=alike), group, rolls_up)
         for rolls_up in (True, False)
         if (alike := tuple(each for each in asked.aggregates if each.rolls_up == rolls_up))
     ]
@@ -80,21 +99,26 @@ def group_pairs(
 
 
 def _group_alike(
-    pairs: list[PairOfGrains], shape: Shape, asked: Asked, group: Callable[[Request], Groups], rolls_up: bool
+    pairs: list[PairOfGrains],
+    more: Mapping[PairOfGrains, Conditions],
+    shape: Shape,
+    asked: Asked,
+    group: Callable[[Request], Groups],
+    rolls_up: bool,
 ) -> dict[PairOfGrains, Groups]:
     answers: dict[PairOfGrains, Groups] = {}
     whole: list[PairOfGrains] = []
     for pair in pairs:
-        finer = [each for each in whole if _is_finer(shape, each, pair)] if rolls_up else []
-        if finer:
+        finer = [each for each in whole if more[each] == more[pair] and _is_finer(shape, each, pair)]
+        if rolls_up and finer:
             smallest = min(finer, key=lambda each: len(answers[each]))
             answers[pair] = roll_up_groups(answers[smallest], smallest, pair, shape, asked)
             whole.append(pair)
             continue
         restriction = _open_parents(shape, pair) if _room(shape, pair) > WHOLE_LIMIT else ()
         levels = tuple(placement.level(depth) for placement, depth in shape.parts(pair))
-        request = Request(asked.grain, levels, asked.aggregates, asked.condition + restriction, asked.rights)
-        answers[pair] = group(request)
+        condition = asked.condition + more[pair] + restriction
+        answers[pair] = group(Request(asked.grain, levels, asked.aggregates, condition, asked.rights))
         if not restriction:
             whole.append(pair)
     return answers
@@ -128,17 +152,19 @@ def _room(shape: Shape, pair: PairOfGrains) -> int:
 
 
 def _is_finer(shape: Shape, finer: PairOfGrains, coarser: PairOfGrains) -> bool:
-    depths = {id(placement): depth for placement, depth in shape.parts(finer)}
-    return all(depths.get(id(placement), -1) >= depth for placement, depth in shape.parts(coarser))
+    """Whether a pair's groups add up to another's. Sets of a list may overlap, so they never add up."""
+    fine, coarse = ({id(one): (one, depth) for one, depth in shape.parts(each)} for each in (finer, coarser))
+    lists = {each for each, (placement, _) in fine.items() if placement.members.spread is not None}
+    return lists <= set(coarse) and all(each in fine and fine[each][1] >= depth for each, (_, depth) in coarse.items())
 
 
-def _open_parents(shape: Shape, pair: PairOfGrains) -> Condition:
+def _open_parents(shape: Shape, pair: PairOfGrains) -> Conditions:
     """Restricts each placement below its start to what lies under its open members, where that helps."""
     restriction: list[MemberSet] = []
     for placement, depth in shape.parts(pair):
         if depth == placement.start:
             continue
-        above = placement.is_seen[depth - 1] & placement.is_open[depth - 1]
+        above = placement.is_reached[depth - 1] & placement.is_open[depth - 1]
         codes = np.flatnonzero(above)
         if len(codes) < len(above) and len(codes) <= OPEN_PATHS_LIMIT:
             paths = tuple(placement.members.path_of(depth - 1, int(code)) for code in codes)

@@ -5,14 +5,16 @@ Everything above is the same for every source; a source implements `Source` and 
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Literal, Protocol
 
 import numpy as np
 
 from dastan.core.engine.aggregates import BaseAggregate
-from dastan.core.model.document import MemberPath
+from dastan.core.model.conditions import Operator
 from dastan.core.model.members import HierarchyMembers
+from dastan.core.model.parts import Key, MemberPath
 from dastan.core.model.reach import Grain
 from dastan.core.values import Values
 
@@ -28,24 +30,140 @@ class LevelRef:
 
 @dataclass(frozen=True, slots=True)
 class MemberSet:
-    """Records whose dimension lies below one of the members; or, where not `is_kept`, below none."""
+    """Records whose dimension lies below one of the members; or, where not `is_kept`, below none.
+
+    With a `level`, only such as have a member there that is not blank.
+    """
 
     dimension: str
     hierarchy: str
     members: tuple[MemberPath, ...]
-    is_kept: bool
+    is_kept: bool = True
+    level: str | None = None
 
 
-Condition = tuple[MemberSet, ...]
-"""Every member set holds: they are joined by *and*."""
+@dataclass(frozen=True, slots=True)
+class AttributeTest:
+    """Records whose member has an attribute that compares so. Blanks and records that belong nowhere never do."""
+
+    dimension: str
+    attribute: str
+    operator: Operator
+    values: tuple[Key, ...]
+    on: Literal["key", "caption"] = "key"
+
+
+@dataclass(frozen=True, slots=True)
+class DayRange:
+    """Records of the days from `first` to `last`, both included, ISO."""
+
+    dimension: str
+    first: str
+    last: str
+
+
+@dataclass(frozen=True, slots=True)
+class KeyState:
+    """Records that belong nowhere in a dimension, by the reason."""
+
+    dimension: str
+    state: Literal["left_blank", "key_unknown"]
+
+
+@dataclass(frozen=True, slots=True)
+class GroupSet:
+    """Records whose members at some levels stand together in a list of groups.
+
+    `packed` holds the groups' codes, `(n_groups, n_levels) int32`, as bytes, so that equal sets are equal.
+    """
+
+    levels: tuple[LevelRef, ...]
+    packed: bytes
+
+    @property
+    def codes(self) -> np.ndarray:
+        """`(n_groups, n_levels) int32`."""
+        return np.frombuffer(self.packed, np.int32).reshape(-1, len(self.levels))
+
+
+@dataclass(frozen=True, slots=True)
+class Joined:
+    """Records for which all of the parts hold, or any of them. No parts: all hold, and none does."""
+
+    join: Literal["all", "any"]
+    parts: tuple[Condition, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Not:
+    """Records for which the part does not hold."""
+
+    part: Condition
+
+
+Condition = MemberSet | AttributeTest | DayRange | KeyState | GroupSet | Joined | Not
+Conditions = tuple[Condition, ...]
+"""Every one of them holds: they are joined by *and*."""
+
+
+def dimensions_of(condition: Condition) -> set[str]:
+    """The dimensions that a condition looks at."""
+    match condition:
+        case GroupSet(levels):
+            return {each.dimension for each in levels}
+        case Joined(_, parts):
+            return {name for each in parts for name in dimensions_of(each)}
+        case Not(part):
+            return dimensions_of(part)
+        case _:
+            return {condition.dimension}
+
+
+@dataclass(frozen=True, slots=True)
+class RowRule:
+    """The records that a role lets its people see: those for which every condition holds.
+
+    `elsewhere` is what they see of records that a condition's dimension does not reach.
+    """
+
+    rows: Conditions
+    elsewhere: Literal["nothing", "everything"] = "nothing"
 
 
 @dataclass(frozen=True, slots=True)
 class Rights:
-    """Who is asking, and the records that this person may see. There is no request without."""
+    """Who is asking, and the records that this person may see. There is no request without.
+
+    A record is seen where any of the rules lets it; without rules every record is.
+    """
 
     reader: str
-    rows: Condition = ()
+    rules: tuple[RowRule, ...] = ()
+
+    def conditions(self, reached: Callable[[str], bool]) -> Conditions:
+        """What holds for every record that may be seen, of records that some dimensions reach."""
+        allowed: list[Condition] = []
+        for rule in self.rules:
+            far = [each for each in rule.rows if not all(reached(name) for name in dimensions_of(each))]
+            if far and rule.elsewhere == "nothing":
+                continue
+            near = tuple(each for each in rule.rows if each not in far)
+            if not near:
+                return ()
+            allowed.append(near[0] if len(near) == 1 else Joined("all", near))
+        if not self.rules:
+            return ()
+        return (allowed[0] if len(allowed) == 1 else Joined("any", tuple(allowed)),)
+
+    def about(self, dimension: str) -> Conditions:
+        """What holds for a dimension's own rows, so that lists of its members show only what may be seen."""
+        allowed: list[Condition] = []
+        for rule in self.rules:
+            own = tuple(each for each in rule.rows if dimensions_of(each) == {dimension})
+            if not own:
+                return ()
+            allowed.append(Joined("all", own))
+        return (Joined("any", tuple(allowed)),) if allowed else ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,7 +173,7 @@ class Request:
     grain: Grain
     levels: tuple[LevelRef, ...]
     aggregates: tuple[BaseAggregate, ...]
-    condition: Condition
+    condition: Conditions
     rights: Rights
 
 
@@ -76,6 +194,31 @@ class Groups:
         return len(self.values[0]) if self.values else 0
 
 
+@dataclass(frozen=True, slots=True)
+class RecordsRequest:
+    """Asks for the records behind a cell: `count` of them from number `start` on, in the table's own order."""
+
+    grain: Grain
+    condition: Conditions
+    rights: Rights
+    start: int = 0
+    count: int = 100
+
+
+@dataclass(frozen=True, slots=True)
+class Records:
+    """Records as they stand in their table.
+
+    `belongs` tells, per dimension that reaches them by a key, why a record belongs nowhere in it; "" where it
+    does belong.
+    """
+
+    total: int
+    columns: tuple[str, ...]
+    rows: tuple[tuple[object, ...], ...]
+    belongs: dict[str, tuple[Literal["", "left_blank", "key_unknown"], ...]]
+
+
 class Source(Protocol):
     """Where rows come from."""
 
@@ -87,6 +230,18 @@ class Source(Protocol):
         """All members of a hierarchy with levels."""
         ...
 
-    def newest(self, grain: Grain) -> str | None:
-        """The newest date of a fact's records as ISO text, where the fact is dated."""
+    def newest(self, grain: Grain, dimension: str | None = None) -> str | None:
+        """The newest date of a fact's records as ISO text: by that calendar, or by the first that reaches it."""
+        ...
+
+    def allowed_rows(self, dimension: str, condition: Conditions) -> np.ndarray:
+        """`(n_rows + 2,) bool`: the rows of a dimension for which conditions that look at it alone hold."""
+        ...
+
+    def record_count(self, grain: Grain) -> int:
+        """How many records a fact has, whoever asks."""
+        ...
+
+    def records(self, request: RecordsRequest) -> Records:
+        """The records themselves."""
         ...

@@ -8,18 +8,20 @@ import numpy as np
 
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis, Header
-from dastan.core.model.document import MemberPath
+from dastan.core.model.parts import MemberPath
 from dastan.core.values import Values
 
 Number = int | float | str | None
 """A cell as JSON: a number; the digits as text where a float would lose some; None where empty."""
 
 _EXACT_IN_FLOAT = 2**53
+OTHERS = "others"
 
 
 @dataclass(frozen=True, slots=True)
 class MemberHeader:
-    """One member as it stands in a header. `is_nowhere`: the member of records that belong nowhere."""
+    """One member as it stands in a header. `is_nowhere`: the member of records that belong nowhere; `is_others`:
+    the rest that a limit leaves, whose path is its parent's."""
 
     caption: str
     dimension: str
@@ -29,13 +31,15 @@ class MemberHeader:
     can_open: bool
     is_open: bool
     is_nowhere: bool
+    is_others: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class RowHeader:
     """A row: its own member (none for the grand total), how far it is indented, and what it stands under.
 
-    `depth` counts levels inside the row's own hierarchy, `place` tells which dimension of the axis it is.
+    `depth` counts levels inside the row's own hierarchy, `place` tells which dimension of the axis it is. A heading
+    has no figures.
     """
 
     member: MemberHeader | None
@@ -44,6 +48,7 @@ class RowHeader:
     depth: int
     place: int
     above: tuple[str, ...]
+    is_heading: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +64,6 @@ class Window:
     """Rows `row_start` and columns `column_start` onwards. `values[measure][row][column]`.
 
     `header_depth` is the count of header rows that the deepest column needs, anywhere in the answer.
-    The grand totals, row and column, are the last of each axis.
     """
 
     row_count: int
@@ -72,8 +76,11 @@ class Window:
     rows: tuple[RowHeader, ...]
     columns: tuple[ColumnHeader, ...]
     values: tuple[tuple[tuple[Number, ...], ...], ...]
-    total_row: tuple[tuple[Number, ...], ...]
-    """The grand total's cells of these columns, per measure, for it is always in view."""
+    total_row: tuple[tuple[Number, ...], ...] | None
+    """The grand total's cells of these columns, per measure, for it is always in view; none where it is not shown."""
+    row_total: int | None
+    """The grand total's row, and below its column."""
+    column_total: int | None
 
 
 def window_of(answer: Answer, row_start: int, row_count: int, column_start: int, column_count: int) -> Window:
@@ -81,7 +88,7 @@ def window_of(answer: Answer, row_start: int, row_count: int, column_start: int,
     row_end = min(max(row_start, 0) + row_count, len(answer.rows))
     column_end = min(max(column_start, 0) + column_count, len(answer.columns))
     row_start, column_start = min(max(row_start, 0), row_end), min(max(column_start, 0), column_end)
-    total = len(answer.rows) - 1
+    total = answer.rows.total
     return Window(
         row_count=len(answer.rows),
         column_count=len(answer.columns),
@@ -92,14 +99,21 @@ def window_of(answer: Answer, row_start: int, row_count: int, column_start: int,
         rows=tuple(_row_header(answer.rows, each) for each in range(row_start, row_end)),
         columns=tuple(_column_header(answer.columns, each) for each in range(column_start, column_end)),
         values=tuple(_cells(answer, each, row_start, row_end, column_start, column_end) for each in answer.values),
-        total_row=tuple(_cells(answer, each, total, total + 1, column_start, column_end)[0] for each in answer.values),
+        total_row=None
+        if total is None
+        else tuple(_cells(answer, each, total, total + 1, column_start, column_end)[0] for each in answer.values),
+        row_total=total,
+        column_total=answer.columns.total,
     )
 
 
 def header_depth(axis: Axis) -> int:
     """How many headers the deepest entry of an axis has, counting each level of each dimension."""
     depths = [
-        sum(depth - placement.start + 1 for placement, depth in zip(axis.placements, grain.depths, strict=False))
+        sum(
+            sum(each <= depth for each in placement.shown_depths())
+            for placement, depth in zip(axis.placements, grain.depths, strict=False)
+        )
         for number, grain in enumerate(axis.grains)
         if np.any(axis.grain == number)
     ]
@@ -110,6 +124,20 @@ def member_header(axis: Axis, header: Header) -> MemberHeader:
     """One member of an axis with what can be done to it."""
     placement = axis.placements[header.place]
     level = placement.members.levels[header.depth]
+    if header.is_others:
+        parent = placement.parent_depth(header.depth)
+        code = int(placement.parent_of_others(np.array([header.code]), header.depth)[0])
+        return MemberHeader(
+            caption=OTHERS,
+            dimension=placement.placed.dimension,
+            hierarchy=placement.placed.hierarchy,
+            level=level.name,
+            path=() if parent is None else placement.members.path_of(parent, code),
+            can_open=False,
+            is_open=False,
+            is_nowhere=False,
+            is_others=True,
+        )
     return MemberHeader(
         caption=level.captions[header.code],
         dimension=placement.placed.dimension,
@@ -126,10 +154,19 @@ def _row_header(axis: Axis, entry: int) -> RowHeader:
     chain = axis.chain(entry)
     if not chain:
         return RowHeader(None, axis.all_caption, 0, 0, 0, ())
-    captions = tuple(axis.placements[each.place].members.levels[each.depth].captions[each.code] for each in chain)
+    captions = tuple(member_header(axis, each).caption for each in chain)
     own = chain[-1]
-    depth = own.depth - axis.placements[own.place].start
-    return RowHeader(member_header(axis, own), captions[-1], len(chain) - 1, depth, own.place, captions[:-1])
+    depth = sum(each.place == own.place for each in chain) - 1
+    is_flat = axis.placements[-1].placed.order.across
+    return RowHeader(
+        member_header(axis, own),
+        " › ".join(captions) if is_flat else captions[-1],
+        0 if is_flat else len(chain) - 1,
+        depth,
+        own.place,
+        captions[:-1],
+        bool(axis.is_heading[entry]),
+    )
 
 
 def _column_header(axis: Axis, entry: int) -> ColumnHeader:

@@ -8,13 +8,23 @@ from dataclasses import dataclass
 
 from dastan.core.errors import FormulaError, did_you_mean
 from dastan.core.formula.rows import parse_rows
+from dastan.core.model.complete import complete_model
+from dastan.core.model.condition_faults import condition_faults
+from dastan.core.model.conditions import (
+    AttributeFilter,
+    Condition,
+    MeasureFilter,
+    MemberFilter,
+    PromptRef,
+    ReadyFilter,
+    leaves_of,
+)
 from dastan.core.model.document import Dimension, Measure, SemanticModel
 from dastan.core.model.reach import (
     grain_of,
     path_to_table,
     reaches,
     relationships_between,
-    shown_hierarchies,
 )
 
 Place = tuple[str | int, ...]
@@ -36,6 +46,7 @@ def check_model(model: SemanticModel) -> list[Fault]:
     """All faults, in document order; an empty list for a sound model."""
     return [
         *_names(model), *_tables(model), *_relationships(model), *_dimensions(model), *_measures(model),
+        *_conditions(model),
     ]  # fmt: skip
 
 
@@ -43,6 +54,9 @@ def _names(model: SemanticModel) -> Iterator[Fault]:
     groups: list[tuple[Place, list[str]]] = [
         (("dimensions",), [each.name for each in model.dimensions]),
         (("measures",), [each.name for each in model.measures]),
+        (("filters",), [each.name for each in model.filters]),
+        (("prompts",), [each.name for each in model.prompts]),
+        (("roles",), [each.name for each in model.roles]),
     ]
     for number, dimension in enumerate(model.dimensions):
         groups.append((("dimensions", number, "attributes"), [each.name for each in dimension.attributes]))
@@ -107,9 +121,20 @@ def _hierarchies(place: Place, dimension: Dimension) -> Iterator[Fault]:
         yield Fault((*place, "hierarchies"), f'Dimension "{dimension.caption}" has no hierarchy.', hint)
     for number, hierarchy in enumerate(dimension.hierarchies):
         at: Place = (*place, "hierarchies", number)
-        if bool(hierarchy.levels) == (hierarchy.parent_child is not None):
-            hint = "Give `levels`, coarsest first, or `parent_child`, and not both."
-            yield Fault(at, f'Hierarchy "{hierarchy.name}" has no way down.', hint)
+        ways = (bool(hierarchy.levels), hierarchy.parent_child is not None, bool(hierarchy.sets))
+        if sum(ways) != 1:
+            hint = "Give `levels`, coarsest first, or `parent_child`, or `sets`, and only one of them."
+            yield Fault(at, f'Hierarchy "{hierarchy.name}" has no way down, or several.', hint)
+        for place_of_set, each in enumerate(hierarchy.sets):
+            own: Place = (*at, "sets", place_of_set)
+            below = [one for one in dimension.hierarchies if one.name == each.hierarchy and not one.sets]
+            if not below:
+                known = did_you_mean(each.hierarchy, (one.name for one in dimension.hierarchies if not one.sets))
+                yield Fault((*own, "hierarchy"), f'Set "{each.caption}" is of no hierarchy of its dimension.', known)
+            elif not each.members:
+                yield Fault((*own, "members"), f'Set "{each.caption}" names no member.', "Name at least one.")
+            if each.name in [one.name for one in hierarchy.sets[:place_of_set]]:
+                yield Fault((*own, "name"), f'The name "{each.name}" is taken already.', "Choose another name.")
         for depth, level in enumerate(hierarchy.levels):
             if level not in names:
                 message = f'Level "{level}" is not an attribute of "{dimension.caption}".'
@@ -155,6 +180,12 @@ def _argument(place: Place, measure: Measure) -> Iterator[Fault]:
             hint = "Give `started` and `ended`, columns with dates."
             yield Fault(place, f'"{measure.caption}" does not say when a record is open.', hint)
         return
+    if measure.aggregate == "weighted_average":
+        try:
+            parse_rows(measure.weight or "")
+        except FormulaError as error:
+            hint = "Give `weight`: a column, or a row formula."
+            yield Fault((*place, "weight"), error.message if measure.weight else "A weight is missing.", hint)
     percentile = -1 if measure.percentile is None else measure.percentile
     if measure.aggregate == "percentile" and not 0 <= percentile <= 100:
         hint = "Give `percentile`, from 0 to 100."
@@ -182,38 +213,90 @@ def _ratio(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fau
         if not found:
             known = did_you_mean(name or "", (each.name for each in model.measures))
             yield Fault((*place, field), f'The {field} of "{measure.caption}" is not in the model.', known)
-        elif (
-            found[0].aggregate == "ratio" or grain_of(found[0]) != grain_of(measure) or found[0].where != measure.where
-        ):
-            hint = "Use a plain measure of the same table, roles and condition."
-            yield Fault((*place, field), f'"{found[0].caption}" cannot be the {field} of "{measure.caption}".', hint)
+        elif found[0].aggregate == "ratio" and _goes_round(measure, model):
+            message = f'"{measure.caption}" is divided by itself, over other ratios.'
+            yield Fault((*place, field), message, "Let one of them be a plain measure.")
+    if measure.where or measure.roles:
+        message = f'"{measure.caption}" is a ratio: its operands say which records count, and by which roles.'
+        yield Fault(place, message, "Put `where` and `roles` on the measures above and below the line.")
+
+
+def _goes_round(measure: Measure, model: SemanticModel) -> bool:
+    """Whether a ratio leads back to itself."""
+    named = {each.name: each for each in model.measures}
+    visited: set[str] = set()
+    to_visit = [measure.numerator, measure.denominator]
+    while to_visit:
+        name = to_visit.pop() or ""
+        found = named.get(name)
+        if name == measure.name:
+            return True
+        if found is not None and found.aggregate == "ratio" and name not in visited:
+            visited.add(name)
+            to_visit += [found.numerator, found.denominator]
+    return False
 
 
 def _where(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fault]:
     for number, each in enumerate(measure.where):
         at: Place = (*place, "where", number)
-        found = [one for one in model.dimensions if one.name == each.dimension]
-        if not found or not reaches(model, grain_of(measure), found[0]):
-            known = [one.name for one in model.dimensions if reaches(model, grain_of(measure), one)]
-            message = f'No dimension "{each.dimension}" reaches the records of "{measure.caption}".'
-            yield Fault((*at, "dimension"), message, did_you_mean(each.dimension, known))
-            continue
-        levels = {one.name: one.levels for one in shown_hierarchies(found[0])}
-        if each.hierarchy not in levels:
-            message = f'Hierarchy "{each.hierarchy}" of "{found[0].caption}" has no levels, or is not there.'
-            yield Fault((*at, "hierarchy"), message, did_you_mean(each.hierarchy, levels))
-        elif not each.members or any(not 0 < len(path) <= len(levels[each.hierarchy]) for path in each.members):
-            hint = "Write one key per level, from the top down: [[bus], [tram, hill]]."
-            yield Fault((*at, "members"), f'The condition of "{measure.caption}" names no member.', hint)
+        faults = list(_condition(at, each, model))
+        yield from faults
+        for leaf in leaves_of(each) if not faults else ():
+            if isinstance(leaf, MeasureFilter | ReadyFilter):
+                message = f'The condition of "{measure.caption}" cannot look at measures or ready-made filters.'
+                yield Fault(at, message, "Write out what holds for the records themselves.")
+                continue
+            if isinstance(leaf, MemberFilter) and not leaf.members and leaf.level is None:
+                message = f'The condition of "{measure.caption}" names no member.'
+                yield Fault((*at, "members"), message, "Name at least one.")
+            found = model.dimension(leaf.dimension)  # type: ignore[union-attr]
+            if not reaches(model, grain_of(measure), found):
+                known = [one.name for one in model.dimensions if reaches(model, grain_of(measure), one)]
+                message = f'Dimension "{found.name}" does not reach the records of "{measure.caption}".'
+                yield Fault((*at, "dimension"), message, did_you_mean(found.name, known))
+
+
+def _condition(place: Place, condition: Condition, model: SemanticModel) -> Iterator[Fault]:
+    """The faults of a condition that the model itself makes."""
+    names = {each.name for each in model.prompts}
+    for fault in condition_faults(condition, complete_model(model, {}), names.__contains__):
+        yield Fault((*place, fault.field), fault.message, fault.hint)
+
+
+def _conditions(model: SemanticModel) -> Iterator[Fault]:
+    """Ready-made filters and roles."""
+    for number, ready in enumerate(model.filters):
+        place: Place = ("filters", number, "condition")
+        yield from _condition(place, ready.condition, model)
+        if any(isinstance(leaf, ReadyFilter) for leaf in leaves_of(ready.condition)):
+            message = f'The ready-made filter "{ready.caption}" stands on another ready-made filter.'
+            yield Fault(place, message, "Write the condition out.")
+    for number, role in enumerate(model.roles):
+        for part, condition in enumerate(role.conditions):
+            place = ("roles", number, "conditions", part)
+            yield from _condition(place, condition, model)
+            if any(isinstance(leaf, MeasureFilter | ReadyFilter) or _asks(leaf) for leaf in leaves_of(condition)):
+                message = f'What role "{role.caption}" may see depends on a measure, a ready-made filter or an answer.'
+                yield Fault(place, message, "Let it depend on members, attributes and periods alone.")
+        if not role.conditions:
+            hint = "Give it conditions, or leave the role out: people without a role see everything."
+            yield Fault(("roles", number), f'Role "{role.caption}" hides nothing.', hint)
+
+
+def _asks(leaf: Condition) -> bool:
+    if isinstance(leaf, MemberFilter):
+        return leaf.prompt is not None
+    return isinstance(leaf, AttributeFilter) and any(isinstance(each, PromptRef) for each in leaf.values)
 
 
 def _balance(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fault]:
-    if measure.aggregate not in ("balance", "open"):
+    if measure.aggregate not in ("balance", "open", "first", "last") and measure.time is None:
         return
     found = [each for each in model.dimensions if each.name == measure.time]
     if not found or not reaches(model, grain_of(measure), found[0]):
         hint = "Give `time`, the name of the calendar dimension that reaches its table."
-        yield Fault((*place, "time"), f'"{measure.caption}" does not say along which calendar it is taken.', hint)
+        yield Fault((*place, "time"), f'"{measure.caption}" does not say by which calendar it is taken.', hint)
 
 
 def _roles(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fault]:

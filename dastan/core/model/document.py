@@ -7,13 +7,10 @@ their JSON Schema. Names (`name`) are stable and used by analyses; captions are 
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import ClassVar, Literal, TypeVar
+from typing import Literal, TypeVar
 
-Key = str | int | float | bool | None
-"""One member's own key, as JSON writes it; a date is its ISO text, None stands for a blank."""
-
-MemberPath = tuple[Key, ...]
-"""A member's keys from the top of its hierarchy down, so `("tram", "north")` is a group of trams."""
+from dastan.core.model.conditions import Condition, Prompt
+from dastan.core.model.parts import MemberPath, Part
 
 ColumnType = Literal["text", "integer", "decimal", "float", "date", "boolean"]
 Aggregate = Literal[
@@ -30,18 +27,16 @@ Aggregate = Literal[
     "deviation",
     "balance",
     "open",
+    "first",
+    "last",
+    "debit",
+    "credit",
+    "weighted_average",
     "ratio",
 ]
 
 
-_Named = TypeVar("_Named", "Attribute", "Hierarchy", "Dimension", "Measure")
-
-
-class Part:
-    """A part of a document: unknown fields in it are faults, not silently dropped."""
-
-    __slots__ = ()
-    __pydantic_config__: ClassVar[dict[str, str]] = {"extra": "forbid"}
+_Named = TypeVar("_Named", "Attribute", "Hierarchy", "Dimension", "Measure", "ReadyMade", "Prompt", "Role")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,6 +46,8 @@ class Column(Part):
     type: ColumnType
     scale: int | None = None
     """Digits after the point of a decimal; taken from the values when left out."""
+    is_key: bool = False
+    """Numbers that name something, such as a card's: adding them up says nothing, and is warned of."""
     date_format: str | None = None
     """How a date is written in text, as in "%d.%m.%Y"; year first, with - or /, needs none."""
 
@@ -114,17 +111,34 @@ class ParentChild(Part):
 
     key: str
     parent: str
+    """Column with the key of the row above; blank, or a key that no row has, at the top."""
     caption_column: str | None = None
+    sort_column: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NamedSet(Part):
+    """Members under one name, for a list: a path names everything below it."""
+
+    name: str
+    caption: str
+    hierarchy: str
+    """The hierarchy of the same dimension in which the members are found."""
+    members: tuple[MemberPath, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Hierarchy(Part):
-    """A way down through a dimension: either named levels, coarsest first, or parents and children."""
+    """A way down through a dimension: named levels, coarsest first; parents and children; or a list of sets."""
 
     name: str
     caption: str | None = None
     levels: tuple[str, ...] = ()
     parent_child: ParentChild | None = None
+    sets: tuple[NamedSet, ...] = ()
+    """A list to see a measure by. Sets may overlap: a record counts in each that holds it, and once in totals."""
+    blanks: Literal["show", "pass"] = "show"
+    """Whether a blank between levels is a member of its own, or is passed over to the members below it."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -165,16 +179,6 @@ class Dimension(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class MeasureCondition(Part):
-    """Records that a measure counts, whatever the table shows: members kept or left out."""
-
-    dimension: str
-    hierarchy: str
-    action: Literal["keep", "leave_out"] = "keep"
-    members: tuple[MemberPath, ...]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
 class Measure(Part):
     """A number that can be asked of any scope of one table's records."""
 
@@ -186,8 +190,11 @@ class Measure(Part):
     """A column or a row formula, `quantity * price`; none for `count`, `open` and `ratio`."""
     percentile: float | None = None
     """Of a percentile: between 0 and 100. A value between two records is interpolated."""
+    weight: str | None = None
+    """Of a weighted average: a column or row formula that weighs each record."""
     time: str | None = None
-    """Of a balance and of what is open: the calendar dimension, along which it is not added."""
+    """Of a balance and of what is open: the calendar dimension, along which it is not added. Of first and last:
+    the calendar dimension that tells which record that is; of several on one day, the one of the largest value."""
     over_time: Literal["last", "first", "average"] = "last"
     """Of a balance: which of the loaded days inside a period it is taken at."""
     started: str | None = None
@@ -195,10 +202,10 @@ class Measure(Part):
     ended: str | None = None
     """Of what is open: the column with the day on which it ended, blank until then."""
     numerator: str | None = None
-    """Of a ratio: the measure above the line, of the same records."""
+    """Of a ratio: the measure above the line."""
     denominator: str | None = None
     """Of a ratio: the measure below the line."""
-    where: tuple[MeasureCondition, ...] = ()
+    where: tuple[Condition, ...] = ()
     """The measure's own condition: it counts only records for which all of these hold."""
     roles: dict[str, str] = field(default_factory=dict)
     """Per dimension, the role of the relationship by which this measure is reached."""
@@ -208,6 +215,27 @@ class Measure(Part):
     folder: str = ""
     description: str = ""
     synonyms: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReadyMade(Part):
+    """A ready-made filter: a condition under a name."""
+
+    name: str
+    caption: str
+    condition: Condition
+    description: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Role(Part):
+    """What the people of a role may see: only records for which every condition holds."""
+
+    name: str
+    caption: str
+    conditions: tuple[Condition, ...]
+    elsewhere: Literal["nothing", "everything"] = "nothing"
+    """What is seen of records that a condition's dimension does not reach."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -222,6 +250,12 @@ class SemanticModel(Part):
     relationships: tuple[Relationship, ...] = ()
     dimensions: tuple[Dimension, ...]
     measures: tuple[Measure, ...]
+    filters: tuple[ReadyMade, ...] = ()
+    """Ready-made filters."""
+    prompts: tuple[Prompt, ...] = ()
+    """Questions that are asked of whoever uses a condition which needs their answer."""
+    roles: tuple[Role, ...] = ()
+    """Row-level security. People without any of these roles see every record."""
 
     def dimension(self, name: str) -> Dimension:
         """The dimension of that name. Raises KeyError."""

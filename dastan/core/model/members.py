@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from dastan.core.model.document import Key, MemberPath
+from dastan.core.model.parts import Key, MemberPath
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -16,7 +16,8 @@ class LevelMembers:
 
     `parent` holds each member's code one level up (all 0 at the top). `first` and `last` are the places of
     its first and last row in the natural order of the whole hierarchy, so that members of different levels
-    can be put in one order. `can_open` tells whether anything but a blank lies below.
+    can be put in one order. `can_open` tells whether anything but a blank lies below. `is_passed` members
+    are not shown themselves: what is below them stands in their place.
     """
 
     name: str
@@ -28,23 +29,37 @@ class LevelMembers:
     last: np.ndarray
     can_open: np.ndarray
     nowhere: int
-    """Code of the member of records that belong nowhere."""
+    """Code of the member of records that belong nowhere; of a list, that of records in none of its sets."""
+    is_passed: np.ndarray
 
     def __len__(self) -> int:
         return len(self.keys)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class Spread:
+    """The members that each dimension row belongs to: `starts` is `(n_rows + 3,) int64`, `codes` int32."""
+
+    starts: np.ndarray
+    codes: np.ndarray
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class HierarchyMembers:
     """A hierarchy's members. `code_by_row[level]` maps a dimension row to its member's code there.
 
-    The last two rows stand for records whose key is blank and records whose key is unknown.
+    The last two rows stand for records whose key is blank and records whose key is unknown. In a list, whose
+    sets may overlap, a row belongs to several members: those of row r are `spread.codes` from `spread.starts[r]`
+    to `spread.starts[r + 1]`, and `code_by_row` holds the first of them.
     """
 
     dimension: str
     hierarchy: str
     levels: tuple[LevelMembers, ...]
     code_by_row: tuple[np.ndarray, ...]
+    spread: Spread | None = None
+    visible: tuple[np.ndarray, ...] = ()
+    """Per level `(n_members,) bool` where a reader may not see all of them; empty where everything is seen."""
     _codes: list[dict[tuple[int, Key], int]] = field(default_factory=list)
 
     def depth_of(self, level: str) -> int:
@@ -68,7 +83,31 @@ class HierarchyMembers:
             if found is None:
                 return None
             code = found
-        return code
+        return code if self.is_visible(len(path) - 1, code) else None
+
+    def is_visible(self, depth: int, code: int) -> bool:
+        """Whether the reader these members are for may see one."""
+        return not self.visible or bool(self.visible[depth][code])
+
+    def seen_by(self, allowed: np.ndarray) -> HierarchyMembers:
+        """The members as a reader sees them who may see only some dimension rows, `(n_rows + 2,) bool`."""
+        visible = tuple(
+            self._chosen(np.flatnonzero(allowed), depth, len(level)) for depth, level in enumerate(self.levels)
+        )
+        return replace(self, visible=visible)
+
+    def _chosen(self, rows: np.ndarray, depth: int, count: int) -> np.ndarray:
+        found = np.zeros(count, np.bool_)
+        if self.spread is None:
+            found[self.code_by_row[depth][rows]] = True
+        else:
+            for row in rows:
+                found[self.spread.codes[self.spread.starts[row] : self.spread.starts[row + 1]]] = True
+        return found
+
+    def codes_in(self, rows: np.ndarray, depth: int) -> np.ndarray:
+        """The codes, ascending, of the members that hold any of those dimension rows, `(n_rows + 2,) bool`."""
+        return np.flatnonzero(self._chosen(np.flatnonzero(rows), depth, len(self.levels[depth])))
 
     def path_of(self, depth: int, code: int) -> MemberPath:
         """The keys from the top down to that member."""
@@ -95,11 +134,13 @@ class HierarchyMembers:
     def children(self, path: MemberPath) -> np.ndarray:
         """The codes one level below `path` (of the top level for the empty path), in natural order."""
         if not path:
-            return np.arange(len(self.levels[0]))
-        code = self.find(path)
-        if code is None or len(path) == len(self.levels):
-            return np.empty(0, np.int64)
-        return np.flatnonzero(self.levels[len(path)].parent == code)
+            below = np.ones(len(self.levels[0]), np.bool_)
+        else:
+            code = self.find(path)
+            if code is None or len(path) == len(self.levels):
+                return np.empty(0, np.int64)
+            below = self.levels[len(path)].parent == code
+        return np.flatnonzero(below & self.visible[len(path)] if self.visible else below)
 
     def row_mask(self, paths: Sequence[MemberPath]) -> np.ndarray:
         """`(n_rows + 2,) bool`: the dimension rows below any of the paths; unknown paths match nothing."""
@@ -112,7 +153,16 @@ class HierarchyMembers:
         for depth, codes in by_depth.items():
             chosen = np.zeros(len(self.levels[depth]), np.bool_)
             chosen[codes] = True
-            mask |= chosen[self.code_by_row[depth]]
+            mask |= self.rows_of(chosen, depth)
+        return mask
+
+    def rows_of(self, chosen: np.ndarray, depth: int) -> np.ndarray:
+        """`(n_rows + 2,) bool`: the dimension rows of the members of a level for which `chosen` is true."""
+        if self.spread is None:
+            return np.asarray(chosen[self.code_by_row[depth]])
+        row_of_code = np.repeat(np.arange(len(self.spread.starts) - 1), np.diff(self.spread.starts))
+        mask = np.zeros(len(self.spread.starts) - 1, np.bool_)
+        mask[row_of_code[chosen[self.spread.codes]]] = True
         return mask
 
 
@@ -125,14 +175,20 @@ class LevelColumn:
     keys: Sequence[Key]
     captions: Sequence[str]
     sort: Sequence[Key]
-    without: str
+    without: str | None
+    """What a blank is called; without, after its parent: "Crew itself"."""
 
 
 _UNSET = np.zeros(0, np.int64)
 
 
 def build_members(
-    dimension: str, hierarchy: str, columns: Sequence[LevelColumn], row_count: int, nowhere: str
+    dimension: str,
+    hierarchy: str,
+    columns: Sequence[LevelColumn],
+    row_count: int,
+    nowhere: str,
+    passes_blanks: bool = False,
 ) -> HierarchyMembers:
     """Numbers the members of every level from the rows of a dimension.
 
@@ -144,7 +200,8 @@ def build_members(
     levels: list[LevelMembers] = []
     code_by_row: list[np.ndarray] = []
     for column in columns:
-        codes, keys, captions, parents = _number_level(column, parent_by_row, row_count)
+        above = levels[-1].captions if levels else (nowhere,)
+        codes, keys, captions, parents = _number_level(column, parent_by_row, row_count, above)
         nowhere_code = int(codes[row_count])
         captions[nowhere_code] = nowhere
         code_by_row.append(codes)
@@ -152,14 +209,42 @@ def build_members(
         levels.append(
             LevelMembers(
                 column.name, column.caption, tuple(keys), tuple(captions), parents,
-                _UNSET, _UNSET, _UNSET, nowhere_code,
+                _UNSET, _UNSET, _UNSET, nowhere_code, _UNSET,
             )
         )  # fmt: skip
-    return _finish(HierarchyMembers(dimension, hierarchy, tuple(levels), tuple(code_by_row)))
+    return _finish(HierarchyMembers(dimension, hierarchy, tuple(levels), tuple(code_by_row)), passes_blanks)
+
+
+def build_list(
+    dimension: str,
+    hierarchy: str,
+    caption: str,
+    sets: Sequence[tuple[Key, str, np.ndarray]],
+    row_count: int,
+    nowhere: str,
+) -> HierarchyMembers:
+    """A list of sets as members of one level, in the order given; rows in no set belong to one called `nowhere`.
+
+    Args: `sets` hold a key, a caption and `(row_count + 2,) bool`, the dimension rows in the set.
+    """
+    holds = np.array([rows for _, _, rows in sets], np.bool_).reshape(len(sets), row_count + 2)
+    holds = np.concatenate([holds, ~holds.any(axis=0, keepdims=True)])
+    rows, codes = np.nonzero(holds.T)
+    starts = np.zeros(row_count + 3, np.int64)
+    starts[1:] = np.cumsum(np.bincount(rows, minlength=row_count + 2))
+    codes = codes.astype(np.int32)
+    count = len(sets) + 1
+    level = LevelMembers(
+        hierarchy, caption,
+        (*(key for key, _, _ in sets), None), (*(each for _, each, _ in sets), nowhere),
+        np.zeros(count, np.int32), np.arange(count), np.arange(count),
+        np.zeros(count, np.bool_), count - 1, np.zeros(count, np.bool_),
+    )  # fmt: skip
+    return HierarchyMembers(dimension, hierarchy, (level,), (codes[starts[:-1]],), Spread(starts, codes))
 
 
 def _number_level(
-    column: LevelColumn, parent_by_row: np.ndarray, row_count: int
+    column: LevelColumn, parent_by_row: np.ndarray, row_count: int, above: Sequence[str]
 ) -> tuple[np.ndarray, list[Key], list[str], np.ndarray]:
     first_row: dict[tuple[int, Key], int] = {}
     key_by_row: list[tuple[int, Key]] = []
@@ -172,16 +257,19 @@ def _number_level(
     def place(entry: tuple[int, Key]) -> tuple[object, ...]:
         row = first_row[entry]
         sort = column.sort[row] if row < row_count else None
-        return (entry[0], entry[1] is None, *_rank(sort), *_rank(entry[1]))
+        return (entry[0], entry[1] is None, *rank_of_key(sort), *rank_of_key(entry[1]))
 
     ordered = sorted(first_row, key=place)
     code_of = {entry: code for code, entry in enumerate(ordered)}
     codes = np.array([code_of[entry] for entry in key_by_row], np.int32)
-    captions = [column.without if key is None else column.captions[first_row[(parent, key)]] for parent, key in ordered]
+    captions = [
+        (column.without or f"{above[parent]} itself") if key is None else column.captions[first_row[(parent, key)]]
+        for parent, key in ordered
+    ]
     return codes, [key for _, key in ordered], captions, np.array([parent for parent, _ in ordered], np.int32)
 
 
-def _rank(key: Key) -> tuple[object, ...]:
+def rank_of_key(key: Key) -> tuple[object, ...]:
     """Puts keys of any mix of types in one order: numbers, then text, then blanks."""
     if key is None:
         return (2, 0)
@@ -190,7 +278,7 @@ def _rank(key: Key) -> tuple[object, ...]:
     return (0, key)
 
 
-def _finish(members: HierarchyMembers) -> HierarchyMembers:
+def _finish(members: HierarchyMembers, passes_blanks: bool) -> HierarchyMembers:
     """Sets each member's first and last place in the order of the deepest level, and what can be opened."""
     leaf_count = len(members.levels[-1])
     first = last = np.arange(leaf_count)
@@ -198,15 +286,15 @@ def _finish(members: HierarchyMembers) -> HierarchyMembers:
     levels: list[LevelMembers] = []
     for depth in range(len(members.levels) - 1, -1, -1):
         level = members.levels[depth]
+        has_key = np.array([key is not None for key in level.keys], np.bool_)
         levels.append(
             LevelMembers(
                 level.name, level.caption, level.keys, level.captions, level.parent,
-                first, last, can_open, level.nowhere,
+                first, last, can_open, level.nowhere, can_open & ~has_key & passes_blanks,
             )
         )  # fmt: skip
         if depth:
             above = len(members.levels[depth - 1])
-            has_key = np.array([key is not None for key in level.keys], np.bool_)
             can_open = np.bincount(level.parent[has_key | can_open], minlength=above) > 0
             new_first, new_last = np.full(above, leaf_count), np.full(above, -1)
             np.minimum.at(new_first, level.parent, first)

@@ -19,7 +19,7 @@ from dastan.records.database import transaction
 from dastan.records.drafts import DraftSummary, find_draft, note_saved, unsaved_drafts
 from dastan.records.people import all_people
 from dastan.server.access import require_change, require_owner
-from dastan.server.context import ConnectionDep, PersonDep, ServerDep
+from dastan.server.context import ConnectionDep, PersonDep, ServerDep, reader_of
 from dastan.server.routes.session import PersonOut
 from dastan.server.settings import now
 
@@ -124,7 +124,7 @@ def people(connection: ConnectionDep, person: PersonDep) -> list[PersonOut]:
 @router.post("/analyses", status_code=201)
 def save(asked: SaveIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> LibraryEntry:
     shelved = server.shelf.get(asked.document.model)
-    text = sentence_of(asked.document, shelved.model, shelved.members).text
+    text = sentence_of(asked.document, shelved.model, reader_of(person, shelved, connection).members).text
     id = asked.analysis or uuid4().hex
     words = {"name": asked.name, "description": asked.description, "folder": asked.folder, "sentence": text}
     document = write_analysis(asked.document).decode()

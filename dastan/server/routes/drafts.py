@@ -29,7 +29,7 @@ from dastan.records.drafts import (
     remove_draft,
     steps_of,
 )
-from dastan.server.context import ConnectionDep, PersonDep, ServerDep, rights_of
+from dastan.server.context import ConnectionDep, PersonDep, Reader, ServerDep, reader_of
 from dastan.server.settings import days_ago, now
 from dastan.server.shelf import ShelvedModel
 from dastan.server.workspace import Shown, show, take_step
@@ -110,7 +110,9 @@ def begin(asked: NewDraft, server: ServerDep, connection: ConnectionDep, person:
             shelved = server.shelf.get(asked.model or "")
             document, words, version = Analysis(model=shelved.model.name), "an empty sheet", None
         forget_untouched(connection, person.id, days_ago(UNTOUCHED_DAYS))
-        first = DraftStep(0, words, _text(document, shelved), write_analysis(document).decode())
+        first = DraftStep(
+            0, words, _text(document, reader_of(person, shelved, connection)), write_analysis(document).decode()
+        )
         put_draft(
             connection, id=id, person=person.id, model=shelved.model.name, analysis=asked.analysis,
             analysis_version=version, first=first, now=now(),
@@ -135,7 +137,8 @@ def discard(id: str, connection: ConnectionDep, person: PersonDep) -> None:
 @router.post("/api/drafts/{id}/steps", response_model=Shown)
 def step(id: str, asked: StepIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Response:
     draft = find_draft(connection, person.id, id)
-    shown = take_step(asked.document, asked.gesture, server.shelf.get(draft.model), rights_of(person), server.answers)
+    reader = reader_of(person, server.shelf.get(draft.model), connection)
+    shown = take_step(asked.document, asked.gesture, reader, server.answers)
     kept = DraftStep(asked.number + 1, shown.words, shown.text, write_analysis(shown.document).decode())
     server.keeper.keep(lambda records: keep_step(records, id, kept, now()))
     return Response(orjson.dumps(shown), media_type="application/json")
@@ -144,7 +147,8 @@ def step(id: str, asked: StepIn, server: ServerDep, connection: ConnectionDep, p
 @router.post("/api/drafts/{id}/position", response_model=Shown)
 def position(id: str, asked: PositionIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Response:
     draft = find_draft(connection, person.id, id)
-    shown = show(asked.document, "", server.shelf.get(draft.model), rights_of(person), server.answers)
+    reader = reader_of(person, server.shelf.get(draft.model), connection)
+    shown = show(asked.document, "", reader, server.answers)
     server.keeper.keep(lambda records: move_draft(records, id, asked.number, now()))
     return Response(orjson.dumps(shown), media_type="application/json")
 
@@ -184,9 +188,9 @@ def _opened(connection: sqlite3.Connection, shelved: ShelvedModel, person: str, 
     )  # fmt: skip
 
 
-def _text(document: Analysis, shelved: ShelvedModel) -> str:
+def _text(document: Analysis, reader: Reader) -> str:
     """The sentence; empty for a document that the model no longer fits, which the workspace then says."""
     try:
-        return sentence_of(document, shelved.model, shelved.members).text
+        return sentence_of(document, reader.shelved.model, reader.members, reader.seen_as).text
     except AppError:
         return ""

@@ -10,12 +10,13 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
 from dastan.core.analysis.document import Analysis
-from dastan.core.analysis.offers import Offer, Thing, offers_for
+from dastan.core.analysis.offer import Offer, Thing
+from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.errors import InputError
-from dastan.core.model.document import MemberPath
+from dastan.core.model.parts import MemberPath
 from dastan.server.catalogue import Catalogue, catalogue_of
-from dastan.server.context import PersonDep, ServerDep
+from dastan.server.context import ConnectionDep, PersonDep, ServerDep, reader_of
 from dastan.server.member_list import MemberPage, children_of, search_members
 
 router = APIRouter(prefix="/api/models", tags=["models"])
@@ -42,6 +43,7 @@ def members(
     dimension: str,
     hierarchy: str,
     server: ServerDep,
+    connection: ConnectionDep,
     person: PersonDep,
     path: Annotated[str, Query(description="The parent's keys as a JSON array.")] = "[]",
     search: str = "",
@@ -49,14 +51,16 @@ def members(
 ) -> MemberPage:
     shelved = server.shelf.get(model)
     found = find_dimension(shelved.model, dimension)
-    listed = shelved.members(dimension, find_hierarchy(found, hierarchy).name)
+    listed = reader_of(person, shelved, connection).members(dimension, find_hierarchy(found, hierarchy).name)
     return search_members(listed, search) if search.strip() else children_of(listed, _path(path), start)
 
 
 @router.post("/{model}/offers")
-def offers(model: str, asked: OffersIn, server: ServerDep, person: PersonDep) -> Offers:
+def offers(model: str, asked: OffersIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Offers:
     shelved = server.shelf.get(model)
-    return Offers(offers_for(asked.document, asked.thing, shelved.model, shelved.members))
+    return Offers(
+        offers_for(asked.document, asked.thing, shelved.model, reader_of(person, shelved, connection).members)
+    )
 
 
 def _path(text: str) -> MemberPath:

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dastan.core.analysis.document import Analysis, Filter, Opening, PlacedDimension, PlacedMeasure, Question
+from dastan.core.analysis.document import Analysis, Opening, PlacedDimension, PlacedMeasure, Question
 from dastan.core.analysis.gestures import (
     CloseLevel,
     CloseMember,
@@ -24,6 +24,7 @@ from dastan.core.analysis.gestures import (
     apply_gesture,
 )
 from dastan.core.errors import InputError, NotFoundError
+from dastan.core.model.conditions import MemberFilter
 from tests.core.engine.test_oracle import analyses
 from tests.core.star import after, star
 
@@ -103,8 +104,8 @@ def test_keeping_and_leaving_out_stand_side_by_side_unless_one_is_to_be_alone() 
         FilterMembers(**LINE, action="keep", members=(("tram",),)),
         FilterMembers(**LINE, action="leave_out", members=(("tram", 2), ("tram", 2))),
     )
-    keep = Filter(**LINE, action="keep", members=(("tram",),))
-    assert document.question.filters == (keep, Filter(**LINE, action="leave_out", members=(("tram", 2),)))
+    keep = MemberFilter(**LINE, action="keep", members=(("tram",),))
+    assert document.question.filters == (keep, MemberFilter(**LINE, action="leave_out", members=(("tram", 2),)))
     alone = FilterMembers(**LINE, action="leave_out", members=(("bus",),), is_alone=True)
     assert [each.action for each in apply_gesture(document, alone, SOURCE.model).question.filters] == ["leave_out"]
     lifted = apply_gesture(document, FilterMembers(**LINE, action="leave_out", members=()), SOURCE.model)
@@ -142,7 +143,7 @@ def test_what_the_model_no_longer_has_can_be_dropped_and_the_rest_stays() -> Non
         question=Question(
             measures=(PlacedMeasure(measure="gone"), PlacedMeasure(measure="taps")),
             rows=(PlacedDimension(**LINE, level="mode"), PlacedDimension(dimension="gone", hierarchy="x", level="y")),
-            filters=(Filter(**FARE, action="keep", members=(("a",),)),),
+            filters=(MemberFilter(**FARE, action="keep", members=(("a",),)),),
         ),
         openings=(Opening(**LINE, levels=("mode",)),),
     )
@@ -170,7 +171,7 @@ def test_default_members_come_in_with_the_records_they_reach_and_go_with_them() 
             replace(each, default=(("a",),)) if each.name == "fare" else each for each in SOURCE.model.dimensions
         ),
     )
-    fare = Filter(**FARE, action="keep", members=(("a",),))
+    fare = MemberFilter(**FARE, action="keep", members=(("a",),))
     document = apply_gesture(Analysis(model="star"), PutMeasure(measure="repairs"), model)
     assert document.question.filters == ()
     document = apply_gesture(document, PutMeasure(measure="taps"), model)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 from hypothesis import given
 
+from dastan.core.analysis.captions import listed
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.gestures import (
     CloseLevel,
@@ -20,7 +21,7 @@ from dastan.core.analysis.gestures import (
     apply_gesture,
 )
 from dastan.core.analysis.offers import Thing, offers_for
-from dastan.core.analysis.sentence import listed, sentence_of
+from dastan.core.analysis.sentence import sentence_of
 from dastan.core.analysis.steps import step_words
 from tests.core.engine.test_oracle import analyses
 from tests.core.star import after, star
@@ -101,7 +102,7 @@ def test_a_step_says_what_was_done(gesture: Gesture, words: str) -> None:
 
 def offers(document: Analysis, **thing: object) -> list[tuple[str, int | None, str]]:
     found = offers_for(document, Thing(**thing), SOURCE.model, SOURCE.members)  # type: ignore[arg-type]
-    return [(each.place, each.at, each.words) for each in found]
+    return [(each.place, each.at, each.words) for each in found if not each.under]
 
 
 def test_a_dimension_is_offered_every_gap_on_both_axes() -> None:

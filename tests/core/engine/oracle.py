@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from dastan.core.analysis.document import Analysis, PlacedDimension
-from dastan.core.model.document import MemberPath
+from dastan.core.model.parts import MemberPath
 
 LEVELS = {
     "line": ("mode", "team", "line"),

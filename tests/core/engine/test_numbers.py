@@ -12,21 +12,21 @@ from dastan.core.engine.aggregates import BaseAggregate, percentile_values, redu
 from dastan.core.engine.answer import Answer, answer
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.grouping import group_rows
-from dastan.core.engine.waist import MemberSet, Request, Rights
+from dastan.core.engine.waist import MemberSet, Request, Rights, RowRule
 from dastan.core.engine.window import as_number, window_of
 from dastan.core.errors import LimitError
 from dastan.core.model.reach import Grain
 from dastan.core.values import Values
 from dastan.sources.column_source import ColumnSource
 from tests.core.engine.random_model import source_of
-from tests.core.star import ROWS, after, star
+from tests.core.star import ROWS, TODAY, after, star
 
 SOURCE = star()
 LINE = {"dimension": "line", "hierarchy": "line"}
 
 
 def ask(*gestures: Gesture, source: ColumnSource = SOURCE, rights: Rights = Rights("tester")) -> Answer:
-    return answer(after(source, *gestures), source.model, source, rights)
+    return answer(after(source, *gestures), source.model, source, rights, TODAY)
 
 
 def totals(result: Answer) -> list[object]:
@@ -186,11 +186,11 @@ def test_a_month_in_which_something_is_open_stands_under_its_year_though_nothing
 
 
 def test_rights_are_part_of_every_request_and_of_what_a_cache_keeps() -> None:
-    only_trams = Rights("reader", (MemberSet("line", "line", (("tram",),), True),))
+    only_trams = Rights("reader", (RowRule((MemberSet("line", "line", (("tram",),)),)),))
     cache = GroupCache(SOURCE.group)
     document = after(SOURCE, PutMeasure(measure="boardings"))
     seen = [
-        answer(document, SOURCE.model, SOURCE, rights, cache.group)
+        answer(document, SOURCE.model, SOURCE, rights, TODAY, cache.group)
         for rights in (Rights("all"), only_trams, Rights("all"))
     ]
     assert [totals(each) for each in seen] == [[8], [3], [8]]
@@ -206,7 +206,7 @@ def test_a_cached_request_is_not_asked_twice() -> None:
     cache = GroupCache(group)  # type: ignore[arg-type]
     document = after(SOURCE, PutMeasure(measure="boardings"), PutDimension(**LINE, axis="rows"))
     for _ in range(3):
-        answer(document, SOURCE.model, SOURCE, Rights("tester"), cache.group)
+        answer(document, SOURCE.model, SOURCE, Rights("tester"), TODAY, cache.group)
     assert len(asked) == 1
 
 

@@ -9,14 +9,16 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from dastan.core.analysis.document import Analysis, Filter, Opening, PlacedDimension, PlacedMeasure, Question
+from dastan.core.analysis.document import Analysis, Opening, PlacedDimension, PlacedMeasure, Question
 from dastan.core.engine import plan
 from dastan.core.engine.answer import Answer, answer
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.waist import Rights
+from dastan.core.model.conditions import MemberFilter
 from dastan.core.values import Values
 from tests.core.engine.oracle import LEVELS, SQL, Header, Oracle
 from tests.core.engine.random_model import random_rows, source_of
+from tests.core.star import TODAY
 
 EXAMPLES = int(os.environ.get("DASTAN_EXAMPLES", "400"))
 # The same analyses on every run of the tests; others each time when more are asked for.
@@ -59,7 +61,7 @@ def analyses(draw: st.DrawFn) -> Analysis:
         for each in hierarchies
     ]
     filters = [
-        Filter(
+        MemberFilter(
             dimension=DIMENSION_OF[each],
             hierarchy=each,
             action=draw(st.sampled_from(["keep", "leave_out"])),
@@ -111,7 +113,7 @@ def compare(seed: int, document: Analysis) -> None:
     rows = random_rows(seed)
     source = source_of(rows)
     expected = Oracle(rows).answer(document)
-    result = answer(document, source.model, source, Rights("tester"))
+    result = answer(document, source.model, source, Rights("tester"), TODAY)
     assert headers(result.rows) == expected.rows
     assert headers(result.columns) == expected.columns
     found = cells(result)

@@ -272,6 +272,53 @@ export interface components {
             dress?: components["schemas"]["Dress"];
         };
         /**
+         * AnswerPrompt
+         * @description Answers a question that the analysis or its model asks.
+         */
+        AnswerPrompt: {
+            answer: components["schemas"]["PromptAnswer"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "answer_prompt";
+        };
+        /**
+         * AttributeFilter
+         * @description Records whose member has an attribute for which a comparison holds. A blank never matches.
+         */
+        AttributeFilter: {
+            /** Dimension */
+            dimension: string;
+            /** Attribute */
+            attribute: string;
+            /**
+             * Operator
+             * @enum {string}
+             */
+            operator: "equal" | "not_equal" | "less" | "at_most" | "more" | "at_least" | "between" | "contains" | "begins_with" | "ends_with";
+            /** Values */
+            values: (string | number | boolean | components["schemas"]["PromptRef"] | null)[];
+            /**
+             * On
+             * @default key
+             * @enum {string}
+             */
+            on: "key" | "caption";
+            /**
+             * Action
+             * @default keep
+             * @enum {string}
+             */
+            action: "keep" | "leave_out";
+            /**
+             * Kind
+             * @default attribute
+             * @constant
+             */
+            kind: "attribute";
+        };
+        /**
          * Catalogue
          * @description `notes` tell what was noticed about the data: how many records belong nowhere.
          */
@@ -412,21 +459,29 @@ export interface components {
             kind: "drop_missing";
         };
         /**
-         * Filter
-         * @description Members kept or left out. A path names everything below it.
+         * FilterGroup
+         * @description Several conditions, joined by *and* or by *or*.
          */
-        Filter: {
-            /** Dimension */
-            dimension: string;
-            /** Hierarchy */
-            hierarchy: string;
+        FilterGroup: {
+            /**
+             * Join
+             * @enum {string}
+             */
+            join: "all" | "any";
+            /** Parts */
+            parts: (components["schemas"]["MemberFilter"] | components["schemas"]["AttributeFilter"] | components["schemas"]["PeriodFilter"] | components["schemas"]["KeyFilter"] | components["schemas"]["MeasureFilter"] | components["schemas"]["ReadyFilter"] | components["schemas"]["FilterGroup"])[];
             /**
              * Action
+             * @default keep
              * @enum {string}
              */
             action: "keep" | "leave_out";
-            /** Members */
-            members: (string | number | boolean | null)[][];
+            /**
+             * Kind
+             * @default group
+             * @constant
+             */
+            kind: "group";
         };
         /**
          * FilterMembers
@@ -456,6 +511,54 @@ export interface components {
              * @enum {string}
              */
             kind: "filter_members";
+        };
+        /**
+         * HeaderPath
+         * @description A header on an axis: the deepest member of each hierarchy, outermost first; none for the grand total.
+         */
+        HeaderPath: {
+            /**
+             * Members
+             * @default []
+             */
+            members: (string | number | boolean | null)[][];
+        };
+        /**
+         * KeyFilter
+         * @description Records that belong nowhere in a dimension, by the reason.
+         */
+        KeyFilter: {
+            /** Dimension */
+            dimension: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "left_blank" | "key_unknown";
+            /**
+             * Action
+             * @default keep
+             * @enum {string}
+             */
+            action: "keep" | "leave_out";
+            /**
+             * Kind
+             * @default key
+             * @constant
+             */
+            kind: "key";
+        };
+        /**
+         * LevelName
+         * @description A level of one hierarchy.
+         */
+        LevelName: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /** Level */
+            level: string;
         };
         /**
          * Library
@@ -513,6 +616,43 @@ export interface components {
             description: string;
         };
         /**
+         * Limit
+         * @description Shows only some members of a level: those that rank first, by a measure.
+         *
+         *     Members rank by their value over everything in scope, whatever the other axis shows; equal ones by their
+         *     natural order. A member for which the measure is empty is never among them.
+         */
+        Limit: {
+            /** Level */
+            level: string;
+            /**
+             * Count
+             * @default members
+             * @enum {string}
+             */
+            count: "members" | "percent_of_members" | "percent_of_measure";
+            /** Amount */
+            amount: number;
+            /**
+             * Side
+             * @default largest
+             * @enum {string}
+             */
+            side: "largest" | "smallest";
+            by: components["schemas"]["PlacedMeasure"];
+            /**
+             * Per
+             * @default parent
+             * @enum {string}
+             */
+            per: "parent" | "whole";
+            /**
+             * Others
+             * @default false
+             */
+            others: boolean;
+        };
+        /**
          * ListedMember
          * @description A member, with the captions above it and its level.
          */
@@ -530,6 +670,36 @@ export interface components {
             /** Is Nowhere */
             is_nowhere: boolean;
         };
+        /**
+         * MeasureFilter
+         * @description Members, or combinations of members, for which a measure's value fulfils a comparison.
+         */
+        MeasureFilter: {
+            /** Measure */
+            measure: string;
+            /** At */
+            at: components["schemas"]["LevelName"][];
+            per?: components["schemas"]["LevelName"] | null;
+            /**
+             * Operator
+             * @enum {string}
+             */
+            operator: "equal" | "not_equal" | "less" | "at_most" | "more" | "at_least" | "between";
+            /** Values */
+            values: (number | components["schemas"]["PromptRef"])[];
+            /**
+             * Action
+             * @default keep
+             * @enum {string}
+             */
+            action: "keep" | "leave_out";
+            /**
+             * Kind
+             * @default measure
+             * @constant
+             */
+            kind: "measure";
+        };
         /** MeasureFolder */
         MeasureFolder: {
             /** Caption */
@@ -538,8 +708,40 @@ export interface components {
             measures: components["schemas"]["CatalogueMeasure"][];
         };
         /**
+         * MemberFilter
+         * @description Members kept or left out. A path names everything below it.
+         */
+        MemberFilter: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /**
+             * Action
+             * @default keep
+             * @enum {string}
+             */
+            action: "keep" | "leave_out";
+            /**
+             * Members
+             * @default []
+             */
+            members: (string | number | boolean | null)[][];
+            /** Level */
+            level?: string | null;
+            /** Prompt */
+            prompt?: string | null;
+            /**
+             * Kind
+             * @default members
+             * @constant
+             */
+            kind: "members";
+        };
+        /**
          * MemberHeader
-         * @description One member as it stands in a header. `is_nowhere`: the member of records that belong nowhere.
+         * @description One member as it stands in a header. `is_nowhere`: the member of records that belong nowhere; `is_others`:
+         *     the rest that a limit leaves, whose path is its parent's.
          */
         MemberHeader: {
             /** Caption */
@@ -558,6 +760,11 @@ export interface components {
             is_open: boolean;
             /** Is Nowhere */
             is_nowhere: boolean;
+            /**
+             * Is Others
+             * @default false
+             */
+            is_others: boolean;
         };
         /**
          * MemberPage
@@ -604,6 +811,7 @@ export interface components {
          *
          *     `place` names the drop target, with `at` the gap in it; an offer in a menu only has "menu". `preview`
          *     holds the header and first members that would appear there. `asks` names what has to be chosen first.
+         *     `under` is the heading under which a menu gathers it, where it does.
          */
         Offer: {
             /** Words */
@@ -616,7 +824,7 @@ export interface components {
             /** At */
             at?: number | null;
             /** Gesture */
-            gesture?: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["FilterMembers"] | components["schemas"]["SwapAxes"] | components["schemas"]["DropMissing"] | null;
+            gesture?: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["DropMissing"] | null;
             /** Asks */
             asks?: "members" | null;
             /**
@@ -624,6 +832,11 @@ export interface components {
              * @default []
              */
             preview: string[];
+            /**
+             * Under
+             * @default
+             */
+            under: string;
         };
         /** Offers */
         Offers: {
@@ -738,6 +951,70 @@ export interface components {
              */
             closed: (string | number | boolean | null)[][];
         };
+        /**
+         * Order
+         * @description In which order the members of a placed hierarchy stand. Equal ones keep their natural order; empty last.
+         */
+        Order: {
+            /**
+             * By
+             * @default natural
+             * @enum {string}
+             */
+            by: "natural" | "caption" | "key" | "measure";
+            /**
+             * Descending
+             * @default false
+             */
+            descending: boolean;
+            measure?: components["schemas"]["PlacedMeasure"] | null;
+            column?: components["schemas"]["HeaderPath"];
+            /**
+             * Across
+             * @default false
+             */
+            across: boolean;
+        };
+        /**
+         * PeriodFilter
+         * @description A period that moves: counted in whole units from the one that holds the anchor, which is number 0.
+         */
+        PeriodFilter: {
+            /** Dimension */
+            dimension: string;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "day" | "week" | "month" | "quarter" | "year" | "financial_quarter" | "financial_year";
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /**
+             * Anchor
+             * @default today
+             * @enum {string}
+             */
+            anchor: "today" | "newest";
+            /**
+             * To Date
+             * @default false
+             */
+            to_date: boolean;
+            /**
+             * Action
+             * @default keep
+             * @enum {string}
+             */
+            action: "keep" | "leave_out";
+            /**
+             * Kind
+             * @default period
+             * @constant
+             */
+            kind: "period";
+        };
         /** PersonOut */
         PersonOut: {
             /** Id */
@@ -752,14 +1029,15 @@ export interface components {
          * @description A part of the sentence: joining words, or a thing that can be taken hold of.
          *
          *     `levels_shown` of `levels_all` are the dots of a dimension. `note` is a measure's unit or a filter's
-         *     dimension, set small. `details` are a filter's members, all of them.
+         *     dimension, set small. `details` are a filter's members, all of them. `at` is a filter's place in the
+         *     document, `level` that of a limit, `prompts` the questions whose answers stand in it.
          */
         Phrase: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "words" | "measure" | "dimension" | "filter" | "hint";
+            kind: "words" | "measure" | "dimension" | "filter" | "limit" | "order" | "rights" | "hint";
             /** Text */
             text: string;
             /**
@@ -779,6 +1057,8 @@ export interface components {
             levels_all: number;
             /** Measure */
             measure?: string | null;
+            /** Aggregate */
+            aggregate?: string | null;
             /** Dimension */
             dimension?: string | null;
             /** Hierarchy */
@@ -792,6 +1072,15 @@ export interface components {
              * @default []
              */
             details: string[];
+            /** At */
+            at?: number | null;
+            /** Level */
+            level?: string | null;
+            /**
+             * Prompts
+             * @default []
+             */
+            prompts: string[];
         };
         /**
          * PlacedDimension
@@ -804,14 +1093,36 @@ export interface components {
             hierarchy: string;
             /** Level */
             level: string;
+            /**
+             * Skipped
+             * @default []
+             */
+            skipped: string[];
+            /**
+             * All Members
+             * @default false
+             */
+            all_members: boolean;
+            /**
+             * Limits
+             * @default []
+             */
+            limits: components["schemas"]["Limit"][];
+            /** Totals */
+            totals?: ("before" | "after" | "none") | null;
+            order?: components["schemas"]["Order"];
         };
         /**
          * PlacedMeasure
-         * @description A measure of the model, shown.
+         * @description A measure of the model, shown; by another aggregate than its own where one is chosen.
          */
         PlacedMeasure: {
             /** Measure */
             measure: string;
+            /** Aggregate */
+            aggregate?: ("sum" | "count" | "count_values" | "distinct" | "min" | "max" | "average" | "median" | "percentile" | "variance" | "deviation" | "balance" | "open" | "first" | "last" | "debit" | "credit" | "weighted_average" | "ratio") | null;
+            /** Percentile */
+            percentile?: number | null;
         };
         /**
          * PositionIn
@@ -854,6 +1165,66 @@ export interface components {
             };
         };
         /**
+         * Prompt
+         * @description A question to ask on opening, whose answer stands as a value in conditions.
+         */
+        Prompt: {
+            /** Name */
+            name: string;
+            /** Caption */
+            caption: string;
+            /**
+             * Type
+             * @enum {string}
+             */
+            type: "text" | "number" | "date" | "members";
+            /** Dimension */
+            dimension?: string | null;
+            /** Hierarchy */
+            hierarchy?: string | null;
+            /**
+             * Values
+             * @default []
+             */
+            values: (string | number | boolean | null)[];
+            /**
+             * Members
+             * @default []
+             */
+            members: (string | number | boolean | null)[][];
+            /**
+             * Required
+             * @default true
+             */
+            required: boolean;
+        };
+        /**
+         * PromptAnswer
+         * @description What was answered to a prompt, of the analysis or of its model.
+         */
+        PromptAnswer: {
+            /** Prompt */
+            prompt: string;
+            /**
+             * Values
+             * @default []
+             */
+            values: (string | number | boolean | null)[];
+            /**
+             * Members
+             * @default []
+             */
+            members: (string | number | boolean | null)[][];
+        };
+        /**
+         * PromptRef
+         * @description Stands for the answer to a question that is asked of whoever opens the analysis.
+         */
+        PromptRef: {
+            /** Prompt */
+            prompt: string;
+        };
+        /**
          * PutDimension
          * @description Puts a hierarchy on an axis, or moves it there, from `level` down (from its top without).
          */
@@ -878,12 +1249,31 @@ export interface components {
             kind: "put_dimension";
         };
         /**
+         * PutFilter
+         * @description Puts a condition in; in place of the filter at `at` where one is named.
+         */
+        PutFilter: {
+            /** Condition */
+            condition: components["schemas"]["MemberFilter"] | components["schemas"]["AttributeFilter"] | components["schemas"]["PeriodFilter"] | components["schemas"]["KeyFilter"] | components["schemas"]["MeasureFilter"] | components["schemas"]["ReadyFilter"] | components["schemas"]["FilterGroup"];
+            /** At */
+            at?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_filter";
+        };
+        /**
          * PutMeasure
          * @description Puts a measure in, or moves it, so that it stands before the measure now at `at` (last without).
          */
         PutMeasure: {
             /** Measure */
             measure: string;
+            /** Aggregate */
+            aggregate?: ("sum" | "count" | "count_values" | "distinct" | "min" | "max" | "average" | "median" | "percentile" | "variance" | "deviation" | "balance" | "open" | "first" | "last" | "debit" | "credit" | "weighted_average" | "ratio") | null;
+            /** Percentile */
+            percentile?: number | null;
             /** At */
             at?: number | null;
             /**
@@ -916,13 +1306,62 @@ export interface components {
              * Filters
              * @default []
              */
-            filters: components["schemas"]["Filter"][];
+            filters: (components["schemas"]["MemberFilter"] | components["schemas"]["AttributeFilter"] | components["schemas"]["PeriodFilter"] | components["schemas"]["KeyFilter"] | components["schemas"]["MeasureFilter"] | components["schemas"]["ReadyFilter"] | components["schemas"]["FilterGroup"])[];
+            /**
+             * Totals Over
+             * @default scope
+             * @enum {string}
+             */
+            totals_over: "scope" | "shown";
+            /**
+             * Row Total
+             * @default after
+             * @enum {string}
+             */
+            row_total: "before" | "after" | "none";
+            /**
+             * Column Total
+             * @default after
+             * @enum {string}
+             */
+            column_total: "before" | "after" | "none";
+            /**
+             * Prompts
+             * @default []
+             */
+            prompts: components["schemas"]["Prompt"][];
+            /**
+             * Answers
+             * @default []
+             */
+            answers: components["schemas"]["PromptAnswer"][];
+        };
+        /**
+         * ReadyFilter
+         * @description A ready-made filter of the model, by name.
+         */
+        ReadyFilter: {
+            /** Name */
+            name: string;
+            /**
+             * Action
+             * @default keep
+             * @enum {string}
+             */
+            action: "keep" | "leave_out";
+            /**
+             * Kind
+             * @default ready
+             * @constant
+             */
+            kind: "ready";
         };
         /**
          * RowHeader
          * @description A row: its own member (none for the grand total), how far it is indented, and what it stands under.
          *
-         *     `depth` counts levels inside the row's own hierarchy, `place` tells which dimension of the axis it is.
+         *     `depth` counts levels inside the row's own hierarchy, `place` tells which dimension of the axis it is. A heading
+         *     has no figures.
          */
         RowHeader: {
             member: components["schemas"]["MemberHeader"] | null;
@@ -936,6 +1375,11 @@ export interface components {
             place: number;
             /** Above */
             above: string[];
+            /**
+             * Is Heading
+             * @default false
+             */
+            is_heading: boolean;
         };
         /**
          * SaveIn
@@ -972,6 +1416,110 @@ export interface components {
             /** Csrf */
             csrf: string;
         };
+        /**
+         * SetAggregate
+         * @description Shows a placed measure by another aggregate, in its place; by its own without one.
+         */
+        SetAggregate: {
+            placed: components["schemas"]["PlacedMeasure"];
+            /** Aggregate */
+            aggregate?: ("sum" | "count" | "count_values" | "distinct" | "min" | "max" | "average" | "median" | "percentile" | "variance" | "deviation" | "balance" | "open" | "first" | "last" | "debit" | "credit" | "weighted_average" | "ratio") | null;
+            /** Percentile */
+            percentile?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_aggregate";
+        };
+        /**
+         * SetGrandTotal
+         * @description Says where an axis's grand total stands.
+         */
+        SetGrandTotal: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "rows" | "columns";
+            /**
+             * Totals
+             * @enum {string}
+             */
+            totals: "before" | "after" | "none";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_grand_total";
+        };
+        /**
+         * SetLimit
+         * @description Limits a level of a placed hierarchy, in place of the limit that it had; lifts it without one.
+         */
+        SetLimit: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /** Level */
+            level: string;
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_limit";
+        };
+        /**
+         * SetOrder
+         * @description Orders the members of a placed hierarchy.
+         */
+        SetOrder: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            order: components["schemas"]["Order"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_order";
+        };
+        /**
+         * SetTotals
+         * @description Says where a placed hierarchy's subtotals stand; as is usual on its axis without.
+         */
+        SetTotals: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /** Totals */
+            totals?: ("before" | "after" | "none") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_totals";
+        };
+        /**
+         * SetTotalsOver
+         * @description Says what totals are over where limits hide members.
+         */
+        SetTotalsOver: {
+            /**
+             * Over
+             * @enum {string}
+             */
+            over: "scope" | "shown";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_totals_over";
+        };
         /** ShareIn */
         ShareIn: {
             /** Person */
@@ -997,6 +1545,23 @@ export interface components {
             shares: components["schemas"]["ShareIn"][];
         };
         /**
+         * ShowAllMembers
+         * @description Shows members without records too, or no longer.
+         */
+        ShowAllMembers: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /** Is Shown */
+            is_shown: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "show_all_members";
+        };
+        /**
          * Shown
          * @description A document as the workspace shows it: its sentence, its answer's handle and the first window.
          */
@@ -1014,6 +1579,10 @@ export interface components {
             /** Measures */
             measures: components["schemas"]["ShownMeasure"][];
             unavailable: components["schemas"]["Unavailable"];
+            /** Warnings */
+            warnings: components["schemas"]["Warning"][];
+            /** Prompts */
+            prompts: components["schemas"]["Prompt"][];
             /** Newest */
             newest: string | null;
             /** Took Ms */
@@ -1026,6 +1595,7 @@ export interface components {
         ShownMeasure: {
             /** Name */
             name: string;
+            placed: components["schemas"]["PlacedMeasure"];
             /** Caption */
             caption: string;
             /** Unit */
@@ -1033,6 +1603,25 @@ export interface components {
             /** Description */
             description: string;
             format: components["schemas"]["NumberFormat"];
+        };
+        /**
+         * SkipLevel
+         * @description Passes over a level of a placed hierarchy, or shows it again.
+         */
+        SkipLevel: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /** Level */
+            level: string;
+            /** Is Skipped */
+            is_skipped: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "skip_level";
         };
         /**
          * StepIn
@@ -1043,7 +1632,7 @@ export interface components {
             number: number;
             document: components["schemas"]["Analysis"];
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["FilterMembers"] | components["schemas"]["SwapAxes"] | components["schemas"]["DropMissing"];
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["DropMissing"];
         };
         /**
          * SwapAxes
@@ -1072,12 +1661,29 @@ export interface components {
             kind: "take_dimension";
         };
         /**
+         * TakeFilter
+         * @description Lifts the filter at a place.
+         */
+        TakeFilter: {
+            /** At */
+            at: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take_filter";
+        };
+        /**
          * TakeMeasure
          * @description Takes a measure away.
          */
         TakeMeasure: {
             /** Measure */
             measure: string;
+            /** Aggregate */
+            aggregate?: ("sum" | "count" | "count_values" | "distinct" | "min" | "max" | "average" | "median" | "percentile" | "variance" | "deviation" | "balance" | "open" | "first" | "last" | "debit" | "credit" | "weighted_average" | "ratio") | null;
+            /** Percentile */
+            percentile?: number | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1086,16 +1692,20 @@ export interface components {
         };
         /**
          * Thing
-         * @description What a drag or a menu is about: a measure, a hierarchy (at a level), or one member of a hierarchy.
+         * @description What a drag or a menu is about: a measure, a hierarchy (at a level), one member of it, or a filter.
          */
         Thing: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "measure" | "dimension" | "member";
+            kind: "measure" | "dimension" | "member" | "filter";
             /** Measure */
             measure?: string | null;
+            /** Aggregate */
+            aggregate?: ("sum" | "count" | "count_values" | "distinct" | "min" | "max" | "average" | "median" | "percentile" | "variance" | "deviation" | "balance" | "open" | "first" | "last" | "debit" | "credit" | "weighted_average" | "ratio") | null;
+            /** At */
+            at?: number | null;
             /** Dimension */
             dimension?: string | null;
             /** Hierarchy */
@@ -1129,11 +1739,24 @@ export interface components {
             };
         };
         /**
+         * Warning
+         * @description What makes no sense, why, and the better choice with the gesture that makes it.
+         */
+        Warning: {
+            /** Measure */
+            measure: string;
+            /** Text */
+            text: string;
+            /** Better */
+            better: string;
+            /** Gesture */
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["DropMissing"] | null;
+        };
+        /**
          * Window
          * @description Rows `row_start` and columns `column_start` onwards. `values[measure][row][column]`.
          *
          *     `header_depth` is the count of header rows that the deepest column needs, anywhere in the answer.
-         *     The grand totals, row and column, are the last of each axis.
          */
         Window: {
             /** Row Count */
@@ -1155,7 +1778,11 @@ export interface components {
             /** Values */
             values: (number | string | null)[][][];
             /** Total Row */
-            total_row: (number | string | null)[][];
+            total_row: (number | string | null)[][] | null;
+            /** Row Total */
+            row_total: number | null;
+            /** Column Total */
+            column_total: number | null;
         };
     };
     responses: never;

@@ -1,13 +1,42 @@
 <script setup lang="ts">
+import { mdiMenuRight } from '@mdi/js'
+import { computed } from 'vue'
+import type { Offer } from '@/api/types'
 import { useThingMenu } from './thingMenu'
 
+interface Entry {
+  words: string
+  offer: Offer | null
+  below: Offer[]
+}
+
 const menu = useThingMenu()
+// Offers under one heading stand in a slip of their own beside it.
+const entries = computed(() => {
+  const found: Entry[] = []
+  for (const offer of menu.offers) {
+    const heading = offer.under ? found.find((each) => !each.offer && each.words === offer.under) : undefined
+    if (heading) heading.below.push(offer)
+    else if (offer.under) found.push({ words: offer.under, offer: null, below: [offer] })
+    else found.push({ words: offer.words, offer, below: [] })
+  }
+  return found
+})
 </script>
 
 <template>
   <v-menu v-if="menu.anchor" v-model="menu.isOpen" :target="menu.anchor" location="bottom start" :offset="2">
     <v-list class="slip-list" role="menu">
-      <v-list-item v-for="offer in menu.offers" :key="offer.words" role="menuitem" :title="offer.words" @click="menu.choose(offer)" />
+      <template v-for="entry in entries" :key="entry.words">
+        <v-list-item v-if="entry.offer" role="menuitem" :title="entry.words" @click="menu.choose(entry.offer)" />
+        <v-list-item v-else role="menuitem" aria-haspopup="menu" :title="entry.words" :append-icon="mdiMenuRight">
+          <v-menu activator="parent" location="end top" submenu open-on-click>
+            <v-list class="slip-list" role="menu">
+              <v-list-item v-for="offer in entry.below" :key="offer.words" role="menuitem" :title="offer.words" @click="menu.choose(offer)" />
+            </v-list>
+          </v-menu>
+        </v-list-item>
+      </template>
       <v-list-item v-if="!menu.offers.length" title="Nothing can be done with it here" disabled />
     </v-list>
   </v-menu>

@@ -48,7 +48,7 @@ const canTurn = computed(() => {
 })
 const holdsNothing = computed(() => {
   const window = workspace.shown?.window
-  return !!window && window.row_count === 1 && window.column_count === 1 && workspace.shown!.measures.length > 0 && window.total_row.every((each) => each[0] === null)
+  return !!window && window.row_count === 1 && window.column_count === 1 && workspace.shown!.measures.length > 0 && !!window.total_row?.every((each) => each[0] === null)
 })
 const shareWords = computed(() => {
   if (!opened.value) return 'Save it first; then it can be shared.'

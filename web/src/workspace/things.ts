@@ -2,8 +2,12 @@ import { POST, body } from '@/api/client'
 import type { Analysis, Offer, Thing } from '@/api/types'
 
 /** A thing with all its fields, as the server takes it. */
-export function measureThing(measure: string): Thing {
-  return { kind: 'measure', measure, path: [] }
+export function measureThing(measure: string, aggregate?: Thing['aggregate']): Thing {
+  return { kind: 'measure', measure, aggregate: aggregate ?? null, path: [] }
+}
+
+export function filterThing(at: number): Thing {
+  return { kind: 'filter', at, path: [] }
 }
 
 export function dimensionThing(dimension: string, hierarchy: string, level?: string): Thing {

@@ -13,7 +13,9 @@ const emit = defineEmits<{ close: [] }>()
 const workspace = useWorkspace()
 const { dimension, hierarchy } = props.picking
 const tree = useMemberTree(workspace.draft?.model ?? '', dimension, hierarchy)
-const present = (workspace.document?.question?.filters ?? []).filter((each) => each.dimension === dimension && each.hierarchy === hierarchy)
+const present = (workspace.document?.question?.filters ?? [])
+  .filter((each) => each.kind === 'members')
+  .filter((each) => each.dimension === dimension && each.hierarchy === hierarchy && !each.level && !each.prompt)
 const edited = present.find((each) => each.action === props.picking.action) ?? present[0]
 const action = ref<'keep' | 'leave_out'>(edited?.action ?? 'keep')
 const picked = ref(new Map<string, MemberPath>((edited?.members ?? []).map((path) => [keyOf(path), path])))

@@ -23,7 +23,11 @@ const scroller = ref<HTMLElement | null>(null)
 const { width: available } = useElementSize(scroller)
 
 const question = computed(() => props.shown.document.question)
-const bodyRows = computed(() => props.shown.window.row_count - 1)
+// The grand total's row stays in view: first or last, and the body is what is between.
+const totalIndex = computed(() => props.shown.window.row_total)
+const isTotalFirst = computed(() => totalIndex.value === 0 && props.shown.window.row_count > 1)
+const firstBodyRow = computed(() => (isTotalFirst.value ? 1 : 0))
+const bodyRows = computed(() => props.shown.window.row_count - (totalIndex.value === null ? 0 : 1))
 const columnCount = computed(() => props.shown.window.column_count)
 const headerDepth = computed(() => Math.max(props.shown.window.header_depth, 1))
 const isNested = computed(() => props.shown.window.rows.some((row) => row.indent > 0))
@@ -34,7 +38,7 @@ const gap = useLandingGap(toRef(props, 'shown'))
 const label = computed(() => Math.max(labelWidth(props.shown.window.rows), 170))
 const naturalWidths = computed(() =>
   props.shown.measures.map((measure, place) => {
-    const samples = [props.shown.window.total_row[place] ?? [], ...(props.shown.window.values[place]?.slice(0, 24) ?? [])]
+    const samples = [props.shown.window.total_row?.[place] ?? [], ...(props.shown.window.values[place]?.slice(0, 24) ?? [])]
     const texts = samples.flat().map((value) => writers.value[place]?.(value) ?? '')
     return measureWidth(measure, texts.reduce((longest, text) => (text.length > longest.length ? text : longest), ''))
   }),
@@ -82,7 +86,7 @@ const columnVirtualizer = useVirtualizer(
 )
 watch(columnWidth, () => columnVirtualizer.value.measure())
 
-const rows = computed(() => rowVirtualizer.value.getVirtualItems().map((item) => item.index))
+const rows = computed(() => rowVirtualizer.value.getVirtualItems().map((item) => item.index + firstBodyRow.value))
 const columns = computed(() => columnVirtualizer.value.getVirtualItems().map((item) => item.index))
 const firstRow = computed(() => rows.value[0] ?? 0)
 watch(
@@ -102,7 +106,7 @@ const totalColumns = computed(() => new Set(placedColumns.value.filter((each) =>
 const headerHeight = computed(() => (headerDepth.value + 1 + gap.headerLines.value) * HEADER_ROW_HEIGHT)
 const sheetWidth = computed(() => label.value + columnCount.value * columnWidth.value)
 const bodyHeight = computed(() => bodyRows.value * ROW_HEIGHT + gap.height.value)
-const totalRow = computed(() => ({ caption: props.shown.window.total_caption, indent: 0, depth: 0, place: 0, above: [], member: null }))
+const totalRow = computed(() => ({ caption: props.shown.window.total_caption, indent: 0, depth: 0, place: 0, above: [], member: null, is_heading: false }))
 const rowPhrases = computed(() => props.shown.sentence.filter((each) => each.kind === 'dimension' && each.axis === 'rows'))
 const columnPhrases = computed(() => props.shown.sentence.filter((each) => each.kind === 'dimension' && each.axis === 'columns'))
 
@@ -120,8 +124,9 @@ const slots = computed(() =>
 )
 
 function top(index: number): string {
-  const moved = gap.rowAt.value !== null && index >= gap.rowAt.value ? gap.height.value : 0
-  return `translateY(${index * ROW_HEIGHT + moved}px)`
+  const place = index - firstBodyRow.value
+  const moved = gap.rowAt.value !== null && place >= gap.rowAt.value ? gap.height.value : 0
+  return `translateY(${place * ROW_HEIGHT + moved}px)`
 }
 
 function left(index: number): string {
@@ -138,9 +143,9 @@ function writeTotal(measure: number, column: number): string {
 </script>
 
 <template>
-  <div class="frame" :style="{ '--label-width': `${label}px`, '--row-height': `${ROW_HEIGHT}px`, '--header-row-height': `${HEADER_ROW_HEIGHT}px` }">
+  <div class="frame" :style="{ '--label-width': `${label}px`, '--header-height': `${headerHeight}px`, '--row-height': `${ROW_HEIGHT}px`, '--header-row-height': `${HEADER_ROW_HEIGHT}px` }">
     <div ref="scroller" class="scroller" role="grid" :aria-rowcount="bodyRows + 1" :aria-colcount="columnCount" aria-label="Crosstab" tabindex="0">
-      <div class="sheet" :style="{ width: `${sheetWidth}px` }">
+      <div class="sheet" :class="{ 'total-first': isTotalFirst }" :style="{ width: `${sheetWidth}px` }">
         <div class="header" :style="{ height: `${headerHeight}px` }">
           <div class="corner">
             <span class="axis-name columns-name">
@@ -178,7 +183,7 @@ function writeTotal(measure: number, column: number): string {
               role="columnheader"
               :title="measure.description"
             >
-              <DragThing class="measure-caption" :thing="measureThing(measure.name)">{{ measure.caption }}</DragThing>
+              <DragThing class="measure-caption" :thing="measureThing(measure.placed.measure, measure.placed.aggregate)">{{ measure.caption }}</DragThing>
             </div>
           </template>
         </div>
@@ -201,7 +206,7 @@ function writeTotal(measure: number, column: number): string {
             <div v-for="slot in slots" :key="slot.key" :class="slot.look" :style="slot.style" role="gridcell">{{ write(slot.place, row, slot.column) }}</div>
           </div>
         </div>
-        <div class="row grand" :class="{ alone: bodyRows === 0 }" role="row">
+        <div v-if="totalIndex !== null" class="row grand" :class="{ alone: bodyRows === 0, first: isTotalFirst }" role="row">
           <div class="label-cell" role="rowheader"><RowLabel :row="totalRow" /></div>
           <div v-for="slot in slots" :key="slot.key" :class="slot.look" :style="slot.style" role="gridcell">{{ writeTotal(slot.place, slot.column) }}</div>
         </div>

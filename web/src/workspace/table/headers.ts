@@ -44,5 +44,5 @@ function cellAt(header: ColumnHeader, row: number, index: number, above: readonl
 }
 
 function chainKey(header: ColumnHeader, row: number): string {
-  return JSON.stringify(header.members.slice(0, row + 1).map((each) => [each.dimension, each.hierarchy, each.path]))
+  return JSON.stringify(header.members.slice(0, row + 1).map((each) => [each.dimension, each.hierarchy, each.path, each.is_others]))
 }

@@ -60,7 +60,7 @@ export function useWindows(shown: Ref<Shown | null>) {
 
   function total(measure: number, column: number, row = 0): Value {
     const found = block(row, column) ?? block(0, column)
-    return found?.total_row[measure]?.[column % COLUMNS]
+    return found?.total_row?.[measure]?.[column % COLUMNS]
   }
 
   return { ensure, rowHeader, columnHeader, value, total }

@@ -1,0 +1,149 @@
+"""Offers to arrange what is in the table: aggregates, limits, order, subtotals, levels passed over."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from dastan.core.analysis.captions import hierarchy_caption, level_caption, plural
+from dastan.core.analysis.document import AXES, Analysis, AxisName, Limit, Order, PlacedDimension, PlacedMeasure
+from dastan.core.analysis.gestures import (
+    SetAggregate,
+    SetGrandTotal,
+    SetLimit,
+    SetOrder,
+    SetTotals,
+    SetTotalsOver,
+    ShowAllMembers,
+    SkipLevel,
+    TakeFilter,
+)
+from dastan.core.analysis.limit_words import limit_words, limits_in_force
+from dastan.core.analysis.offer import Offer
+from dastan.core.analysis.placed import CHOICES, argument_of, shown_measure
+from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
+from dastan.core.analysis.sentence import shown_levels
+from dastan.core.analysis.warnings import makes_no_sense
+from dastan.core.model.document import SemanticModel
+
+_TOTALS = (("before", "before what is below"), ("after", "after what is below"), ("none", "none"))
+
+
+def measure_arranging(document: Analysis, placed: PlacedMeasure, model: SemanticModel) -> Iterator[Offer]:
+    """Other aggregates for a measure in the table, and orders by it."""
+    for axis in AXES:
+        for each in document.question.axis(axis)[-1:]:
+            what = plural(shown_caption(document, each, model))
+            for descending, words in ((True, "largest first"), (False, "smallest first")):
+                order = Order(by="measure", measure=placed, descending=descending)
+                if each.order != order:
+                    gesture = SetOrder(dimension=each.dimension, hierarchy=each.hierarchy, order=order)
+                    yield Offer(f"{what.capitalize()} {words}", "menu", None, gesture, under="Order by it")
+    measure = find_measure(model, placed.measure)
+    if argument_of(measure, model) is None:
+        return
+    if placed.aggregate is not None:
+        yield Offer(f"Show {measure.caption} itself", "menu", None, SetAggregate(placed=placed), under="Show it as")
+    for aggregate in CHOICES:
+        other = PlacedMeasure(measure=placed.measure, aggregate=aggregate)
+        is_own = aggregate == (placed.aggregate or measure.aggregate)
+        if is_own or aggregate == "percentile" or (aggregate in ("first", "last") and measure.time is None):
+            continue
+        if aggregate == measure.aggregate or makes_no_sense(other, model) is not None:
+            continue
+        caption = shown_measure(other, model).caption
+        yield Offer(caption, "menu", None, SetAggregate(placed=placed, aggregate=aggregate), under="Show it as")
+
+
+def placed_arranging(document: Analysis, own: tuple[str, str], model: SemanticModel) -> Iterator[Offer]:
+    """Limits, order, subtotals and levels of a hierarchy in the table."""
+    axis, placed = next(
+        (axis, each)
+        for axis in AXES
+        for each in document.question.axis(axis)
+        if (each.dimension, each.hierarchy) == own
+    )
+    yield from _limit_offers(document, axis, placed, model)
+    yield from _order_offers(placed)
+    yield from _total_offers(document, axis, placed)
+    yield from _level_offers(document, placed, model)
+
+
+def filter_offers(document: Analysis, at: int) -> Iterator[Offer]:
+    """What can be done with a filter of any kind."""
+    if at < len(document.question.filters):
+        yield Offer("Lift this filter", "menu", None, TakeFilter(at=at))
+
+
+def shown_caption(document: Analysis, placed: PlacedDimension, model: SemanticModel) -> str:
+    """The caption of the deepest level that is shown of a placed hierarchy."""
+    dimension = find_dimension(model, placed.dimension)
+    return level_caption(dimension, shown_levels(document, placed, find_hierarchy(dimension, placed.hierarchy))[-1])
+
+
+def _limit_offers(document: Analysis, axis: AxisName, placed: PlacedDimension, model: SemanticModel) -> Iterator[Offer]:
+    if not document.question.measures:
+        return
+    dimension = find_dimension(model, placed.dimension)
+    level = shown_levels(document, placed, find_hierarchy(dimension, placed.hierarchy))[-1]
+    by = document.question.measures[0]
+    row = document.question.axis(axis)
+    for count, amount, side, others in (
+        ("members", 5, "largest", False), ("members", 5, "largest", True), ("members", 5, "smallest", False),
+        ("percent_of_measure", 80, "largest", True),
+    ):  # fmt: skip
+        limit = Limit(level=level, count=count, amount=amount, side=side, by=by, others=others)  # type: ignore[arg-type]
+        words = limit_words(limit, placed, row.index(placed), row, model)
+        if limit not in placed.limits:
+            gesture = SetLimit(dimension=placed.dimension, hierarchy=placed.hierarchy, level=level, limit=limit)
+            yield Offer(words[:1].upper() + words[1:], "menu", None, gesture, under="Show only")
+    for limit in limits_in_force(placed, model):
+        lift = SetLimit(dimension=placed.dimension, hierarchy=placed.hierarchy, level=limit.level)
+        yield Offer(f"Show all {plural(level_caption(dimension, limit.level))} again", "menu", None, lift)
+        if not limit.others:
+            is_scope = document.question.totals_over == "scope"
+            words = "Totals over what is shown" if is_scope else "Totals over everything in scope"
+            yield Offer(words, "menu", None, SetTotalsOver(over="shown" if is_scope else "scope"))
+
+
+def _order_offers(placed: PlacedDimension) -> Iterator[Offer]:
+    orders = (
+        ("In natural order", Order()), ("In natural order reversed", Order(descending=True)),
+        ("By name", Order(by="caption")), ("By name reversed", Order(by="caption", descending=True)),
+        ("By key", Order(by="key")),
+    )  # fmt: skip
+    for words, order in orders:
+        if order != placed.order:
+            gesture = SetOrder(dimension=placed.dimension, hierarchy=placed.hierarchy, order=order)
+            yield Offer(words, "menu", None, gesture, under="Order")
+
+
+def _total_offers(document: Analysis, axis: AxisName, placed: PlacedDimension) -> Iterator[Offer]:
+    usual = "before" if axis == "rows" else "after"
+    for where, words in _TOTALS:
+        if where != (placed.totals or usual):
+            gesture = SetTotals(dimension=placed.dimension, hierarchy=placed.hierarchy, totals=where)  # type: ignore[arg-type]
+            yield Offer(f"Subtotals {words}", "menu", None, gesture, under="Totals")
+    grand = document.question.row_total if axis == "rows" else document.question.column_total
+    name = "row" if axis == "rows" else "column"
+    for where, words in (("before", f"first {name}"), ("after", f"last {name}"), ("none", "")):
+        if where != grand:
+            text = f"Grand total in the {words}" if words else "No grand total"
+            yield Offer(text, "menu", None, SetGrandTotal(axis=axis, totals=where), under="Totals")  # type: ignore[arg-type]
+
+
+def _level_offers(document: Analysis, placed: PlacedDimension, model: SemanticModel) -> Iterator[Offer]:
+    dimension = find_dimension(model, placed.dimension)
+    hierarchy = find_hierarchy(dimension, placed.hierarchy)
+    start = hierarchy.levels.index(placed.level)
+    for level in hierarchy.levels[start + 1 : -1]:
+        caption = plural(level_caption(dimension, level))
+        is_skipped = level in placed.skipped
+        words = f"Show {caption} again" if is_skipped else f"Pass over {caption}"
+        gesture = SkipLevel(
+            dimension=placed.dimension, hierarchy=placed.hierarchy, level=level, is_skipped=not is_skipped
+        )
+        yield Offer(words, "menu", None, gesture, under="Levels")
+    what = plural(hierarchy_caption(dimension, hierarchy))
+    words = f"Hide {what} without records" if placed.all_members else f"Show {what} without records too"
+    show = ShowAllMembers(dimension=placed.dimension, hierarchy=placed.hierarchy, is_shown=not placed.all_members)
+    yield Offer(words, "menu", None, show, under="Levels")

@@ -1,0 +1,51 @@
+"""What people call the parts of a model and of an analysis."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from dastan.core.model.document import Dimension, Hierarchy
+from dastan.core.model.members import HierarchyMembers
+from dastan.core.model.parts import MemberPath
+
+Members = Callable[[str, str], HierarchyMembers]
+"""Gives a hierarchy's members by dimension and hierarchy name."""
+
+
+def level_caption(dimension: Dimension, level: str) -> str:
+    """What people call a level."""
+    return dimension.attribute(level).caption or level.replace("_", " ").capitalize()
+
+
+def hierarchy_caption(dimension: Dimension, hierarchy: Hierarchy) -> str:
+    """What people call a hierarchy: the dimension's caption for its first, which needs no name of its own."""
+    if hierarchy == dimension.hierarchies[0]:
+        return dimension.caption
+    return hierarchy.caption or hierarchy.name.replace("_", " ").capitalize()
+
+
+def member_caption(path: MemberPath, members: HierarchyMembers) -> str:
+    """A member's caption; its keys, and that it has no records, when the data no longer has it."""
+    code = members.find(path)
+    if code is None:
+        return " › ".join(str(key) for key in path) + " (not in the data)"
+    return members.levels[len(path) - 1].captions[code]
+
+
+def listed(captions: Sequence[str], more: int = 0, last: str = "and") -> str:
+    """ "Tram", "Tram and Bus", "Tram, Bus and Ferry", "Tram, Bus and 7 more"."""
+    texts = [*captions, *([f"{more} more"] if more else [])]
+    return texts[0] if len(texts) == 1 else ", ".join(texts[:-1]) + f" {last} " + texts[-1]
+
+
+def plural(caption: str) -> str:
+    """Several of a level's members in small letters: "lines", "families", "passenger groups"."""
+    word = caption.lower()
+    if word.endswith("y") and word[-2:-1] not in "aeiou":
+        return word[:-1] + "ies"
+    return word + ("es" if word.endswith(("s", "x", "ch", "sh")) else "s")
+
+
+def number_words(number: float) -> str:
+    """A number as it stands in a sentence: "10,000", "2.5"."""
+    return f"{number:,.0f}" if float(number).is_integer() else f"{number:,}"

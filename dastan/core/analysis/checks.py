@@ -1,0 +1,106 @@
+"""Whether a model can answer a document: every name is there, and every part makes sense."""
+
+from __future__ import annotations
+
+from dastan.core.analysis.document import AXES, Analysis, PlacedDimension
+from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.prompts import Answers
+from dastan.core.analysis.resolve import check_level, find_dimension, find_hierarchy, find_measure
+from dastan.core.errors import InputError, NotFoundError
+from dastan.core.model.condition_faults import condition_faults
+from dastan.core.model.conditions import Condition, MeasureFilter, leaves_of
+from dastan.core.model.document import Dimension, SemanticModel
+from dastan.core.model.reach import Grain, grain_of, reaches
+
+
+def check_document(document: Analysis, model: SemanticModel) -> None:
+    """Raises NotFoundError or InputError for the first thing in the document that the model cannot answer."""
+    question = document.question
+    shown = [shown_measure(each, model).name for each in question.measures]
+    if len(set(shown)) < len(shown):
+        raise InputError("A measure stands twice in the table.", "Keep one, or show one by another aggregate.")
+    places = [each for axis in AXES for each in question.axis(axis)]
+    if len({(each.dimension, each.hierarchy) for each in places}) < len(places):
+        raise InputError("A hierarchy stands twice in the table.", "Keep one of the two.")
+    for placed in places:
+        _check_placed(placed, model)
+    answers = Answers(question, model)
+    for condition in question.filters:
+        check_condition(condition, model, answers)
+
+
+def grains_of_question(document: Analysis, model: SemanticModel) -> tuple[Grain, ...]:
+    """The different records that the placed measures count, in the order of the measures. Raises NotFoundError."""
+    return tuple(
+        dict.fromkeys(grain for placed in document.question.measures for grain in grains_of(placed.measure, model))
+    )
+
+
+def grains_of(measure: str, model: SemanticModel) -> tuple[Grain, ...]:
+    """The records that a measure counts; a ratio's operands may count different ones. Raises NotFoundError."""
+    found = find_measure(model, measure)
+    if found.aggregate != "ratio":
+        return (grain_of(found),)
+    operands = (found.numerator or "", found.denominator or "")
+    return tuple(dict.fromkeys(grain for each in operands for grain in grains_of(each, model)))
+
+
+def check_reach(document: Analysis, dimension: Dimension, model: SemanticModel) -> None:
+    """Raises InputError where a dimension reaches none of the records that the placed measures count."""
+    grains = grains_of_question(document, model)
+    if grains and not any(reaches(model, grain, dimension) for grain in grains):
+        names = " or ".join(f'"{find_measure(model, each.measure).caption}"' for each in document.question.measures)
+        raise InputError(
+            f'Dimension "{dimension.caption}" does not reach the records of {names}.',
+            "Put in a measure that it reaches first.",
+        )
+
+
+def check_condition(condition: Condition, model: SemanticModel, answers: Answers) -> None:
+    """Raises NotFoundError or InputError for the first fault of a condition."""
+    for fault in condition_faults(condition, model, answers.knows):
+        if fault.name is not None:
+            raise NotFoundError(fault.message, fault.hint, code="missing-name", details={"name": fault.name})
+        raise InputError(fault.message, fault.hint)
+    for leaf in leaves_of(condition):
+        if isinstance(leaf, MeasureFilter):
+            grains = grains_of(leaf.measure, model)
+            for each in (*leaf.at, *([leaf.per] if leaf.per is not None else [])):
+                dimension = find_dimension(model, each.dimension)
+                if not any(reaches(model, grain, dimension) for grain in grains):
+                    caption = find_measure(model, leaf.measure).caption
+                    raise InputError(
+                        f'Dimension "{dimension.caption}" does not reach the records of "{caption}".',
+                        "Take the measure at a level of a dimension that does.",
+                    )
+
+
+def _check_placed(placed: PlacedDimension, model: SemanticModel) -> None:
+    dimension = find_dimension(model, placed.dimension)
+    hierarchy = find_hierarchy(dimension, placed.hierarchy)
+    check_level(dimension, hierarchy, placed.level)
+    start = hierarchy.levels.index(placed.level)
+    for level in placed.skipped:
+        check_level(dimension, hierarchy, level)
+        if not start < hierarchy.levels.index(level) < len(hierarchy.levels) - 1:
+            raise InputError(
+                "Only levels between the first shown and the last can be passed over.",
+                "Show from another level down instead.",
+            )
+    for limit in placed.limits:
+        check_level(dimension, hierarchy, limit.level)
+        if not limit.amount > 0:
+            raise InputError("A limit shows at least one member.", "Give an amount above zero.")
+        measure = shown_measure(limit.by, model)
+        if not any(reaches(model, grain, dimension) for grain in grains_of(limit.by.measure, model)):
+            raise InputError(
+                f'"{measure.caption}" cannot rank {dimension.caption}, which does not reach its records.',
+                "Rank by another measure.",
+            )
+    if len({each.level for each in placed.limits}) < len(placed.limits):
+        raise InputError("A level has two limits.", "Keep one of the two.")
+    order = placed.order
+    if order.measure is not None:
+        shown_measure(order.measure, model)
+    if order.by == "measure" and order.measure is None:
+        raise InputError("An order by a measure does not say which.", "Name one that is shown.")

@@ -1,0 +1,180 @@
+"""A condition in words."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import assert_never
+
+from dastan.core.analysis.captions import (
+    Members,
+    hierarchy_caption,
+    level_caption,
+    listed,
+    member_caption,
+    number_words,
+    plural,
+)
+from dastan.core.analysis.document import Question
+from dastan.core.analysis.prompts import Answers
+from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
+from dastan.core.errors import InputError
+from dastan.core.model.conditions import (
+    AttributeFilter,
+    Condition,
+    FilterGroup,
+    KeyFilter,
+    LevelName,
+    MeasureFilter,
+    MemberFilter,
+    PeriodFilter,
+    PromptRef,
+    ReadyFilter,
+)
+from dastan.core.model.document import SemanticModel, next_named
+from dastan.core.model.parts import Key, MemberPath
+
+MEMBERS_IN_FULL = 4
+"""A filter names this many members; further ones are counted, and listed when the phrase is opened."""
+
+_COMPARES = {
+    "equal": "", "not_equal": "other than ", "less": "less than ", "at_most": "at most ", "more": "more than ",
+    "at_least": "at least ", "contains": "containing ", "begins_with": "beginning with ", "ends_with": "ending in ",
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class ConditionWords:
+    """A condition as it stands after "for" or "without"; `note` is set small; `details` are members, all of them."""
+
+    text: str
+    note: str = ""
+    details: tuple[str, ...] = ()
+
+
+def condition_words(condition: Condition, question: Question, model: SemanticModel, members: Members) -> ConditionWords:
+    """What a condition keeps, or leaves out. Raises NotFoundError for a name that the model does not have."""
+    answers = Answers(question, model)
+    match condition:
+        case MemberFilter():
+            return _member_words(condition, answers, model, members)
+        case AttributeFilter():
+            dimension = find_dimension(model, condition.dimension)
+            caption = level_caption(dimension, condition.attribute).lower()
+            values = _values(condition.values, answers)
+            return ConditionWords(f"{caption} {_compared(condition.operator, values)}", dimension.caption.lower())
+        case PeriodFilter():
+            return ConditionWords(period_words(condition), find_dimension(model, condition.dimension).caption.lower())
+        case KeyFilter():
+            caption = find_dimension(model, condition.dimension).caption.lower()
+            return ConditionWords(
+                f"{caption} left blank" if condition.state == "left_blank" else f"{caption} not known", "records"
+            )
+        case MeasureFilter():
+            at = listed([plural(_level(each, model)) for each in condition.at])
+            values = _values(condition.values, answers)
+            what = find_measure(model, condition.measure).caption
+            per = f" a {_level(condition.per, model).lower()} on average" if condition.per is not None else ""
+            return ConditionWords(f"{at} with {_compared(condition.operator, values)} {what}{per}")
+        case ReadyFilter():
+            ready = next_named(model.filters, condition.name)
+            inside = condition_words(ready.condition, question, model, members)
+            return ConditionWords(ready.caption, details=(ready.description or inside.text,))
+        case FilterGroup():
+            parts = []
+            for part in condition.parts:
+                words = condition_words(part, question, model, members)
+                text = f"not {words.text}" if part.action == "leave_out" else words.text
+                parts.append(f"({text})" if isinstance(part, FilterGroup) and len(part.parts) > 1 else text)
+            return ConditionWords(listed(parts, last="and" if condition.join == "all" else "or") if parts else "all")
+        case _:
+            assert_never(condition)
+
+
+def period_words(period: PeriodFilter) -> str:
+    """A moving period: "this year so far", "the last 4 quarters", "from 500 days ago until now"."""
+    unit = period.unit.replace("_", " ")
+    first, last = period.first, period.last
+    if first == last:
+        text = {0: f"this {unit}", -1: f"last {unit}", 1: f"next {unit}"}.get(
+            first, f"{abs(first)} {unit}s {'ago' if first < 0 else 'ahead'}"
+        )
+        if period.to_date:
+            text = f"{text} so far" if first == 0 else f"the same part of {text}"
+    elif first < 0 and last in (-1, 0):
+        if unit == "day" and last == 0:
+            text = f"from {-first} days ago until now"
+        else:
+            this = f" and this {unit}" if last == 0 else ""
+            text = f"the last {-first} {unit}s{this}{' so far' if period.to_date and last == 0 else ''}"
+            text = f"{text} as far as the same part of the last" if period.to_date and last == -1 else text
+    else:
+        text = f"from {_offset(first, unit)} to {_offset(last, unit)}"
+        text = f"the same part of each, {text}" if period.to_date else text
+    return text + (", counted from the newest data" if period.anchor == "newest" else "")
+
+
+def prompts_named(condition: Condition) -> tuple[str, ...]:
+    """The questions whose answers a condition, not a group, takes."""
+    if isinstance(condition, MemberFilter):
+        return (condition.prompt,) if condition.prompt is not None else ()
+    if isinstance(condition, AttributeFilter | MeasureFilter):
+        return tuple(each.prompt for each in condition.values if isinstance(each, PromptRef))
+    return ()
+
+
+def _offset(number: int, unit: str) -> str:
+    return f"this {unit}" if number == 0 else f"{abs(number)} {unit}s {'ago' if number < 0 else 'ahead'}"
+
+
+def _member_words(condition: MemberFilter, answers: Answers, model: SemanticModel, members: Members) -> ConditionWords:
+    dimension = find_dimension(model, condition.dimension)
+    hierarchy = find_hierarchy(dimension, condition.hierarchy)
+    paths: tuple[MemberPath, ...] = condition.members
+    if condition.prompt is not None:
+        try:
+            paths = answers.members(condition.prompt) or ()
+        except InputError:
+            return ConditionWords("…", answers.prompt(condition.prompt).caption)
+    found = members(dimension.name, hierarchy.name)
+    captions = tuple(member_caption(path, found) for path in paths)
+    # One more than the limit is named too: "and 1 more" would be as long.
+    shown = captions if len(captions) <= MEMBERS_IN_FULL + 1 else captions[:MEMBERS_IN_FULL]
+    text = listed(shown, len(captions) - len(shown)) if captions else ""
+    if condition.level is not None:
+        every = f"every {level_caption(dimension, condition.level).lower()}"
+        text = f"{every} below {text}" if text else every
+    note = (
+        dimension.caption.lower()
+        if hierarchy == dimension.hierarchies[0]
+        else hierarchy_caption(dimension, hierarchy).lower()
+    )
+    return ConditionWords(text or "any", note, captions)
+
+
+def _level(level: LevelName, model: SemanticModel) -> str:
+    return level_caption(find_dimension(model, level.dimension), level.level)
+
+
+def _values(values: tuple[Key | PromptRef, ...], answers: Answers) -> list[str]:
+    texts: list[str] = []
+    for each in values:
+        if isinstance(each, PromptRef):
+            try:
+                texts += [_value(value) for value in answers.values(each.prompt) or ("anything",)]
+            except InputError:
+                texts.append(f"… ({answers.prompt(each.prompt).caption})")
+        else:
+            texts.append(_value(each))
+    return texts
+
+
+def _value(value: Key) -> str:
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return number_words(value) if isinstance(value, int | float) else f"“{value}”"
+
+
+def _compared(operator: str, values: list[str]) -> str:
+    if operator == "between":
+        return f"from {values[0]} to {values[-1]}"
+    return _COMPARES[operator] + listed(values, last="or")

@@ -1,0 +1,45 @@
+"""A limit in words: "the 5 largest lines in each mode by Boardings, the rest as others"."""
+
+from __future__ import annotations
+
+from dastan.core.analysis.captions import level_caption, number_words, plural
+from dastan.core.analysis.document import Limit, PlacedDimension
+from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.resolve import find_dimension, find_hierarchy
+from dastan.core.model.document import SemanticModel
+
+
+def limits_in_force(placed: PlacedDimension, model: SemanticModel) -> list[Limit]:
+    """The limits on levels that can be seen, outermost first. One on another level waits until it can."""
+    hierarchy = find_hierarchy(find_dimension(model, placed.dimension), placed.hierarchy)
+    shown = [each for each in hierarchy.levels[hierarchy.levels.index(placed.level) :] if each not in placed.skipped]
+    return sorted((each for each in placed.limits if each.level in shown), key=lambda each: shown.index(each.level))
+
+
+def limit_words(
+    limit: Limit, placed: PlacedDimension, place: int, axis: tuple[PlacedDimension, ...], model: SemanticModel
+) -> str:
+    """What a limit shows, as it stands in the sentence."""
+    dimension = find_dimension(model, placed.dimension)
+    hierarchy = find_hierarchy(dimension, placed.hierarchy)
+    captions = plural(level_caption(dimension, limit.level))
+    by = shown_measure(limit.by, model).caption
+    amount = number_words(limit.amount)
+    if limit.count == "members":
+        text = f"the {amount} {limit.side} {captions}" if limit.amount != 1 else f"the {limit.side} of the {captions}"
+    elif limit.count == "percent_of_members":
+        text = f"the {limit.side} {amount} % of {captions}"
+    else:
+        text = f"the {limit.side} {captions} that make {amount} % of {by}"
+    levels = [each for each in hierarchy.levels if each not in placed.skipped]
+    above = [each for each in levels[: levels.index(limit.level)] if levels.index(each) >= levels.index(placed.level)]
+    outer = axis[place - 1] if place else None
+    if limit.per == "whole":
+        text += " of all" if above or outer else ""
+    elif above:
+        text += f" in each {level_caption(dimension, above[-1]).lower()}"
+    elif outer is not None:
+        text += f" in each {level_caption(find_dimension(model, outer.dimension), outer.level).lower()}"
+    if limit.count != "percent_of_measure":
+        text += f" by {by}"
+    return text + (", the rest as others" if limit.others else "")

@@ -1,0 +1,43 @@
+"""What offers are about, and what they are."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from dastan.core.analysis.gestures import Gesture
+from dastan.core.model.document import Aggregate
+from dastan.core.model.parts import MemberPath, Part
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Thing(Part):
+    """What a drag or a menu is about: a measure, a hierarchy (at a level), one member of it, or a filter."""
+
+    kind: Literal["measure", "dimension", "member", "filter"]
+    measure: str | None = None
+    aggregate: Aggregate | None = None
+    at: int | None = None
+    """The filter's place in the document."""
+    dimension: str | None = None
+    hierarchy: str | None = None
+    level: str | None = None
+    path: MemberPath = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Offer:
+    """One possible landing.
+
+    `place` names the drop target, with `at` the gap in it; an offer in a menu only has "menu". `preview`
+    holds the header and first members that would appear there. `asks` names what has to be chosen first.
+    `under` is the heading under which a menu gathers it, where it does.
+    """
+
+    words: str
+    place: Literal["measures", "rows", "columns", "away", "menu"]
+    at: int | None = None
+    gesture: Gesture | None = None
+    asks: Literal["members"] | None = None
+    preview: tuple[str, ...] = ()
+    under: str = ""

@@ -1,0 +1,93 @@
+"""A measure as it is placed: by its own aggregate, or by another that was chosen for it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Literal
+
+from dastan.core.analysis.document import PlacedMeasure
+from dastan.core.analysis.resolve import find_measure
+from dastan.core.errors import InputError
+from dastan.core.model.document import Aggregate, Measure, SemanticModel
+
+CHOICES: tuple[Aggregate, ...] = (
+    "sum", "average", "min", "max", "median", "percentile", "count_values", "distinct", "variance", "deviation",
+    "first", "last",
+)  # fmt: skip
+"""The aggregates that a person can choose for a measure with an argument."""
+
+_WORDS: dict[str, str] = {
+    "sum": "sum of", "average": "average of", "min": "least", "max": "greatest", "median": "median of",
+    "count_values": "count of", "distinct": "different values of", "variance": "variance of",
+    "deviation": "deviation of", "first": "first", "last": "last",
+}  # fmt: skip
+_COUNTS = ("count_values", "distinct")
+_NEEDS_FRACTIONS = ("average", "median", "percentile", "variance", "deviation")
+
+
+def shown_measure(placed: PlacedMeasure, model: SemanticModel) -> Measure:
+    """The measure that a placement shows, under a name of its own where its aggregate was chosen.
+
+    Raises: NotFoundError; InputError for an aggregate that the measure cannot have.
+    """
+    measure = find_measure(model, placed.measure)
+    if placed.aggregate is None or (placed.aggregate == measure.aggregate and placed.percentile is None):
+        return measure
+    argument = argument_of(measure, model)
+    if argument is None or placed.aggregate not in CHOICES:
+        raise InputError(
+            f"“{measure.caption}” cannot be shown as {aggregate_words(placed.aggregate)}.",
+            "Only measures of a column or row formula can be aggregated in another way.",
+        )
+    if placed.aggregate in ("first", "last") and measure.time is None:
+        raise InputError(
+            f"“{measure.caption}” does not say by which calendar there is a first and a last.",
+            "Give the measure `time` in the model.",
+        )
+    base = argument
+    percentile = placed.percentile if placed.percentile is not None else 50.0
+    suffix = f":{percentile:g}" if placed.aggregate == "percentile" else ""
+    words = f"{percentile:g} % percentile of" if placed.aggregate == "percentile" else _WORDS[placed.aggregate]
+    return replace(
+        base,
+        name=f"{measure.name}:{placed.aggregate}{suffix}",
+        caption=f"{words[:1].upper()}{words[1:]} {measure.caption[:1].lower()}{measure.caption[1:]}",
+        aggregate=placed.aggregate,
+        percentile=percentile if placed.aggregate == "percentile" else None,
+        unit={"count_values": "records", "distinct": "distinct"}.get(placed.aggregate, measure.unit),
+        format=_format(measure.format, placed.aggregate),
+        description=f"{measure.description} Here: {words} each record's value.".strip(),
+    )
+
+
+def argument_of(measure: Measure, model: SemanticModel) -> Measure | None:
+    """The measure whose expression is its argument record by record; of a ratio, one operand over the other.
+
+    None where there is nothing to aggregate in another way.
+    """
+    if measure.aggregate != "ratio":
+        return measure if measure.expression is not None else None
+    above, below = model.measure(measure.numerator or ""), model.measure(measure.denominator or "")
+    same_records = (above.table, above.roles, above.where) == (below.table, below.roles, below.where)
+    if not same_records or above.aggregate != "sum" or below.aggregate != "sum":
+        return None
+    return replace(
+        above, name=measure.name, caption=measure.caption, unit=measure.unit, format=measure.format,
+        expression=f"({above.expression}) / ({below.expression})", description=measure.description,
+    )  # fmt: skip
+
+
+def aggregate_words(aggregate: str) -> str:
+    """An aggregate as people say it: "an average", "different values"."""
+    return {
+        "sum": "a sum", "average": "an average", "min": "its least value", "max": "its greatest value",
+        "median": "a median", "percentile": "a percentile", "count_values": "a count of values",
+        "distinct": "a count of different values", "variance": "a variance", "deviation": "a deviation",
+        "first": "its first value", "last": "its last value",
+    }.get(aggregate, aggregate.replace("_", " "))  # fmt: skip
+
+
+def _format(own: str, aggregate: Literal["sum"] | Aggregate) -> str:
+    if aggregate in _COUNTS:
+        return "#,##0"
+    return own + ".0" if aggregate in _NEEDS_FRACTIONS and "." not in own else own

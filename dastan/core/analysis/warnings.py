@@ -1,0 +1,98 @@
+"""Quiet warnings: numbers that can be computed and say nothing, each with the better choice."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dastan.core.analysis.document import Analysis, PlacedMeasure
+from dastan.core.analysis.gestures import Gesture, PutMeasure, SetAggregate
+from dastan.core.analysis.placed import argument_of, shown_measure
+from dastan.core.analysis.resolve import find_measure
+from dastan.core.errors import FormulaError
+from dastan.core.formula.rows import ColumnRef, Operation, RowFormula, parse_rows
+from dastan.core.model.document import Aggregate, Measure, SemanticModel
+
+_OF_NUMBERS: tuple[Aggregate, ...] = (
+    "sum", "average", "weighted_average", "variance", "deviation", "median", "percentile", "debit", "credit",
+)  # fmt: skip
+_OF_AVERAGES: tuple[Aggregate, ...] = ("average", "sum")
+
+
+@dataclass(frozen=True, slots=True)
+class Warning:
+    """What makes no sense, why, and the better choice with the gesture that makes it."""
+
+    measure: str
+    text: str
+    better: str
+    gesture: Gesture | None
+
+
+def warnings_of(document: Analysis, model: SemanticModel) -> tuple[Warning, ...]:
+    """The warnings about the measures of a document, in their order."""
+    found = (makes_no_sense(each, model) for each in document.question.measures)
+    return tuple(each for each in found if each is not None)
+
+
+def makes_no_sense(placed: PlacedMeasure, model: SemanticModel) -> Warning | None:
+    """Why a measure by this aggregate says nothing; None where it does say something."""
+    measure, shown = find_measure(model, placed.measure), shown_measure(placed, model)
+    if shown.aggregate in _OF_NUMBERS and (column := _key_column(shown, model)) is not None:
+        return Warning(
+            shown.name,
+            f"{shown.caption} treats {column} as an amount, but it names things: added up, it says nothing.",
+            "Count the different ones",
+            SetAggregate(placed=placed, aggregate="distinct"),
+        )
+    if measure.aggregate == "balance" and placed.aggregate == "sum":
+        return Warning(
+            shown.name,
+            f"{measure.caption} is a balance: added over time, each day counts what was there the day before as well.",
+            f"Show {measure.caption} at the end of the period",
+            SetAggregate(placed=placed),
+        )
+    if shown.aggregate in _OF_AVERAGES and _is_quotient(shown):
+        better = measure if measure.aggregate == "ratio" else _ratio_of(shown, model)
+        gesture: Gesture | None = None
+        if better is not None:
+            gesture = SetAggregate(placed=placed) if better == measure else PutMeasure(measure=better.name)
+        return Warning(
+            shown.name,
+            f"{shown.caption} averages a quotient of each record: a small record weighs as much as a large one.",
+            f"Divide the sums: {better.caption}" if better is not None else "Divide two sums by a ratio in the model",
+            gesture,
+        )
+    return None
+
+
+def _key_column(measure: Measure, model: SemanticModel) -> str | None:
+    """The column of a measure's argument, where it holds keys and not amounts."""
+    formula = _formula(measure)
+    if not isinstance(formula, ColumnRef):
+        return None
+    declared = model.tables[measure.table].columns.get(formula.name)
+    ends = {(each.from_table, each.from_column) for each in model.relationships}
+    ends |= {(each.to_table, each.to_column) for each in model.relationships}
+    is_key = (declared is not None and declared.is_key) or (measure.table, formula.name) in ends
+    return formula.name if is_key else None
+
+
+def _is_quotient(measure: Measure) -> bool:
+    formula = _formula(measure)
+    return isinstance(formula, Operation) and formula.operator == "/"
+
+
+def _ratio_of(measure: Measure, model: SemanticModel) -> Measure | None:
+    """The model's ratio of the same two arguments, where it has one."""
+    for each in model.measures:
+        argument = argument_of(each, model) if each.aggregate == "ratio" else None
+        if argument is not None and argument.table == measure.table and _formula(argument) == _formula(measure):
+            return each
+    return None
+
+
+def _formula(measure: Measure) -> RowFormula | None:
+    try:
+        return parse_rows(measure.expression) if measure.expression is not None else None
+    except FormulaError:
+        return None

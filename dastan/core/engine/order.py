@@ -1,0 +1,213 @@
+"""The order in which the headers of an axis are read, and which of them have figures."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from dastan.core.analysis.document import AxisName, Order
+from dastan.core.engine.axes import Axis
+from dastan.core.engine.grains import AxisGrain, Placement, ancestors
+from dastan.core.model.members import rank_of_key
+from dastan.core.values import Values
+
+_LAST = np.iinfo(np.int64).max
+_PASSED, _OTHERS = _LAST - 2, _LAST - 1
+
+ValuesAt = Callable[[Order], Values | None]
+"""A measure's value for each entry of the axis, at the header of the other axis that an order names."""
+
+
+@dataclass(frozen=True, slots=True)
+class Totals:
+    """Where totals stand on an axis: the grand total, and by default an open member beside what is below it."""
+
+    axis: AxisName
+    grand: Literal["before", "after", "none"]
+
+    def of(self, placement: Placement) -> Literal["before", "after", "none"]:
+        """Where an open or broken down member of a placement stands."""
+        return placement.placed.totals or ("before" if self.axis == "rows" else "after")
+
+
+def arrange(axis: Axis, totals: Totals, values_at: ValuesAt) -> tuple[Axis, np.ndarray]:
+    """The axis in reading order, and for each entry it had its new place, -1 where it is no longer shown."""
+    kept = np.ones(len(axis), np.bool_)
+    is_heading = np.zeros(len(axis), np.bool_)
+    across = axis.placements[-1].placed.order.across if axis.placements else False
+    has_below = _has_below(axis)
+    if across:
+        kept &= ~has_below & (_depth_count(axis) == len(axis.placements))
+        keys = [_ranks_across(axis, values_at)]
+    else:
+        for place, placement in enumerate(axis.placements):
+            if totals.of(placement) == "none":
+                without = has_below & (_depth_count(axis) == place + 1)
+                is_heading |= without & (totals.axis == "rows")
+                kept &= ~(without & (totals.axis == "columns"))
+        keys = _keys(axis, totals, values_at)
+    order = np.lexsort(keys[::-1]) if keys else np.arange(len(axis))
+    total = axis.total
+    order = order[order != total]
+    kept_order = order[kept[order]]
+    if total is not None and (totals.grand != "none" or not axis.placements):
+        parts = [[total], kept_order] if totals.grand == "before" else [kept_order, [total]]
+        kept_order = np.concatenate([np.asarray(each, np.int64) for each in parts])
+    place_of = np.full(len(axis), -1)
+    place_of[kept_order] = np.arange(len(kept_order))
+    return axis.arranged(kept_order, is_heading[kept_order]), place_of
+
+
+def _depth_count(axis: Axis) -> np.ndarray:
+    """How many placements each entry's header has."""
+    return np.asarray(np.array([len(each.depths) for each in axis.grains])[axis.grain])
+
+
+def _has_below(axis: Axis) -> np.ndarray:
+    """`(n,) bool`: which headers have others below them, but for the grand total."""
+    below = np.zeros(len(axis), np.bool_)
+    for number, grain in enumerate(axis.grains):
+        entries = np.flatnonzero(axis.grain == number)
+        if not len(entries) or not grain.depths:
+            continue
+        codes, last = axis.codes[entries], len(grain.depths) - 1
+        placement = axis.placements[last]
+        for depth in [each for each in placement.shown_depths() if each < grain.depths[last]]:
+            own = ancestors(placement, grain, last, codes[:, last], depth)
+            found = axis.entries_of(grain.at(last, depth), np.column_stack([codes[:, :last], own]))
+            below[found[found >= 0]] = True
+        if last:
+            found = axis.entries_of(grain.upto(last), codes[:, :last])
+            below[found[found >= 0]] = True
+    return below
+
+
+def _keys(axis: Axis, totals: Totals, values_at: ValuesAt) -> list[np.ndarray]:
+    """Sort keys, the outermost first: a header's ancestor at each depth of each place, ranked among its siblings."""
+    keys = []
+    for place, placement in enumerate(axis.placements):
+        ranks = _Ranks(axis, place, values_at)
+        for depth in placement.shown_depths():
+            key = np.zeros(len(axis), np.int64)
+            for number, grain in enumerate(axis.grains):
+                entries = np.flatnonzero(axis.grain == number)
+                if not len(entries) or not grain.depths:
+                    continue
+                last = len(grain.depths) - 1
+                if last < place or (last == place and grain.depths[place] < depth):
+                    # Its own subtotal stands before or after what is below it, as its placement says.
+                    key[entries] = _LAST if totals.of(axis.placements[last]) == "after" else -_LAST
+                elif grain.depths[place] >= depth:
+                    key[entries] = ranks.at(grain, depth, axis.codes[entries])
+            keys.append(key)
+    return keys
+
+
+class _Ranks:
+    """The ranks of the members of one placement among their siblings."""
+
+    def __init__(self, axis: Axis, place: int, values_at: ValuesAt) -> None:
+        self._axis = axis
+        self._place = place
+        self._placement = axis.placements[place]
+        self._order = self._placement.placed.order
+        self._values = values_at(self._order) if self._order.by == "measure" else None
+        self._by_grain: dict[AxisGrain, np.ndarray] = {}
+
+    def at(self, grain: AxisGrain, depth: int, codes: np.ndarray) -> np.ndarray:
+        """The ranks of the headers' ancestors at a depth of the place, `(n,) int64`."""
+        own = ancestors(self._placement, grain, self._place, codes[:, self._place], depth)
+        is_others = self._place in grain.others and grain.depths[self._place] == depth
+        if is_others:
+            return np.full(len(codes), _OTHERS)
+        if self._values is None:
+            return np.asarray(member_ranks(self._placement, depth, self._order)[own])
+        above = grain.at(self._place, depth)
+        entries = self._axis.entries_of(above, np.column_stack([codes[:, : self._place], own]))
+        ranks = self._value_ranks(above)
+        return np.where(entries >= 0, ranks[entries], _PASSED)
+
+    def _value_ranks(self, grain: AxisGrain) -> np.ndarray:
+        """Each entry's rank among those of a grain, by value; `(n_entries,) int64`, 0 for entries of other grains."""
+        if grain not in self._by_grain:
+            assert self._values is not None
+            entries = (
+                np.flatnonzero(self._axis.grain == self._axis.grains.index(grain))
+                if grain in self._axis.grains
+                else np.empty(0, np.int64)
+            )
+            natural = self._axis.codes[entries, self._place]
+            ranks = np.zeros(len(self._axis) + 1, np.int64)
+            ranks[entries[by_value(self._values.take(entries), natural, self._order.descending)]] = np.arange(
+                len(entries)
+            )
+            self._by_grain[grain] = ranks
+        return self._by_grain[grain]
+
+
+def by_value(values: Values, natural: np.ndarray, descending: bool) -> np.ndarray:
+    """The places in order of value, empty ones last, equal ones in natural order."""
+    data = np.where(values.present, values.data, 0)
+    return np.lexsort((natural, -data if descending else data, ~values.present))
+
+
+def member_ranks(placement: Placement, depth: int, order: Order) -> np.ndarray:
+    """Each member's rank at a depth by its caption, key or natural order; blanks come last either way."""
+    level = placement.members.levels[depth]
+    places = np.arange(len(level))
+    if order.by in ("natural", "measure") and not (order.by == "natural" and order.descending):
+        return places  # by a measure at a header that does not stand now: as it would stand without
+    if order.by == "caption":
+        places = np.array(sorted(places, key=lambda code: (level.captions[code].casefold(), code)), np.int64)
+    elif order.by == "key":
+        places = np.array(sorted(places, key=lambda code: (rank_of_key(level.keys[code]), code)), np.int64)
+    ranks = np.empty(len(level), np.int64)
+    ranks[places] = np.arange(len(level))
+    is_blank = np.array([key is None for key in level.keys], np.bool_)
+    ranks = np.where(is_blank, _PASSED - len(level) + np.arange(len(level)), -ranks if order.descending else ranks)
+    return np.where(level.is_passed, _PASSED, ranks)
+
+
+def _ranks_across(axis: Axis, values_at: ValuesAt) -> np.ndarray:
+    """One rank for every entry, whatever it stands under."""
+    place = len(axis.placements) - 1
+    order = axis.placements[place].placed.order
+    values = values_at(order) if order.by == "measure" else None
+    depths = np.array([[*each.depths, *[-1] * (place + 1 - len(each.depths))] for each in axis.grains], np.int64)
+    natural = _natural_position(axis, depths)
+    if values is not None:
+        sequence = np.lexsort(
+            (
+                *natural[::-1],
+                np.where(values.present, -values.data if order.descending else values.data, 0),
+                ~values.present,
+            )
+        )
+    else:
+        own = np.full(len(axis), _OTHERS)
+        for number, grain in enumerate(axis.grains):
+            entries = np.flatnonzero(axis.grain == number)
+            if len(grain.depths) == place + 1 and place not in grain.others:
+                texts = member_ranks(axis.placements[place], grain.depths[place], order)
+                own[entries] = texts[axis.codes[entries, place]]
+        sequence = np.lexsort((*natural[::-1], own))
+    ranks = np.empty(len(axis), np.int64)
+    ranks[sequence] = np.arange(len(axis))
+    return ranks
+
+
+def _natural_position(axis: Axis, depths: np.ndarray) -> list[np.ndarray]:
+    """Sort keys that put entries in natural order, the outermost place first."""
+    keys = []
+    for place, placement in enumerate(axis.placements):
+        position = np.full(len(axis), _LAST)
+        for number, grain in enumerate(axis.grains):
+            if place < len(grain.depths) and place not in grain.others:
+                entries = np.flatnonzero(axis.grain == number)
+                level = placement.members.levels[grain.depths[place]]
+                position[entries] = level.first[axis.codes[entries, place]]
+        keys += [position, depths[axis.grain, place]]
+    return keys

@@ -1,0 +1,18 @@
+"""What every document is made of: its parts, and the keys by which members are known."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+Key = str | int | float | bool | None
+"""One member's own key, as JSON writes it; a date is its ISO text, None stands for a blank."""
+
+MemberPath = tuple[Key, ...]
+"""A member's keys from the top of its hierarchy down, so `("tram", "north")` is a group of trams."""
+
+
+class Part:
+    """A part of a document: unknown fields in it are faults, not silently dropped."""
+
+    __slots__ = ()
+    __pydantic_config__: ClassVar[dict[str, str]] = {"extra": "forbid"}

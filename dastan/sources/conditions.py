@@ -1,0 +1,208 @@
+"""Which records a condition means: from conditions to yes or no for each row."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date
+from typing import Protocol
+
+import numpy as np
+
+from dastan.core.engine.grouping import places_of
+from dastan.core.engine.waist import (
+    AttributeTest,
+    Condition,
+    DayRange,
+    GroupSet,
+    Joined,
+    KeyState,
+    LevelRef,
+    MemberSet,
+    Not,
+    dimensions_of,
+)
+from dastan.core.model.conditions import TEXT_OPERATORS, Operator
+from dastan.core.model.members import HierarchyMembers
+from dastan.core.model.parts import Key
+
+_EPOCH = date(1970, 1, 1).toordinal()
+
+
+class DimensionRows(Protocol):
+    """What has to be known of the rows of dimensions."""
+
+    def members(self, dimension: str, hierarchy: str) -> HierarchyMembers: ...
+
+    def attribute_keys(self, dimension: str, attribute: str, on: str) -> list[Key]:
+        """An attribute of each row of a dimension, without the two that stand for nowhere."""
+        ...
+
+    def days(self, dimension: str) -> np.ndarray:
+        """Each row's day since 1970, `(n_rows,) int64`."""
+        ...
+
+    def row_count(self, dimension: str) -> int: ...
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class FactRows:
+    """Rows of a fact: which, and their codes; `lists` holds the set that each stands in where rows are repeated.
+
+    `dimension_rows` gives each row's row in a dimension.
+    """
+
+    count: int
+    dimension_rows: Callable[[str], np.ndarray]
+    lists: dict[LevelRef, np.ndarray]
+
+
+def has_own_mask(condition: Condition) -> bool:
+    """Whether a condition looks at the rows of one dimension alone."""
+    return not _has_groups(condition) and len(dimensions_of(condition)) == 1
+
+
+def looks_at_lists(condition: Condition, lists: set[LevelRef]) -> bool:
+    """Whether a condition asks in which of these lists' sets a repeated row stands."""
+    match condition:
+        case GroupSet(levels):
+            return any(each in lists for each in levels)
+        case Joined(_, parts):
+            return any(looks_at_lists(each, lists) for each in parts)
+        case Not(part):
+            return looks_at_lists(part, lists)
+        case _:
+            return False
+
+
+def dimension_mask(condition: Condition, source: DimensionRows) -> np.ndarray:
+    """`(n_rows + 2,) bool`: the rows of a condition's one dimension for which it holds."""
+    match condition:
+        case MemberSet(dimension, hierarchy, paths, is_kept, level):
+            members = source.members(dimension, hierarchy)
+            mask = members.row_mask(paths)
+            if level is not None:
+                depth = members.depth_of(level)
+                has_key = np.array([key is not None for key in members.levels[depth].keys], np.bool_)
+                mask = (mask if paths else np.ones(len(mask), np.bool_)) & members.rows_of(has_key, depth)
+            return mask if is_kept else ~mask
+        case AttributeTest(dimension, attribute, operator, values, on):
+            keys = source.attribute_keys(dimension, attribute, on)
+            found = [each is not None and compares(each, operator, values) for each in keys]
+            return np.array([*found, False, False], np.bool_)
+        case DayRange(dimension, first, last):
+            days = source.days(dimension)
+            low, high = (date.fromisoformat(each).toordinal() - _EPOCH for each in (first, last))
+            return np.append((days >= low) & (days <= high), [False, False])
+        case KeyState(dimension, state):
+            mask = np.zeros(source.row_count(dimension) + 2, np.bool_)
+            mask[-2 if state == "left_blank" else -1] = True
+            return mask
+        case Not(part):
+            return ~dimension_mask(part, source)
+        case Joined(join, parts):
+            masks = [dimension_mask(each, source) for each in parts]
+            joined: np.ndarray = (np.logical_and if join == "all" else np.logical_or).reduce(masks)
+            return joined
+        case GroupSet():
+            raise AssertionError("a set of groups has no mask of its own")
+
+
+def row_mask(condition: Condition, source: DimensionRows, rows: FactRows) -> np.ndarray:
+    """`(n,) bool`: the rows of a fact for which a condition holds."""
+    match condition:
+        case _ if has_own_mask(condition):
+            (dimension,) = dimensions_of(condition)
+            return np.asarray(dimension_mask(condition, source)[rows.dimension_rows(dimension)])
+        case GroupSet():
+            return _in_groups(condition, source, rows)
+        case Not(part):
+            return ~row_mask(part, source, rows)
+        case Joined(join, parts):
+            joined = np.full(rows.count, join == "all")
+            for each in parts:
+                mask = row_mask(each, source, rows)
+                joined = joined & mask if join == "all" else joined | mask
+            return joined
+        case _:
+            raise AssertionError(condition)
+
+
+def compares(key: Key, operator: Operator, values: tuple[Key, ...]) -> bool:
+    """Whether a key compares so with the values. Texts compare whatever their case; a text and a number never do."""
+    if operator in TEXT_OPERATORS:
+        text = str(key).casefold()
+        wanted = [str(each).casefold() for each in values if each is not None]
+        if operator == "contains":
+            return any(each in text for each in wanted)
+        return any((text.startswith if operator == "begins_with" else text.endswith)(each) for each in wanted)
+    own = _comparable(key)
+    others = [_comparable(each) for each in values if each is not None]
+    if operator in ("equal", "not_equal"):
+        return any(own == each for each in others) == (operator == "equal")
+    alike = [each for each in others if isinstance(each, str) == isinstance(own, str)]
+    if len(alike) < (2 if operator == "between" else 1):
+        return False
+    first, last = alike[0], alike[-1]
+    match operator:
+        case "less":
+            return bool(own < first)  # type: ignore[operator]
+        case "at_most":
+            return bool(own <= first)  # type: ignore[operator]
+        case "more":
+            return bool(own > first)  # type: ignore[operator]
+        case "at_least":
+            return bool(own >= first)  # type: ignore[operator]
+        case _:
+            return bool(first <= own <= last)  # type: ignore[operator]
+
+
+def _comparable(key: Key) -> str | float | int:
+    return key.casefold() if isinstance(key, str) else key or 0
+
+
+def _has_groups(condition: Condition) -> bool:
+    match condition:
+        case GroupSet():
+            return True
+        case Joined(_, parts):
+            return not parts or any(_has_groups(each) for each in parts)
+        case Not(part):
+            return _has_groups(part)
+        case _:
+            return False
+
+
+def _in_groups(condition: GroupSet, source: DimensionRows, rows: FactRows) -> np.ndarray:
+    """Level by level, the number of the group that a row may still belong to; -1 once it belongs to none."""
+    groups = condition.codes
+    at = np.arange(rows.count)
+    state = np.zeros(rows.count, np.int64)
+    own = np.zeros(len(groups), np.int64)
+    for place, level in enumerate(condition.levels):
+        members = source.members(level.dimension, level.hierarchy)
+        depth = members.depth_of(level.level)
+        if level in rows.lists:
+            codes = rows.lists[level][at]
+        elif members.spread is not None:
+            repeated, codes = spread_rows(members, rows.dimension_rows(level.dimension)[at])
+            at, state = at[repeated], state[repeated]
+        else:
+            codes = members.code_by_row[depth][rows.dimension_rows(level.dimension)[at]]
+        size = len(members.levels[depth])
+        wanted, own = np.unique(own * size + groups[:, place], return_inverse=True)
+        found = places_of(state * size + codes, wanted, max(len(groups), 1) * size)
+        at, state = at[found >= 0], found[found >= 0]
+    mask = np.zeros(rows.count, np.bool_)
+    mask[at] = True
+    return mask
+
+
+def spread_rows(members: HierarchyMembers, dimension_rows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Rows repeated once for each set of a list that holds them: the places repeated, and each one's set."""
+    assert members.spread is not None
+    starts = members.spread.starts
+    counts = starts[dimension_rows + 1] - starts[dimension_rows]
+    places = np.repeat(np.arange(len(dimension_rows)), counts)
+    offset = np.arange(len(places)) - np.repeat(np.cumsum(counts) - counts, counts)
+    return places, members.spread.codes[starts[dimension_rows[places]] + offset]

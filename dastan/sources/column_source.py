@@ -46,6 +46,7 @@ from dastan.sources.columns import codes_of, keys_of, numbers
 from dastan.sources.conditions import (
     FactRows,
     dimension_mask,
+    has_groups,
     has_own_mask,
     looks_at_lists,
     row_mask,
@@ -352,6 +353,9 @@ class ColumnSource:
         """A balance of each group; its periods are those that the calendar's levels and filters make, alone."""
         grain, time = request.grain, self.model.dimension(aggregate.time)
         day_by_row = self._day_by_row(grain, time.name)
+        for each in request.condition:
+            if has_groups(each) and time.name in dimensions_of(each):
+                _refuse_mixed(each, time, f'The balance of "{aggregate.argument}"')
         in_time = tuple(each for each in request.condition if dimensions_of(each) == {time.name})
         calendar = tuple(each for each in request.levels if each.dimension == time.name)
         loaded = self._scope(grain, in_time, calendar, None)
@@ -388,13 +392,9 @@ class ColumnSource:
         shown = np.ones(len(days), np.bool_)
         for each in request.condition:
             if time.name in dimensions_of(each):
-                if not has_own_mask(each):
-                    raise InputError(
-                        "What is open at a date cannot be counted under a condition that joins the calendar to "
-                        "something else.",
-                        "Make two filters of it, or show the totals over everything in scope.",
-                    )
-                shown &= dimension_mask(each, self)[: len(days)]
+                _refuse_mixed(each, time, "What is open at a date")
+                numbered = np.arange(len(days))
+                shown &= row_mask(each, self, FactRows(len(days), lambda _, rows=numbered: rows, {}))  # type: ignore[misc]
         rows_of_days = np.flatnonzero(shown).astype(np.int32)
         levels = []
         for level in request.levels:
@@ -482,3 +482,12 @@ class ColumnSource:
 
 def _is_numeric(kind: pa.DataType) -> bool:
     return bool(pa.types.is_integer(kind) or pa.types.is_floating(kind) or pa.types.is_decimal(kind))
+
+
+def _refuse_mixed(condition: Condition, time: Dimension, what: str) -> None:
+    """Raises InputError for a condition that joins the calendar to something else: it would choose no period."""
+    if dimensions_of(condition) != {time.name}:
+        raise InputError(
+            f"{what} cannot be taken where one condition or limit joins {time.caption} to something else.",
+            "Make two filters of it, put the calendar on an axis by itself, or show totals over everything in scope.",
+        )

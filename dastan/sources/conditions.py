@@ -59,7 +59,7 @@ class FactRows:
 
 def has_own_mask(condition: Condition) -> bool:
     """Whether a condition looks at the rows of one dimension alone."""
-    return not _has_groups(condition) and len(dimensions_of(condition)) == 1
+    return not has_groups(condition) and len(dimensions_of(condition)) == 1
 
 
 def looks_at_lists(condition: Condition, lists: set[LevelRef]) -> bool:
@@ -161,14 +161,15 @@ def _comparable(key: Key) -> str | float | int:
     return key.casefold() if isinstance(key, str) else key or 0
 
 
-def _has_groups(condition: Condition) -> bool:
+def has_groups(condition: Condition) -> bool:
+    """Whether a condition holds for groups of members, or for no particular dimension."""
     match condition:
         case GroupSet():
             return True
         case Joined(_, parts):
-            return not parts or any(_has_groups(each) for each in parts)
+            return not parts or any(has_groups(each) for each in parts)
         case Not(part):
-            return _has_groups(part)
+            return has_groups(part)
         case _:
             return False
 

@@ -118,10 +118,16 @@ def _with_all_members(
         level = placement.members.levels[depth]
         codes = placement.members.codes_in(allowed, depth)
         codes = codes[[level.keys[code] is not None for code in codes]] if len(codes) else codes
+        codes = codes[placement.is_seen[depth][codes]]
         outer = found.get(grain.upto(place), np.empty((0, place), np.int32)) if place else np.empty((1, 0), np.int32)
         headers = np.column_stack([np.repeat(outer, len(codes), axis=0), np.tile(codes, len(outer))]).astype(np.int32)
-        both = [each for each in (found.get(grain), headers) if each is not None]
-        found[grain] = np.unique(np.concatenate(both), axis=0)
+        # A member that stands brings in what it stands under, which may be a blank without records of its own.
+        for upper in [each for each in placement.shown_depths() if each <= depth]:
+            above = headers.copy()
+            above[:, place] = placement.members.at_depth(headers[:, place], depth, upper)
+            at = grain.at(place, upper)
+            both = [each for each in (found.get(at), above) if each is not None]
+            found[at] = np.unique(np.concatenate(both), axis=0)
     return found
 
 
@@ -189,6 +195,8 @@ class _Valued:
         if entry is None or order.measure is None:
             return None
         measure = shown_measure(order.measure, self.model)
+        if measure not in (shown_measure(each, self.model) for each in self.document.question.measures):
+            return None  # the order waits until its measure is shown again
         found: dict[str, Values] = {}
         for each in self.cells:
             across, along = sides(each)

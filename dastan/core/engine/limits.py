@@ -26,6 +26,7 @@ from dastan.core.engine.grains import (
 )
 from dastan.core.engine.grouping import find_rows
 from dastan.core.engine.waist import Condition, Conditions, GroupSet, Joined, LevelRef, Not
+from dastan.core.errors import InputError
 from dastan.core.values import Values
 
 Ask = Callable[[PlacedMeasure, tuple[LevelRef, ...], Conditions], tuple[np.ndarray, Values]]
@@ -36,12 +37,14 @@ Ask = Callable[[PlacedMeasure, tuple[LevelRef, ...], Conditions], tuple[np.ndarr
 class Kept:
     """The members that a limit leaves inside the headers of one outer grain (inside any, without `outer`).
 
-    `codes` are their headers' codes, `(n, n_places)`: outer ones first. `condition` holds for their records.
+    `codes` are their headers' codes, `(n, n_places)`: outer ones first. `condition` holds for their records;
+    `inside` for all records under the outer headers, whatever a limit leaves of them.
     """
 
     outer: AxisGrain | None
     codes: np.ndarray
     condition: Condition
+    inside: Conditions = ()
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -87,18 +90,40 @@ class AxisLimits:
                 conditions.append(self._shown(grain, place, depth))
         return tuple(conditions)
 
+    def inside(self, outer: AxisGrain) -> Conditions:
+        """What holds for the records under the headers of an outer grain, under which something else stands."""
+        conditions: list[Condition] = []
+        for place, (placement, depth) in enumerate(zip(self.placements, outer.depths, strict=False)):
+            if place in outer.others:
+                parent = placement.parent_depth(depth)
+                if parent is not None:
+                    is_open = placement.is_open[parent] & placement.is_reached[parent]
+                    conditions.append(_group_set((placement.level(parent),), np.flatnonzero(is_open)))
+            else:
+                edges = np.flatnonzero(placement.is_edge(depth))
+                conditions.append(_group_set((placement.level(depth),), edges))
+            for (at, at_depth), sets in self.kept.items():
+                found = _set_for(sets, outer.upto(place)) if at == place and at_depth <= depth else None
+                if found is not None:
+                    is_rest = place in outer.others and at_depth == depth
+                    conditions.append(Not(found.condition) if is_rest else found.condition)
+        return tuple(conditions)
+
     def _shown(self, grain: AxisGrain, place: int, depth: int) -> Condition:
         """Holds for the records that a limit shows, inside a grain's headers."""
-        sets = self.kept[place, depth]
-        if place <= len(grain.depths):
-            found = _set_for(sets, grain.upto(place))
-            sets = [found] if found is not None else sets
+        sets = [each for each in self.kept[place, depth] if each.outer is None or _is_within(each.outer, grain, place)]
         parts = [each.condition for each in sets]
         for (outer_place, outer_depth), outer_sets in self.kept.items():
             # The rest of an outer level of the same hierarchy is shown as a whole.
             limits = dict(self.placements[outer_place].limits())
             if outer_place == place and outer_depth < depth and limits[outer_depth].others:
-                parts += [Not(each.condition) for each in outer_sets]
+                if any(each.members.spread is not None for each in self.placements[:place]):
+                    raise InputError(
+                        "Totals over what is shown cannot be taken for two limits of one dimension inside a list.",
+                        "Show totals over everything in scope, or put the list inside.",
+                    )
+                within = [one for one in outer_sets if one.outer is None or _is_within(one.outer, grain, place)]
+                parts += [Joined("all", (*one.inside, Not(one.condition))) for one in within]
         return parts[0] if len(parts) == 1 else Joined("any", tuple(parts))
 
     def _rooms(self, grain: AxisGrain, place: int) -> list[int]:
@@ -127,7 +152,7 @@ def _ranked_over_all(limits: AxisLimits, place: int, depth: int, limit: Limit, a
     outer = AxisLimits(limits.placements, "shown", dict(limits.kept)).condition(AxisGrain(()))
     codes, values = ask(limit.by, (level,), outer)
     kept = codes[first_few(values, np.zeros(len(codes), np.int64), codes[:, 0], limit)]
-    return Kept(None, kept, GroupSet((level,), np.ascontiguousarray(kept, np.int32).tobytes()))
+    return Kept(None, kept, _group_set((level,), kept))
 
 
 def _ranked_in_parents(limits: AxisLimits, place: int, depth: int, limit: Limit, ask: Ask) -> list[Kept]:
@@ -159,10 +184,29 @@ def _ranked_in_parents(limits: AxisLimits, place: int, depth: int, limit: Limit,
             np.unique(above, axis=0, return_inverse=True) if above.shape[1] else (None, np.zeros(len(chosen), int))
         )
         kept = chosen[first_few(values.take(chosen), np.asarray(group).ravel(), own, limit)]
-        groups: Condition = GroupSet(levels, np.ascontiguousarray(codes[kept], np.int32).tobytes())
+        groups: Condition = _group_set(levels, codes[kept])
         rest = tuple(each for each in outside if isinstance(each, Not))
-        found.append(Kept(outer, headers[kept], Joined("all", (groups, *rest)) if rest else groups))
+        found.append(
+            Kept(outer, headers[kept], Joined("all", (groups, *rest)) if rest else groups, limits.inside(outer))
+        )
     return found
+
+
+def _group_set(levels: tuple[LevelRef, ...], codes: np.ndarray) -> GroupSet:
+    return GroupSet(levels, np.ascontiguousarray(codes, np.int32).tobytes())
+
+
+def _is_within(outer: AxisGrain, grain: AxisGrain, place: int) -> bool:
+    """Whether the headers of an outer grain stand under those of `grain`, whose last ones may be open."""
+    for at, depth in enumerate(grain.depths[:place]):
+        is_last = at == len(grain.depths) - 1
+        if (at in grain.others) and not (at in outer.others and outer.depths[at] == depth):
+            return False
+        if not is_last and (at in outer.others) != (at in grain.others):
+            return False
+        if outer.depths[at] < depth or (not is_last and outer.depths[at] != depth):
+            return False
+    return True
 
 
 def _set_for(sets: list[Kept], outer: AxisGrain) -> Kept | None:

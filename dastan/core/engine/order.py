@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -11,7 +11,7 @@ import numpy as np
 from dastan.core.analysis.document import AxisName, Order
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.grains import AxisGrain, Placement, ancestors
-from dastan.core.model.members import rank_of_key
+from dastan.core.model.members import LevelMembers, rank_of_key
 from dastan.core.values import Values
 
 _LAST = np.iinfo(np.int64).max
@@ -128,7 +128,8 @@ class _Ranks:
         above = grain.at(self._place, depth)
         entries = self._axis.entries_of(above, np.column_stack([codes[:, : self._place], own]))
         ranks = self._value_ranks(above)
-        return np.where(entries >= 0, ranks[entries], _PASSED)
+        passed = _PASSED - len(self._placement.members.levels[depth]) + own.astype(np.int64)
+        return np.where(entries >= 0, ranks[entries], passed)
 
     def _value_ranks(self, grain: AxisGrain) -> np.ndarray:
         """Each entry's rank among those of a grain, by value; `(n_entries,) int64`, 0 for entries of other grains."""
@@ -155,59 +156,83 @@ def by_value(values: Values, natural: np.ndarray, descending: bool) -> np.ndarra
 
 
 def member_ranks(placement: Placement, depth: int, order: Order) -> np.ndarray:
-    """Each member's rank at a depth by its caption, key or natural order; blanks come last either way."""
+    """Each member's rank at a depth by its caption, key or natural order; blanks come last either way.
+
+    Members with the same caption or key keep their natural order.
+    """
     level = placement.members.levels[depth]
-    places = np.arange(len(level))
-    if order.by in ("natural", "measure") and not (order.by == "natural" and order.descending):
-        return places  # by a measure at a header that does not stand now: as it would stand without
-    if order.by == "caption":
-        places = np.array(sorted(places, key=lambda code: (level.captions[code].casefold(), code)), np.int64)
-    elif order.by == "key":
-        places = np.array(sorted(places, key=lambda code: (rank_of_key(level.keys[code]), code)), np.int64)
+    natural = np.arange(len(level))
+    if order.by == "measure" or (order.by == "natural" and not order.descending):
+        return natural  # by a measure at a header that does not stand now: as it would stand without
+    sort = natural if order.by == "natural" else _dense([_sort_key(level, int(code), order) for code in natural])
+    sequence = np.lexsort((natural, -sort if order.descending else sort))
     ranks = np.empty(len(level), np.int64)
-    ranks[places] = np.arange(len(level))
+    ranks[sequence] = natural
     is_blank = np.array([key is None for key in level.keys], np.bool_)
-    ranks = np.where(is_blank, _PASSED - len(level) + np.arange(len(level)), -ranks if order.descending else ranks)
-    return np.where(level.is_passed, _PASSED, ranks)
+    return np.where(is_blank, _PASSED - len(level) + natural, ranks)
+
+
+def _sort_key(level: LevelMembers, code: int, order: Order) -> tuple[object, ...]:
+    return (level.captions[code].casefold(),) if order.by == "caption" else rank_of_key(level.keys[code])
+
+
+def _dense(keys: Sequence[tuple[object, ...]]) -> np.ndarray:
+    """Equal keys have equal numbers, in ascending order of key."""
+    number = {key: place for place, key in enumerate(sorted(set(keys)))}
+    return np.array([number[key] for key in keys], np.int64)
 
 
 def _ranks_across(axis: Axis, values_at: ValuesAt) -> np.ndarray:
-    """One rank for every entry, whatever it stands under."""
+    """One rank for every entry, whatever it stands under; the rest that a limit leaves comes last."""
     place = len(axis.placements) - 1
     order = axis.placements[place].placed.order
     values = values_at(order) if order.by == "measure" else None
-    depths = np.array([[*each.depths, *[-1] * (place + 1 - len(each.depths))] for each in axis.grains], np.int64)
-    natural = _natural_position(axis, depths)
+    is_others = np.array([place in each.others for each in axis.grains], np.bool_)[axis.grain]
     if values is not None:
-        sequence = np.lexsort(
-            (
-                *natural[::-1],
-                np.where(values.present, -values.data if order.descending else values.data, 0),
-                ~values.present,
-            )
-        )
+        data = np.where(values.present, -values.data if order.descending else values.data, 0)
+        own = [~values.present, data]
+    elif order.by == "measure" or (order.by == "natural" and not order.descending):
+        own = []
     else:
-        own = np.full(len(axis), _OTHERS)
+        keys: list[tuple[object, ...]] = [(0,)] * len(axis)
+        is_blank = np.zeros(len(axis), np.bool_)
         for number, grain in enumerate(axis.grains):
-            entries = np.flatnonzero(axis.grain == number)
             if len(grain.depths) == place + 1 and place not in grain.others:
-                texts = member_ranks(axis.placements[place], grain.depths[place], order)
-                own[entries] = texts[axis.codes[entries, place]]
-        sequence = np.lexsort((*natural[::-1], own))
-    ranks = np.empty(len(axis), np.int64)
-    ranks[sequence] = np.arange(len(axis))
-    return ranks
+                level = axis.placements[place].members.levels[grain.depths[place]]
+                for entry in np.flatnonzero(axis.grain == number):
+                    code = int(axis.codes[entry, place])
+                    is_blank[entry] = level.keys[code] is None
+                    keys[entry] = (
+                        (0,) if is_blank[entry] or order.by == "natural" else (1, *_sort_key(level, code, order))
+                    )
+        dense = _dense(keys)
+        own = [is_blank, -dense if order.descending else dense]
+    natural = _natural_position(axis)
+    if order.by == "natural" and order.descending:
+        natural = [np.where(is_blank | is_others, each, -each) for each in natural]
+    sequence = np.lexsort([is_others, *own, *natural][::-1])
+    position = np.empty(len(axis), np.int64)
+    position[sequence] = np.arange(len(axis))
+    return position
 
 
-def _natural_position(axis: Axis, depths: np.ndarray) -> list[np.ndarray]:
+def _natural_position(axis: Axis) -> list[np.ndarray]:
     """Sort keys that put entries in natural order, the outermost place first."""
     keys = []
     for place, placement in enumerate(axis.placements):
-        position = np.full(len(axis), _LAST)
+        position, depth = np.full(len(axis), _LAST), np.full(len(axis), _LAST)
         for number, grain in enumerate(axis.grains):
-            if place < len(grain.depths) and place not in grain.others:
-                entries = np.flatnonzero(axis.grain == number)
-                level = placement.members.levels[grain.depths[place]]
-                position[entries] = level.first[axis.codes[entries, place]]
-        keys += [position, depths[axis.grain, place]]
+            entries = np.flatnonzero(axis.grain == number)
+            if place >= len(grain.depths) or not len(entries):
+                continue
+            own, codes = grain.depths[place], axis.codes[entries, place]
+            if place in grain.others:
+                # After the last of what stands under the same parent.
+                parent = placement.parent_depth(own)
+                if parent is not None:
+                    position[entries] = placement.members.levels[parent].last[placement.parent_of_others(codes, own)]
+            else:
+                position[entries] = placement.members.levels[own].first[codes]
+                depth[entries] = own
+        keys += [position, depth]
     return keys

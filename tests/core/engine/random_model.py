@@ -24,7 +24,9 @@ tables:
   repairs: {file: repairs.parquet}
   days: {file: days.parquet}
   fleet: {file: fleet.parquet}
+  accounts: {file: accounts.parquet}
 relationships:
+  - {from_table: taps, from_column: account_id, to_table: accounts, to_column: account, role: account}
   - {from_table: repairs, from_column: started, to_table: days, to_column: day, role: started}
   - {from_table: taps, from_column: day, to_table: days, to_column: day, role: day}
   - {from_table: fleet, from_column: day, to_table: days, to_column: day, role: day}
@@ -47,10 +49,17 @@ dimensions:
       - {name: week, key: week}
       - {name: region, key: region, table: depots}
       - {name: depot, key: depot, table: depots}
+      - {name: colour, key: colour}
     hierarchies:
       - {name: line, levels: [mode, team, line]}
       - {name: week, levels: [week_year, week]}
       - {name: area, levels: [region, depot, line]}
+      - {name: tour, levels: [mode, team, line], blanks: pass}
+      - name: picks
+        sets:
+          - {name: rails, caption: Rails, hierarchy: line, members: [[tram]]}
+          - {name: first, caption: First teams, hierarchy: line, members: [[tram, 1], [bus, 1], [bus, 2]]}
+          - {name: east, caption: East, hierarchy: area, members: [[east]]}
   - name: fare
     caption: Fare
     table: fares
@@ -62,12 +71,34 @@ dimensions:
     table: taps
     attributes: [{name: band, key: band}]
     hierarchies: [{name: band, levels: [band]}]
+  - name: account
+    caption: Account
+    table: accounts
+    key: account
+    attributes: [{name: account, key: account}]
+    hierarchies: [{name: tree, parent_child: {key: account, parent: parent}}]
   - name: calendar
     caption: Calendar
     table: days
     key: day
     attributes: [{name: year, key: year}, {name: month, key: month}, {name: day, key: day}]
     hierarchies: [{name: calendar, levels: [year, month, day]}]
+filters:
+  - {name: rails_only, caption: rails, condition: {dimension: line, hierarchy: line, members: [[tram]]}}
+  - name: cheap_or_east
+    caption: cheap or east
+    condition:
+      kind: group
+      join: any
+      parts:
+        - {dimension: fare, hierarchy: fare, members: [[a]]}
+        - {dimension: line, hierarchy: area, members: [[east]]}
+prompts:
+  - {name: which_team, caption: Which team?, type: number, values: [1]}
+roles:
+  - {name: rails, caption: Rails, conditions: [{dimension: line, hierarchy: line, members: [[tram], [null]]}]}
+  - {name: east, caption: East, elsewhere: everything, conditions: [{dimension: line, hierarchy: area, members: [[east]]}]}
+  - {name: cheap, caption: Cheap, conditions: [{dimension: fare, hierarchy: fare, action: leave_out, members: [[b]]}]}
 measures:
   - {name: boardings, caption: Boardings, table: taps, aggregate: sum, expression: boardings}
   - {name: revenue, caption: Revenue, table: taps, aggregate: sum, expression: revenue}
@@ -85,6 +116,12 @@ measures:
   - {name: delay_variance, caption: Variance, table: taps, aggregate: variance, expression: delay}
   - {name: boardings_deviation, caption: Deviation, table: taps, aggregate: deviation, expression: boardings}
   - {name: fare_each, caption: Fare each, table: taps, aggregate: ratio, numerator: revenue, denominator: boardings}
+  - {name: last_delay, caption: Last delay, table: taps, aggregate: last, expression: delay, time: calendar}
+  - {name: first_revenue, caption: First revenue, table: taps, aggregate: first, expression: revenue, time: calendar}
+  - {name: debit, caption: Debit, table: taps, aggregate: debit, expression: revenue}
+  - {name: credit, caption: Credit, table: taps, aggregate: credit, expression: revenue}
+  - {name: weighed_delay, caption: Weighed delay, table: taps, aggregate: weighted_average, expression: delay, weight: boardings}
+  - {name: cost_each, caption: Cost each, table: repairs, aggregate: ratio, numerator: repair_cost, denominator: taps}
   - {name: closing, caption: Closing, table: fleet, aggregate: balance, expression: available, time: calendar}
   - {name: first_held, caption: First, table: fleet, aggregate: balance, expression: available, time: calendar, over_time: first}
   - {name: mean_held, caption: Mean, table: fleet, aggregate: balance, expression: available, time: calendar, over_time: average}
@@ -112,7 +149,7 @@ def random_rows(seed: int) -> dict[str, list[dict[str, object]]]:
         {
             "line": f"L{number}", "mode": pick(MODES), "team": pick((1, 2, 3), 0.15),
             "week_year": pick((2024, 2025), 0.1), "week": pick((1, 2, 52), 0.1),
-            "depot_id": pick((*(each["depot"] for each in depots), 77), 0.15),
+            "depot_id": pick((*(each["depot"] for each in depots), 77), 0.15), "colour": pick(("red", "Blue"), 0.2),
         }
         for number in range(int(random.integers(1, 9)))
     ]  # fmt: skip
@@ -139,6 +176,18 @@ def random_rows(seed: int) -> dict[str, list[dict[str, object]]]:
         }
         for _ in range(int(random.integers(1, 30)))
     ]
+    # A chain keeps the tree four levels deep; the other accounts hang anywhere, some below nothing that is there.
+    accounts = [{"account": f"A{number}", "parent": f"A{number - 1}" if number else None} for number in range(4)]
+    for number in range(4, 4 + int(random.integers(0, 5))):
+        accounts.append(
+            {
+                "account": f"A{number}",
+                "parent": pick(("A0", "A1", "A2", *(f"A{each}" for each in range(4, number) if each < 6), "Z"), 0.2),
+            }
+        )
+    accounts = _shallow(accounts)
+    for tap in taps:
+        tap["account_id"] = pick((*(each["account"] for each in accounts), "Y"), 0.1)
     days = [{"day": day, "year": int(day[:4]), "month": int(day[5:7])} for day in random.permutation(DAYS).tolist()]
     dated = (*DAYS, "2031-01-01")
     for tap in taps:
@@ -156,6 +205,7 @@ def random_rows(seed: int) -> dict[str, list[dict[str, object]]]:
     ]
     return {
         "days": days,
+        "accounts": accounts,
         "fleet": fleet,
         "repairs": repairs,
         "lines": lines,
@@ -165,9 +215,20 @@ def random_rows(seed: int) -> dict[str, list[dict[str, object]]]:
     }
 
 
+def _shallow(accounts: list[dict[str, object]]) -> list[dict[str, object]]:
+    """Leaves out accounts that would make the tree deeper than four levels."""
+    parent = {each["account"]: each["parent"] for each in accounts}
+
+    def depth(account: object) -> int:
+        return 0 if account not in parent else 1 + depth(parent[account])
+
+    return [each for each in accounts if depth(each["account"]) <= 4]
+
+
 SCHEMA = {
+    "accounts": pa.schema([("account", pa.string()), ("parent", pa.string())]),
     "lines": pa.schema([("line", pa.string()), ("mode", pa.string()), ("team", pa.int64()), ("week_year", pa.int64()),
-                        ("week", pa.int64()), ("depot_id", pa.int64())]),
+                        ("week", pa.int64()), ("depot_id", pa.int64()), ("colour", pa.string())]),
     "depots": pa.schema([("depot", pa.int64()), ("region", pa.string())]),
     "repairs": pa.schema([("from_line", pa.string()), ("to_line", pa.string()), ("cost", pa.decimal128(9, 2)), ("started", pa.string()), ("ended", pa.string())]),
     "days": pa.schema([("day", pa.string()), ("year", pa.int64()), ("month", pa.int64())]),
@@ -175,7 +236,7 @@ SCHEMA = {
     "fares": pa.schema([("product", pa.int64()), ("family", pa.string())]),
     "taps": pa.schema([("line_id", pa.string()), ("product_id", pa.int64()), ("band", pa.string()),
                        ("boardings", pa.int64()), ("revenue", pa.decimal128(20, 2)), ("delay", pa.float64()),
-                       ("card", pa.int64()), ("day", pa.string())]),
+                       ("card", pa.int64()), ("day", pa.string()), ("account_id", pa.string())]),
 }  # fmt: skip
 
 

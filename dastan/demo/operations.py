@@ -16,6 +16,7 @@ INCIDENT_COUNT = 14_000
 OPEN_LINE = "14"
 OVER_PLAN_DEPOT, OVER_PLAN = "quarry_lane", 1.13
 LOSING_LINE = "f2"
+CREW = "511"
 FOREIGN_PER_CROWN = 0.137
 """The second currency, which is made up as well."""
 
@@ -74,7 +75,7 @@ def ledger(seed: int) -> pa.Table:
     parts = pa.table(
         {
             "date": pa.array(day),
-            "account_id": _text(accounts, account),
+            "account_id": _text([*accounts, CREW], _some_to_crew(accounts, account, random)),
             "depot_id": _text(depots, depot, random.random(count) < 0.18),
             "line_id": _text([each.key for each in LINES], line, random.random(count) < 0.27),
             "family_id": _text([each.lower() for each in FAMILIES], random.integers(0, 4, count), ~is_revenue),
@@ -87,6 +88,12 @@ def ledger(seed: int) -> pa.Table:
     )
     whole = pa.concat_tables([parts, closing.cast(parts.schema)]).combine_chunks()
     return whole.sort_by("date")
+
+
+def _some_to_crew(accounts: list[str], account: np.ndarray, random: np.random.Generator) -> np.ndarray:
+    """Some of what the drivers cost is posted to the account above, which so has records beside its children's."""
+    drivers = account == accounts.index("5110")
+    return np.where(drivers & (random.random(len(account)) < 0.06), len(accounts), account)
 
 
 def _closing(months: np.ndarray, accounts: list[str]) -> pa.Table:

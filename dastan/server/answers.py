@@ -10,7 +10,9 @@ from threading import Lock
 
 from dastan.core.analysis.document import Analysis
 from dastan.core.engine.answer import Answer, answer
+from dastan.core.engine.size import Budget
 from dastan.core.engine.waist import Rights
+from dastan.core.engine.watch import Watch
 from dastan.core.errors import NotFoundError
 from dastan.documents.read import write_analysis
 from dastan.server.shelf import ShelvedModel
@@ -32,12 +34,13 @@ class Asked:
 class Answers:
     """Answers by handle. A handle tells who asked, so that no one reads another's."""
 
-    def __init__(self) -> None:
+    def __init__(self, budget: Budget) -> None:
+        self._budget = budget
         self._answers: OrderedDict[str, Answer] = OrderedDict()
         self._asked: OrderedDict[str, Asked] = OrderedDict()
         self._lock = Lock()
 
-    def ask(self, document: Analysis, shelved: ShelvedModel, rights: Rights) -> tuple[str, Answer]:
+    def ask(self, document: Analysis, shelved: ShelvedModel, rights: Rights, watch: Watch) -> tuple[str, Answer]:
         """Answers a document and keeps the answer; returns its handle."""
         asked = Asked(document, shelved, rights, date.today())
         handle = hashlib.sha256(write_analysis(document) + repr((rights, asked.today)).encode()).hexdigest()[:24]
@@ -45,7 +48,7 @@ class Answers:
             self._asked[handle] = asked
             if len(self._asked) > QUESTIONS_KEPT:
                 self._asked.popitem(last=False)
-        return handle, self._answer(handle, asked)
+        return handle, self._answer(handle, asked, watch)
 
     def by_handle(self, handle: str, reader: str) -> Answer:
         """The answer again. Raises NotFoundError when the handle is too old, or another reader's."""
@@ -53,16 +56,19 @@ class Answers:
             asked = self._asked.get(handle)
         if asked is None or asked.rights.reader != reader:
             raise NotFoundError("This answer is no longer kept.", "Show the analysis again.", code="answer-gone")
-        return self._answer(handle, asked)
+        return self._answer(handle, asked, Watch())
 
-    def _answer(self, handle: str, asked: Asked) -> Answer:
+    def _answer(self, handle: str, asked: Asked, watch: Watch) -> Answer:
         with self._lock:
             found = self._answers.get(handle)
             if found is not None:
                 self._answers.move_to_end(handle)
                 return found
         source = asked.shelved.opened.source
-        made = answer(asked.document, asked.shelved.model, source, asked.rights, asked.today, asked.shelved.cache.group)
+        made = answer(
+            asked.document, asked.shelved.model, source, asked.rights, asked.today, asked.shelved.cache.group,
+            budget=self._budget, watch=watch,
+        )  # fmt: skip
         with self._lock:
             self._answers[handle] = made
             if len(self._answers) > ANSWERS_KEPT:

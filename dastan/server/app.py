@@ -19,7 +19,8 @@ from dastan.server.answers import Answers
 from dastan.server.context import Server
 from dastan.server.errors import Problem, install_errors
 from dastan.server.keeper import Keeper
-from dastan.server.routes import analyses, drafts, models, session
+from dastan.server.questions import Questions
+from dastan.server.routes import analyses, drafts, models, questions, session
 from dastan.server.settings import Settings
 from dastan.server.shelf import Shelf
 
@@ -35,7 +36,7 @@ def create_app(settings: Settings) -> FastAPI:
         migrate(connection)
     finally:
         connection.close()
-    server = Server(settings, Shelf(settings.models), Answers(), Keeper(settings.records))
+    server = Server(settings, Shelf(settings.models), Answers(settings.budget), Questions(), Keeper(settings.records))
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
@@ -55,7 +56,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.server = server
     install_errors(app)
     app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=4)
-    for each in (session, models, drafts, analyses):
+    for each in (session, models, drafts, questions, analyses):
         app.include_router(each.router)
     _serve_site(app, settings.site)
     return app

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dastan.core.analysis.captions import hierarchy_caption, level_caption
+from dastan.core.model.conditions import Prompt
 from dastan.core.model.reach import shown_hierarchies
 from dastan.server.shelf import ShelvedModel
 
@@ -47,6 +48,13 @@ class CatalogueDimension:
 
 
 @dataclass(frozen=True, slots=True)
+class CatalogueFilter:
+    name: str
+    caption: str
+    description: str
+
+
+@dataclass(frozen=True, slots=True)
 class Catalogue:
     """`notes` tell what was noticed about the data: how many records belong nowhere."""
 
@@ -55,6 +63,8 @@ class Catalogue:
     description: str
     folders: tuple[MeasureFolder, ...]
     dimensions: tuple[CatalogueDimension, ...]
+    filters: tuple[CatalogueFilter, ...]
+    prompts: tuple[Prompt, ...]
     notes: tuple[str, ...]
 
 
@@ -87,5 +97,7 @@ def catalogue_of(shelved: ShelvedModel) -> Catalogue:
         model.description,
         tuple(MeasureFolder(caption, tuple(measures)) for caption, measures in folders.items()),
         tuple(dimensions),
+        tuple(CatalogueFilter(each.name, each.caption, each.description) for each in model.filters),
+        model.prompts,
         tuple(str(each) for each in shelved.opened.notes),
     )

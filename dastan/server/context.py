@@ -21,6 +21,7 @@ from dastan.records.people import Person, Session, find_session, roles_of
 from dastan.server.answers import Answers
 from dastan.server.keeper import Keeper
 from dastan.server.passwords import hash_token
+from dastan.server.questions import Questions
 from dastan.server.settings import Settings, now
 from dastan.server.shelf import Shelf, ShelvedModel
 
@@ -42,6 +43,7 @@ class Server:
     settings: Settings
     shelf: Shelf
     answers: Answers
+    questions: Questions
     keeper: Keeper
 
 

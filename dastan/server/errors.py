@@ -12,6 +12,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
+from dastan.core.engine.watch import CancelledError
 from dastan.core.errors import (
     AppError,
     ConflictError,
@@ -31,6 +32,7 @@ STATUS: dict[type[AppError], int] = {
     ForbiddenError: 403,
     LimitError: 413,
     SourceError: 503,
+    CancelledError: 409,
 }
 
 

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+
+from dastan.core.engine.size import Budget
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,6 +19,8 @@ class Settings:
     entry: str | None = None
     entry_person: str = "you"
     session_hours: int = 24 * 14
+    budget: Budget = field(default_factory=Budget)
+    """The largest question that is answered."""
 
 
 def days_ago(days: int) -> str:

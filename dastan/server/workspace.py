@@ -11,6 +11,7 @@ from dastan.core.analysis.prompts import prompts_of
 from dastan.core.analysis.sentence import Phrase, sentence_of
 from dastan.core.analysis.steps import step_words
 from dastan.core.analysis.warnings import Warning, warnings_of
+from dastan.core.engine.watch import Watch
 from dastan.core.engine.window import Window, window_of
 from dastan.core.errors import AppError
 from dastan.core.model.conditions import Prompt
@@ -62,11 +63,11 @@ class Shown:
     took_ms: float
 
 
-def show(document: Analysis, words: str, reader: Reader, answers: Answers) -> Shown:
+def show(document: Analysis, words: str, reader: Reader, answers: Answers, watch: Watch) -> Shown:
     """Answers a document and puts it into words."""
     started = time.perf_counter()
     model = reader.shelved.model
-    handle, answer = answers.ask(document, reader.shelved, reader.rights)
+    handle, answer = answers.ask(document, reader.shelved, reader.rights, watch)
     sentence = sentence_of(document, model, reader.members, reader.seen_as)
     window = window_of(answer, 0, FIRST_ROWS, 0, FIRST_COLUMNS)
     measures = tuple(
@@ -89,11 +90,11 @@ def show(document: Analysis, words: str, reader: Reader, answers: Answers) -> Sh
     )
 
 
-def take_step(document: Analysis, gesture: Gesture, reader: Reader, answers: Answers) -> Shown:
+def take_step(document: Analysis, gesture: Gesture, reader: Reader, answers: Answers, watch: Watch) -> Shown:
     """Applies a gesture and shows the result. Raises without changing anything where it cannot be."""
     model = reader.shelved.model
     words = step_words(document, gesture, model, reader.members)
-    return show(apply_gesture(document, gesture, model), words, reader, answers)
+    return show(apply_gesture(document, gesture, model), words, reader, answers, watch)
 
 
 def find_unavailable(document: Analysis, model: SemanticModel) -> Unavailable:

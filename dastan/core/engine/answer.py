@@ -20,7 +20,9 @@ from dastan.core.engine.measures import grouped_values, measure_values, parts_of
 from dastan.core.engine.openings import open_masks
 from dastan.core.engine.order import Totals, arrange
 from dastan.core.engine.plan import Shape
+from dastan.core.engine.size import Budget
 from dastan.core.engine.waist import Conditions, Groups, LevelRef, Request, Rights, Source
+from dastan.core.engine.watch import Watch
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.values import Values, joined, widened
 
@@ -49,17 +51,23 @@ def answer(
     rights: Rights,
     today: date,
     group: Callable[[Request], Groups] | None = None,
+    *,
+    budget: Budget = Budget(),
+    watch: Watch | None = None,
 ) -> Answer:
     """Answers a document: filters, conditions on measures, limits; then group, calculate, order, lay out.
 
     Args:
         today: what moving periods are counted from.
         group: may stand in for the source's own, as a cache of groups does.
-    Raises: NotFoundError, InputError (the document does not fit the model), LimitError.
+        budget: the largest question that is answered.
+        watch: follows the question, and may take it back.
+    Raises: NotFoundError, InputError (the document does not fit the model), LimitError (before anything is
+        grouped, where the question is too large), CancelledError.
     """
     check_document(document, model)
     measures = tuple(shown_measure(each, model) for each in document.question.measures)
-    questioner = Questioner(document, model, source, rights, today, group or source.group)
+    questioner = Questioner(document, model, source, rights, today, group or source.group, budget, watch or Watch())
     shape = Shape(_limited(document, questioner, "rows"), _limited(document, questioner, "columns"))
     facts = ask_facts(questioner, measures, shape)
     rows, columns = (_axis(axis, facts, shape, questioner) for axis in ("rows", "columns"))

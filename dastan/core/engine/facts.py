@@ -17,8 +17,10 @@ from dastan.core.engine.filters import Circumstances, condition_of, reached_by
 from dastan.core.engine.grains import AxisGrain, Placement, ancestors, axis_grains, seen_codes
 from dastan.core.engine.limits import AxisLimits
 from dastan.core.engine.measures import base_aggregates, grouped_values, measure_values, parts_of
-from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs
+from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs, part_count
+from dastan.core.engine.size import Budget, Size, refuse_beyond, size_of_fact
 from dastan.core.engine.waist import Conditions, Groups, GroupSet, LevelRef, Request, Rights, Source
+from dastan.core.engine.watch import Watch
 from dastan.core.errors import InputError
 from dastan.core.model.conditions import Condition as Written
 from dastan.core.model.conditions import LevelName, MeasureFilter, leaves_of
@@ -74,12 +76,16 @@ class Questioner:
         rights: Rights,
         today: date,
         group: Callable[[Request], Groups],
+        budget: Budget,
+        watch: Watch,
     ) -> None:
         self.document = document
         self.model = model
         self.source = source
         self.rights = rights
-        self.group = group
+        self.group = watch.watched(group)
+        self.budget = budget
+        self.watch = watch
         self._circumstances = Circumstances(
             model, today, Answers(document.question, model), self._newest, self._fulfilling
         )
@@ -176,7 +182,8 @@ def ask_facts(questioner: Questioner, measures: tuple[Measure, ...], shape: Shap
             alike.setdefault(questioner.records_of(part), {})[part.name] = part
     rows, columns = shape.rows.placements, shape.columns.placements
     pairs = [PairOfGrains(*each) for each in product(axis_grains(rows), axis_grains(columns))]
-    facts = []
+    asked_of: list[tuple[Asked, tuple[Measure, ...], dict[PairOfGrains, Conditions]]] = []
+    size = Size(0, 0, 0.0)
     for records, own in alike.items():
         reached = questioner.reached(records.grain)
         wanted = [base for each in own.values() for base in base_aggregates(each)]
@@ -188,13 +195,19 @@ def ask_facts(questioner: Questioner, measures: tuple[Measure, ...], shape: Shap
             for pair in pairs
             if all(reached(each) for each in shape.dimensions(pair))
         }
-        groups = group_pairs(shown, shape, asked, questioner.group)
+        size += size_of_fact(shape, shown, aggregates, questioner.source.record_count(records.grain))
+        asked_of.append((asked, tuple(own.values()), shown))
+    refuse_beyond(size, questioner.budget, shape)
+    questioner.watch.expect(sum(part_count(asked.aggregates, len(shown)) for asked, _, shown in asked_of))
+    facts = []
+    for asked, own_measures, shown in asked_of:
+        groups = group_pairs(shown, shape, asked, questioner.group, questioner.watch)
         codes = {pair: shape.axis_codes(pair, each.codes, len(each)) for pair, each in groups.items()}
         facts.append(
             Fact(
-                records.grain,
-                tuple(own.values()),
-                aggregates,
+                asked.grain,
+                own_measures,
+                asked.aggregates,
                 groups,
                 {pair: each for pair, (each, _) in codes.items()},
                 {pair: each for pair, (_, each) in codes.items()},

@@ -18,6 +18,7 @@ from dastan.core.engine.grains import AxisGrain, Placement, axis_codes, grouped_
 from dastan.core.engine.grouping import group_rows
 from dastan.core.engine.limits import AxisLimits
 from dastan.core.engine.waist import Conditions, Groups, MemberSet, Request, Rights
+from dastan.core.engine.watch import Watch
 from dastan.core.model.reach import Grain
 
 WHOLE_LIMIT = 1_000_000
@@ -75,7 +76,11 @@ class Asked:
 
 
 def group_pairs(
-    pairs: Mapping[PairOfGrains, Conditions], shape: Shape, asked: Asked, group: Callable[[Request], Groups]
+    pairs: Mapping[PairOfGrains, Conditions],
+    shape: Shape,
+    asked: Asked,
+    group: Callable[[Request], Groups],
+    watch: Watch,
 ) -> dict[PairOfGrains, Groups]:
     """The groups of every pair, with as few requests as roll-up allows.
 
@@ -83,10 +88,11 @@ def group_pairs(
     Args:
         pairs: each with what holds for its records beside the common condition.
         group: answers one request, as a source does.
+        watch: is told of each pair.
     """
     ordered = sorted(pairs, key=lambda each: -_room(shape, each))
     parts = [
-        _group_alike(ordered, pairs, shape, replace(asked, aggregates=alike), group, rolls_up)
+        _group_alike(ordered, pairs, shape, replace(asked, aggregates=alike), group, rolls_up, watch)
         for rolls_up in (True, False)
         if (alike := tuple(each for each in asked.aggregates if each.rolls_up == rolls_up))
     ]
@@ -98,6 +104,11 @@ def group_pairs(
     return answers
 
 
+def part_count(aggregates: tuple[BaseAggregate, ...], pairs: int) -> int:
+    """How many parts the watch is told of."""
+    return pairs * len({each.rolls_up for each in aggregates})
+
+
 def _group_alike(
     pairs: list[PairOfGrains],
     more: Mapping[PairOfGrains, Conditions],
@@ -105,10 +116,12 @@ def _group_alike(
     asked: Asked,
     group: Callable[[Request], Groups],
     rolls_up: bool,
+    watch: Watch,
 ) -> dict[PairOfGrains, Groups]:
     answers: dict[PairOfGrains, Groups] = {}
     whole: list[PairOfGrains] = []
     for pair in pairs:
+        watch.note_done()
         finer = [each for each in whole if more[each] == more[pair] and _is_finer(shape, each, pair)]
         if rolls_up and finer:
             smallest = min(finer, key=lambda each: len(answers[each]))

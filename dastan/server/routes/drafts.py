@@ -37,6 +37,7 @@ from dastan.server.workspace import Shown, show, take_step
 router = APIRouter(tags=["drafts"])
 
 LARGEST_WINDOW = 400
+QuestionName = Annotated[str | None, Query(description="A name by which to follow the question, or take it back.")]
 UNTOUCHED_DAYS = 7
 """An opened draft without a step is forgotten after this long."""
 
@@ -135,20 +136,36 @@ def discard(id: str, connection: ConnectionDep, person: PersonDep) -> None:
 
 
 @router.post("/api/drafts/{id}/steps", response_model=Shown)
-def step(id: str, asked: StepIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Response:
+def step(
+    id: str,
+    asked: StepIn,
+    server: ServerDep,
+    connection: ConnectionDep,
+    person: PersonDep,
+    question: QuestionName = None,
+) -> Response:
     draft = find_draft(connection, person.id, id)
     reader = reader_of(person, server.shelf.get(draft.model), connection)
-    shown = take_step(asked.document, asked.gesture, reader, server.answers)
+    with server.questions.asked(person.id, question) as watch:
+        shown = take_step(asked.document, asked.gesture, reader, server.answers, watch)
     kept = DraftStep(asked.number + 1, shown.words, shown.text, write_analysis(shown.document).decode())
     server.keeper.keep(lambda records: keep_step(records, id, kept, now()))
     return Response(orjson.dumps(shown), media_type="application/json")
 
 
 @router.post("/api/drafts/{id}/position", response_model=Shown)
-def position(id: str, asked: PositionIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Response:
+def position(
+    id: str,
+    asked: PositionIn,
+    server: ServerDep,
+    connection: ConnectionDep,
+    person: PersonDep,
+    question: QuestionName = None,
+) -> Response:
     draft = find_draft(connection, person.id, id)
     reader = reader_of(person, server.shelf.get(draft.model), connection)
-    shown = show(asked.document, "", reader, server.answers)
+    with server.questions.asked(person.id, question) as watch:
+        shown = show(asked.document, "", reader, server.answers, watch)
     server.keeper.keep(lambda records: move_draft(records, id, asked.number, now()))
     return Response(orjson.dumps(shown), media_type="application/json")
 

@@ -20,6 +20,7 @@ from dastan.core.analysis.gestures import (
     TakeMeasure,
     apply_gesture,
 )
+from dastan.core.analysis.limit_words import limits_in_force
 from dastan.core.analysis.offers import Thing, offers_for
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.analysis.steps import step_words
@@ -67,9 +68,9 @@ def test_every_measure_dimension_and_filter_has_a_phrase_of_its_own(document: An
     assert [each.measure for each in phrases if each.kind == "measure"] == [each.measure for each in question.measures]
     placed = [each.hierarchy for each in (*question.rows, *question.columns)]
     assert [each.hierarchy for each in phrases if each.kind == "dimension"] == placed
-    assert sorted(each.hierarchy or "" for each in phrases if each.kind == "filter") == sorted(
-        each.hierarchy for each in question.filters
-    )
+    assert sorted(each.at or 0 for each in phrases if each.kind == "filter") == list(range(len(question.filters)))
+    shown = [limit for each in (*question.rows, *question.columns) for limit in limits_in_force(each, SOURCE.model)]
+    assert [each.level for each in phrases if each.kind == "limit"] == [each.level for each in shown]
 
 
 @pytest.mark.parametrize(

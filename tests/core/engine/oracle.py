@@ -511,13 +511,16 @@ class Oracle:
                 inner = self._children(axis, outer, place, member, depth + 1)
             else:
                 inner = self._branches(axis, header, place + 1)
-            if _has_any(inner) or self._stands(axis, header, placed):
-                found.append(Node(header, inner))
+            # What is below an open member brings it in. What is broken down has to stand by itself, or by records.
+            holds = _has_records(inner) or (self._is_open(hierarchy, member) and _has_any(inner))
+            is_real = self._is_real(axis, header) or _has_records(inner)
+            if is_real or holds or self._is_forced(placed, member):
+                found.append(Node(header, inner, has_records=is_real))
         if any((at, at_depth) == (place, depth) and limit.others for at, at_depth, limit in self._limits(axis)):
             rest = (*outer, (hierarchy, (OTHERS, depth, *path)))
             inner = self._branches(axis, rest, place + 1)
-            if self._is_allowed(axis, rest) and self._stands(axis, rest, placed):
-                found.append(Node(rest, inner))
+            if self._is_allowed(axis, rest) and self._is_real(axis, rest):
+                found.append(Node(rest, inner, has_records=True))
         return found
 
     def _sorted(self, axis: AxisName, nodes: list[Node], order: Order | None) -> list[Node]:
@@ -593,16 +596,12 @@ class Oracle:
             return ()
         return header if header in _all(self._branches(other, (), 0)) else None
 
-    def _stands(self, axis: AxisName, header: Header, placed: PlacedDimension) -> bool:
-        """Whether a header has anything of its own, or is shown without."""
-        hierarchy, path = header[-1]
-        if (
-            placed.all_members
-            and not is_others(path)
-            and path[-1] is not None
-            and path in self._forced(placed, len(path) - 1)
-        ):
-            return True
+    def _is_forced(self, placed: PlacedDimension, path: MemberPath) -> bool:
+        """Whether a member is shown without records."""
+        return placed.all_members and path[-1] is not None and path in self._forced(placed, len(path) - 1)
+
+    def _is_real(self, axis: AxisName, header: Header) -> bool:
+        """Whether a header has records of its own."""
         return any(self.has_records(fact, where, axis, header) for fact, where in self.facts)
 
     def _has_records(self, fact: str, where: str, axis: AxisName, header: Header) -> bool:
@@ -742,6 +741,11 @@ class Node:
     header: Header
     below: list[Node]
     is_passed: bool = False
+    has_records: bool = False
+
+
+def _has_records(nodes: list[Node]) -> bool:
+    return any(each.has_records or _has_records(each.below) for each in nodes)
 
 
 def _has_any(nodes: list[Node]) -> bool:

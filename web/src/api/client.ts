@@ -11,6 +11,7 @@ export class ApiError extends Error {
     message: string,
     readonly hint: string,
     readonly status: number,
+    readonly details: Record<string, unknown> = {},
   ) {
     super(message)
   }
@@ -51,5 +52,6 @@ export async function body<T>(reply: Promise<Reply<T>>): Promise<T> {
     problem?.detail ?? `The server answered ${response.status}.`,
     problem?.hint ?? 'Try again.',
     response.status,
+    problem?.details ?? {},
   )
 }

@@ -160,6 +160,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/questions/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Progress */
+        get: operations["questions-progress"];
+        put?: never;
+        post?: never;
+        /** Cancel */
+        delete: operations["questions-cancel"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/library": {
         parameters: {
             query?: never;
@@ -333,6 +351,10 @@ export interface components {
             folders: components["schemas"]["MeasureFolder"][];
             /** Dimensions */
             dimensions: components["schemas"]["CatalogueDimension"][];
+            /** Filters */
+            filters: components["schemas"]["CatalogueFilter"][];
+            /** Prompts */
+            prompts: components["schemas"]["Prompt"][];
             /** Notes */
             notes: string[];
         };
@@ -348,6 +370,15 @@ export interface components {
             synonyms: string[];
             /** Hierarchies */
             hierarchies: components["schemas"]["CatalogueHierarchy"][];
+        };
+        /** CatalogueFilter */
+        CatalogueFilter: {
+            /** Name */
+            name: string;
+            /** Caption */
+            caption: string;
+            /** Description */
+            description: string;
         };
         /** CatalogueHierarchy */
         CatalogueHierarchy: {
@@ -1163,6 +1194,16 @@ export interface components {
             details: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Progress
+         * @description How many of the parts of a question are answered.
+         */
+        Progress: {
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
         };
         /**
          * Prompt
@@ -2081,7 +2122,10 @@ export interface operations {
     };
     "drafts-step": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description A name by which to follow the question, or take it back. */
+                question?: string | null;
+            };
             header?: never;
             path: {
                 id: string;
@@ -2116,7 +2160,10 @@ export interface operations {
     };
     "drafts-position": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description A name by which to follow the question, or take it back. */
+                question?: string | null;
+            };
             header?: never;
             path: {
                 id: string;
@@ -2173,6 +2220,66 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Window"];
                 };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "questions-progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Progress"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "questions-cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What went wrong, and what to do. */
             default: {

@@ -13,6 +13,10 @@ import CataloguePanel from './catalogue/CataloguePanel.vue'
 import { useDropMonitor } from './dragging'
 import SaveSlip from './keeping/SaveSlip.vue'
 import ShareSlip from './keeping/ShareSlip.vue'
+import PromptSlip from './PromptSlip.vue'
+import WaitLine from './WaitLine.vue'
+import WarningLine from './WarningLine.vue'
+import { useAsking } from './asking'
 import MemberPicker from './members/MemberPicker.vue'
 import SentenceBar from './sentence/SentenceBar.vue'
 import { useWorkspace } from './store'
@@ -26,6 +30,7 @@ const session = useSession()
 const problem = useProblem()
 const router = useRouter()
 const menu = useThingMenu()
+const asking = useAsking()
 const isFolded = useStorage('dastan-catalogue-folded', false)
 const slip = ref<'' | 'save' | 'copy' | 'share'>('')
 useDropMonitor()
@@ -91,6 +96,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       </template>
     </TopStrip>
     <SentenceBar />
+    <WarningLine />
     <div class="middle">
       <CataloguePanel v-if="!isFolded" @fold="isFolded = true" />
       <v-btn v-else class="unfold" :icon="mdiChevronDoubleRight" size="24" aria-label="Unfold the catalogue" title="Unfold the catalogue" @click="isFolded = false" />
@@ -100,6 +106,10 @@ useEventListener('keydown', (event: KeyboardEvent) => {
           <p class="soft">The model has changed since this analysis was saved. Nothing of it is lost.</p>
           <v-btn variant="flat" color="primary" @click="workspace.act({ kind: 'drop_missing' })">Open without it</v-btn>
         </div>
+        <div v-else-if="workspace.unanswered.length" class="notice">
+          <p class="first">It asks you something first.</p>
+          <v-btn variant="flat" color="primary" @click="asking.ask(workspace.unanswered)">Answer</v-btn>
+        </div>
         <template v-else-if="workspace.shown">
           <EmptySheet v-if="isBare" />
           <div v-else-if="holdsNothing" class="notice">
@@ -108,10 +118,15 @@ useEventListener('keydown', (event: KeyboardEvent) => {
           </div>
           <CrosstabTable v-else :shown="workspace.shown" />
         </template>
+        <WaitLine />
       </main>
     </div>
     <TrailBar />
     <ThingMenu />
+    <template v-if="asking.prompt">
+      <MemberPicker v-if="asking.prompt.type === 'members'" :key="asking.prompt.name" :picking="asking.picking!" :prompt="asking.prompt" @close="asking.close" />
+      <PromptSlip v-else :key="asking.prompt.name" :prompt="asking.prompt" />
+    </template>
     <MemberPicker v-if="menu.picking" :picking="menu.picking" @close="menu.stopPicking" />
     <SaveSlip v-if="slip === 'save' || slip === 'copy'" :as-copy="slip === 'copy'" @close="slip = ''" />
     <ShareSlip v-if="slip === 'share' && opened" :analysis="opened" @close="slip = ''" />

@@ -1,8 +1,9 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import { GET, POST, body } from '@/api/client'
+import { ApiError, GET, POST, body } from '@/api/client'
 import type { Analysis, Catalogue, Gesture, OpenDraft, Shown } from '@/api/types'
 import { useProblem } from '@/shell/problem'
+import { useWaiting } from './waiting'
 
 interface Step {
   words: string
@@ -19,6 +20,8 @@ export const useWorkspace = defineStore('workspace', () => {
   const savedPosition = ref<number | null>(null)
   const shown = shallowRef<Shown | null>(null)
   const missing = ref('')
+  const unanswered = ref<string[]>([])
+  const { waiting, follow, takeBack } = useWaiting()
   const roundTripMs = ref(0)
   const keptAt = ref('')
   // Each request carries the revision it was sent at; an answer to an older one is dropped.
@@ -47,7 +50,10 @@ export const useWorkspace = defineStore('workspace', () => {
 
   /** Does one thing after the other, so that quick hands never lose a step. */
   function enqueue(task: () => Promise<void>): Promise<void> {
-    queue = queue.then(task).catch(problem.tell)
+    queue = queue.then(task).catch((error: unknown) => {
+      // A question that was taken back leaves everything as it was, and there is nothing to tell.
+      if (!(error instanceof ApiError) || error.code !== 'cancelled') problem.tell(error)
+    })
     return queue
   }
 
@@ -57,7 +63,10 @@ export const useWorkspace = defineStore('workspace', () => {
       const mine = ++revision
       const started = performance.now()
       const asked = { number: position.value, document: document.value, gesture }
-      const answer = await body(POST('/api/drafts/{id}/steps', { params: { path: { id: draft.value.id } }, body: asked }))
+      const path = { id: draft.value.id }
+      const answer = await follow((question) =>
+        body(POST('/api/drafts/{id}/steps', { params: { path, query: { question } }, body: asked })),
+      )
       steps.value = [...steps.value.slice(0, position.value + 1), { words: answer.words, document: answer.document }]
       if (savedPosition.value !== null && savedPosition.value > position.value) savedPosition.value = null
       position.value += 1
@@ -73,14 +82,17 @@ export const useWorkspace = defineStore('workspace', () => {
       const started = performance.now()
       try {
         const asked = { number, document: step.document }
-        const answer = await body(
-          POST('/api/drafts/{id}/position', { params: { path: { id: draft.value.id } }, body: asked }),
+        const path = { id: draft.value.id }
+        const answer = await follow((question) =>
+          body(POST('/api/drafts/{id}/position', { params: { path, query: { question } }, body: asked })),
         )
         position.value = number
         if (mine === revision) take(answer, started)
       } catch (error) {
-        missing.value = error instanceof Error && 'code' in error && error.code === 'missing-name' ? error.message : ''
-        if (!missing.value) throw error
+        const code = error instanceof ApiError ? error.code : ''
+        missing.value = code === 'missing-name' ? (error as ApiError).message : ''
+        unanswered.value = code === 'prompt-unanswered' ? [String((error as ApiError).details.prompt)] : []
+        if (!missing.value && !unanswered.value.length) throw error
         position.value = number
         shown.value = null
       }
@@ -90,6 +102,7 @@ export const useWorkspace = defineStore('workspace', () => {
   function take(answer: Shown, started: number): void {
     shown.value = answer
     missing.value = ''
+    unanswered.value = []
     roundTripMs.value = performance.now() - started
     keptAt.value = new Date().toISOString()
   }
@@ -110,7 +123,7 @@ export const useWorkspace = defineStore('workspace', () => {
   }
 
   return {
-    draft, catalogue, steps, position, shown, missing, roundTripMs, keptAt, document, canUndo, canRedo, isSaved,
+    draft, catalogue, steps, position, shown, missing, unanswered, waiting, takeBack, roundTripMs, keptAt, document, canUndo, canRedo, isSaved,
     open, act, goTo, undo, redo, noteSaved,
   }
 })

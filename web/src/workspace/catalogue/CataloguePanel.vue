@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { useDragging } from '../dragging'
 import { useWorkspace } from '../store'
 import CatalogueDimension from './CatalogueDimension.vue'
+import CatalogueFilter from './CatalogueFilter.vue'
 import CatalogueMeasure from './CatalogueMeasure.vue'
 import { searchCatalogue } from './search'
 
@@ -30,6 +31,10 @@ const reasons = computed(() => workspace.shown?.unavailable)
       </template>
       <h2 v-if="found.dimensions.length" class="small-caps">Dimensions</h2>
       <CatalogueDimension v-for="dimension in found.dimensions" :key="dimension.name" :dimension="dimension" :reasons="reasons?.dimensions ?? {}" :unfolded="words.trim() !== ''" />
+      <template v-if="found.filters.length">
+        <h2 class="small-caps">Ready-made filters</h2>
+        <CatalogueFilter v-for="filter in found.filters" :key="filter.name" :filter="filter" />
+      </template>
       <details v-if="notes.length && !words" class="notes soft">
         <summary>Noticed in the data</summary>
         <p v-for="note in notes" :key="note">{{ note }}</p>

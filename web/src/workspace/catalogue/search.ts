@@ -3,6 +3,7 @@ import type { Catalogue } from '@/api/types'
 export interface Found {
   folders: Catalogue['folders']
   dimensions: Catalogue['dimensions']
+  filters: Catalogue['filters']
   isEmpty: boolean
 }
 
@@ -12,7 +13,7 @@ function holds(wanted: string, ...texts: string[]): boolean {
 
 /** The entries whose caption, description, synonyms or levels hold the words; all of them without words. */
 export function searchCatalogue(catalogue: Catalogue | null, words: string): Found {
-  if (!catalogue) return { folders: [], dimensions: [], isEmpty: false }
+  if (!catalogue) return { folders: [], dimensions: [], filters: [], isEmpty: false }
   const wanted = words.trim().toLocaleLowerCase()
   const folders = catalogue.folders
     .map((folder) => ({
@@ -29,5 +30,6 @@ export function searchCatalogue(catalogue: Catalogue | null, words: string): Fou
       ...each.hierarchies.flatMap((hierarchy) => [hierarchy.caption, ...hierarchy.levels.map((level) => level.caption)]),
     ),
   )
-  return { folders, dimensions, isEmpty: !folders.length && !dimensions.length }
+  const filters = catalogue.filters.filter((each) => holds(wanted, each.caption, each.description))
+  return { folders, dimensions, filters, isEmpty: !folders.length && !dimensions.length && !filters.length }
 }

@@ -2,13 +2,15 @@
 // Which members to keep or leave out: one slip of paper, one question.
 import { mdiMenuDown, mdiMenuRight } from '@mdi/js'
 import { computed, ref } from 'vue'
-import type { MemberPath } from '@/api/types'
+import type { MemberPath, Prompt } from '@/api/types'
+import { useAsking } from '../asking'
 import { useWorkspace } from '../store'
 import type { Picking } from '../thingMenu'
 import { keyOf, pickState, toggled } from './picks'
 import { useMemberTree } from './useMemberTree'
 
-const props = defineProps<{ picking: Picking }>()
+const props = defineProps<{ picking: Picking; prompt?: Prompt }>()
+const asking = useAsking()
 const emit = defineEmits<{ close: [] }>()
 const workspace = useWorkspace()
 const { dimension, hierarchy } = props.picking
@@ -18,13 +20,13 @@ const present = (workspace.document?.question?.filters ?? [])
   .filter((each) => each.dimension === dimension && each.hierarchy === hierarchy && !each.level && !each.prompt)
 const edited = present.find((each) => each.action === props.picking.action) ?? present[0]
 const action = ref<'keep' | 'leave_out'>(edited?.action ?? 'keep')
-const picked = ref(new Map<string, MemberPath>((edited?.members ?? []).map((path) => [keyOf(path), path])))
+const picked = ref(new Map<string, MemberPath>((props.prompt ? (asking.present?.members ?? props.prompt.members) : (edited?.members ?? [])).map((path) => [keyOf(path), path])))
 const caption = computed(() => {
   const found = workspace.catalogue?.dimensions.find((each) => each.name === dimension)
   return found?.hierarchies.find((each) => each.name === hierarchy)?.caption ?? found?.caption ?? dimension
 })
 const countWords = computed(() => (picked.value.size === 0 ? 'Nothing picked' : `${picked.value.size} picked`))
-const applyWords = computed(() => (action.value === 'keep' ? 'Keep these' : 'Leave these out'))
+const applyWords = computed(() => (props.prompt ? 'Answer' : action.value === 'keep' ? 'Keep these' : 'Leave these out'))
 
 function pick(path: MemberPath): void {
   picked.value = toggled(picked.value, path)
@@ -32,6 +34,10 @@ function pick(path: MemberPath): void {
 
 function apply(): void {
   const members = [...picked.value.values()]
+  if (props.prompt) {
+    void asking.answer([], members)
+    return
+  }
   // With both kinds of filter in force, only the edited one changes.
   const isAlone = present.length < 2
   void workspace.act({ kind: 'filter_members', dimension, hierarchy, action: action.value, members, is_alone: isAlone })
@@ -47,8 +53,8 @@ function lift(): void {
 <template>
   <v-dialog :model-value="true" width="430" @update:model-value="emit('close')">
     <v-card class="picker" :aria-label="`Members of ${caption}`">
-      <h2>{{ caption }}</h2>
-      <div class="ways" role="radiogroup" aria-label="What to do with the picked members">
+      <h2>{{ prompt?.caption ?? caption }}</h2>
+      <div v-if="!prompt" class="ways" role="radiogroup" aria-label="What to do with the picked members">
         <label><input v-model="action" type="radio" value="keep" /> keep only these</label>
         <label><input v-model="action" type="radio" value="leave_out" /> leave these out</label>
       </div>

@@ -1,21 +1,34 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Phrase } from '@/api/types'
+import type { Phrase, Thing } from '@/api/types'
 import DragThing from '../DragThing.vue'
 import LevelDots from '../LevelDots.vue'
 import { useThingMenu } from '../thingMenu'
-import { dimensionThing, measureThing } from '../things'
+import { useAsking } from '../asking'
+import { dimensionThing, filterThing, measureThing } from '../things'
+
+type Aggregate = Thing['aggregate']
 
 const props = defineProps<{ phrase: Phrase; first: boolean }>()
 const menu = useThingMenu()
+// Members are changed where they are picked; what was answered, where it is asked; the rest has a menu.
+const isMembers = computed(() => props.phrase.kind === 'filter' && !!props.phrase.dimension && !props.phrase.prompts.length)
 const thing = computed(() => {
-  const { kind, measure, dimension, hierarchy } = props.phrase
-  if (kind === 'measure' && measure) return measureThing(measure)
+  const { kind, measure, aggregate, dimension, hierarchy, at } = props.phrase
+  if (kind === 'measure' && measure) return measureThing(measure, aggregate as Aggregate)
+  if (kind === 'filter' && !isMembers.value) return at === null || at === undefined ? null : filterThing(at)
   return dimension && hierarchy ? dimensionThing(dimension, hierarchy) : null
 })
-const isFilter = computed(() => props.phrase.kind === 'filter')
-const title = computed(() => (isFilter.value ? props.phrase.details.join('\n') : undefined))
+const asking = useAsking()
+const asks = computed(() => props.phrase.prompts.length > 0)
+const clickActs = computed(() => isMembers.value || asks.value)
+const title = computed(() => (props.phrase.kind === 'filter' ? props.phrase.details.join('\n') : undefined))
 const gap = computed(() => (props.first || /^[,;.]/.test(props.phrase.text) ? '' : ' '))
+
+function act(): void {
+  if (asks.value) asking.ask(props.phrase.prompts)
+  else if (thing.value) menu.pick(thing.value, props.phrase.action)
+}
 </script>
 
 <template>
@@ -27,8 +40,8 @@ const gap = computed(() => (props.first || /^[,;.]/.test(props.phrase.text) ? ''
     :thing="thing"
     :title="title"
     :data-phrase="phrase.kind"
-    :click-acts="isFilter"
-    @act="menu.pick(thing, phrase.action)"
+    :click-acts="clickActs"
+    @act="act"
   ><span class="words">{{ phrase.text }}</span><LevelDots v-if="phrase.levels_all" class="dots" :shown="phrase.levels_shown" :all="phrase.levels_all" /><span v-if="phrase.note" class="note">{{ phrase.note }}</span></DragThing>
   <span v-else class="joining">{{ phrase.text }}</span>
 </template>

@@ -1,0 +1,112 @@
+"""How large a question is, before it is asked; one beyond its limits is refused with what to narrow."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from math import prod
+
+from dastan.core.engine.aggregates import BaseAggregate
+from dastan.core.engine.grains import Placement
+from dastan.core.engine.plan import WHOLE_LIMIT, PairOfGrains, Shape
+from dastan.core.engine.waist import Conditions
+from dastan.core.errors import LimitError
+
+_VALUE_BYTES = 9
+_CODE_BYTES = 4
+_ROW_BYTES = 40
+"""Working memory for each record that a request reads: its key, its group, and room to number them."""
+
+_STEPS_PER_SECOND = 25_000_000
+"""Records times levels and aggregates in a second, on one slow core; measured by bench/sparse.py."""
+
+
+@dataclass(frozen=True, slots=True)
+class Budget:
+    """The largest question that is answered."""
+
+    cells: int = 25_000_000
+    memory_bytes: int = 8 * 2**30
+    seconds: float = 120.0
+
+
+@dataclass(frozen=True, slots=True)
+class Size:
+    """The most that a question can come to: cells, bytes at a time, and seconds."""
+
+    cells: int
+    memory_bytes: int
+    seconds: float
+
+    def __add__(self, other: Size) -> Size:
+        memory = self.memory_bytes + other.memory_bytes
+        return Size(self.cells + other.cells, memory, self.seconds + other.seconds)
+
+
+def size_of_fact(
+    shape: Shape, pairs: Mapping[PairOfGrains, Conditions], aggregates: tuple[BaseAggregate, ...], records: int
+) -> Size:
+    """The most that one fact's part can come to: no more groups than members can make, nor than there are records."""
+    cells = memory = 0
+    steps = 0
+    for pair in pairs:
+        parts = shape.parts(pair)
+        groups = min(_room(parts), records * _overlap(parts))
+        cells += groups
+        memory += groups * (_CODE_BYTES * len(parts) + _VALUE_BYTES * len(aggregates))
+        steps += records * (1 + len(parts) + len(aggregates)) if not _rolls_up(aggregates, pair, pairs) else groups
+    return Size(cells, memory + records * _ROW_BYTES, steps / _STEPS_PER_SECOND)
+
+
+def refuse_beyond(size: Size, budget: Budget, shape: Shape) -> None:
+    """Raises LimitError for a question that would exceed its budget, naming how large it is and what to narrow."""
+    too_much = []
+    if size.cells > budget.cells:
+        too_much.append(f"up to {size.cells:,} cells, where {budget.cells:,} are the most")
+    if size.memory_bytes > budget.memory_bytes:
+        most = budget.memory_bytes / 2**30
+        too_much.append(f"up to {size.memory_bytes / 2**30:,.1f} GiB of memory, where {most:,.1f} are the most")
+    if size.seconds > budget.seconds:
+        too_much.append(f"about {size.seconds:,.0f} seconds, where {budget.seconds:,.0f} are the most")
+    if not too_much:
+        return
+    largest = sorted(_levels(shape), key=lambda each: -each[1])[:2]
+    named = " or ".join(f"{caption} ({count:,} members)" for caption, count in largest)
+    raise LimitError(
+        f"This question is too large: {'; '.join(too_much)}.",
+        f"Show a coarser level than {named}, close what is open, or keep fewer members."
+        if largest
+        else "Keep fewer records by a filter.",
+        code="too-large",
+        details={"cells": size.cells, "memory_bytes": size.memory_bytes, "seconds": round(size.seconds, 1)},
+    )
+
+
+def _room(parts: list[tuple[Placement, int]]) -> int:
+    """How many groups members can make: only those below what is open where there are very many."""
+    whole = prod(len(placement.members.levels[depth]) for placement, depth in parts)
+    if whole <= WHOLE_LIMIT:
+        return whole
+    return prod(max(int(placement.is_reached[depth].sum()), 1) for placement, depth in parts)
+
+
+def _overlap(parts: list[tuple[Placement, int]]) -> int:
+    """How often a record can count: once in each set of a list that holds it."""
+    return prod(
+        len(placement.members.levels[depth]) for placement, depth in parts if placement.members.spread is not None
+    )
+
+
+def _rolls_up(
+    aggregates: tuple[BaseAggregate, ...], pair: PairOfGrains, pairs: Mapping[PairOfGrains, Conditions]
+) -> bool:
+    finest = max(pairs, key=lambda each: sum(each.rows.depths) + sum(each.columns.depths))
+    return all(each.rolls_up for each in aggregates) and pair != finest
+
+
+def _levels(shape: Shape) -> list[tuple[str, int]]:
+    return [
+        (placement.members.levels[depth].caption, int(placement.is_reached[depth].sum()))
+        for placement in (*shape.rows.placements, *shape.columns.placements)
+        for depth in placement.seen_depths()
+    ]

@@ -1,0 +1,63 @@
+"""A question that is being answered: how far it is, and whether anybody still wants it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from threading import Event
+
+from dastan.core.engine.waist import Groups, Request
+from dastan.core.errors import AppError
+
+
+class CancelledError(AppError):
+    """Somebody took the question back."""
+
+    code = "cancelled"
+
+
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """How many of the parts of a question are answered."""
+
+    done: int
+    total: int
+
+
+class Watch:
+    """Follows one question. Made where it is asked; told and asked from any thread."""
+
+    def __init__(self) -> None:
+        self._cancelled = Event()
+        self._done = 0
+        self._total = 0
+
+    @property
+    def progress(self) -> Progress:
+        return Progress(self._done, max(self._total, self._done))
+
+    def cancel(self) -> None:
+        """Takes the question back: it ends at its next part."""
+        self._cancelled.set()
+
+    def expect(self, parts: int) -> None:
+        """Says that so many more parts are coming."""
+        self._total += parts
+
+    def note_done(self) -> None:
+        """Says that a part is answered."""
+        self._done += 1
+
+    def check(self) -> None:
+        """Raises CancelledError once the question was taken back."""
+        if self._cancelled.is_set():
+            raise CancelledError("The question was taken back.", "Nothing was changed; the table is as it was.")
+
+    def watched(self, group: Callable[[Request], Groups]) -> Callable[[Request], Groups]:
+        """The same way to group, that stops before its next request once the question was taken back."""
+
+        def grouped(request: Request) -> Groups:
+            self.check()
+            return group(request)
+
+        return grouped

@@ -1,0 +1,48 @@
+"""The questions that are being answered just now: how far each is, and how to take one back."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from threading import Lock
+
+from dastan.core.engine.watch import Progress, Watch
+from dastan.core.errors import NotFoundError
+
+
+class Questions:
+    """Watches by who asks and the name that their page gave the question."""
+
+    def __init__(self) -> None:
+        self._watches: dict[tuple[str, str], Watch] = {}
+        self._lock = Lock()
+
+    @contextmanager
+    def asked(self, reader: str, name: str | None) -> Iterator[Watch]:
+        """A watch for a question while it is being answered; without a name nobody can ask after it."""
+        watch = Watch()
+        if name is None:
+            yield watch
+            return
+        with self._lock:
+            self._watches[reader, name] = watch
+        try:
+            yield watch
+        finally:
+            with self._lock:
+                self._watches.pop((reader, name), None)
+
+    def progress(self, reader: str, name: str) -> Progress:
+        """How far a question is. Raises NotFoundError when it is answered, or another's."""
+        return self._find(reader, name).progress
+
+    def cancel(self, reader: str, name: str) -> None:
+        """Takes a question back. Raises NotFoundError when it is answered, or another's."""
+        self._find(reader, name).cancel()
+
+    def _find(self, reader: str, name: str) -> Watch:
+        with self._lock:
+            found = self._watches.get((reader, name))
+        if found is None:
+            raise NotFoundError("This question is not being answered now.", "", code="question-gone")
+        return found

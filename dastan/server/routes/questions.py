@@ -1,0 +1,20 @@
+"""Following a question that takes its time, and taking it back."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from dastan.core.engine.watch import Progress
+from dastan.server.context import PersonDep, ServerDep
+
+router = APIRouter(prefix="/api/questions", tags=["questions"])
+
+
+@router.get("/{name}")
+def progress(name: str, server: ServerDep, person: PersonDep) -> Progress:
+    return server.questions.progress(person.id, name)
+
+
+@router.delete("/{name}", status_code=204)
+def cancel(name: str, server: ServerDep, person: PersonDep) -> None:
+    server.questions.cancel(person.id, name)

@@ -1,0 +1,49 @@
+import { ref, shallowRef } from 'vue'
+import { DELETE, GET } from '@/api/client'
+
+export interface Waiting {
+  /** How many in a hundred parts are answered; 0 while that is not known. */
+  share: number
+  words: string
+}
+
+const PATIENCE_MS = 900
+const LOOK_MS = 400
+
+/** Follows a question once it takes longer than a moment, and can take it back. */
+export function useWaiting() {
+  const waiting = shallowRef<Waiting | null>(null)
+  const question = ref('')
+  let count = 0
+
+  async function follow<T>(ask: (question: string) => Promise<T>): Promise<T> {
+    const name = `${Date.now().toString(36)}-${(count += 1)}`
+    question.value = name
+    const timer = window.setInterval(() => void look(name), LOOK_MS)
+    const started = performance.now()
+    try {
+      return await ask(name)
+    } finally {
+      window.clearInterval(timer)
+      waiting.value = null
+      question.value = ''
+    }
+
+    async function look(of: string): Promise<void> {
+      if (performance.now() - started < PATIENCE_MS) return
+      const { data } = await GET('/api/questions/{name}', { params: { path: { name: of } } })
+      if (question.value !== of) return
+      const isKnown = data && data.total > 0
+      waiting.value = {
+        share: isKnown ? (100 * data.done) / data.total : 0,
+        words: isKnown ? `: ${data.done} of ${data.total} parts` : '',
+      }
+    }
+  }
+
+  function takeBack(): void {
+    if (question.value) void DELETE('/api/questions/{name}', { params: { path: { name: question.value } } })
+  }
+
+  return { waiting, follow, takeBack }
+}

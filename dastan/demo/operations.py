@@ -65,7 +65,7 @@ def ledger(seed: int) -> pa.Table:
     count = len(month)
     is_revenue = np.array([LEAF_ACCOUNTS[each][2] > 0 for each in accounts])[account]
     weight = np.array([each.weight for each in LINES])[line]
-    amount = weight * np.where(is_revenue, 9_400, 3_900) * (1 + 0.003 * month) * random.normal(1, 0.06, count)
+    amount = weight * np.where(is_revenue, 280, 117) * (1 + 0.003 * month) * random.normal(1, 0.06, count)
     amount *= np.where((depot == depots.index(OVER_PLAN_DEPOT)) & (version == 0) & ~is_revenue, OVER_PLAN, 1)
     losing = [each.key for each in LINES].index(LOSING_LINE)
     amount *= np.where((line == losing) & ~is_revenue, 6.5, 1)
@@ -103,7 +103,7 @@ def _closing(months: np.ndarray, accounts: list[str]) -> pa.Table:
     count = len(day)
     nothing = np.ones(count, np.bool_)
     is_revenue = np.array([LEAF_ACCOUNTS[each][2] > 0 for each in accounts])[account]
-    cents = (7_000_00 + 1_300_00 * account).astype(np.int64)
+    cents = (200_00 + 40_00 * account).astype(np.int64)
     return pa.table(
         {
             "date": pa.array(day),

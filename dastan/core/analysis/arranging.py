@@ -20,6 +20,7 @@ from dastan.core.analysis.gestures import (
 from dastan.core.analysis.limit_words import limit_words, limits_in_force
 from dastan.core.analysis.offer import Offer
 from dastan.core.analysis.placed import CHOICES, argument_of, shown_measure
+from dastan.core.analysis.prompts import Answers, prompts_named
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
 from dastan.core.analysis.sentence import shown_levels
 from dastan.core.analysis.warnings import makes_no_sense
@@ -68,9 +69,13 @@ def placed_arranging(document: Analysis, own: tuple[str, str], model: SemanticMo
     yield from _level_offers(document, placed, model)
 
 
-def filter_offers(document: Analysis, at: int) -> Iterator[Offer]:
+def filter_offers(document: Analysis, at: int, model: SemanticModel) -> Iterator[Offer]:
     """What can be done with a filter of any kind."""
     if at < len(document.question.filters):
+        names = tuple(dict.fromkeys(prompts_named(document.question.filters[at], model)))
+        if names:
+            caption = Answers(document.question, model).prompt(names[0]).caption
+            yield Offer(f"Answer “{caption}” anew…", "menu", asks="prompts", prompts=names)
         yield Offer("Lift this filter", "menu", None, TakeFilter(at=at))
 
 

@@ -78,7 +78,7 @@ def condition_words(condition: Condition, question: Question, model: SemanticMod
         case ReadyFilter():
             ready = next_named(model.filters, condition.name)
             inside = condition_words(ready.condition, question, model, members)
-            return ConditionWords(ready.caption, details=(ready.description or inside.text,))
+            return ConditionWords(ready.caption, _not_twice(inside.text, ready.caption), (ready.description,))
         case FilterGroup():
             parts = []
             for part in condition.parts:
@@ -113,13 +113,9 @@ def period_words(period: PeriodFilter) -> str:
     return text + (", counted from the newest data" if period.anchor == "newest" else "")
 
 
-def prompts_named(condition: Condition) -> tuple[str, ...]:
-    """The questions whose answers a condition, not a group, takes."""
-    if isinstance(condition, MemberFilter):
-        return (condition.prompt,) if condition.prompt is not None else ()
-    if isinstance(condition, AttributeFilter | MeasureFilter):
-        return tuple(each.prompt for each in condition.values if isinstance(each, PromptRef))
-    return ()
+def _not_twice(text: str, caption: str) -> str:
+    """What a ready-made filter means, unless its name says so already."""
+    return "" if text.casefold() == caption.casefold() else text
 
 
 def _offset(number: int, unit: str) -> str:

@@ -31,13 +31,14 @@ class Offer:
 
     `place` names the drop target, with `at` the gap in it; an offer in a menu only has "menu". `preview`
     holds the header and first members that would appear there. `asks` names what has to be chosen first.
-    `under` is the heading under which a menu gathers it, where it does.
+    `prompts` are the questions to ask again. `under` is the heading under which a menu gathers it, where it does.
     """
 
     words: str
     place: Literal["measures", "rows", "columns", "away", "menu"]
     at: int | None = None
     gesture: Gesture | None = None
-    asks: Literal["members"] | None = None
+    asks: Literal["members", "prompts"] | None = None
+    prompts: tuple[str, ...] = ()
     preview: tuple[str, ...] = ()
     under: str = ""

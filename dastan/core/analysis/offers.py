@@ -42,7 +42,7 @@ def offers_for(document: Analysis, thing: Thing, model: SemanticModel, members: 
     elif thing.kind == "dimension":
         found = _dimension_offers(document, thing, model, members)
     elif thing.kind == "filter":
-        found = filter_offers(document, thing.at or 0)
+        found = filter_offers(document, thing.at or 0, model)
     else:
         found = _member_offers(document, thing, model, members)
     return tuple(each for each in found if _succeeds(document, each, model))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import TypeVar
 
@@ -82,19 +83,16 @@ class Answers:
 def prompts_of(question: Question, model: SemanticModel) -> tuple[Prompt, ...]:
     """The prompts whose answers the question's conditions need, in the order in which they are met."""
     answers = Answers(question, model)
-    names: dict[str, None] = {}
-
-    def visit(condition: Condition) -> None:
-        for leaf in leaves_of(condition):
-            if isinstance(leaf, ReadyFilter):
-                visit(next_named(model.filters, leaf.name).condition)
-            if isinstance(leaf, MemberFilter) and leaf.prompt is not None:
-                names.setdefault(leaf.prompt)
-            if isinstance(leaf, AttributeFilter | MeasureFilter):
-                for value in leaf.values:
-                    if isinstance(value, PromptRef):
-                        names.setdefault(value.prompt)
-
-    for each in question.filters:
-        visit(each)
+    names = dict.fromkeys(name for each in question.filters for name in prompts_named(each, model))
     return tuple(answers.prompt(name) for name in names)
+
+
+def prompts_named(condition: Condition, model: SemanticModel) -> Iterator[str]:
+    """The prompts whose answers a condition takes, and any ready-made one inside it."""
+    for leaf in leaves_of(condition):
+        if isinstance(leaf, ReadyFilter):
+            yield from prompts_named(next_named(model.filters, leaf.name).condition, model)
+        if isinstance(leaf, MemberFilter) and leaf.prompt is not None:
+            yield leaf.prompt
+        if isinstance(leaf, AttributeFilter | MeasureFilter):
+            yield from (value.prompt for value in leaf.values if isinstance(value, PromptRef))

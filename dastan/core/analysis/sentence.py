@@ -12,10 +12,11 @@ from typing import Literal
 
 from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, listed, member_caption
 from dastan.core.analysis.checks import grains_of
-from dastan.core.analysis.condition_words import condition_words, prompts_named
+from dastan.core.analysis.condition_words import condition_words
 from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, PlacedDimension
 from dastan.core.analysis.limit_words import limit_words, limits_in_force
 from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.prompts import prompts_named
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.model.conditions import Action, Condition, MeasureFilter, MemberFilter, ReadyFilter, leaves_of
 from dastan.core.model.document import Hierarchy, SemanticModel, next_named
@@ -195,7 +196,7 @@ def _filter_phrase(each: Condition, at: int, document: Analysis, model: Semantic
         action=each.action,
         details=words.details,
         at=at,
-        prompts=tuple(name for leaf in leaves_of(each) for name in prompts_named(leaf)),
+        prompts=tuple(prompts_named(each, model)),
     )
 
 

@@ -13,7 +13,7 @@ from dastan.core.analysis.document import Analysis, AxisName, PlacedMeasure
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import Answers
 from dastan.core.engine.aggregates import BaseAggregate
-from dastan.core.engine.filters import Circumstances, condition_of, reached_by
+from dastan.core.engine.filters import Circumstances, condition_of, looks_at_measures, reached_by
 from dastan.core.engine.grains import AxisGrain, Placement, ancestors, axis_grains, seen_codes
 from dastan.core.engine.limits import AxisLimits
 from dastan.core.engine.measures import base_aggregates, grouped_values, measure_values, parts_of
@@ -23,7 +23,7 @@ from dastan.core.engine.waist import Conditions, Groups, GroupSet, LevelRef, Req
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import InputError
 from dastan.core.model.conditions import Condition as Written
-from dastan.core.model.conditions import LevelName, MeasureFilter, leaves_of
+from dastan.core.model.conditions import LevelName, MeasureFilter
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.reach import Grain, grain_of, reaches
 from dastan.core.values import Values, empty_values
@@ -92,8 +92,7 @@ class Questioner:
         plain: list[Written] = []
         measured: list[Written] = []
         for each in document.question.filters:
-            is_measured = any(isinstance(leaf, MeasureFilter) for leaf in leaves_of(each))
-            (measured if is_measured else plain).append(each)
+            (measured if looks_at_measures(each, model) else plain).append(each)
         self._filters: Conditions = self._written(plain)
         # Conditions on a measure come after all others, and look at the records that those leave.
         self.filters: Conditions = self._filters + self._written(measured)

@@ -30,6 +30,7 @@ from dastan.core.model.conditions import (
     MemberFilter,
     PeriodFilter,
     ReadyFilter,
+    leaves_of,
 )
 from dastan.core.model.conditions import Condition as Written
 from dastan.core.model.document import SemanticModel, next_named
@@ -62,6 +63,15 @@ def condition_of(written: Written, around: Circumstances) -> Condition | None:
 def reached_by(conditions: Conditions, reaches: Callable[[str], bool]) -> Conditions:
     """The conditions that bear on records which some dimensions reach; the others leave them alone."""
     return tuple(each for each in conditions if all(reaches(name) for name in dimensions_of(each)))
+
+
+def looks_at_measures(written: Written, model: SemanticModel) -> bool:
+    """Whether a condition, or a ready-made one in it, compares a measure."""
+    return any(
+        isinstance(leaf, MeasureFilter)
+        or (isinstance(leaf, ReadyFilter) and looks_at_measures(next_named(model.filters, leaf.name).condition, model))
+        for leaf in leaves_of(written)
+    )
 
 
 def _kept(written: Written, around: Circumstances) -> Condition | None:

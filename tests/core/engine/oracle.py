@@ -18,6 +18,7 @@ from dastan.core.model.conditions import (
     Condition,
     FilterGroup,
     KeyFilter,
+    LevelName,
     MeasureFilter,
     MemberFilter,
     PeriodFilter,
@@ -229,6 +230,9 @@ class Oracle:
                 return f"({pointer} IS NULL)" if state == "left_blank" else f"({pointer} IS NOT NULL AND {key} IS NULL)"
             case MeasureFilter():
                 return self._fulfilling(condition)
+            case ReadyFilter(name="busy"):
+                level = LevelName(dimension="line", hierarchy="line", level="team")
+                return self._fulfilling(MeasureFilter(measure="taps", at=(level,), operator="more", values=(2.37,)))
             case ReadyFilter(name=name):
                 return f"({sql.FILTERS[name]})"
             case FilterGroup(join=join, parts=parts):
@@ -332,7 +336,7 @@ class Oracle:
         parts = [where, self._filters(fact), sql.path_predicate(*member)]
         for place, depth, limit in self._limits(axis):
             if (place, depth) < upto[1:] and not limit.others and self._reaches(axis, place, depth, limit, fact):
-                parts.append(self._shown_by(axis, place, depth, (), fact))
+                parts.append(self._shown_by(axis, place, depth, ()))
         rows = self.query(f"SELECT {argument}, NULL, NULL FROM {sql.FACTS[fact]} WHERE {' AND '.join(parts)}")
         return sql.aggregate(kind, rows, scale)
 
@@ -394,7 +398,7 @@ class Oracle:
                 names |= {dimension(each.hierarchy) for each in placements[: place + 1]}
         return names <= REACHED[fact]
 
-    def _shown_by(self, axis: AxisName, place: int, depth: int, header: Header, fact: str) -> str:
+    def _shown_by(self, axis: AxisName, place: int, depth: int, header: Header) -> str:
         """Records that a limit shows, inside a header that does not go down to it."""
         hierarchy = self.document.question.axis(axis)[place].hierarchy
         limit = next(each for p, d, each in self._limits(axis) if (p, d) == (place, depth))
@@ -445,7 +449,7 @@ class Oracle:
                 is_above = not is_others(path) and len(path) - 1 < depth
                 shows_part = self.document.question.totals_over == "shown" and not limit.others
                 if is_above and shows_part and self._reaches(axis, place, depth, limit, fact):  # type: ignore[arg-type]
-                    parts.append(self._shown_by(axis, place, depth, header, fact))  # type: ignore[arg-type]
+                    parts.append(self._shown_by(axis, place, depth, header))  # type: ignore[arg-type]
         return " AND ".join(parts) or "1"
 
     # -- headers ----------------------------------------------------------------------------------------------
@@ -807,7 +811,7 @@ def _fulfils(value: Fraction, operator: str, wanted: tuple[object, ...]) -> bool
 def _is_measured(condition: Condition) -> bool:
     if isinstance(condition, FilterGroup):
         return any(_is_measured(each) for each in condition.parts)
-    return isinstance(condition, MeasureFilter)
+    return isinstance(condition, MeasureFilter) or (isinstance(condition, ReadyFilter) and condition.name == "busy")
 
 
 def _calendar_places(row: Header, column: Header) -> list[tuple[AxisName, int]]:

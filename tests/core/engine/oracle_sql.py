@@ -112,7 +112,7 @@ MEASURES: dict[str, tuple[str, str, str, str, int | None]] = {
 }
 RATIOS = {"fare_each": ("revenue", "boardings"), "cost_each": ("repair_cost", "taps")}
 FILTERS = {"rails_only": _TRAMS, "cheap_or_east": "(fares.family IS 'a' OR depots.region IS 'east')"}
-FILTER_DIMENSIONS = {"rails_only": {"line"}, "cheap_or_east": {"line", "fare"}}
+FILTER_DIMENSIONS = {"busy": {"line"}, "rails_only": {"line"}, "cheap_or_east": {"line", "fare"}}
 ROLES = {
     "rails": ("line", "(lines.mode IS 'tram' OR lines.mode IS NULL)", "nothing"),
     "east": ("line", "depots.region IS 'east'", "everything"),

@@ -85,6 +85,14 @@ dimensions:
     hierarchies: [{name: calendar, levels: [year, month, day]}]
 filters:
   - {name: rails_only, caption: rails, condition: {dimension: line, hierarchy: line, members: [[tram]]}}
+  - name: busy
+    caption: busy
+    condition:
+      kind: measure
+      measure: taps
+      at: [{dimension: line, hierarchy: line, level: team}]
+      operator: more
+      values: [{prompt: busy_from}]
   - name: cheap_or_east
     caption: cheap or east
     condition:
@@ -94,6 +102,7 @@ filters:
         - {dimension: fare, hierarchy: fare, members: [[a]]}
         - {dimension: line, hierarchy: area, members: [[east]]}
 prompts:
+  - {name: busy_from, caption: How many?, type: number, values: [2.37]}
   - {name: which_team, caption: Which team?, type: number, values: [1]}
 roles:
   - {name: rails, caption: Rails, conditions: [{dimension: line, hierarchy: line, members: [[tram], [null]]}]}

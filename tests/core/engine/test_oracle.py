@@ -140,7 +140,7 @@ def leaf_conditions(draw: st.DrawFn, in_group: bool) -> Condition:
                 action=action,
             )
         case "ready":
-            return ReadyFilter(name=draw(st.sampled_from(["rails_only", "cheap_or_east"])), action=action)
+            return ReadyFilter(name=draw(st.sampled_from(["rails_only", "cheap_or_east", "busy"])), action=action)
         case _:
             measure = draw(st.sampled_from(["boardings", "taps", "cards", "delay_average", "repairs"]))
             one, other = draw(
@@ -241,7 +241,7 @@ def analyses(draw: st.DrawFn) -> Analysis:
                 all_members=chance(draw, 8),
                 limits=tuple(draw(limits(each, one)) for one in limited),
                 totals=draw(st.sampled_from(["before", "after", "none"])) if chance(draw, 4) else None,
-            )  # fmt: skip
+            )
         )
     names = draw(st.lists(st.sampled_from(MEASURE_NAMES), min_size=1, max_size=4, unique=True))
     measures = [PlacedMeasure(measure=each) for each in names]
@@ -324,7 +324,8 @@ def compare(seed: int, document: Analysis, roles: tuple[str, ...] = ()) -> None:
     try:
         result = answer(document, source.model, source, rights, TODAY)
     except InputError as error:
-        assert any(each in error.message for each in REFUSED), error
+        if not any(each in error.message for each in REFUSED):
+            raise
         return
     expected = Oracle(rows, TODAY, roles).answer(document)
     assert headers(result.rows) == expected.rows

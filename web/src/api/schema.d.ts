@@ -842,7 +842,7 @@ export interface components {
          *
          *     `place` names the drop target, with `at` the gap in it; an offer in a menu only has "menu". `preview`
          *     holds the header and first members that would appear there. `asks` names what has to be chosen first.
-         *     `under` is the heading under which a menu gathers it, where it does.
+         *     `prompts` are the questions to ask again. `under` is the heading under which a menu gathers it, where it does.
          */
         Offer: {
             /** Words */
@@ -857,7 +857,12 @@ export interface components {
             /** Gesture */
             gesture?: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["DropMissing"] | null;
             /** Asks */
-            asks?: "members" | null;
+            asks?: ("members" | "prompts") | null;
+            /**
+             * Prompts
+             * @default []
+             */
+            prompts: string[];
             /**
              * Preview
              * @default []

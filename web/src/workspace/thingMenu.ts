@@ -2,6 +2,7 @@ import { defineStore } from 'pinia'
 import { ref, shallowRef } from 'vue'
 import type { Offer, Thing } from '@/api/types'
 import { useProblem } from '@/shell/problem'
+import { useAsking } from './asking'
 import { useWorkspace } from './store'
 import { offersFor } from './things'
 
@@ -16,6 +17,7 @@ export interface Picking {
 export const useThingMenu = defineStore('thing-menu', () => {
   const workspace = useWorkspace()
   const problem = useProblem()
+  const asking = useAsking()
   const thing = shallowRef<Thing | null>(null)
   const offers = shallowRef<Offer[]>([])
   const anchor = shallowRef<HTMLElement | null>(null)
@@ -40,6 +42,7 @@ export const useThingMenu = defineStore('thing-menu', () => {
     isOpen.value = false
     if (offer.gesture) void workspace.act(offer.gesture)
     else if (offer.asks === 'members' && thing.value) pick(thing.value)
+    else if (offer.asks === 'prompts') asking.ask(offer.prompts)
   }
 
   /** Opens the member picker on a hierarchy; on its filter of one kind, where it has both. */

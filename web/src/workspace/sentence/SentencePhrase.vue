@@ -4,14 +4,13 @@ import type { Phrase, Thing } from '@/api/types'
 import DragThing from '../DragThing.vue'
 import LevelDots from '../LevelDots.vue'
 import { useThingMenu } from '../thingMenu'
-import { useAsking } from '../asking'
 import { dimensionThing, filterThing, measureThing } from '../things'
 
 type Aggregate = Thing['aggregate']
 
 const props = defineProps<{ phrase: Phrase; first: boolean }>()
 const menu = useThingMenu()
-// Members are changed where they are picked; what was answered, where it is asked; the rest has a menu.
+// Members are changed where they are picked; every other filter has a menu.
 const isMembers = computed(() => props.phrase.kind === 'filter' && !!props.phrase.dimension && !props.phrase.prompts.length)
 const thing = computed(() => {
   const { kind, measure, aggregate, dimension, hierarchy, at } = props.phrase
@@ -19,16 +18,8 @@ const thing = computed(() => {
   if (kind === 'filter' && !isMembers.value) return at === null || at === undefined ? null : filterThing(at)
   return dimension && hierarchy ? dimensionThing(dimension, hierarchy) : null
 })
-const asking = useAsking()
-const asks = computed(() => props.phrase.prompts.length > 0)
-const clickActs = computed(() => isMembers.value || asks.value)
 const title = computed(() => (props.phrase.kind === 'filter' ? props.phrase.details.join('\n') : undefined))
 const gap = computed(() => (props.first || /^[,;.]/.test(props.phrase.text) ? '' : ' '))
-
-function act(): void {
-  if (asks.value) asking.ask(props.phrase.prompts)
-  else if (thing.value) menu.pick(thing.value, props.phrase.action)
-}
 </script>
 
 <template>
@@ -40,8 +31,8 @@ function act(): void {
     :thing="thing"
     :title="title"
     :data-phrase="phrase.kind"
-    :click-acts="clickActs"
-    @act="act"
+    :click-acts="isMembers"
+    @act="menu.pick(thing, phrase.action)"
   ><span class="words">{{ phrase.text }}</span><LevelDots v-if="phrase.levels_all" class="dots" :shown="phrase.levels_shown" :all="phrase.levels_all" /><span v-if="phrase.note" class="note">{{ phrase.note }}</span></DragThing>
   <span v-else class="joining">{{ phrase.text }}</span>
 </template>

@@ -1,0 +1,57 @@
+"""Asks the star, and reads the answer as people read a table."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from dastan.core.analysis.document import Analysis, Limit, PlacedDimension, PlacedMeasure, Question
+from dastan.core.engine.answer import Answer, answer
+from dastan.core.engine.waist import Rights
+from dastan.core.engine.window import window_of
+from dastan.core.model.conditions import Condition
+from dastan.sources.column_source import ColumnSource
+from tests.core.star import TODAY, star
+
+STAR = star()
+EVERYTHING = Rights("tester")
+
+
+def by(hierarchy: str, level: str, dimension: str | None = None, **more: object) -> PlacedDimension:
+    return PlacedDimension(dimension=dimension or hierarchy, hierarchy=hierarchy, level=level, **more)  # type: ignore[arg-type]
+
+
+def question(*measures: str, **parts: object) -> Analysis:
+    placed = tuple(PlacedMeasure(measure=each) for each in measures)
+    openings = parts.pop("openings", ())
+    return Analysis(model="star", question=Question(measures=placed, **parts), openings=openings)  # type: ignore[arg-type]
+
+
+def ask(document: Analysis, source: ColumnSource = STAR, rights: Rights = EVERYTHING) -> Answer:
+    return answer(document, source.model, source, rights, TODAY)
+
+
+def table(result: Answer) -> list[tuple[str, ...]]:
+    """The rows: indented caption, then the first measure's cells as text."""
+    window = window_of(result, 0, 99, 0, 99)
+    cells = window.values[0] if window.values else [[] for _ in window.rows]
+    return [
+        (" " * row.indent + row.caption, *("" if each is None else f"{each:g}" for each in values))  # type: ignore[str-format]
+        for row, values in zip(window.rows, cells, strict=True)
+    ]
+
+
+def heads(result: Answer) -> list[str]:
+    """The columns: captions from the outermost down."""
+    columns = window_of(result, 0, 1, 0, 99).columns
+    return [" › ".join(each.caption for each in column.members) or column.caption for column in columns]
+
+
+def filtered(*conditions: Condition, measure: str = "boardings") -> object:
+    """A measure's grand total under some conditions."""
+    result = ask(question(measure, filters=conditions))
+    return result.values[0].at(0) if len(result.cell_rows) else None
+
+
+def limited(placed: PlacedDimension, **limit: object) -> PlacedDimension:
+    limit.setdefault("by", PlacedMeasure(measure="boardings"))
+    return replace(placed, limits=(*placed.limits, Limit(**limit)))  # type: ignore[arg-type]

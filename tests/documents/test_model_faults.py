@@ -56,7 +56,9 @@ def test_a_fault_is_named_with_its_line_and_what_to_do(old: str, new: str, words
 
 
 def test_all_faults_are_told_at_once() -> None:
-    text = MODEL.replace("levels: [mode, line]", "levels: [modes, line]").replace("name: sold", "name: takings")
+    text = MODEL.replace("levels: [mode, line]", "levels: [modes, line]").replace(
+        "name: sales, caption", "name: takings, caption"
+    )
     assert len(faults(text)) == 2
 
 

@@ -1,4 +1,4 @@
-"""The application over a small folder, with two people, driven through HTTP."""
+"""The application over a small folder, with three people, one of whom sees only trams, driven through HTTP."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from dastan.records.database import connect
-from dastan.records.people import Person, put_person
+from dastan.records.people import Person, put_person, put_role
 from dastan.server.app import create_app
 from dastan.server.passwords import hash_password
 from dastan.server.settings import Settings
@@ -23,8 +23,9 @@ def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[FastAPI]:
     settings = Settings(records=folder / "records.db", models=(folder,), site=folder / "none", entry="open-sesame")
     application = create_app(settings)
     connection = connect(settings.records)
-    for name in ("ines", "tomas"):
+    for name in ("ines", "tomas", "oda"):
         put_person(connection, Person(name, name, name.title()), hash_password(f"{name}-secret"))
+    put_role(connection, "oda", "tickets", "trams")
     connection.close()
     yield application
     application.state.server.keeper.close()

@@ -48,6 +48,16 @@ measures:
   - {name: sold, caption: Sold, table: sales, aggregate: sum, expression: quantity}
   - {name: takings, caption: Takings, table: sales, aggregate: sum, expression: quantity * price, format: "#,##0.00", unit: cr}
   - {name: sales, caption: Sales, table: sales, aggregate: count}
+filters:
+  - {name: from_kiosks, caption: from kiosks, condition: {dimension: seller, hierarchy: seller, members: [[Kiosk]]}}
+  - name: big_lines
+    caption: big lines
+    condition:
+      {kind: measure, measure: sold, at: [{dimension: line, hierarchy: line, level: line}], operator: more, values: [{prompt: big_from}]}
+prompts:
+  - {name: big_from, caption: How many make a line big?, type: number}
+roles:
+  - {name: trams, caption: the tram desk, conditions: [{dimension: line, hierarchy: line, members: [[Tram]]}]}
 """
 
 SALES = """\

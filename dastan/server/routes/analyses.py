@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Annotated
 from uuid import uuid4
 
@@ -12,14 +12,14 @@ from pydantic import BaseModel, Field, StringConstraints
 
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.sentence import sentence_of
-from dastan.core.errors import InputError
-from dastan.documents.read import write_analysis
+from dastan.core.errors import AppError, InputError
+from dastan.documents.read import read_analysis, write_analysis
 from dastan.records import analyses as records
 from dastan.records.database import transaction
 from dastan.records.drafts import DraftSummary, find_draft, note_saved, unsaved_drafts
-from dastan.records.people import all_people
+from dastan.records.people import Person, all_people, roles_of
 from dastan.server.access import require_change, require_owner
-from dastan.server.context import ConnectionDep, PersonDep, ServerDep, reader_of
+from dastan.server.context import ConnectionDep, PersonDep, Server, ServerDep, reader_of
 from dastan.server.routes.session import PersonOut
 from dastan.server.settings import now
 
@@ -102,7 +102,10 @@ RECENT_LENGTH = 8
 @router.get("/library")
 def library(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Library:
     server.keeper.settle()
-    seen = [_entry(each) for each in records.analyses_seen_by(connection, person.id)]
+    seen = [
+        replace(_entry(each), sentence=_sentence_for(each, server, connection, person))
+        for each in records.analyses_seen_by(connection, person.id)
+    ]
     recent = sorted((each for each in seen if each.opened_at), key=lambda each: each.opened_at or "", reverse=True)
     models = tuple(
         LibraryModel(each.model.name, each.model.caption, each.model.description) for each in server.shelf.all()
@@ -114,6 +117,18 @@ def library(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> 
         tuple(recent[:RECENT_LENGTH]),
         tuple(unsaved_drafts(connection, person.id)),
     )
+
+
+def _sentence_for(saved: records.SavedAnalysis, server: Server, connection: sqlite3.Connection, person: Person) -> str:
+    """The saved sentence; for a reader whose roles hide members, one that names none of them."""
+    if not roles_of(connection, person.id, saved.model):
+        return saved.sentence
+    try:
+        reader = reader_of(person, server.shelf.get(saved.model), connection)
+        document = read_analysis(saved.document)
+        return sentence_of(document, reader.shelved.model, reader.members, reader.seen_as).text
+    except AppError:
+        return ""  # its model is not here, or no longer fits: opening it says why
 
 
 @router.get("/people")

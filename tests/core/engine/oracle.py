@@ -115,15 +115,11 @@ class Oracle:
         filters = self._filters(fact)
         condition = f"{where} AND {filters} AND {scope}"
         if kind.startswith("balance"):
-            period = sql.joined([self._member(row, column, at) for at in _calendar_places(row, column)], "AND", "1")
+            period = sql.joined([each for each in _conjuncts(scope) if _is_of_days(each)], "AND", "1")
             return self._balance(kind, condition, period)
         weight = "boardings" if fact == "taps" else "NULL"
         rows = self.query(f"SELECT {argument}, days.day, {weight} FROM {sql.FACTS[fact]} WHERE {condition}")
         return sql.aggregate(kind, rows, scale)
-
-    def _member(self, row: Header, column: Header, at: tuple[AxisName, int]) -> str:
-        header = row if at[0] == "rows" else column
-        return self._item(at[0], header, at[1])
 
     def _balance(self, kind: str, condition: str, period: str) -> Value:
         """Adds up the records of the period's last (first) loaded day, which other filters do not move."""
@@ -814,13 +810,11 @@ def _is_measured(condition: Condition) -> bool:
     return isinstance(condition, MeasureFilter) or (isinstance(condition, ReadyFilter) and condition.name == "busy")
 
 
-def _calendar_places(row: Header, column: Header) -> list[tuple[AxisName, int]]:
-    return [
-        (axis, at)
-        for axis, header in (("rows", row), ("columns", column))
-        for at, (hierarchy, _) in enumerate(header)
-        if dimension(hierarchy) == "calendar"
-    ]  # type: ignore[return-value]
+def _is_of_days(predicate: str) -> bool:
+    """Whether a predicate looks at the calendar alone."""
+    return "days." in predicate and not any(
+        f"{each}." in predicate for each in ("lines", "fares", "taps", "depots", "paths")
+    )
 
 
 def _conjuncts(predicate: str) -> list[str]:

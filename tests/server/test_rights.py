@@ -1,0 +1,111 @@
+"""What a role hides stays hidden, by whatever door: cells, members, offers, and what colleagues share."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+from fastapi.testclient import TestClient
+
+from dastan.core.engine.watch import CancelledError
+from tests.server.test_server import SHOW, begin, built, save, step
+
+Enter = Callable[[str], TestClient]
+
+
+def captions(shown: dict) -> list[str]:
+    return [each["caption"] for each in shown["window"]["rows"]]
+
+
+def test_a_person_with_a_role_sees_its_records_and_the_sentence_says_so(signed_in: Enter) -> None:
+    _, everything = built(signed_in("ines"))
+    _, some = built(signed_in("oda"))
+    assert captions(everything) == ["Ferry", "Tram", "without a line", "All lines"]
+    assert captions(some) == ["Tram", "All lines"]
+    assert some["window"]["values"][0][-1] == [4]
+    assert some["text"] == "Sold by Mode, as far as the tram desk may see"
+    assert some["handle"] != everything["handle"]
+
+
+def test_lists_of_members_and_searches_show_no_more(signed_in: Enter) -> None:
+    client = signed_in("oda")
+    query = {"dimension": "line", "hierarchy": "line"}
+    top = client.get("/api/models/tickets/members", params=query).json()
+    assert [each["caption"] for each in top["members"]] == ["Tram"]
+    assert client.get("/api/models/tickets/members", params={**query, "search": "ferry"}).json()["count"] == 0
+    below = client.get("/api/models/tickets/members", params={**query, "path": '["Ferry"]'})
+    assert below.status_code == 422
+
+
+def test_offers_and_steps_name_no_hidden_member(signed_in: Enter) -> None:
+    client = signed_in("oda")
+    draft, shown = built(client)
+    thing = {"kind": "member", "dimension": "line", "hierarchy": "line", "path": ["Ferry"]}
+    offers = client.post("/api/models/tickets/offers", json={"document": shown["document"], "thing": thing}).json()
+    assert any("Ferry (not in the data)" in each["words"] for each in offers["offers"])
+    keep = {
+        "kind": "filter_members",
+        "dimension": "line",
+        "hierarchy": "line",
+        "action": "keep",
+        "members": [["Ferry"]],
+    }
+    assert "Ferry (not in the data)" in step(client, draft, 2, shown["document"], keep)["text"]
+
+
+def test_what_a_colleague_shares_is_computed_anew_with_the_readers_rights(signed_in: Enter) -> None:
+    owner = signed_in("ines")
+    draft, shown = built(owner)
+    keep = {
+        "kind": "filter_members",
+        "dimension": "line",
+        "hierarchy": "line",
+        "action": "leave_out",
+        "members": [["Ferry"]],
+    }
+    shown = step(owner, draft, 2, shown["document"], keep)
+    saved = save(owner, draft, shown)
+    owner.put(f"/api/analyses/{saved['id']}/shares", json={"shares": [{"person": "oda", "may_change": False}]})
+    reader = signed_in("oda")
+    opened = reader.post("/api/drafts", json={"analysis": saved["id"]}).json()
+    body = {"number": 0, "document": opened["steps"][0]["document"]}
+    again = reader.post(f"/api/drafts/{opened['id']}/position", json=body).json()
+    assert captions(again) == ["Tram", "All lines"]
+    listed = {each["id"]: each["sentence"] for each in reader.get("/api/library").json()["shared"]}
+    assert "not in the data" in listed[saved["id"]]
+    assert reader.get(f"/api/answers/{shown['handle']}/window").status_code == 404
+
+
+def test_a_ready_made_filter_that_asks_is_answered_and_then_shown(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    draft, shown = built(client)
+    put = {"kind": "put_filter", "condition": {"kind": "ready", "name": "big_lines"}}
+    body = {"number": 2, "document": shown["document"], "gesture": put}
+    asked = client.post(f"/api/drafts/{draft['id']}/steps", json=body)
+    assert (asked.status_code, asked.json()["code"]) == (422, "prompt-unanswered")
+    assert asked.json()["details"] == {"prompt": "big_from"}
+    catalogue = client.get("/api/models/tickets/catalogue").json()
+    assert [each["name"] for each in catalogue["prompts"]] == ["big_from"]
+    document = {**shown["document"], "question": {**shown["document"]["question"], "filters": [put["condition"]]}}
+    answer = {"kind": "answer_prompt", "answer": {"prompt": "big_from", "values": [3]}}
+    answered = step(client, draft, 2, document, answer)
+    # The shore tram sold four, the ferries two: without a line does not count as a line that sold more than three.
+    assert "lines with more than 3 Sold" in answered["text"]
+    assert answered["window"]["values"][0][-1] == [9]
+
+
+def test_a_question_can_be_asked_after_and_taken_back_only_by_who_asked(signed_in: Enter, app: object) -> None:
+    server = app.state.server  # type: ignore[attr-defined]
+    with server.questions.asked("ines", "mine") as watch:
+        watch.expect(4)
+        watch.note_done()
+        assert signed_in("ines").get("/api/questions/mine").json() == {"done": 1, "total": 4}
+        assert signed_in("tomas").get("/api/questions/mine").status_code == 404
+        assert signed_in("tomas").delete("/api/questions/mine").status_code == 404
+        assert signed_in("ines").delete("/api/questions/mine").status_code == 204
+        client = signed_in("ines")
+        draft = begin(client)
+        with pytest.raises(CancelledError):
+            watch.check()
+    assert signed_in("ines").get("/api/questions/mine").status_code == 404
+    assert step(client, draft, 0, draft["steps"][0]["document"], SHOW)["text"] == "Sold"

@@ -30,6 +30,20 @@ def test_the_documented_example_gives_the_documented_answer(tmp_path: Path) -> N
     assert sentence[1] in Path("docs/analysis.md").read_text().replace("\n", " ")
 
 
+def test_every_worked_example_of_the_contract_is_what_the_engine_answers(tmp_path: Path) -> None:
+    reader = CliRunner()
+    sheets = blocks("docs/numbers.md", "csv")
+    for name, text in zip(("taps", "lines", "incidents", "fleet"), sheets, strict=False):
+        (tmp_path / f"{name}.csv").write_text(text)
+    (tmp_path / "model.yaml").write_text(blocks("docs/numbers.md", "yaml")[0])
+    asked = blocks("docs/numbers.md", "json")
+    assert len(asked) == 12
+    for analysis, expected in zip(asked, sheets[4:], strict=True):
+        (tmp_path / "analysis.json").write_text(analysis)
+        answered = reader.invoke(app, ["query", str(tmp_path), str(tmp_path / "analysis.json")])
+        assert answered.stdout.replace("\r", "") == expected, analysis
+
+
 def test_every_screenshot_is_linked_from_the_readme() -> None:
     readme = Path("README.md").read_text()
     shots = sorted(Path("docs/screenshots").glob("*.png"))

@@ -36,7 +36,7 @@ screenshots: .venv/.test
 # More random analyses against SQLite, as many as wanted: make fuzz EXAMPLES=20000
 EXAMPLES ?= 5000
 fuzz: .venv/.test
-	DASTAN_EXAMPLES=$(EXAMPLES) $(PYTHON) -m pytest tests/core/engine/test_oracle.py
+	DASTAN_EXAMPLES=$(EXAMPLES) $(PYTHON) -m pytest -n 2 tests/core/engine/test_oracle.py
 
 # A wheel that carries the built front end.
 build: .venv/.run dastan/server/site/index.html

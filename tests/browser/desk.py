@@ -64,6 +64,16 @@ class Desk:
         what.click(button="right")
         self.page.get_by_role("menuitem", name=words, exact=True).click()
 
+    def choose_under(self, what: Locator, heading: str, words: str) -> None:
+        """Picks a line that a menu gathers under a heading."""
+        what.click(button="right")
+        self.page.get_by_role("menuitem", name=heading, exact=True).click()
+        self.page.get_by_role("menuitem", name=words, exact=True).click()
+
+    def phrase(self, text: str) -> Locator:
+        """A phrase of the sentence, to take hold of."""
+        return self.page.get_by_role("region", name="What the table shows").get_by_role("button").filter(has_text=text)
+
     def rows(self) -> list[str]:
         """The captions of the rows in sight, from the top, the grand total last."""
         return [each.strip() for each in self.page.get_by_role("rowheader").all_inner_texts()]

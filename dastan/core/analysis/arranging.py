@@ -49,10 +49,11 @@ def measure_arranging(document: Analysis, placed: PlacedMeasure, model: Semantic
         is_own = aggregate == (placed.aggregate or measure.aggregate)
         if is_own or aggregate == "percentile" or (aggregate in ("first", "last") and measure.time is None):
             continue
-        if aggregate == measure.aggregate or makes_no_sense(other, model) is not None:
+        if aggregate == measure.aggregate:
             continue
         caption = shown_measure(other, model).caption
-        yield Offer(caption, "menu", None, SetAggregate(placed=placed, aggregate=aggregate), under="Show it as")
+        under = "Show it as" if makes_no_sense(other, model) is None else "Show it as, though it says little"
+        yield Offer(caption, "menu", None, SetAggregate(placed=placed, aggregate=aggregate), under=under)
 
 
 def placed_arranging(document: Analysis, own: tuple[str, str], model: SemanticModel) -> Iterator[Offer]:

@@ -241,7 +241,9 @@ def _side_by_side(
         nothing = np.empty(0, np.int64)
         return nothing, nothing, ()
     places = [fact.rows * column_count + fact.columns for fact in facts]
-    cells = np.unique(np.concatenate(places))
+    # Sorted by hand: NumPy's own `unique` hashes whole numbers, which is ten times slower for many.
+    ordered = np.sort(np.concatenate(places))
+    cells = ordered[np.append(True, ordered[1:] != ordered[:-1])] if len(ordered) else ordered
     parts: dict[str, Values] = {}
     for fact, place in zip(facts, places, strict=True):
         at = np.searchsorted(cells, place)

@@ -12,7 +12,7 @@ const icon = computed(() => (props.cell.member?.is_open ? mdiMenuDown : mdiMenuR
 </script>
 
 <template>
-  <span class="head" :class="[cell.kind, { nowhere: cell.member?.is_nowhere }]" :title="cell.caption">
+  <span class="head" :class="[cell.kind, { nowhere: cell.member?.is_nowhere || cell.member?.is_others }]" :title="cell.caption">
     <button v-if="cell.member?.can_open" class="plain-button turn" :aria-label="toggleWords" :aria-expanded="cell.member.is_open" @click="toggle">
       <v-icon :icon="icon" size="16" />
     </button>

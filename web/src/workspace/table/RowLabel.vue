@@ -15,7 +15,7 @@ const title = computed(() => [...props.row.above, props.row.caption].join(' › 
 </script>
 
 <template>
-  <span class="label" :class="{ nowhere: row.member?.is_nowhere }" :style="{ paddingLeft: indent }" :title="title">
+  <span class="label" :class="{ nowhere: row.member?.is_nowhere || row.member?.is_others }" :style="{ paddingLeft: indent }" :title="title">
     <button v-if="row.member?.can_open" class="plain-button turn" :aria-label="toggleWords" :aria-expanded="row.member.is_open" @click="toggle">
       <v-icon :icon="icon" size="16" />
     </button>

@@ -52,6 +52,48 @@ def build(page: Page) -> None:
         page.wait_for_timeout(350)
 
 
+def narrow(page: Page, address: str) -> None:
+    """The three largest lines of each mode that are busy, the rest as others; and a remark on a sum of keys."""
+    begin(page, address, "Boardings people", "Cards seen distinct")
+    choose(page, entry(page, "Line"), "by Line")
+    phrase = page.get_by_role("region", name="What the table shows").get_by_role("button")
+    choose_under(page, phrase.filter(has_text="Mode"), "Levels", "Pass over groups")
+    choose(page, phrase.filter(has_text="Mode"), "Open every mode")
+    choose(page, entry(page, "Calendar"), "against Calendar")
+    words = "The 5 largest lines in each mode by Boardings, the rest as others"
+    choose_under(page, phrase.filter(has_text="Mode"), "Show only", words)
+    choose_under(page, phrase.filter(has_text="Cards seen"), "Show it as, though it says little", "Sum of cards seen")
+    entry(page, "the newest 4 quarters").click()
+    page.wait_for_timeout(500)
+
+
+def accounts(page: Page, address: str) -> None:
+    """Net, debit and credit by the tree of accounts, the grand total first."""
+    begin(page, address, "Net cr", "Debit cr", "Credit cr", "Operating cost in skerries sk")
+    choose(page, entry(page, "Account"), "by Account")
+    for name in ("Open Cost", "Open Staff", "Open Crew", "Open Energy", "Open Revenue", "Open Operating revenue"):
+        page.get_by_role("button", name=name, exact=True).click()
+        page.wait_for_timeout(350)
+    phrase = page.get_by_role("region", name="What the table shows").get_by_role("button")
+    choose_under(page, phrase.filter(has_text="Account"), "Totals", "Grand total in the first row")
+
+
+def begin(page: Page, address: str, *measures: str) -> None:
+    page.goto(address)
+    page.get_by_role("button", name="New analysis").click()
+    page.get_by_text("Drag a measure here to see").wait_for()
+    for caption in measures:
+        entry(page, caption).click()
+        page.wait_for_timeout(350)
+
+
+def choose_under(page: Page, what: Locator, heading: str, words: str) -> None:
+    what.click(button="right")
+    page.get_by_role("menuitem", name=heading, exact=True).click()
+    page.get_by_role("menuitem", name=words, exact=True).click()
+    page.wait_for_timeout(450)
+
+
 def save(page: Page, name: str, description: str, folder: str) -> None:
     page.get_by_role("button", name="Save", exact=True).click()
     page.get_by_label("Name").fill(name)
@@ -118,6 +160,11 @@ def main() -> None:
         page.get_by_role("rowheader").get_by_role("button", name="Metro", exact=True).click()
         page.wait_for_timeout(300)
         take(page, "menu")
+        page.keyboard.press("Escape")
+        narrow(page, address)
+        take(page, "limits")
+        accounts(page, address)
+        take(page, "accounts")
         night = open_page(browser, address, "dark")
         sign_in(night, "tomas", "night-ferry")
         night.get_by_role("link", name="Ridership by line, quarterly").first.click()

@@ -12,7 +12,7 @@ from dastan.exports.grid import captions, grid_rows, level_columns, path_text
 def write_csv(answer: Answer, file: TextIO) -> None:
     """Writes exact numbers with a point; a subtotal's deeper levels and an empty cell are left blank.
 
-    The grand total's row carries its caption in the first column.
+    The grand total's row carries its caption in the first column. Headings without figures are left out.
     """
     writer = csv.writer(file, lineterminator="\r\n")
     levels = level_columns(answer.rows)
@@ -24,6 +24,8 @@ def write_csv(answer: Answer, file: TextIO) -> None:
     ]
     writer.writerow([*names, *headers])
     for row in grid_rows(answer):
+        if answer.rows.is_heading[row.entry]:
+            continue  # the rows below repeat its caption
         texts = captions(answer.rows, row.entry)
         labels = [texts.get(each, "") for each in levels] or [answer.rows.all_caption]
         if not texts:

@@ -17,7 +17,8 @@ from dastan.core.errors import NotFoundError
 from dastan.documents.read import write_analysis
 from dastan.server.shelf import ShelvedModel
 
-ANSWERS_KEPT = 24
+KEPT_BYTES = 768 * 2**20
+"""Answers are kept up to this size together; the last one in any case."""
 QUESTIONS_KEPT = 4_000
 
 
@@ -71,6 +72,6 @@ class Answers:
         )  # fmt: skip
         with self._lock:
             self._answers[handle] = made
-            if len(self._answers) > ANSWERS_KEPT:
+            while len(self._answers) > 1 and sum(each.size_bytes for each in self._answers.values()) > KEPT_BYTES:
                 self._answers.popitem(last=False)
         return made

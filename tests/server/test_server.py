@@ -11,6 +11,7 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from dastan.core import errors
+from dastan.server import answers
 from dastan.server.errors import STATUS, status_of
 from dastan.server.openapi import openapi_document
 
@@ -114,6 +115,13 @@ def test_an_evicted_answer_is_computed_again(app: FastAPI, signed_in: Enter) -> 
     _, shown = built(client)
     app.state.server.answers._answers.clear()
     assert client.get(f"/api/answers/{shown['handle']}/window").json()["total_row"] == [[11]]
+
+
+def test_answers_are_kept_up_to_a_size_and_the_last_in_any_case(app: FastAPI, signed_in: Enter, monkeypatch) -> None:
+    monkeypatch.setattr(answers, "KEPT_BYTES", 1)
+    built(signed_in("ines"))
+    built(signed_in("tomas"))
+    assert len(app.state.server.answers._answers) == 1
 
 
 def test_every_step_is_kept_and_a_draft_opens_where_it_was(signed_in: Enter) -> None:

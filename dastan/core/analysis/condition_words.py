@@ -114,8 +114,8 @@ def period_words(period: PeriodFilter) -> str:
 
 
 def _not_twice(text: str, caption: str) -> str:
-    """What a ready-made filter means, unless its name says so already."""
-    return "" if text.casefold() == caption.casefold() else text
+    """What a ready-made filter means, beyond what its name says already."""
+    return text[len(caption) :].lstrip(" ,") if text.casefold().startswith(caption.casefold()) else text
 
 
 def _offset(number: int, unit: str) -> str:

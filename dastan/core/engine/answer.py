@@ -43,6 +43,14 @@ class Answer:
     values: tuple[Values, ...]
     newest: str | None
 
+    @property
+    def size_bytes(self) -> int:
+        """How much memory it takes, but for what it shares with others."""
+        arrays = [self.cell_rows, self.cell_columns]
+        arrays += [array for each in (self.rows, self.columns) for array in (each.grain, each.codes, each.is_heading)]
+        arrays += [array for each in self.values for array in (each.data, each.present)]
+        return sum(each.nbytes for each in arrays)
+
 
 def answer(
     document: Analysis,

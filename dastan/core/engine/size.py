@@ -12,13 +12,16 @@ from dastan.core.engine.plan import WHOLE_LIMIT, PairOfGrains, Shape
 from dastan.core.engine.waist import Conditions
 from dastan.core.errors import LimitError
 
+# Measured by bench/sparse.py and bench/gestures.py, on slow cores.
+_CELL_BYTES = 150
+"""Working memory for each cell, its headers' share included."""
 _VALUE_BYTES = 9
-_CODE_BYTES = 4
 _ROW_BYTES = 40
 """Working memory for each record that a request reads: its key, its group, and room to number them."""
 
-_STEPS_PER_SECOND = 25_000_000
-"""Records times levels and aggregates in a second, on one slow core; measured by bench/sparse.py."""
+_CELLS_PER_SECOND = 900_000
+_STEPS_PER_SECOND = 60_000_000
+"""Records times levels and aggregates in a second."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,9 +56,11 @@ def size_of_fact(
         parts = shape.parts(pair)
         groups = min(_room(parts), records * _overlap(parts))
         cells += groups
-        memory += groups * (_CODE_BYTES * len(parts) + _VALUE_BYTES * len(aggregates))
-        steps += records * (1 + len(parts) + len(aggregates)) if not _rolls_up(aggregates, pair, pairs) else groups
-    return Size(cells, memory + records * _ROW_BYTES, steps / _STEPS_PER_SECOND)
+        memory += groups * (_CELL_BYTES + _VALUE_BYTES * len(aggregates))
+        if not _rolls_up(aggregates, pair, pairs):
+            steps += records * (1 + len(parts) + len(aggregates))
+    seconds = steps / _STEPS_PER_SECOND + cells / _CELLS_PER_SECOND
+    return Size(cells, memory + records * _ROW_BYTES, seconds)
 
 
 def refuse_beyond(size: Size, budget: Budget, shape: Shape) -> None:

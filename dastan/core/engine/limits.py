@@ -137,12 +137,11 @@ def find_limits(placements: tuple[Placement, ...], totals_over: Literal["scope",
     limits = AxisLimits(placements, totals_over)
     for place, placement in enumerate(placements):
         for depth, limit in placement.limits():
-            if totals_over == "shown" or placement.is_seen[depth].any():
-                limits.kept[place, depth] = (
-                    _ranked_in_parents(limits, place, depth, limit, ask)
-                    if limit.per == "parent"
-                    else [_ranked_over_all(limits, place, depth, limit, ask)]
-                )
+            limits.kept[place, depth] = (
+                _ranked_in_parents(limits, place, depth, limit, ask)
+                if limit.per == "parent"
+                else [_ranked_over_all(limits, place, depth, limit, ask)]
+            )
     return limits
 
 

@@ -126,6 +126,23 @@ def test_the_rest_of_an_outer_level_counts_in_a_shown_total_under_each_header_by
     ]  # fmt: skip
 
 
+def test_a_limit_on_a_level_that_is_closed_bears_on_an_inner_one_over_all_the_same() -> None:
+    """Found by the oracle: what is open has no part in a number."""
+    # The largest line is L3, and product 2 alone is sold there; over all lines the smallest is product 1.
+    lines = limited(MODES, level="line", amount=1, per="whole")
+    products = limited(by("fare", "product"), level="product", amount=1, per="whole", side="smallest")
+    rows = (lines, products)
+    closed = table(ask(question("boardings", rows=rows)))
+    assert closed == [
+        ("bus", "4"),
+        (" 2", "4"),
+        ("tram", "3"),
+        ("without a line", "1"),
+        (" 2", "1"),
+        ("All of Line", "8"),
+    ]
+
+
 def test_two_limits_inside_overlapping_sets_are_refused_rather_than_guessed() -> None:
     families = limited(limited(by("fare", "family"), level="family", amount=1, others=True), level="product", amount=1)
     rows = (by("picks", "picks", "line"), families)

@@ -6,7 +6,12 @@ import time
 from dataclasses import dataclass
 
 from dastan.core.analysis.document import Analysis, PlacedMeasure
-from dastan.core.analysis.gestures import Gesture, PutDimension, PutMeasure, apply_gesture
+from dastan.core.analysis.gesture import (
+    Gesture,
+    PutDimension,
+    PutMeasure,
+)
+from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.prompts import prompts_of
 from dastan.core.analysis.sentence import Phrase, sentence_of
 from dastan.core.analysis.steps import step_words

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from dastan.core.analysis.captions import hierarchy_caption, level_caption, plural
 from dastan.core.analysis.document import AXES, Analysis, AxisName, Limit, Order, PlacedDimension, PlacedMeasure
-from dastan.core.analysis.gestures import (
+from dastan.core.analysis.gesture import (
     SetAggregate,
     SetGrandTotal,
     SetLimit,

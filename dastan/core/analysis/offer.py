@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from dastan.core.analysis.gestures import Gesture
+from dastan.core.analysis.gesture import (
+    Gesture,
+)
 from dastan.core.model.document import Aggregate
 from dastan.core.model.parts import MemberPath, Part
 

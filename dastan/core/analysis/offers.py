@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from dastan.core.analysis.arranging import filter_offers, measure_arranging, placed_arranging
 from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, member_caption
 from dastan.core.analysis.document import Analysis, AxisName, PlacedDimension, PlacedMeasure
-from dastan.core.analysis.gestures import (
+from dastan.core.analysis.gesture import (
     CloseLevel,
     CloseMember,
     FilterMembers,
@@ -20,8 +20,8 @@ from dastan.core.analysis.gestures import (
     PutMeasure,
     TakeDimension,
     TakeMeasure,
-    apply_gesture,
 )
+from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.offer import Offer, Thing
 from dastan.core.analysis.openness import is_member_open
 from dastan.core.analysis.placed import shown_measure

@@ -8,7 +8,7 @@ from typing import assert_never
 from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, listed, member_caption, plural
 from dastan.core.analysis.condition_words import condition_words
 from dastan.core.analysis.document import Analysis, Order, PlacedDimension, PlacedMeasure
-from dastan.core.analysis.gestures import (
+from dastan.core.analysis.gesture import (
     AnswerPrompt,
     CloseLevel,
     CloseMember,

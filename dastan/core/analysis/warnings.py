@@ -5,7 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dastan.core.analysis.document import Analysis, PlacedMeasure
-from dastan.core.analysis.gestures import Gesture, PutMeasure, SetAggregate
+from dastan.core.analysis.gesture import (
+    Gesture,
+    PutMeasure,
+    SetAggregate,
+)
 from dastan.core.analysis.placed import argument_of, shown_measure
 from dastan.core.analysis.resolve import find_measure
 from dastan.core.errors import FormulaError

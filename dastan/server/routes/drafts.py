@@ -12,7 +12,9 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from dastan.core.analysis.document import Analysis
-from dastan.core.analysis.gestures import Gesture
+from dastan.core.analysis.gesture import (
+    Gesture,
+)
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.window import Window, window_of
 from dastan.core.errors import AppError

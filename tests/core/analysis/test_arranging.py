@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 
 from dastan.core.analysis.document import Analysis, HeaderPath, Limit, Order, PlacedMeasure
-from dastan.core.analysis.gestures import (
+from dastan.core.analysis.gesture import (
     DropMissing,
     Gesture,
     PutDimension,
@@ -26,8 +26,8 @@ from dastan.core.analysis.gestures import (
     SwapAxes,
     TakeFilter,
     TakeMeasure,
-    apply_gesture,
 )
+from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.offer import Thing
 from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.sentence import sentence_of

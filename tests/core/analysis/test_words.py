@@ -7,7 +7,7 @@ from hypothesis import given
 
 from dastan.core.analysis.captions import listed
 from dastan.core.analysis.document import Analysis
-from dastan.core.analysis.gestures import (
+from dastan.core.analysis.gesture import (
     CloseLevel,
     FilterMembers,
     Gesture,
@@ -18,8 +18,8 @@ from dastan.core.analysis.gestures import (
     SwapAxes,
     TakeDimension,
     TakeMeasure,
-    apply_gesture,
 )
+from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.limit_words import limits_in_force
 from dastan.core.analysis.offers import Thing, offers_for
 from dastan.core.analysis.sentence import sentence_of

@@ -7,7 +7,11 @@ from decimal import Decimal
 import pytest
 
 from dastan.core.analysis.document import PlacedMeasure
-from dastan.core.analysis.gestures import PutMeasure, SetAggregate, apply_gesture
+from dastan.core.analysis.gesture import (
+    PutMeasure,
+    SetAggregate,
+)
+from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.warnings import warnings_of
 from dastan.core.engine.answer import Answer
 from dastan.core.errors import InputError

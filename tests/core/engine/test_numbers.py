@@ -7,7 +7,13 @@ from decimal import Decimal
 import numpy as np
 import pytest
 
-from dastan.core.analysis.gestures import FilterMembers, Gesture, OpenLevel, PutDimension, PutMeasure
+from dastan.core.analysis.gesture import (
+    FilterMembers,
+    Gesture,
+    OpenLevel,
+    PutDimension,
+    PutMeasure,
+)
 from dastan.core.engine.aggregates import BaseAggregate, percentile_values, reduce_values, variance_values
 from dastan.core.engine.answer import Answer, answer
 from dastan.core.engine.cache import GroupCache

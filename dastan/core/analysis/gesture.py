@@ -1,0 +1,248 @@
+"""What a gesture says: one step that a person takes, as the web sends it and a menu offers it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from dastan.core.analysis.document import AxisName, Limit, Order, PlacedMeasure
+from dastan.core.model.conditions import Condition, PromptAnswer
+from dastan.core.model.document import Aggregate
+from dastan.core.model.parts import MemberPath, Part
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PutMeasure(Part):
+    """Puts a measure in, or moves it, so that it stands before the measure now at `at` (last without)."""
+
+    measure: str
+    aggregate: Aggregate | None = None
+    percentile: float | None = None
+    at: int | None = None
+    kind: Literal["put_measure"] = "put_measure"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TakeMeasure(Part):
+    """Takes a measure away."""
+
+    measure: str
+    aggregate: Aggregate | None = None
+    percentile: float | None = None
+    kind: Literal["take_measure"] = "take_measure"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetAggregate(Part):
+    """Shows a placed measure by another aggregate, in its place; by its own without one."""
+
+    placed: PlacedMeasure
+    aggregate: Aggregate | None = None
+    percentile: float | None = None
+    kind: Literal["set_aggregate"] = "set_aggregate"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PutDimension(Part):
+    """Puts a hierarchy on an axis, or moves it there, from `level` down (from its top without)."""
+
+    dimension: str
+    hierarchy: str
+    level: str | None = None
+    axis: AxisName
+    at: int | None = None
+    kind: Literal["put_dimension"] = "put_dimension"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TakeDimension(Part):
+    """Takes a hierarchy off its axis. What was open in it waits."""
+
+    dimension: str
+    hierarchy: str
+    kind: Literal["take_dimension"] = "take_dimension"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OpenMember(Part):
+    dimension: str
+    hierarchy: str
+    path: MemberPath
+    kind: Literal["open_member"] = "open_member"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CloseMember(Part):
+    dimension: str
+    hierarchy: str
+    path: MemberPath
+    kind: Literal["close_member"] = "close_member"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OpenLevel(Part):
+    """Opens every member of a level."""
+
+    dimension: str
+    hierarchy: str
+    level: str
+    kind: Literal["open_level"] = "open_level"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CloseLevel(Part):
+    """Closes every member of a level."""
+
+    dimension: str
+    hierarchy: str
+    level: str
+    kind: Literal["close_level"] = "close_level"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FilterMembers(Part):
+    """Keeps the members, or leaves them out, in place of the hierarchy's filter of that kind.
+
+    Without members that filter is lifted. `is_alone` lifts the hierarchy's filter of the other kind as well.
+    """
+
+    dimension: str
+    hierarchy: str
+    action: Literal["keep", "leave_out"]
+    members: tuple[MemberPath, ...]
+    is_alone: bool = False
+    kind: Literal["filter_members"] = "filter_members"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PutFilter(Part):
+    """Puts a condition in; in place of the filter at `at` where one is named."""
+
+    condition: Condition
+    at: int | None = None
+    kind: Literal["put_filter"] = "put_filter"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TakeFilter(Part):
+    """Lifts the filter at a place."""
+
+    at: int
+    kind: Literal["take_filter"] = "take_filter"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetLimit(Part):
+    """Limits a level of a placed hierarchy, in place of the limit that it had; lifts it without one."""
+
+    dimension: str
+    hierarchy: str
+    level: str
+    limit: Limit | None = None
+    kind: Literal["set_limit"] = "set_limit"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetOrder(Part):
+    """Orders the members of a placed hierarchy."""
+
+    dimension: str
+    hierarchy: str
+    order: Order
+    kind: Literal["set_order"] = "set_order"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetTotals(Part):
+    """Says where a placed hierarchy's subtotals stand; as is usual on its axis without."""
+
+    dimension: str
+    hierarchy: str
+    totals: Literal["before", "after", "none"] | None = None
+    kind: Literal["set_totals"] = "set_totals"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetGrandTotal(Part):
+    """Says where an axis's grand total stands."""
+
+    axis: AxisName
+    totals: Literal["before", "after", "none"]
+    kind: Literal["set_grand_total"] = "set_grand_total"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetTotalsOver(Part):
+    """Says what totals are over where limits hide members."""
+
+    over: Literal["scope", "shown"]
+    kind: Literal["set_totals_over"] = "set_totals_over"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SkipLevel(Part):
+    """Passes over a level of a placed hierarchy, or shows it again."""
+
+    dimension: str
+    hierarchy: str
+    level: str
+    is_skipped: bool
+    kind: Literal["skip_level"] = "skip_level"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShowAllMembers(Part):
+    """Shows members without records too, or no longer."""
+
+    dimension: str
+    hierarchy: str
+    is_shown: bool
+    kind: Literal["show_all_members"] = "show_all_members"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AnswerPrompt(Part):
+    """Answers a question that the analysis or its model asks."""
+
+    answer: PromptAnswer
+    kind: Literal["answer_prompt"] = "answer_prompt"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SwapAxes(Part):
+    """Turns the table: rows become columns and columns rows. Nothing else changes."""
+
+    kind: Literal["swap_axes"] = "swap_axes"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DropMissing(Part):
+    """Takes away whatever the model no longer has, so that the rest can be answered."""
+
+    kind: Literal["drop_missing"] = "drop_missing"
+
+
+Gesture = (
+    PutMeasure
+    | TakeMeasure
+    | PutDimension
+    | TakeDimension
+    | OpenMember
+    | CloseMember
+    | OpenLevel
+    | CloseLevel
+    | FilterMembers
+    | PutFilter
+    | TakeFilter
+    | SetAggregate
+    | SetLimit
+    | SetOrder
+    | SetTotals
+    | SetGrandTotal
+    | SetTotalsOver
+    | SkipLevel
+    | ShowAllMembers
+    | AnswerPrompt
+    | SwapAxes
+    | DropMissing
+)

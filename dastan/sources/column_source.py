@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import partial
 from threading import Lock, RLock
 from typing import Literal, TypeVar
@@ -48,12 +48,11 @@ from dastan.sources.conditions import (
     dimension_mask,
     has_groups,
     has_own_mask,
-    looks_at_lists,
     row_mask,
-    spread_rows,
 )
 from dastan.sources.dimension_rows import Pointers, deepest_branch, list_of, match_keys, members_of, own_rows
 from dastan.sources.open_records import count_open, day_numbers
+from dastan.sources.scope import Scope, select_rows
 from dastan.sources.tables import TableData
 
 _T = TypeVar("_T")
@@ -61,25 +60,7 @@ _T = TypeVar("_T")
 _IN_ORDER = ("distinct", "percentile")
 """Aggregates taken over the records in order of their argument."""
 
-
-@dataclass(frozen=True, slots=True, eq=False)
-class _Scope:
-    """Rows of a fact, ascending (all where None); `lists` the set each stands in where a list repeats them."""
-
-    rows: np.ndarray | None
-    count: int
-    lists: dict[LevelRef, np.ndarray]
-
-    def of(self, values: np.ndarray) -> np.ndarray:
-        """Those of the whole fact's values that belong to the rows."""
-        return values if self.rows is None else values[self.rows]
-
-    def take(self, values: Values) -> Values:
-        return values if self.rows is None else values.take(self.rows)
-
-    def numbers(self) -> np.ndarray:
-        """The rows' own numbers."""
-        return np.arange(self.count) if self.rows is None else self.rows
+_MASKS_KEPT = 256
 
 
 class ColumnSource:
@@ -101,6 +82,7 @@ class ColumnSource:
         self._kept: dict[tuple[object, ...], object] = {}
         self._locks: dict[tuple[object, ...], RLock] = {}
         self._lock = Lock()
+        self._masks: OrderedDict[Condition, np.ndarray] = OrderedDict()
 
     def warm(self) -> None:
         """Makes ready what the first questions would otherwise wait for: codes, numbers, distinct projections."""
@@ -240,54 +222,32 @@ class ColumnSource:
             values = values.take(pa.array(rows, mask=rows >= len(values)))
         return values if own is None else values.take(pa.array(own))
 
-    def _scope(self, grain: Grain, condition: Conditions, levels: tuple[LevelRef, ...], argument: str | None) -> _Scope:
-        """The records for which every condition holds, repeated for each set that holds them where lists are asked."""
-        total = self.tables[grain.table].row_count
+    def _scope(self, grain: Grain, condition: Conditions, levels: tuple[LevelRef, ...], argument: str | None) -> Scope:
+        """The records for which every condition holds; in order of `argument` where one is given."""
 
         def dimension_rows(name: str) -> np.ndarray:
             return self._codes(grain, self.model.dimension(name), argument)
 
-        lists = {each for each in levels if self.members(each.dimension, each.hierarchy).spread is not None}
-        first = [each for each in condition if not looks_at_lists(each, lists)]
-        rows: np.ndarray | None = None
-        if first:
-            kept = np.ones(total, np.bool_)
-            for each in first:
-                if has_own_mask(each):
-                    (name,) = dimensions_of(each)
-                    allowed = self._keep_mask(each)
-                    kernels.keep_allowed(kept, dimension_rows(name), allowed)
-                else:
-                    kept &= row_mask(each, self, FactRows(total, dimension_rows, {}))
-            rows = np.flatnonzero(kept)
-        spread: dict[LevelRef, np.ndarray] = {}
-        for level in levels:
-            if level in lists:
-                rows = np.arange(total) if rows is None else rows
-                members = self.members(level.dimension, level.hierarchy)
-                places, codes = spread_rows(members, dimension_rows(level.dimension)[rows])
-                rows, spread = rows[places], {name: each[places] for name, each in spread.items()} | {level: codes}
-        scope = _Scope(rows, total if rows is None else len(rows), spread)
-        for each in condition:
-            if looks_at_lists(each, lists):
-                within = scope
-                own = FactRows(scope.count, lambda name, within=within: within.of(dimension_rows(name)), scope.lists)  # type: ignore[misc]
-                kept_rows = np.flatnonzero(row_mask(each, self, own))
-                scope = _Scope(
-                    scope.numbers()[kept_rows],
-                    len(kept_rows),
-                    {n: codes[kept_rows] for n, codes in scope.lists.items()},
-                )
-        return scope
+        rows = FactRows(self.tables[grain.table].row_count, dimension_rows, {})
+        return select_rows(rows, condition, levels, self, self._mask)
 
     def _rights(self, rights: Rights, grain: Grain) -> Conditions:
         return rights.conditions(lambda name: reaches(self.model, grain, self.model.dimension(name)))
 
-    def _keep_mask(self, condition: Condition) -> np.ndarray:
-        return self._keep(("mask", condition), lambda: dimension_mask(condition, self))
+    def _mask(self, condition: Condition) -> np.ndarray:
+        """A condition's mask over its dimension's rows. The latest are kept: a question asks each many times."""
+        with self._lock:
+            found = self._masks.get(condition)
+        if found is None:
+            found = dimension_mask(condition, self)
+            with self._lock:
+                self._masks[condition] = found
+                if len(self._masks) > _MASKS_KEPT:
+                    self._masks.popitem(last=False)
+        return found
 
     def _level(
-        self, grain: Grain, level: LevelRef, scope: _Scope, argument: str | None
+        self, grain: Grain, level: LevelRef, scope: Scope, argument: str | None
     ) -> tuple[np.ndarray, np.ndarray, int]:
         members = self.members(level.dimension, level.hierarchy)
         depth = members.depth_of(level.level)
@@ -317,7 +277,7 @@ class ColumnSource:
     def _own_rows(self, dimension: Dimension) -> tuple[np.ndarray, np.ndarray]:
         return self._keep(("own", dimension.name), lambda: own_rows(self.tables[dimension.table], dimension))
 
-    def _aggregate(self, request: Request, aggregate: BaseAggregate, grouped: RowGroups, scope: _Scope) -> Values:
+    def _aggregate(self, request: Request, aggregate: BaseAggregate, grouped: RowGroups, scope: Scope) -> Values:
         group, count, table = grouped.group, grouped.count, request.grain.table
         name = f'"{aggregate.argument}"'
         if aggregate.kind == "count":
@@ -349,7 +309,7 @@ class ColumnSource:
             return variance_values(values, group, count, name)
         return reduce_values(aggregate.kind, values, group, count, name)
 
-    def _balance(self, request: Request, aggregate: BaseAggregate, grouped: RowGroups, scope: _Scope) -> Values:
+    def _balance(self, request: Request, aggregate: BaseAggregate, grouped: RowGroups, scope: Scope) -> Values:
         """A balance of each group; its periods are those that the calendar's levels and filters make, alone."""
         grain, time = request.grain, self.model.dimension(aggregate.time)
         day_by_row = self._day_by_row(grain, time.name)

@@ -1,0 +1,87 @@
+"""The rows of a fact that a request is about."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from dastan.core.engine import kernels
+from dastan.core.engine.waist import Condition, Conditions, LevelRef, dimensions_of
+from dastan.core.values import Values
+from dastan.sources.conditions import DimensionRows, FactRows, has_own_mask, looks_at_lists, row_mask, spread_rows
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Scope:
+    """Rows of a fact, ascending (all where None); `lists` the set each stands in where a list repeats them."""
+
+    rows: np.ndarray | None
+    count: int
+    lists: dict[LevelRef, np.ndarray]
+
+    def of(self, values: np.ndarray) -> np.ndarray:
+        """Those of the whole fact's values that belong to the rows."""
+        return values if self.rows is None else values[self.rows]
+
+    def take(self, values: Values) -> Values:
+        """The same for values that may be empty."""
+        return values if self.rows is None else values.take(self.rows)
+
+    def numbers(self) -> np.ndarray:
+        """The rows' own numbers."""
+        return np.arange(self.count) if self.rows is None else self.rows
+
+    def only(self, places: np.ndarray) -> Scope:
+        """The rows at those places of the scope."""
+        return Scope(self.numbers()[places], len(places), {level: each[places] for level, each in self.lists.items()})
+
+
+def select_rows(
+    rows: FactRows,
+    condition: Conditions,
+    levels: tuple[LevelRef, ...],
+    source: DimensionRows,
+    mask_of: Callable[[Condition], np.ndarray],
+) -> Scope:
+    """The rows for which every condition holds, repeated for each set that holds them where lists are asked.
+
+    Args:
+        rows: all rows of the fact.
+        levels: what is grouped by; among them may be lists.
+        mask_of: the rows of its one dimension for which a condition holds.
+    A condition that asks in which of these sets a row stands is held against each repeated row by itself.
+    """
+    lists = {each for each in levels if source.members(each.dimension, each.hierarchy).spread is not None}
+    scope = _fulfilling(rows, [each for each in condition if not looks_at_lists(each, lists)], source, mask_of)
+    for level in levels:
+        if level in lists:
+            members = source.members(level.dimension, level.hierarchy)
+            places, codes = spread_rows(members, scope.of(rows.dimension_rows(level.dimension)))
+            scope = scope.only(places)
+            scope = Scope(scope.rows, scope.count, scope.lists | {level: codes})
+    for each in condition:
+        if looks_at_lists(each, lists):
+            scope = scope.only(np.flatnonzero(row_mask(each, source, _rows_of(scope, rows))))
+    return scope
+
+
+def _fulfilling(
+    rows: FactRows, condition: list[Condition], source: DimensionRows, mask_of: Callable[[Condition], np.ndarray]
+) -> Scope:
+    if not condition:
+        return Scope(None, rows.count, {})
+    kept = np.ones(rows.count, np.bool_)
+    for each in condition:
+        if has_own_mask(each):
+            (name,) = dimensions_of(each)
+            kernels.keep_allowed(kept, rows.dimension_rows(name), mask_of(each))
+        else:
+            kept &= row_mask(each, source, rows)
+    found = np.flatnonzero(kept)
+    return Scope(found, len(found), {})
+
+
+def _rows_of(scope: Scope, rows: FactRows) -> FactRows:
+    return FactRows(scope.count, lambda name: scope.of(rows.dimension_rows(name)), scope.lists)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, get_args
 
 import orjson
 from pydantic import TypeAdapter, ValidationError
@@ -11,11 +11,15 @@ from pydantic import TypeAdapter, ValidationError
 from dastan.core.analysis.document import Analysis
 from dastan.core.errors import InputError, ModelError, did_you_mean
 from dastan.core.model.check import Place, check_model
+from dastan.core.model.conditions import Condition
 from dastan.core.model.document import SemanticModel
 from dastan.documents.yaml_places import read_yaml
 
 MODEL = TypeAdapter(SemanticModel)
 ANALYSIS = TypeAdapter(Analysis)
+
+_KINDS = {each.__dataclass_fields__["kind"].default for each in get_args(get_args(Condition)[0])}
+_TYPES = {"int", "float", "str", "bool", "none", "PromptRef"}
 
 
 def read_model(text: str, file: str = "model.yaml") -> SemanticModel:
@@ -30,7 +34,7 @@ def read_model(text: str, file: str = "model.yaml") -> SemanticModel:
     try:
         model = MODEL.validate_python(document)
     except ValidationError as exc:
-        raise _model_error(file, [_fault(each, file, line_of) for each in exc.errors()]) from exc
+        raise _model_error(file, _faults(exc, file, line_of)) from exc
     faults = [
         {"place": _located(each.place, file, line_of), "message": each.message, "hint": each.hint}
         for each in check_model(model)
@@ -52,7 +56,7 @@ def read_analysis(text: str | bytes, file: str = "the analysis") -> Analysis:
     try:
         return ANALYSIS.validate_python(document)
     except ValidationError as exc:
-        faults = [_fault(each, file, None) for each in exc.errors()]
+        faults = _faults(exc, file, None)
         first = faults[0]
         raise InputError(
             f"{first['place']}: {first['message']}",
@@ -73,14 +77,39 @@ def _check_version(document: dict[str, Any], wanted: str, file: str, error: type
         raise error(f"{file} {said}.", f"Begin it with `dastan: {wanted}`.")
 
 
-def _fault(error: Any, file: str, line_of: Callable[[Place], int] | None) -> dict[str, str]:
-    place: Place = tuple(error["loc"])
+def _faults(error: ValidationError, file: str, line_of: Callable[[Place], int] | None) -> list[dict[str, str]]:
+    """Each fault once: where one of several types could stand, they are not all told of."""
+    found: dict[Place, dict[str, str]] = {}
+    for each in error.errors():
+        place = _place_of(each["loc"])
+        found.setdefault(place, _fault(each, place, file, line_of))
+    return list(found.values())
+
+
+def _place_of(loc: Place) -> Place:
+    """A fault's place in the document, without the kinds and types by which Pydantic goes on from there."""
+    place: list[str | int] = []
+    for at, step in enumerate(loc):
+        stands_for_kind = at > 0 and (isinstance(loc[at - 1], int) or loc[at - 1] == "condition") and step in _KINDS
+        is_type = at == len(loc) - 1 and step in _TYPES
+        if not stands_for_kind and not is_type:
+            place.append(step)
+    return tuple(place)
+
+
+def _fault(error: Any, place: Place, file: str, line_of: Callable[[Place], int] | None) -> dict[str, str]:
     kind, name = error["type"], str(place[-1]) if place else ""
     if kind == "missing" or kind == "missing_argument":
         message, hint = f'"{name}" is missing.', f"Add `{name}:`."
         place = place[:-1] or place
     elif kind in ("unexpected_keyword_argument", "extra_forbidden"):
         message, hint = f'"{name}" is not a field here.', "Remove it, or check its spelling."
+    elif kind == "union_tag_invalid":
+        expected = [each.strip(" '") for each in error["ctx"]["expected_tags"].split(",")]
+        message = f'There is no condition of kind "{error["ctx"]["tag"]}".'
+        hint = did_you_mean(str(error["ctx"]["tag"]), expected)
+    elif error["loc"] and error["loc"][-1] in _TYPES:
+        message, hint = f"{error['input']!r} cannot stand here.", "docs/model.md and docs/analysis.md tell what can."
     elif kind == "literal_error":
         expected = [each.strip(" '") for each in error["ctx"]["expected"].replace(" or ", ", ").split(",")]
         message = f'"{error["input"]}" is not possible here.'

@@ -8,8 +8,10 @@ from dastan.core.engine.measures import base_aggregates
 from dastan.core.errors import AppError, ModelError
 from dastan.core.formula.rows import columns_of as columns_of_formula
 from dastan.core.formula.rows import parse_rows
+from dastan.core.model.parent_child import unknown_parents
 from dastan.core.model.reach import shown_hierarchies
 from dastan.sources.column_source import ColumnSource
+from dastan.sources.columns import keys_of
 from dastan.sources.dimension_rows import duplicate_keys
 from dastan.sources.open_records import day_numbers
 
@@ -69,6 +71,16 @@ def match_notes(source: ColumnSource) -> tuple[MatchNote, ...]:
                     found.unknown_examples,
                 )
             )
+    for dimension in source.model.dimensions:
+        for hierarchy in dimension.hierarchies:
+            if (tree := hierarchy.parent_child) is not None:
+                table = source.tables[dimension.table]
+                parents = keys_of(table.column(tree.parent))
+                unknown_keys = unknown_parents(keys_of(table.column(tree.key)), parents)
+                count = sum(each in unknown_keys for each in parents)
+                if count:
+                    some = tuple(str(each) for each in unknown_keys[:3])
+                    notes.append(MatchNote(dimension.table, tree.parent, dimension.table, len(parents), 0, count, some))
     return tuple(notes)
 
 

@@ -7,9 +7,9 @@ a record which belongs nowhere is never matched by a range or a text, and is ret
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from typing import Literal
+from typing import Annotated, Any, Literal, get_args
 
 from dastan.core.model.parts import Key, MemberPath, Part
 
@@ -19,6 +19,22 @@ Operator = Literal[
 ]
 TEXT_OPERATORS = ("contains", "begins_with", "ends_with")
 Unit = Literal["day", "week", "month", "quarter", "year", "financial_quarter", "financial_year"]
+
+
+class ByKind:
+    """Tells readers of documents which of several parts stands somewhere: its `kind` says so, the first without.
+
+    So a fault is told of the part that was meant, and not of every other one as well.
+    """
+
+    def __get_pydantic_core_schema__(self, source: Any, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
+        kinds = [each.__dataclass_fields__["kind"].default for each in get_args(source)]
+        choices = dict(zip(kinds, handler(source)["choices"], strict=True))
+
+        def kind_of(value: Any) -> Any:
+            return value.get("kind", kinds[0]) if isinstance(value, dict) else getattr(value, "kind", None)
+
+        return {"type": "tagged-union", "choices": choices, "discriminator": kind_of}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -127,7 +143,9 @@ class FilterGroup(Part):
     kind: Literal["group"] = "group"
 
 
-Condition = MemberFilter | AttributeFilter | PeriodFilter | KeyFilter | MeasureFilter | ReadyFilter | FilterGroup
+Condition = Annotated[
+    MemberFilter | AttributeFilter | PeriodFilter | KeyFilter | MeasureFilter | ReadyFilter | FilterGroup, ByKind()
+]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -121,9 +121,10 @@ def axis_grains(placements: tuple[Placement, ...]) -> list[AxisGrain]:
 
 
 def _steps(placement: Placement) -> list[tuple[int, bool]]:
-    depths = placement.seen_depths()
-    steps = [(depth, False) for depth in depths]
-    return steps + [(depth, True) for depth, limit in placement.limits() if limit.others and depth in depths]
+    steps = [(depth, False) for depth in placement.seen_depths()]
+    # The rest of a level may stand even where all that could be seen of it is passed over.
+    limits = [depth for depth, limit in placement.limits() if limit.others and placement.is_reached[depth].any()]
+    return steps + [(depth, True) for depth in limits]
 
 
 def grouped_parts(placements: tuple[Placement, ...], grain: AxisGrain) -> list[tuple[int, Placement, int]]:

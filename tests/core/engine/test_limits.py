@@ -9,6 +9,7 @@ from dastan.core.engine.limits import first_few
 from dastan.core.errors import InputError
 from dastan.core.values import Values
 from tests.core.asked import ask, by, heads, limited, question, table
+from tests.core.engine.random_model import source_of
 from tests.core.star import ROWS
 
 import numpy as np  # isort: skip
@@ -141,6 +142,14 @@ def test_a_limit_on_a_level_that_is_closed_bears_on_an_inner_one_over_all_the_sa
         (" 2", "1"),
         ("All of Line", "8"),
     ]
+
+
+def test_the_rest_stands_even_where_every_member_of_its_level_is_passed_over() -> None:
+    """Found by the oracle."""
+    source = source_of(ROWS | {"lines": [each | {"mode": None} for each in ROWS["lines"]]})
+    nothing = PlacedMeasure(measure="delay_total")
+    rows = (limited(by("tour", "mode", "line"), level="mode", amount=1, by=nothing, others=True),)
+    assert table(ask(question("boardings", rows=rows), source)) == [("others", "8"), ("All of Line", "8")]
 
 
 def test_two_limits_inside_overlapping_sets_are_refused_rather_than_guessed() -> None:

@@ -22,7 +22,7 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("records", nargs="*", type=int, default=[100_000, 1_000_000, 4_000_000])
     load_kernels()
-    print("records, cells, seconds, records x (1 + levels + aggregates) a second, peak bytes a record, peak bytes a cell")
+    print("records, cells, seconds, steps a second, peak bytes a record, peak bytes a cell")
     for records in parser.parse_args().records:
         source, _ = sparse(records)
         source.warm()

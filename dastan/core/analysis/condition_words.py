@@ -91,7 +91,7 @@ def condition_words(condition: Condition, question: Question, model: SemanticMod
 
 
 def period_words(period: PeriodFilter) -> str:
-    """A moving period: "this year so far", "the last 4 quarters", "from 500 days ago until now"."""
+    """A moving period: "this year so far", "the last 4 quarters", "the 500 days up to now"."""
     unit = period.unit.replace("_", " ")
     first, last = period.first, period.last
     if first == last:
@@ -102,14 +102,14 @@ def period_words(period: PeriodFilter) -> str:
             text = f"{text} so far" if first == 0 else f"the same part of {text}"
     elif first < 0 and last in (-1, 0):
         if unit == "day" and last == 0:
-            text = f"from {-first} days ago until now"
+            text = f"the {-first} days up to now"
         else:
             this = f" and this {unit}" if last == 0 else ""
             text = f"the last {-first} {unit}s{this}{' so far' if period.to_date and last == 0 else ''}"
             text = f"{text} as far as the same part of the last" if period.to_date and last == -1 else text
     else:
-        text = f"from {_offset(first, unit)} to {_offset(last, unit)}"
-        text = f"the same part of each, {text}" if period.to_date else text
+        text = f"the {unit}s from {_offset(first, unit)} to {_offset(last, unit)}"
+        text = f"{text} as far as the same part of the last" if period.to_date else text
     return text + (", counted from the newest data" if period.anchor == "newest" else "")
 
 

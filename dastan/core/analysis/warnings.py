@@ -41,7 +41,7 @@ def warnings_of(document: Analysis, model: SemanticModel) -> tuple[Warning, ...]
 def makes_no_sense(placed: PlacedMeasure, model: SemanticModel) -> Warning | None:
     """Why a measure by this aggregate says nothing; None where it does say something."""
     measure, shown = find_measure(model, placed.measure), shown_measure(placed, model)
-    if shown.aggregate in _OF_NUMBERS and (column := _key_column(shown, model)) is not None:
+    if shown.aggregate in _OF_NUMBERS and (column := _key_column(shown, measure, model)):
         return Warning(
             shown.name,
             f"{shown.caption} treats {column} as an amount, but it names things: added up, it says nothing.",
@@ -69,15 +69,17 @@ def makes_no_sense(placed: PlacedMeasure, model: SemanticModel) -> Warning | Non
     return None
 
 
-def _key_column(measure: Measure, model: SemanticModel) -> str | None:
-    """The column of a measure's argument, where it holds keys and not amounts."""
+def _key_column(measure: Measure, own: Measure, model: SemanticModel) -> str | None:
+    """The column of a measure's argument, where it holds keys and not amounts: it is declared so, records point by
+    it, or the model's own measure counts the different ones."""
     formula = _formula(measure)
     if not isinstance(formula, ColumnRef):
         return None
     declared = model.tables[measure.table].columns.get(formula.name)
     ends = {(each.from_table, each.from_column) for each in model.relationships}
     ends |= {(each.to_table, each.to_column) for each in model.relationships}
-    is_key = (declared is not None and declared.is_key) or (measure.table, formula.name) in ends
+    is_key = own.aggregate == "distinct" or (declared is not None and declared.is_key)
+    is_key = is_key or (measure.table, formula.name) in ends
     return formula.name if is_key else None
 
 

@@ -91,7 +91,7 @@ def attribute(*values: Any, **parts: Any) -> PutFilter:
         (attribute("a", "b", operator="contains"), " for team containing “a” or “b” (line)", None),
         (period(unit="year", first=0, last=0, to_date=True), " for this year so far (calendar", None),
         (period(unit="quarter", first=-4, last=-1, anchor="newest"), " for the last 4 quarters, counted from the newest data (calendar", None),
-        (period(unit="day", first=-500, last=0), " for from 500 days ago until now (calendar", None),
+        (period(unit="day", first=-500, last=0), " for the 500 days up to now (calendar", None),
         (period(unit="financial_year", first=-1, last=-1, to_date=True), " for the same part of last financial year (calendar", None),
         (PutFilter(condition=KeyFilter(dimension="line", state="left_blank")), " for line left blank (records)", None),
         (PutFilter(condition=MeasureFilter(measure="boardings", at=(LINES,), operator="more", values=(10_000,), per=LevelName(dimension="calendar", hierarchy="calendar", level="month"))),

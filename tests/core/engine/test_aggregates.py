@@ -102,7 +102,8 @@ def warned(source: ColumnSource, *placed: PlacedMeasure) -> list[tuple[str, str]
 
 
 def test_adding_keys_a_balance_over_time_and_averages_is_warned_of_with_the_better_choice() -> None:
-    text = MODEL.replace(
+    assert warned(STAR, PlacedMeasure(measure="cards", aggregate="sum")) == [("cards:sum", "Count the different ones")]
+    text = MODEL.replace("aggregate: distinct, expression: card", "aggregate: max, expression: card").replace(
         "taps: {file: taps.parquet}", "taps: {file: taps.parquet, columns: {card: {type: integer, is_key: true}}}"
     )
     keyed = ColumnSource(read_model(text), STAR.tables)

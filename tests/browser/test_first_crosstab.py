@@ -199,6 +199,7 @@ def test_several_facts_stand_side_by_side_by_line_against_month(sign_in: Callabl
         desk.catalogue.get_by_role("button", name=caption, exact=True).click()
         desk.expect_step(caption.rsplit(" ", 1)[0])
     desk.choose(desk.entry("Line"), "by Line")
+    desk.expect_step("by Line")
     desk.choose(
         page.get_by_role("navigation").get_by_role("button", name="Calendar", exact=True),
         "by Calendar, each broken down by Line",

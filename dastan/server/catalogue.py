@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dastan.core.analysis.captions import hierarchy_caption, level_caption
+from dastan.core.analysis.prompts import prompts_named
 from dastan.core.model.conditions import Prompt
 from dastan.core.model.reach import shown_hierarchies
 from dastan.server.shelf import ShelvedModel
@@ -49,9 +50,12 @@ class CatalogueDimension:
 
 @dataclass(frozen=True, slots=True)
 class CatalogueFilter:
+    """A ready-made filter, with the questions whose answers it takes."""
+
     name: str
     caption: str
     description: str
+    prompts: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,7 +101,12 @@ def catalogue_of(shelved: ShelvedModel) -> Catalogue:
         model.description,
         tuple(MeasureFolder(caption, tuple(measures)) for caption, measures in folders.items()),
         tuple(dimensions),
-        tuple(CatalogueFilter(each.name, each.caption, each.description) for each in model.filters),
+        tuple(
+            CatalogueFilter(
+                each.name, each.caption, each.description, tuple(dict.fromkeys(prompts_named(each.condition, model)))
+            )
+            for each in model.filters
+        ),
         model.prompts,
         tuple(str(each) for each in shelved.opened.notes),
     )

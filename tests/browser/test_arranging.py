@@ -61,6 +61,11 @@ def test_a_ready_made_filter_says_what_it_means_asks_and_is_lifted(sign_in: Call
     desk = begun(page, "Boardings people")
     busy = desk.catalogue.get_by_role("button", name="busy lines", exact=True)
     busy.click()
+    # It asks before it is put in, and offers the model's own answer.
+    asked = page.get_by_role("textbox", name="From how many boardings")
+    expect(asked).to_have_value("1000")
+    page.get_by_role("button", name="Answer", exact=True).click()
+    desk.expect_step("kept busy lines")
     expect(page.get_by_role("region", name="What the table shows")).to_contain_text(
         "lines with more than 1,000 Boardings a month on average"
     )

@@ -371,7 +371,10 @@ export interface components {
             /** Hierarchies */
             hierarchies: components["schemas"]["CatalogueHierarchy"][];
         };
-        /** CatalogueFilter */
+        /**
+         * CatalogueFilter
+         * @description A ready-made filter, with the questions whose answers it takes.
+         */
         CatalogueFilter: {
             /** Name */
             name: string;
@@ -379,6 +382,8 @@ export interface components {
             caption: string;
             /** Description */
             description: string;
+            /** Prompts */
+            prompts: string[];
         };
         /** CatalogueHierarchy */
         CatalogueHierarchy: {

@@ -17,12 +17,17 @@ export const useAsking = defineStore('asking', () => {
     return asked?.dimension && asked.hierarchy ? { dimension: asked.dimension, hierarchy: asked.hierarchy, action: null } : null
   })
 
-  function ask(wanted: readonly string[]): void {
+  let then: (() => void) | null = null
+
+  /** Asks one question after the other, and goes on once all are answered. */
+  function ask(wanted: readonly string[], goOn: (() => void) | null = null): void {
     names.value = [...wanted]
+    then = goOn
   }
 
   function close(): void {
     names.value = []
+    then = null
   }
 
   /** Answers the question that is asked, and goes on to the next. */
@@ -31,6 +36,10 @@ export const useAsking = defineStore('asking', () => {
     if (!name) return
     names.value = names.value.slice(1)
     await workspace.act({ kind: 'answer_prompt', answer: { prompt: name, values, members } })
+    if (!names.value.length) {
+      then?.()
+      then = null
+    }
   }
 
   return { prompt, present, picking, ask, answer, close }

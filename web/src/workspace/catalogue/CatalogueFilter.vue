@@ -1,20 +1,29 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Catalogue } from '@/api/types'
+import { useAsking } from '../asking'
 import { useWorkspace } from '../store'
 
 const props = defineProps<{ filter: Catalogue['filters'][number] }>()
 const workspace = useWorkspace()
+const asking = useAsking()
 const at = computed(() =>
   (workspace.document?.question?.filters ?? []).findIndex((each) => each.kind === 'ready' && each.name === props.filter.name),
 )
 const isPlaced = computed(() => at.value >= 0)
 const title = computed(() => (isPlaced.value ? `Lift: ${props.filter.caption}` : props.filter.description || `Keep: ${props.filter.caption}`))
 
-/** A ready-made filter is put in by a click, and lifted by another. */
+function put(): void {
+  void workspace.act({ kind: 'put_filter', condition: { kind: 'ready', name: props.filter.name, action: 'keep' }, at: null })
+}
+
+/** A ready-made filter is put in by a click, once what it asks is answered, and lifted by another. */
 function turn(): void {
+  const answered = new Set(workspace.document?.question?.answers?.map((each) => each.prompt))
+  const open = props.filter.prompts.filter((each) => !answered.has(each))
   if (isPlaced.value) void workspace.act({ kind: 'take_filter', at: at.value })
-  else void workspace.act({ kind: 'put_filter', condition: { kind: 'ready', name: props.filter.name, action: 'keep' }, at: null })
+  else if (open.length) asking.ask(open, put)
+  else put()
 }
 </script>
 

@@ -4,7 +4,8 @@ AppError(code, message, hint, details)
 ├ InputError      ModelError · FormulaError(span)
 ├ NotFoundError   ├ ConflictError   ├ ForbiddenError
 ├ LimitError (too many groups, a sum too large)
-└ SourceError (tables that cannot be read)
+├ SourceError (tables that cannot be read)
+└ CancelledError (a question that was taken back)
 
 The message says what happened, in the user's own names; the hint says what to do next.
 """
@@ -81,6 +82,12 @@ class SourceError(AppError):
     """Rows that cannot be read from where they come from."""
 
     code = "source"
+
+
+class CancelledError(AppError):
+    """Somebody took the question back."""
+
+    code = "cancelled"
 
 
 def did_you_mean(name: str, known: Iterable[str]) -> str:

@@ -72,8 +72,11 @@ class Catalogue:
     notes: tuple[str, ...]
 
 
-def catalogue_of(shelved: ShelvedModel) -> Catalogue:
-    """Measures in their folders, in document order, and the dimensions that can be shown."""
+def catalogue_of(shelved: ShelvedModel, sees_all: bool) -> Catalogue:
+    """Measures in their folders, in document order, and the dimensions that can be shown.
+
+    Args: whoever does not see all records is told nothing of them all.
+    """
     model = shelved.model
     folders: dict[str, list[CatalogueMeasure]] = {}
     for each in model.measures:
@@ -108,5 +111,5 @@ def catalogue_of(shelved: ShelvedModel) -> Catalogue:
             for each in model.filters
         ),
         model.prompts,
-        tuple(str(each) for each in shelved.opened.notes),
+        tuple(str(each) for each in shelved.opened.notes) if sees_all else (),
     )

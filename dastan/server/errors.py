@@ -12,9 +12,9 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
-from dastan.core.engine.watch import CancelledError
 from dastan.core.errors import (
     AppError,
+    CancelledError,
     ConflictError,
     ForbiddenError,
     InputError,

@@ -27,7 +27,7 @@ from dastan.core.engine.waist import (
     Conditions,
     Groups,
     LevelRef,
-    Records,
+    RecordPage,
     RecordsRequest,
     Request,
     Rights,
@@ -47,7 +47,6 @@ from dastan.sources.conditions import (
     FactRows,
     dimension_mask,
     has_groups,
-    has_own_mask,
     row_mask,
 )
 from dastan.sources.dimension_rows import Pointers, deepest_branch, list_of, match_keys, members_of, own_rows
@@ -162,11 +161,11 @@ class ColumnSource:
         """`(n_rows + 2,) bool`: the rows of a dimension for which conditions that look at it alone hold."""
         allowed = np.ones(self.row_count(dimension) + 2, np.bool_)
         for each in condition:
-            if has_own_mask(each) and dimensions_of(each) == {dimension}:
-                allowed &= dimension_mask(each, self)
+            if not has_groups(each) and dimensions_of(each) <= {dimension}:
+                allowed &= dimension_mask(each, dimension, self)
         return allowed
 
-    def records(self, request: RecordsRequest) -> Records:
+    def records(self, request: RecordsRequest) -> RecordPage:
         """The records for which the condition holds, as they stand in their table."""
         table = self.tables[request.grain.table]
         scope = self._scope(request.grain, request.condition + self._rights(request.rights, request.grain), (), None)
@@ -179,7 +178,7 @@ class ColumnSource:
                 belongs[each.name] = tuple(
                     "left_blank" if row == size else "key_unknown" if row == size + 1 else "" for row in rows.tolist()
                 )
-        return Records(scope.count, table.names, tuple(zip(*columns, strict=True)), belongs)
+        return RecordPage(scope.count, table.names, tuple(zip(*columns, strict=True)), belongs)
 
     def row_count(self, dimension: str) -> int:
         """How many rows a dimension has; one for each combination where it is made of a fact's own columns."""
@@ -239,7 +238,8 @@ class ColumnSource:
         with self._lock:
             found = self._masks.get(condition)
         if found is None:
-            found = dimension_mask(condition, self)
+            (own,) = dimensions_of(condition)
+            found = dimension_mask(condition, own, self)
             with self._lock:
                 self._masks[condition] = found
                 if len(self._masks) > _MASKS_KEPT:

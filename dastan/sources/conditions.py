@@ -75,8 +75,8 @@ def looks_at_lists(condition: Condition, lists: set[LevelRef]) -> bool:
             return False
 
 
-def dimension_mask(condition: Condition, source: DimensionRows) -> np.ndarray:
-    """`(n_rows + 2,) bool`: the rows of a condition's one dimension for which it holds."""
+def dimension_mask(condition: Condition, own: str, source: DimensionRows) -> np.ndarray:
+    """`(n_rows + 2,) bool`: the rows of dimension `own`, and no other, for which a condition that looks at it holds."""
     match condition:
         case MemberSet(dimension, hierarchy, paths, is_kept, level):
             members = source.members(dimension, hierarchy)
@@ -99,10 +99,12 @@ def dimension_mask(condition: Condition, source: DimensionRows) -> np.ndarray:
             mask[-2 if state == "left_blank" else -1] = True
             return mask
         case Not(part):
-            return ~dimension_mask(part, source)
+            return ~dimension_mask(part, own, source)
         case Joined(join, parts):
-            masks = [dimension_mask(each, source) for each in parts]
-            joined: np.ndarray = (np.logical_and if join == "all" else np.logical_or).reduce(masks)
+            joined = np.full(source.row_count(own) + 2, join == "all")
+            for each in parts:
+                mask = dimension_mask(each, own, source)
+                joined = joined & mask if join == "all" else joined | mask
             return joined
         case GroupSet():
             raise AssertionError("a set of groups has no mask of its own")
@@ -113,7 +115,7 @@ def row_mask(condition: Condition, source: DimensionRows, rows: FactRows) -> np.
     match condition:
         case _ if has_own_mask(condition):
             (dimension,) = dimensions_of(condition)
-            return np.asarray(dimension_mask(condition, source)[rows.dimension_rows(dimension)])
+            return np.asarray(dimension_mask(condition, dimension, source)[rows.dimension_rows(dimension)])
         case GroupSet():
             return _in_groups(condition, source, rows)
         case Not(part):
@@ -162,12 +164,12 @@ def _comparable(key: Key) -> str | float | int:
 
 
 def has_groups(condition: Condition) -> bool:
-    """Whether a condition holds for groups of members, or for no particular dimension."""
+    """Whether a condition looks at groups of members."""
     match condition:
         case GroupSet():
             return True
         case Joined(_, parts):
-            return not parts or any(has_groups(each) for each in parts)
+            return any(has_groups(each) for each in parts)
         case Not(part):
             return has_groups(part)
         case _:

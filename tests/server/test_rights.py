@@ -7,7 +7,7 @@ from collections.abc import Callable
 import pytest
 from fastapi.testclient import TestClient
 
-from dastan.core.engine.watch import CancelledError
+from dastan.core.errors import CancelledError
 from tests.server.test_server import SHOW, begin, built, save, step
 
 Enter = Callable[[str], TestClient]
@@ -35,6 +35,11 @@ def test_lists_of_members_and_searches_show_no_more(signed_in: Enter) -> None:
     assert client.get("/api/models/tickets/members", params={**query, "search": "ferry"}).json()["count"] == 0
     below = client.get("/api/models/tickets/members", params={**query, "path": '["Ferry"]'})
     assert below.status_code == 422
+
+
+def test_what_was_noticed_in_all_records_is_told_to_who_sees_them_all(signed_in: Enter) -> None:
+    assert signed_in("ines").get("/api/models/tickets/catalogue").json()["notes"]
+    assert signed_in("oda").get("/api/models/tickets/catalogue").json()["notes"] == []
 
 
 def test_offers_and_steps_name_no_hidden_member(signed_in: Enter) -> None:

@@ -17,14 +17,17 @@ from dastan.core.analysis.gesture import (
     SkipLevel,
     TakeFilter,
 )
-from dastan.core.analysis.limit_words import limit_words, limits_in_force
+from dastan.core.analysis.limit_words import limit_words
 from dastan.core.analysis.offer import Offer
-from dastan.core.analysis.placed import CHOICES, argument_of, shown_measure
+from dastan.core.analysis.placed import CHOICES, DATED, argument_of, shown_measure
 from dastan.core.analysis.prompts import Answers, prompts_named
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
 from dastan.core.analysis.sentence import shown_levels
 from dastan.core.analysis.warnings import makes_no_sense
 from dastan.core.model.document import SemanticModel
+
+NINE_IN_TEN = 90.0
+"""The percentile that a menu offers; a document may ask for any."""
 
 _TOTALS = (("before", "before what is below"), ("after", "after what is below"), ("none", "none"))
 
@@ -45,15 +48,14 @@ def measure_arranging(document: Analysis, placed: PlacedMeasure, model: Semantic
     if placed.aggregate is not None:
         yield Offer(f"Show {measure.caption} itself", "menu", None, SetAggregate(placed=placed), under="Show it as")
     for aggregate in CHOICES:
-        other = PlacedMeasure(measure=placed.measure, aggregate=aggregate)
-        is_own = aggregate == (placed.aggregate or measure.aggregate)
-        if is_own or aggregate == "percentile" or (aggregate in ("first", "last") and measure.time is None):
+        if aggregate in (placed.aggregate, measure.aggregate) or (aggregate in DATED and measure.time is None):
             continue
-        if aggregate == measure.aggregate:
-            continue
+        percentile = NINE_IN_TEN if aggregate == "percentile" else None
+        other = PlacedMeasure(measure=placed.measure, aggregate=aggregate, percentile=percentile)
         caption = shown_measure(other, model).caption
         under = "Show it as" if makes_no_sense(other, model) is None else "Show it as, though it says little"
-        yield Offer(caption, "menu", None, SetAggregate(placed=placed, aggregate=aggregate), under=under)
+        change = SetAggregate(placed=placed, aggregate=aggregate, percentile=percentile)
+        yield Offer(caption, "menu", None, change, under=under)
 
 
 def placed_arranging(document: Analysis, own: tuple[str, str], model: SemanticModel) -> Iterator[Offer]:
@@ -90,7 +92,8 @@ def _limit_offers(document: Analysis, axis: AxisName, placed: PlacedDimension, m
     if not document.question.measures:
         return
     dimension = find_dimension(model, placed.dimension)
-    level = shown_levels(document, placed, find_hierarchy(dimension, placed.hierarchy))[-1]
+    hierarchy = find_hierarchy(dimension, placed.hierarchy)
+    level = shown_levels(document, placed, hierarchy)[-1]
     by = document.question.measures[0]
     row = document.question.axis(axis)
     for count, amount, side, others in (
@@ -102,7 +105,7 @@ def _limit_offers(document: Analysis, axis: AxisName, placed: PlacedDimension, m
         if limit not in placed.limits:
             gesture = SetLimit(dimension=placed.dimension, hierarchy=placed.hierarchy, level=level, limit=limit)
             yield Offer(words[:1].upper() + words[1:], "menu", None, gesture, under="Show only")
-    for limit in limits_in_force(placed, model):
+    for limit in placed.limits_in_force(hierarchy.levels):
         lift = SetLimit(dimension=placed.dimension, hierarchy=placed.hierarchy, level=limit.level)
         yield Offer(f"Show all {plural(level_caption(dimension, limit.level))} again", "menu", None, lift)
         if not limit.others:

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from dastan.core.analysis.document import AXES, Analysis, PlacedDimension
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import Answers
 from dastan.core.analysis.resolve import check_level, find_dimension, find_hierarchy, find_measure
 from dastan.core.errors import InputError, NotFoundError
-from dastan.core.model.condition_faults import condition_faults
+from dastan.core.model.condition_faults import ConditionFault, condition_faults, prompt_faults
 from dastan.core.model.conditions import Condition, MeasureFilter, leaves_of
 from dastan.core.model.document import Dimension, SemanticModel
-from dastan.core.model.reach import Grain, grain_of, reaches
+from dastan.core.model.reach import Grain, grain_of, parts_of, reaches
 
 
 def check_document(document: Analysis, model: SemanticModel) -> None:
@@ -25,6 +27,8 @@ def check_document(document: Analysis, model: SemanticModel) -> None:
     for placed in places:
         _check_placed(placed, model)
     answers = Answers(question, model)
+    for prompt in question.prompts:
+        _raise_first(prompt_faults(prompt, model))
     for condition in question.filters:
         check_condition(condition, model, answers)
 
@@ -38,11 +42,7 @@ def grains_of_question(document: Analysis, model: SemanticModel) -> tuple[Grain,
 
 def grains_of(measure: str, model: SemanticModel) -> tuple[Grain, ...]:
     """The records that a measure counts; a ratio's operands may count different ones. Raises NotFoundError."""
-    found = find_measure(model, measure)
-    if found.aggregate != "ratio":
-        return (grain_of(found),)
-    operands = (found.numerator or "", found.denominator or "")
-    return tuple(dict.fromkeys(grain for each in operands for grain in grains_of(each, model)))
+    return tuple(dict.fromkeys(grain_of(each) for each in parts_of(find_measure(model, measure), model)))
 
 
 def check_reach(document: Analysis, dimension: Dimension, model: SemanticModel) -> None:
@@ -58,10 +58,7 @@ def check_reach(document: Analysis, dimension: Dimension, model: SemanticModel) 
 
 def check_condition(condition: Condition, model: SemanticModel, answers: Answers) -> None:
     """Raises NotFoundError or InputError for the first fault of a condition."""
-    for fault in condition_faults(condition, model, answers.knows):
-        if fault.name is not None:
-            raise NotFoundError(fault.message, fault.hint, code="missing-name", details={"name": fault.name})
-        raise InputError(fault.message, fault.hint)
+    _raise_first(condition_faults(condition, model, answers.knows))
     for leaf in leaves_of(condition):
         if isinstance(leaf, MeasureFilter):
             grains = grains_of(leaf.measure, model)
@@ -73,6 +70,13 @@ def check_condition(condition: Condition, model: SemanticModel, answers: Answers
                         f'Dimension "{dimension.caption}" does not reach the records of "{caption}".',
                         "Take the measure at a level of a dimension that does.",
                     )
+
+
+def _raise_first(faults: Iterable[ConditionFault]) -> None:
+    for fault in faults:
+        if fault.name is not None:
+            raise NotFoundError(fault.message, fault.hint, code="missing-name", details={"name": fault.name})
+        raise InputError(fault.message, fault.hint)
 
 
 def _check_placed(placed: PlacedDimension, model: SemanticModel) -> None:

@@ -6,6 +6,7 @@ it as JSON, version `analysis/1`.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
@@ -84,6 +85,15 @@ class PlacedDimension(Part):
     """Where an open member, or one that is broken down, stands beside what is below it. Before on rows, after on
     columns unless said; without, a row keeps its heading and has no figures."""
     order: Order = field(default_factory=Order)
+
+    def shown(self, levels: Sequence[str]) -> list[str]:
+        """Of the hierarchy's levels, coarsest first, those from the first shown down that are not passed over."""
+        return [each for each in levels[levels.index(self.level) :] if each not in self.skipped]
+
+    def limits_in_force(self, levels: Sequence[str]) -> list[Limit]:
+        """The limits on such levels, outermost first. One on another level waits until it is shown."""
+        shown = self.shown(levels)
+        return sorted((each for each in self.limits if each.level in shown), key=lambda each: shown.index(each.level))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

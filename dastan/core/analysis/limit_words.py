@@ -9,13 +9,6 @@ from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.model.document import SemanticModel
 
 
-def limits_in_force(placed: PlacedDimension, model: SemanticModel) -> list[Limit]:
-    """The limits on levels that can be seen, outermost first. One on another level waits until it can."""
-    hierarchy = find_hierarchy(find_dimension(model, placed.dimension), placed.hierarchy)
-    shown = [each for each in hierarchy.levels[hierarchy.levels.index(placed.level) :] if each not in placed.skipped]
-    return sorted((each for each in placed.limits if each.level in shown), key=lambda each: shown.index(each.level))
-
-
 def limit_words(
     limit: Limit, placed: PlacedDimension, place: int, axis: tuple[PlacedDimension, ...], model: SemanticModel
 ) -> str:
@@ -31,8 +24,8 @@ def limit_words(
         text = f"the {limit.side} {amount} % of {captions}"
     else:
         text = f"the {limit.side} {captions} that make {amount} % of {by}"
-    levels = [each for each in hierarchy.levels if each not in placed.skipped]
-    above = [each for each in levels[: levels.index(limit.level)] if levels.index(each) >= levels.index(placed.level)]
+    shown = placed.shown(hierarchy.levels)
+    above = shown[: shown.index(limit.level)]
     outer = axis[place - 1] if place else None
     if limit.per == "whole":
         text += " of all" if above or outer else ""

@@ -19,6 +19,7 @@ class Thing(Part):
     kind: Literal["measure", "dimension", "member", "filter"]
     measure: str | None = None
     aggregate: Aggregate | None = None
+    percentile: float | None = None
     at: int | None = None
     """The filter's place in the document."""
     dimension: str | None = None

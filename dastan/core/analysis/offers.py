@@ -6,6 +6,7 @@ Asked once, when a drag or a menu starts. Menus list the offers, drop targets ar
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import islice
 
 from dastan.core.analysis.arranging import filter_offers, measure_arranging, placed_arranging
 from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, member_caption
@@ -59,7 +60,7 @@ def _succeeds(document: Analysis, offer: Offer, model: SemanticModel) -> bool:
 
 
 def _measure_offers(document: Analysis, thing: Thing, model: SemanticModel) -> Iterator[Offer]:
-    own = PlacedMeasure(measure=thing.measure or "", aggregate=thing.aggregate)
+    own = PlacedMeasure(measure=thing.measure or "", aggregate=thing.aggregate, percentile=thing.percentile)
     measure = shown_measure(own, model)
     placed = list(document.question.measures)
     captions = [shown_measure(each, model).caption for each in placed]
@@ -70,11 +71,11 @@ def _measure_offers(document: Analysis, thing: Thing, model: SemanticModel) -> I
             words = f"{measure.caption} before {captions[at]}"
         else:
             words = f"{measure.caption} after {captions[-1]}" if placed else f"Show {measure.caption}"
-        gesture = PutMeasure(measure=own.measure, aggregate=own.aggregate, at=at)
+        gesture = PutMeasure(measure=own.measure, aggregate=own.aggregate, percentile=own.percentile, at=at)
         yield Offer(words, "measures", at, gesture, preview=(measure.caption,))
     if own in placed:
         yield from measure_arranging(document, own, model)
-        away = TakeMeasure(measure=own.measure, aggregate=own.aggregate)
+        away = TakeMeasure(measure=own.measure, aggregate=own.aggregate, percentile=own.percentile)
         yield Offer(f"Take {measure.caption} away", "away", None, away)
 
 
@@ -134,7 +135,8 @@ def _preview(thing: Thing, model: SemanticModel, members: Members) -> tuple[str,
     level = thing.level or hierarchy.levels[0]
     found = members(dimension.name, hierarchy.name)
     depth = hierarchy.levels.index(level)
-    return (level_caption(dimension, level), *found.levels[depth].captions[:PREVIEW_LENGTH])
+    captions = (each for code, each in enumerate(found.levels[depth].captions) if found.is_visible(depth, code))
+    return (level_caption(dimension, level), *islice(captions, PREVIEW_LENGTH))
 
 
 def _level_offers(document: Analysis, own: tuple[str, str], model: SemanticModel) -> Iterator[Offer]:

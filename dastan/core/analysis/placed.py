@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Literal
 
 from dastan.core.analysis.document import PlacedMeasure
 from dastan.core.analysis.resolve import find_measure
@@ -21,6 +20,7 @@ _WORDS: dict[str, str] = {
     "count_values": "count of", "distinct": "different values of", "variance": "variance of",
     "deviation": "deviation of", "first": "first", "last": "last",
 }  # fmt: skip
+DATED: tuple[Aggregate, ...] = ("first", "last")
 _COUNTS = ("count_values", "distinct")
 _NEEDS_FRACTIONS = ("average", "median", "percentile", "variance", "deviation")
 
@@ -39,17 +39,16 @@ def shown_measure(placed: PlacedMeasure, model: SemanticModel) -> Measure:
             f"“{measure.caption}” cannot be shown as {aggregate_words(placed.aggregate)}.",
             "Only measures of a column or row formula can be aggregated in another way.",
         )
-    if placed.aggregate in ("first", "last") and measure.time is None:
+    if placed.aggregate in DATED and measure.time is None:
         raise InputError(
             f"“{measure.caption}” does not say by which calendar there is a first and a last.",
             "Give the measure `time` in the model.",
         )
-    base = argument
     percentile = placed.percentile if placed.percentile is not None else 50.0
     suffix = f":{percentile:g}" if placed.aggregate == "percentile" else ""
-    words = f"{percentile:g} % percentile of" if placed.aggregate == "percentile" else _WORDS[placed.aggregate]
+    words = f"{_ordinal(percentile)} percentile of" if placed.aggregate == "percentile" else _WORDS[placed.aggregate]
     return replace(
-        base,
+        argument,
         name=f"{measure.name}:{placed.aggregate}{suffix}",
         caption=f"{words[:1].upper()}{words[1:]} {measure.caption[:1].lower()}{measure.caption[1:]}",
         aggregate=placed.aggregate,
@@ -87,7 +86,13 @@ def aggregate_words(aggregate: str) -> str:
     }.get(aggregate, aggregate.replace("_", " "))  # fmt: skip
 
 
-def _format(own: str, aggregate: Literal["sum"] | Aggregate) -> str:
+def _ordinal(number: float) -> str:
+    """ "90th", "1st", "99.5th"."""
+    ending = {1: "st", 2: "nd", 3: "rd"}.get(int(number) % 10, "th")
+    return f"{number:g}{'th' if int(number) in (11, 12, 13) or number % 1 else ending}"
+
+
+def _format(own: str, aggregate: Aggregate) -> str:
     if aggregate in _COUNTS:
         return "#,##0"
     return own + ".0" if aggregate in _NEEDS_FRACTIONS and "." not in own else own

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from datetime import date
 from typing import TypeVar
 
 from dastan.core.analysis.document import Question
@@ -77,7 +78,16 @@ class Answers:
         for each in given:
             if prompt.type == "number" and not isinstance(each, int | float):
                 raise InputError(f"“{prompt.caption}” asks for a number.", "Write digits, as in 10000 or 2.5.")
+            if prompt.type == "date" and not _is_day(each):
+                raise InputError(f"“{prompt.caption}” asks for a day.", "Write it as 2025-12-31.")
         return given or None
+
+
+def _is_day(value: object) -> bool:
+    try:
+        return isinstance(value, str) and bool(date.fromisoformat(value))
+    except ValueError:
+        return False
 
 
 def prompts_of(question: Question, model: SemanticModel) -> tuple[Prompt, ...]:

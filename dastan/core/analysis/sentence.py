@@ -14,12 +14,20 @@ from dastan.core.analysis.captions import Members, hierarchy_caption, level_capt
 from dastan.core.analysis.checks import grains_of
 from dastan.core.analysis.condition_words import condition_words
 from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, PlacedDimension
-from dastan.core.analysis.limit_words import limit_words, limits_in_force
+from dastan.core.analysis.limit_words import limit_words
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import prompts_named
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
-from dastan.core.model.conditions import Action, Condition, MeasureFilter, MemberFilter, ReadyFilter, leaves_of
-from dastan.core.model.document import Hierarchy, SemanticModel, next_named
+from dastan.core.model.conditions import (
+    Action,
+    Condition,
+    FilterGroup,
+    MeasureFilter,
+    MemberFilter,
+    ReadyFilter,
+    leaves_of,
+)
+from dastan.core.model.document import Aggregate, Hierarchy, SemanticModel, next_named
 from dastan.core.model.reach import reaches
 
 
@@ -38,7 +46,8 @@ class Phrase:
     levels_shown: int = 0
     levels_all: int = 0
     measure: str | None = None
-    aggregate: str | None = None
+    aggregate: Aggregate | None = None
+    percentile: float | None = None
     dimension: str | None = None
     hierarchy: str | None = None
     axis: AxisName | None = None
@@ -121,9 +130,13 @@ def _dimensions_of(condition: Condition, model: SemanticModel) -> set[str]:
             found |= _dimensions_of(next_named(model.filters, leaf.name).condition, model)
         elif isinstance(leaf, MeasureFilter):
             found |= {each.dimension for each in leaf.at}
-        elif not hasattr(leaf, "parts"):
+        elif not isinstance(leaf, FilterGroup):
             found.add(leaf.dimension)
     return found
+
+
+def _levels(placed: PlacedDimension, model: SemanticModel) -> tuple[str, ...]:
+    return find_hierarchy(find_dimension(model, placed.dimension), placed.hierarchy).levels
 
 
 def _words(text: str) -> Phrase:
@@ -136,7 +149,14 @@ def _measure_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phras
         if place:
             yield _words("and" if place == len(placed) - 1 else ",")
         measure = shown_measure(each, model)
-        yield Phrase("measure", measure.caption, note=measure.unit, measure=each.measure, aggregate=each.aggregate)
+        yield Phrase(
+            "measure",
+            measure.caption,
+            note=measure.unit,
+            measure=each.measure,
+            aggregate=each.aggregate,
+            percentile=each.percentile,
+        )
 
 
 def _axis_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phrase]:
@@ -204,7 +224,7 @@ def _limit_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phrase]
     hides = False
     for axis in AXES:
         for place, placed in enumerate(document.question.axis(axis)):
-            for limit in limits_in_force(placed, model):
+            for limit in placed.limits_in_force(_levels(placed, model)):
                 yield _words(",")
                 yield Phrase(
                     "limit",

@@ -9,21 +9,23 @@ from datetime import date
 import numpy as np
 
 from dastan.core.analysis.checks import check_document
-from dastan.core.analysis.document import Analysis, AxisName, HeaderPath, Order, PlacedDimension, PlacedMeasure
+from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, Order, PlacedDimension
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.resolve import find_dimension
 from dastan.core.engine.axes import Axis, build_axis
-from dastan.core.engine.facts import Fact, Questioner, ask_facts, seen_in
+from dastan.core.engine.facts import Fact, ask_facts, plan_facts, seen_in, size_of_plans
 from dastan.core.engine.grains import AxisGrain, Placement, axis_grains, see
 from dastan.core.engine.limits import AxisLimits, find_limits
-from dastan.core.engine.measures import grouped_values, measure_values, parts_of
+from dastan.core.engine.measures import grouped_values, measure_values
 from dastan.core.engine.openings import open_masks
 from dastan.core.engine.order import Totals, arrange
 from dastan.core.engine.plan import Shape
-from dastan.core.engine.size import Budget
-from dastan.core.engine.waist import Conditions, Groups, LevelRef, Request, Rights, Source
+from dastan.core.engine.questioner import Questioner
+from dastan.core.engine.size import Budget, refuse_beyond, shown_levels
+from dastan.core.engine.waist import Groups, Request, Rights, Source
 from dastan.core.engine.watch import Watch
 from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.reach import parts_of
 from dastan.core.values import Values, joined, widened
 
 
@@ -76,9 +78,13 @@ def answer(
     check_document(document, model)
     measures = tuple(shown_measure(each, model) for each in document.question.measures)
     questioner = Questioner(document, model, source, rights, today, group or source.group, budget, watch or Watch())
-    shape = Shape(_limited(document, questioner, "rows"), _limited(document, questioner, "columns"))
-    facts = ask_facts(questioner, measures, shape)
-    rows, columns = (_axis(axis, facts, shape, questioner) for axis in ("rows", "columns"))
+    over = document.question.totals_over
+    bare = Shape(*(AxisLimits(_placements(document, source, axis), over) for axis in AXES))
+    plans = plan_facts(questioner, measures, bare)
+    refuse_beyond(size_of_plans(plans, bare, questioner), budget, shown_levels(bare))
+    shape = Shape(*(find_limits(each.placements, over, questioner.table) for each in (bare.rows, bare.columns)))
+    facts = ask_facts(plans, shape, questioner)
+    rows, columns = (_axis(axis, facts, shape, questioner) for axis in AXES)
     cells = [_cells(fact, rows, columns) for fact in facts]
     values = _Valued(model, document, cells, rows, columns)
     question = document.question
@@ -89,18 +95,14 @@ def answer(
     return Answer(measures, rows, columns, *_side_by_side(measures, model, kept, len(columns)), newest)
 
 
-def _limited(document: Analysis, questioner: Questioner, axis: AxisName) -> AxisLimits:
-    """An axis as it is seen, with the members that its limits leave."""
+def _placements(document: Analysis, source: Source, axis: AxisName) -> tuple[Placement, ...]:
+    """What is seen of the hierarchies on an axis."""
     placements = []
     for placed in document.question.axis(axis):
-        members = questioner.source.members(placed.dimension, placed.hierarchy)
+        members = source.members(placed.dimension, placed.hierarchy)
         opening = document.opening(placed.dimension, placed.hierarchy)
         placements.append(see(placed, members, open_masks(opening, members)))
-
-    def ask(placed: PlacedMeasure, levels: tuple[LevelRef, ...], more: Conditions) -> tuple[np.ndarray, Values]:
-        return questioner.table(placed, levels, more)
-
-    return find_limits(tuple(placements), document.question.totals_over, ask)
+    return tuple(placements)
 
 
 def _axis(axis: AxisName, facts: list[Fact], shape: Shape, questioner: Questioner) -> Axis:

@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dastan.core.engine.facts import is_header
 from dastan.core.engine.grains import AxisGrain, Placement, ancestors, axis_grains
 from dastan.core.engine.grouping import find_rows
 from dastan.core.engine.limits import AxisLimits
@@ -98,7 +97,7 @@ def build_axis(limits: AxisLimits, existing: Mapping[AxisGrain, np.ndarray], all
     for number, grain in enumerate(grains):
         if grain.depths and grain in existing:
             found = existing[grain]
-            found = found[is_header(limits, grain, found)]
+            found = found[limits.stands(grain, found)]
             wide = np.full((len(found), width), -1, np.int32)
             wide[:, : found.shape[1]] = found
             codes.append(wide)

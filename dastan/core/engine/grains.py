@@ -36,8 +36,7 @@ class Placement:
 
     def shown_depths(self) -> list[int]:
         """The depths from the start down that are not skipped."""
-        levels = self.members.levels
-        return [each for each in range(self.start, len(levels)) if levels[each].name not in self.placed.skipped]
+        return [self.members.depth_of(each) for each in self.placed.shown(self._levels)]
 
     def seen_depths(self) -> list[int]:
         """The depths at which some member is seen, from the start down."""
@@ -54,9 +53,12 @@ class Placement:
 
     def limits(self) -> list[tuple[int, Limit]]:
         """The limits in force with their depths, outermost first: one on a level that is not shown waits."""
-        depths = {self.members.levels[each].name: each for each in self.shown_depths()}
-        found = [(depths[each.level], each) for each in self.placed.limits if each.level in depths]
-        return sorted(found, key=lambda each: each[0])
+        found = self.placed.limits_in_force(self._levels)
+        return [(self.members.depth_of(each.level), each) for each in found]
+
+    @property
+    def _levels(self) -> list[str]:
+        return [each.name for each in self.members.levels]
 
     def code_room(self, depth: int) -> int:
         """Above every code at a depth, *others* included."""

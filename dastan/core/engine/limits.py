@@ -25,7 +25,7 @@ from dastan.core.engine.grains import (
     seen_codes,
 )
 from dastan.core.engine.grouping import find_rows
-from dastan.core.engine.waist import Condition, Conditions, GroupSet, Joined, LevelRef, Not
+from dastan.core.engine.waist import Condition, Conditions, Joined, LevelRef, Not, group_set
 from dastan.core.errors import InputError
 from dastan.core.values import Values
 
@@ -76,6 +76,10 @@ class AxisLimits:
                 allowed &= find_rows(headers, found.codes, [*rooms, placement.code_room(depth)]) >= 0
         return allowed
 
+    def stands(self, grain: AxisGrain, codes: np.ndarray) -> np.ndarray:
+        """`(n,) bool`: which headers of a grain stand on the axis: seen with the present openings, and left."""
+        return np.asarray(seen_codes(self.placements, grain, codes) & self.allowed(grain, codes))
+
     def condition(self, grain: AxisGrain) -> Conditions:
         """What holds for the records of a grain's cells, beyond their belonging to its headers."""
         conditions: list[Condition] = []
@@ -98,10 +102,10 @@ class AxisLimits:
                 parent = placement.parent_depth(depth)
                 if parent is not None:
                     is_open = placement.is_open[parent] & placement.is_reached[parent]
-                    conditions.append(_group_set((placement.level(parent),), np.flatnonzero(is_open)))
+                    conditions.append(group_set((placement.level(parent),), np.flatnonzero(is_open)))
             else:
                 edges = np.flatnonzero(placement.is_edge(depth))
-                conditions.append(_group_set((placement.level(depth),), edges))
+                conditions.append(group_set((placement.level(depth),), edges))
             for (at, at_depth), sets in self.kept.items():
                 found = _set_for(sets, outer.upto(place)) if at == place and at_depth <= depth else None
                 if found is not None:
@@ -151,7 +155,7 @@ def _ranked_over_all(limits: AxisLimits, place: int, depth: int, limit: Limit, a
     outer = AxisLimits(limits.placements, "shown", dict(limits.kept)).condition(AxisGrain(()))
     codes, values = ask(limit.by, (level,), outer)
     kept = codes[first_few(values, np.zeros(len(codes), np.int64), codes[:, 0], limit)]
-    return Kept(None, kept, _group_set((level,), kept))
+    return Kept(None, kept, group_set((level,), kept))
 
 
 def _ranked_in_parents(limits: AxisLimits, place: int, depth: int, limit: Limit, ask: Ask) -> list[Kept]:
@@ -183,16 +187,12 @@ def _ranked_in_parents(limits: AxisLimits, place: int, depth: int, limit: Limit,
             np.unique(above, axis=0, return_inverse=True) if above.shape[1] else (None, np.zeros(len(chosen), int))
         )
         kept = chosen[first_few(values.take(chosen), np.asarray(group).ravel(), own, limit)]
-        groups: Condition = _group_set(levels, codes[kept])
+        groups: Condition = group_set(levels, codes[kept])
         rest = tuple(each for each in outside if isinstance(each, Not))
         found.append(
             Kept(outer, headers[kept], Joined("all", (groups, *rest)) if rest else groups, limits.inside(outer))
         )
     return found
-
-
-def _group_set(levels: tuple[LevelRef, ...], codes: np.ndarray) -> GroupSet:
-    return GroupSet(levels, np.ascontiguousarray(codes, np.int32).tobytes())
 
 
 def _is_within(outer: AxisGrain, grain: AxisGrain, place: int) -> bool:

@@ -14,14 +14,6 @@ from dastan.core.values import Values, empty_values
 _MEDIAN = 50.0
 
 
-def parts_of(measure: Measure, model: SemanticModel) -> tuple[Measure, ...]:
-    """The measures whose values are asked of records: a ratio's operands, at the bottom; else the measure itself."""
-    if measure.aggregate != "ratio":
-        return (measure,)
-    operands = (model.measure(measure.numerator or ""), model.measure(measure.denominator or ""))
-    return tuple({part.name: part for each in operands for part in parts_of(each, model)}.values())
-
-
 def base_aggregates(measure: Measure) -> tuple[BaseAggregate, ...]:
     """What has to be grouped for a measure that is not a ratio."""
     argument = measure.expression or ""

@@ -38,16 +38,15 @@ def arrange(axis: Axis, totals: Totals, values_at: ValuesAt) -> tuple[Axis, np.n
     kept = np.ones(len(axis), np.bool_)
     is_heading = np.zeros(len(axis), np.bool_)
     across = axis.placements[-1].placed.order.across if axis.placements else False
-    has_below = _has_below(axis)
     if across:
-        kept &= ~has_below & (_depth_count(axis) == len(axis.placements))
+        kept &= ~_has_below(axis) & (_depth_count(axis) == len(axis.placements))
         keys = [_ranks_across(axis, values_at)]
     else:
-        for place, placement in enumerate(axis.placements):
-            if totals.of(placement) == "none":
-                without = has_below & (_depth_count(axis) == place + 1)
-                is_heading |= without & (totals.axis == "rows")
-                kept &= ~(without & (totals.axis == "columns"))
+        hidden = [place for place, each in enumerate(axis.placements) if totals.of(each) == "none"]
+        if hidden:
+            without = _has_below(axis) & np.isin(_depth_count(axis) - 1, hidden)
+            is_heading = without & (totals.axis == "rows")
+            kept &= ~(without & (totals.axis == "columns"))
         keys = _keys(axis, totals, values_at)
     order = np.lexsort(keys[::-1]) if keys else np.arange(len(axis))
     total = axis.total

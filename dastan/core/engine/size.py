@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import prod
 
 from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.grains import Placement
 from dastan.core.engine.plan import WHOLE_LIMIT, PairOfGrains, Shape
-from dastan.core.engine.waist import Conditions
 from dastan.core.errors import LimitError
 
 # Measured by bench/sparse.py and bench/gestures.py, on slow cores.
@@ -46,25 +45,32 @@ class Size:
         return Size(self.cells + other.cells, memory, self.seconds + other.seconds)
 
 
+def size_of_groups(groups: int, aggregates: int) -> Size:
+    """What so many groups come to by themselves."""
+    return Size(groups, groups * (_CELL_BYTES + _VALUE_BYTES * aggregates), groups / _CELLS_PER_SECOND)
+
+
 def size_of_fact(
-    shape: Shape, pairs: Mapping[PairOfGrains, Conditions], aggregates: tuple[BaseAggregate, ...], records: int
+    shape: Shape, pairs: Sequence[PairOfGrains], aggregates: tuple[BaseAggregate, ...], records: int
 ) -> Size:
     """The most that one fact's part can come to: no more groups than members can make, nor than there are records."""
-    cells = memory = 0
-    steps = 0
+    size = Size(0, records * _ROW_BYTES, 0.0)
+    # What rolls up is read from the records once, at the finest grain; anything else at every grain.
+    finest = max(pairs, key=lambda each: sum(each.rows.depths) + sum(each.columns.depths))
+    rolls_up = all(each.rolls_up for each in aggregates)
     for pair in pairs:
         parts = shape.parts(pair)
-        groups = min(_room(parts), records * _overlap(parts))
-        cells += groups
-        memory += groups * (_CELL_BYTES + _VALUE_BYTES * len(aggregates))
-        if not _rolls_up(aggregates, pair, pairs):
-            steps += records * (1 + len(parts) + len(aggregates))
-    seconds = steps / _STEPS_PER_SECOND + cells / _CELLS_PER_SECOND
-    return Size(cells, memory + records * _ROW_BYTES, seconds)
+        size += size_of_groups(min(_room(parts), records * _overlap(parts)), len(aggregates))
+        if pair == finest or not rolls_up:
+            size += Size(0, 0, records * (1 + len(parts) + len(aggregates)) / _STEPS_PER_SECOND)
+    return size
 
 
-def refuse_beyond(size: Size, budget: Budget, shape: Shape) -> None:
-    """Raises LimitError for a question that would exceed its budget, naming how large it is and what to narrow."""
+def refuse_beyond(size: Size, budget: Budget, levels: Sequence[tuple[str, int]]) -> None:
+    """Raises LimitError for a question that would exceed its budget, naming how large it is and what to narrow.
+
+    Args: `levels` hold the caption and the count of members of each level that is shown.
+    """
     too_much = []
     if size.cells > budget.cells:
         too_much.append(f"up to {size.cells:,} cells, where {budget.cells:,} are the most")
@@ -75,7 +81,7 @@ def refuse_beyond(size: Size, budget: Budget, shape: Shape) -> None:
         too_much.append(f"about {size.seconds:,.0f} seconds, where {budget.seconds:,.0f} are the most")
     if not too_much:
         return
-    largest = sorted(_levels(shape), key=lambda each: -each[1])[:2]
+    largest = sorted(levels, key=lambda each: -each[1])[:2]
     named = " or ".join(f"{caption} ({count:,} members)" for caption, count in largest)
     raise LimitError(
         f"This question is too large: {'; '.join(too_much)}.",
@@ -102,14 +108,8 @@ def _overlap(parts: list[tuple[Placement, int]]) -> int:
     )
 
 
-def _rolls_up(
-    aggregates: tuple[BaseAggregate, ...], pair: PairOfGrains, pairs: Mapping[PairOfGrains, Conditions]
-) -> bool:
-    finest = max(pairs, key=lambda each: sum(each.rows.depths) + sum(each.columns.depths))
-    return all(each.rolls_up for each in aggregates) and pair != finest
-
-
-def _levels(shape: Shape) -> list[tuple[str, int]]:
+def shown_levels(shape: Shape) -> list[tuple[str, int]]:
+    """The caption of each level that is seen, and how many of its members."""
     return [
         (placement.members.levels[depth].caption, int(placement.is_reached[depth].sum()))
         for placement in (*shape.rows.placements, *shape.columns.placements)

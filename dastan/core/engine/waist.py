@@ -86,6 +86,11 @@ class GroupSet:
         return np.frombuffer(self.packed, np.int32).reshape(-1, len(self.levels))
 
 
+def group_set(levels: tuple[LevelRef, ...], codes: np.ndarray) -> GroupSet:
+    """The set of those groups. Args: `codes` are `(n_groups, n_levels)`."""
+    return GroupSet(levels, np.ascontiguousarray(codes, np.int32).tobytes())
+
+
 @dataclass(frozen=True, slots=True)
 class Joined:
     """Records for which all of the parts hold, or any of them. No parts: all hold, and none does."""
@@ -159,7 +164,7 @@ class Rights:
         """What holds for a dimension's own rows, so that lists of its members show only what may be seen."""
         allowed: list[Condition] = []
         for rule in self.rules:
-            own = tuple(each for each in rule.rows if dimensions_of(each) == {dimension})
+            own = tuple(each for each in rule.rows if dimensions_of(each) <= {dimension})
             if not own:
                 return ()
             allowed.append(Joined("all", own))
@@ -206,8 +211,8 @@ class RecordsRequest:
 
 
 @dataclass(frozen=True, slots=True)
-class Records:
-    """Records as they stand in their table.
+class RecordPage:
+    """Some records as they stand in their table, of `total`.
 
     `belongs` tells, per dimension that reaches them by a key, why a record belongs nowhere in it; "" where it
     does belong.
@@ -242,6 +247,6 @@ class Source(Protocol):
         """How many records a fact has, whoever asks."""
         ...
 
-    def records(self, request: RecordsRequest) -> Records:
+    def records(self, request: RecordsRequest) -> RecordPage:
         """The records themselves."""
         ...

@@ -7,13 +7,7 @@ from dataclasses import dataclass
 from threading import Event
 
 from dastan.core.engine.waist import Groups, Request
-from dastan.core.errors import AppError
-
-
-class CancelledError(AppError):
-    """Somebody took the question back."""
-
-    code = "cancelled"
+from dastan.core.errors import CancelledError
 
 
 @dataclass(frozen=True, slots=True)

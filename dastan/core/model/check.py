@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from dastan.core.errors import FormulaError, did_you_mean
 from dastan.core.formula.rows import parse_rows
 from dastan.core.model.complete import complete_model
-from dastan.core.model.condition_faults import condition_faults
+from dastan.core.model.condition_faults import condition_faults, prompt_faults
 from dastan.core.model.conditions import (
     AttributeFilter,
     Condition,
@@ -108,7 +108,8 @@ def _dimensions(model: SemanticModel) -> Iterator[Fault]:
             yield Fault(place, f'Dimension "{each.caption}" lies on a table that others point at.', hint)
         depth = len(each.hierarchies[0].levels) if each.hierarchies else 0
         for at, path in enumerate(each.default):
-            if not 1 <= len(path) <= max(depth, 1):
+            is_tree = bool(each.hierarchies) and each.hierarchies[0].parent_child is not None
+            if not path or (len(path) > max(depth, 1) and not is_tree):
                 message = f"A default member of {each.caption} has {len(path)} keys."
                 hint = "Write one key per level of the first hierarchy, from the top down."
                 yield Fault((*place, "default", at), message, hint)
@@ -265,7 +266,10 @@ def _condition(place: Place, condition: Condition, model: SemanticModel) -> Iter
 
 
 def _conditions(model: SemanticModel) -> Iterator[Fault]:
-    """Ready-made filters and roles."""
+    """Ready-made filters, questions and roles."""
+    for number, prompt in enumerate(model.prompts):
+        for fault in prompt_faults(prompt, complete_model(model, {})):
+            yield Fault(("prompts", number, fault.field), fault.message, fault.hint)
     for number, ready in enumerate(model.filters):
         place: Place = ("filters", number, "condition")
         yield from _condition(place, ready.condition, model)

@@ -16,6 +16,7 @@ from dastan.core.model.conditions import (
     MeasureFilter,
     MemberFilter,
     PeriodFilter,
+    Prompt,
     PromptRef,
     ReadyFilter,
 )
@@ -72,6 +73,17 @@ def condition_faults(
         case FilterGroup():
             for part in condition.parts:
                 yield from condition_faults(part, model, knows_prompt)
+
+
+def prompt_faults(prompt: Prompt, model: SemanticModel) -> Iterator[ConditionFault]:
+    """Every fault of a question to ask. Args: `model` has all its levels."""
+    if prompt.type != "members":
+        return
+    dimension = _dimension(model, prompt.dimension or "")
+    if dimension is None:
+        yield _missing("Dimension", "dimension", prompt.dimension or "", (each.name for each in model.dimensions))
+    elif all(each.name != prompt.hierarchy for each in dimension.hierarchies):
+        yield _missing("Hierarchy", "hierarchy", prompt.hierarchy or "", (each.name for each in dimension.hierarchies))
 
 
 def _member_faults(

@@ -33,8 +33,9 @@ class Offers:
 
 
 @router.get("/{model}/catalogue")
-def catalogue(model: str, server: ServerDep, person: PersonDep) -> Catalogue:
-    return catalogue_of(server.shelf.get(model))
+def catalogue(model: str, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Catalogue:
+    shelved = server.shelf.get(model)
+    return catalogue_of(shelved, not reader_of(person, shelved, connection).rights.rules)
 
 
 @router.get("/{model}/members")

@@ -20,7 +20,6 @@ from dastan.core.analysis.gesture import (
     TakeMeasure,
 )
 from dastan.core.analysis.gestures import apply_gesture
-from dastan.core.analysis.limit_words import limits_in_force
 from dastan.core.analysis.offers import Thing, offers_for
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.analysis.steps import step_words
@@ -69,7 +68,11 @@ def test_every_measure_dimension_and_filter_has_a_phrase_of_its_own(document: An
     placed = [each.hierarchy for each in (*question.rows, *question.columns)]
     assert [each.hierarchy for each in phrases if each.kind == "dimension"] == placed
     assert sorted(each.at or 0 for each in phrases if each.kind == "filter") == list(range(len(question.filters)))
-    shown = [limit for each in (*question.rows, *question.columns) for limit in limits_in_force(each, SOURCE.model)]
+    shown = [
+        limit
+        for each in (*question.rows, *question.columns)
+        for limit in each.limits_in_force(SOURCE.model.dimension(each.dimension).hierarchy(each.hierarchy).levels)
+    ]
     assert [each.level for each in phrases if each.kind == "limit"] == [each.level for each in shown]
 
 

@@ -12,6 +12,8 @@ from dastan.core.analysis.gesture import (
     SetAggregate,
 )
 from dastan.core.analysis.gestures import apply_gesture
+from dastan.core.analysis.offer import Thing
+from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.warnings import warnings_of
 from dastan.core.engine.answer import Answer
 from dastan.core.errors import InputError
@@ -76,6 +78,22 @@ def test_a_placed_measure_can_be_shown_by_another_aggregate(aggregate: str, expe
     result = ask(changed)
     assert total(result) == expected
     assert result.measures[0].caption.lower().endswith("boardings")
+
+
+def test_a_percentile_is_offered_shown_and_taken_away_again() -> None:
+    ninth = PlacedMeasure(measure="boardings", aggregate="percentile", percentile=90)
+    thing = Thing(kind="measure", measure="boardings")
+    offers = offers_for(question("boardings"), thing, STAR.model, STAR.members)
+    chosen = next(each for each in offers if each.words == "90th percentile of boardings")
+    assert chosen.gesture is not None
+    document = apply_gesture(question("boardings"), chosen.gesture, STAR.model)
+    assert document.question.measures == (ninth,)
+    # Of 1, 1, 2 and 4, seven tenths of the way from the third to the fourth.
+    assert total(ask(document)) == pytest.approx(3.4)
+    own = Thing(kind="measure", measure="boardings", aggregate="percentile", percentile=90)
+    away = next(each for each in offers_for(document, own, STAR.model, STAR.members) if each.place == "away")
+    assert away.gesture is not None
+    assert apply_gesture(document, away.gesture, STAR.model).question.measures == ()
 
 
 def test_the_same_measure_stands_beside_itself_by_another_aggregate() -> None:

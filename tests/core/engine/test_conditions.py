@@ -158,6 +158,21 @@ def test_an_answer_stands_as_a_value_and_one_that_is_wanting_is_asked_for() -> N
     assert ask(question("boardings", filters=(condition,), prompts=(asked,), answers=answers)).values[0].at(0) == 1
 
 
+def test_a_day_that_is_asked_for_is_one() -> None:
+    asked = Prompt(name="since", caption="Since when?", type="date", values=("2024-13-01",))
+    condition = AttributeFilter(
+        dimension="calendar", attribute="day", operator="at_least", values=(PromptRef(prompt="since"),)
+    )
+    with pytest.raises(InputError, match="asks for a day"):
+        ask(question("boardings", filters=(condition,), prompts=(asked,)))
+
+
+def test_a_question_for_members_says_whose() -> None:
+    asked = Prompt(name="which", caption="Which?", type="members", dimension="lyne", hierarchy="line")
+    with pytest.raises(NotFoundError, match="lyne"):
+        ask(question("boardings", prompts=(asked,)))
+
+
 def test_members_can_be_asked_for() -> None:
     asked = Prompt(
         name="which", caption="Which lines?", type="members", dimension="line", hierarchy="line", members=(("bus",),)

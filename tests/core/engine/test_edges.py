@@ -3,20 +3,22 @@
 from __future__ import annotations
 
 import tracemalloc
+from dataclasses import replace
 from decimal import Decimal
 
 import numpy as np
 import pyarrow as pa
 import pytest
 
-from dastan.core.analysis.document import Analysis, PlacedDimension, PlacedMeasure, Question
+from dastan.core.analysis.document import Analysis, Limit, PlacedDimension, PlacedMeasure, Question
 from dastan.core.engine.aggregates import reduce_values
 from dastan.core.engine.answer import answer
 from dastan.core.engine.grouping import find_rows, group_rows
 from dastan.core.engine.size import Budget
 from dastan.core.engine.waist import Request, Rights
-from dastan.core.engine.watch import CancelledError, Watch
-from dastan.core.errors import LimitError
+from dastan.core.engine.watch import Watch
+from dastan.core.errors import CancelledError, LimitError
+from dastan.core.model.conditions import LevelName, MeasureFilter
 from dastan.core.model.document import Table
 from dastan.core.values import Values
 from dastan.documents.read import read_model
@@ -218,6 +220,19 @@ def test_a_question_too_large_is_refused_before_anything_is_grouped() -> None:
 
     with pytest.raises(LimitError) as error:
         answer(SPARSE, source.model, source, Rights("tester"), TODAY, group, budget=Budget(cells=10_000))  # type: ignore[arg-type]
+    assert asked == []
+    ranked = replace(
+        SPARSE.question.rows[0], limits=(Limit(level="stop", amount=5, by=PlacedMeasure(measure="boardings")),)
+    )
+    limited = replace(SPARSE, question=replace(SPARSE.question, rows=(ranked, *SPARSE.question.rows[1:])))
+    with pytest.raises(LimitError):
+        answer(limited, source.model, source, Rights("tester"), TODAY, group, budget=Budget(cells=10_000))  # type: ignore[arg-type]
+    assert asked == []
+    stop, day = (LevelName(dimension=each, hierarchy=each, level=each) for each in ("stop", "day"))
+    busy = MeasureFilter(measure="boardings", at=(stop, day), operator="more", values=(1,))
+    alone = Analysis(model="sparse", question=Question(measures=SPARSE.question.measures, filters=(busy,)))
+    with pytest.raises(LimitError, match="10,000 are the most"):
+        answer(alone, source.model, source, Rights("tester"), TODAY, group, budget=Budget(cells=10_000))  # type: ignore[arg-type]
     assert asked == []
     assert error.value.code == "too-large"
     assert "10,000 are the most" in error.value.message

@@ -40,7 +40,8 @@ from dastan.core.model.conditions import (
     ReadyFilter,
 )
 from dastan.core.values import Values
-from tests.core.engine.oracle import Header, Oracle, dimension
+from tests.core.engine.oracle import Oracle
+from tests.core.engine.oracle_conditions import Header, dimension
 from tests.core.engine.oracle_sql import LEVELS, MEASURES, RATIOS, REACHED
 from tests.core.engine.random_model import random_rows, source_of
 from tests.core.star import TODAY

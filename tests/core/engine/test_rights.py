@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from dastan.core.analysis.document import Opening
+from dastan.core.analysis.offer import Thing
+from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.answer import answer
 from dastan.core.engine.cache import GroupCache
@@ -62,6 +64,20 @@ def test_lists_of_members_show_only_those_of_the_records_that_may_be_seen() -> N
         "East",
         "in no picks",
     ]
+
+
+def test_a_lost_role_shows_no_member_either() -> None:
+    for roles in (("gone",), ("gone", "rails")):
+        seen = members_seen(STAR, rights(*roles), "line", "line")
+        shown = [seen.levels[0].captions[code] for code in seen.children(())]
+        assert shown == (["tram", "without a line"] if "rails" in roles else [])
+
+
+def test_what_is_offered_previews_no_hidden_member() -> None:
+    mine = rights("rails")
+    thing = Thing(kind="dimension", dimension="line", hierarchy="line")
+    offers = offers_for(question("boardings"), thing, STAR.model, lambda *each: members_seen(STAR, mine, *each))
+    assert offers[0].preview == ("Mode", "tram", "without a line")
 
 
 def test_members_without_records_are_not_shown_to_who_may_not_see_them() -> None:

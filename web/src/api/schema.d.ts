@@ -1099,7 +1099,9 @@ export interface components {
             /** Measure */
             measure?: string | null;
             /** Aggregate */
-            aggregate?: string | null;
+            aggregate?: ("sum" | "count" | "count_values" | "distinct" | "min" | "max" | "average" | "median" | "percentile" | "variance" | "deviation" | "balance" | "open" | "first" | "last" | "debit" | "credit" | "weighted_average" | "ratio") | null;
+            /** Percentile */
+            percentile?: number | null;
             /** Dimension */
             dimension?: string | null;
             /** Hierarchy */
@@ -1755,6 +1757,8 @@ export interface components {
             measure?: string | null;
             /** Aggregate */
             aggregate?: ("sum" | "count" | "count_values" | "distinct" | "min" | "max" | "average" | "median" | "percentile" | "variance" | "deviation" | "balance" | "open" | "first" | "last" | "debit" | "credit" | "weighted_average" | "ratio") | null;
+            /** Percentile */
+            percentile?: number | null;
             /** At */
             at?: number | null;
             /** Dimension */

@@ -24,6 +24,10 @@ function apply(): void {
     wrong.value = 'Write digits, as in 10000 or 2.5.'
     return
   }
+  if (props.prompt.type === 'date' && parts.some((each) => !/^\d{4}-\d{2}-\d{2}$/.test(each))) {
+    wrong.value = 'Write a day as 2025-12-31.'
+    return
+  }
   void asking.answer(props.prompt.type === 'number' ? parts.map(Number) : parts)
 }
 </script>

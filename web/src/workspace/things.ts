@@ -2,8 +2,8 @@ import { POST, body } from '@/api/client'
 import type { Analysis, Offer, Thing } from '@/api/types'
 
 /** A thing with all its fields, as the server takes it. */
-export function measureThing(measure: string, aggregate?: Thing['aggregate']): Thing {
-  return { kind: 'measure', measure, aggregate: aggregate ?? null, path: [] }
+export function measureThing(measure: string, aggregate?: Thing['aggregate'], percentile?: number | null): Thing {
+  return { kind: 'measure', measure, aggregate: aggregate ?? null, percentile: percentile ?? null, path: [] }
 }
 
 export function filterThing(at: number): Thing {

@@ -1,20 +1,18 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Phrase, Thing } from '@/api/types'
+import type { Phrase } from '@/api/types'
 import DragThing from '../DragThing.vue'
 import LevelDots from '../LevelDots.vue'
 import { useThingMenu } from '../thingMenu'
 import { dimensionThing, filterThing, measureThing } from '../things'
-
-type Aggregate = Thing['aggregate']
 
 const props = defineProps<{ phrase: Phrase; first: boolean }>()
 const menu = useThingMenu()
 // Members are changed where they are picked; every other filter has a menu.
 const isMembers = computed(() => props.phrase.kind === 'filter' && !!props.phrase.dimension && !props.phrase.prompts.length)
 const thing = computed(() => {
-  const { kind, measure, aggregate, dimension, hierarchy, at } = props.phrase
-  if (kind === 'measure' && measure) return measureThing(measure, aggregate as Aggregate)
+  const { kind, measure, aggregate, percentile, dimension, hierarchy, at } = props.phrase
+  if (kind === 'measure' && measure) return measureThing(measure, aggregate, percentile)
   if (kind === 'filter' && !isMembers.value) return at === null || at === undefined ? null : filterThing(at)
   return dimension && hierarchy ? dimensionThing(dimension, hierarchy) : null
 })

@@ -52,4 +52,9 @@ const icon = computed(() => (props.cell.member?.is_open ? mdiMenuDown : mdiMenuR
 .nowhere {
   font-style: italic;
 }
+
+/* A slanted last letter leans out of its box, which cuts what overflows. */
+.nowhere .caption {
+  padding-right: 3px;
+}
 </style>

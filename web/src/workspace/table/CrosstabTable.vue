@@ -183,7 +183,7 @@ function writeTotal(measure: number, column: number): string {
               role="columnheader"
               :title="measure.description"
             >
-              <DragThing class="measure-caption" :thing="measureThing(measure.placed.measure, measure.placed.aggregate)">{{ measure.caption }}</DragThing>
+              <DragThing class="measure-caption" :thing="measureThing(measure.placed.measure, measure.placed.aggregate, measure.placed.percentile)">{{ measure.caption }}</DragThing>
             </div>
           </template>
         </div>

@@ -49,4 +49,9 @@ const title = computed(() => [...props.row.above, props.row.caption].join(' › 
 .nowhere {
   font-style: italic;
 }
+
+/* A slanted last letter leans out of its box, which cuts what overflows. */
+.nowhere .caption {
+  padding-right: 3px;
+}
 </style>

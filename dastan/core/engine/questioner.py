@@ -1,0 +1,196 @@
+"""Asks one reader's question: which records count, and what a measure comes to at any levels."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from datetime import date
+from functools import cached_property
+from math import prod
+
+import numpy as np
+
+from dastan.core.analysis.document import Analysis, PlacedMeasure
+from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.prompts import Answers
+from dastan.core.engine.aggregates import BaseAggregate
+from dastan.core.engine.filters import Circumstances, condition_of, looks_at_measures, reached_by
+from dastan.core.engine.measures import base_aggregates, grouped_values, measure_values
+from dastan.core.engine.size import Budget, refuse_beyond, size_of_groups
+from dastan.core.engine.waist import Conditions, Groups, GroupSet, LevelRef, Request, Rights, Source, group_set
+from dastan.core.engine.watch import Watch
+from dastan.core.errors import InputError
+from dastan.core.model.conditions import Condition as Written
+from dastan.core.model.conditions import LevelName, MeasureFilter
+from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.reach import Grain, grain_of, parts_of, reaches
+from dastan.core.values import Values, empty_values, widened
+
+COUNT = BaseAggregate("count")
+
+
+@dataclass(frozen=True, slots=True)
+class Records:
+    """The records that measures count: of one fact, by one set of roles, under one condition of their own.
+
+    What is open at a date is asked for `alone`: it exists in periods in which nothing began.
+    """
+
+    grain: Grain
+    condition: Conditions
+    alone: str
+
+
+class Questioner:
+    """Asks one reader's question of a source: which records count, and what their groups come to."""
+
+    def __init__(
+        self,
+        document: Analysis,
+        model: SemanticModel,
+        source: Source,
+        rights: Rights,
+        today: date,
+        group: Callable[[Request], Groups],
+        budget: Budget,
+        watch: Watch,
+    ) -> None:
+        self.document = document
+        self.model = model
+        self.source = source
+        self.rights = rights
+        self.group = watch.watched(group)
+        self.budget = budget
+        self.watch = watch
+        self._circumstances = Circumstances(
+            model, today, Answers(document.question, model), self._newest, self._fulfilling
+        )
+
+    @cached_property
+    def filters(self) -> Conditions:
+        """All filters. Those on a measure come after all others, and look at the records that these leave."""
+        return self._plain_filters + self._written(
+            [each for each in self.document.question.filters if looks_at_measures(each, self.model)]
+        )
+
+    @cached_property
+    def _plain_filters(self) -> Conditions:
+        return self._written(
+            [each for each in self.document.question.filters if not looks_at_measures(each, self.model)]
+        )
+
+    def reached(self, grain: Grain) -> Callable[[str], bool]:
+        """Whether a dimension reaches records of a grain."""
+        return lambda name: reaches(self.model, grain, self.model.dimension(name))
+
+    def records_of(self, measure: Measure) -> Records:
+        """The records that a measure counts. Args: `measure` is not a ratio."""
+        alone = measure.name if measure.aggregate == "open" else ""
+        return Records(grain_of(measure), self._written(measure.where), alone)
+
+    def table(
+        self, placed: PlacedMeasure, levels: tuple[LevelRef, ...], more: Conditions, filters: Conditions | None = None
+    ) -> tuple[np.ndarray, Values]:
+        """A measure's values at some levels: `(n_groups, n_levels) int32` codes, and a value for each."""
+        measure = shown_measure(placed, self.model)
+        parts = parts_of(measure, self.model)
+        codes: list[np.ndarray] = []
+        values: list[Values] = []
+        for part in parts:
+            records, own = self.records_of(part), base_aggregates(part)
+            reached = self.reached(records.grain)
+            if not all(reached(each.dimension) for each in levels):
+                codes.append(np.empty((0, len(levels)), np.int32))
+                values.append(empty_values(0, 0))
+                continue
+            self._refuse_too_many(levels, records.grain)
+            condition = records.condition + reached_by((self.filters if filters is None else filters) + more, reached)
+            aggregates = own if records.alone else tuple(dict.fromkeys((COUNT, *own)))
+            groups = self.group(Request(records.grain, levels, aggregates, condition, self.rights))
+            has = np.flatnonzero(groups.values[0].data > 0)
+            matrix = np.stack(groups.codes, axis=1) if levels else np.empty((len(groups), 0), np.int32)
+            codes.append(matrix[has])
+            values.append(grouped_values(part, aggregates, groups).take(has))
+        if len(parts) == 1:
+            return codes[0], values[0]
+        joined, place = np.unique(np.concatenate(codes), axis=0, return_inverse=True)
+        places = np.split(np.asarray(place).ravel(), np.cumsum([len(each) for each in codes])[:-1])
+        found = {
+            part.name: widened(each, own_places, len(joined))
+            for part, each, own_places in zip(parts, values, places, strict=True)
+        }
+        return joined, measure_values(measure, self.model, found)
+
+    def _refuse_too_many(self, levels: tuple[LevelRef, ...], grain: Grain) -> None:
+        """Raises LimitError where a measure would be ranked or compared at more groups than may be answered."""
+        counts = []
+        for each in levels:
+            members = self.source.members(each.dimension, each.hierarchy)
+            level = members.levels[members.depth_of(each.level)]
+            counts.append((level.caption, len(level)))
+        groups = min(prod(count for _, count in counts), self.source.record_count(grain))
+        refuse_beyond(size_of_groups(groups, 1), self.budget, counts)
+
+    def _newest(self, dimension: str) -> str | None:
+        grains = {
+            grain_of(part)
+            for each in self.document.question.measures
+            for part in parts_of(shown_measure(each, self.model), self.model)
+        }
+        days = [self.source.newest(grain, dimension) for grain in grains]
+        return max((day for day in days if day is not None), default=None)
+
+    def _written(self, conditions: Sequence[Written]) -> Conditions:
+        found = (condition_of(each, self._circumstances) for each in conditions)
+        return tuple(each for each in found if each is not None)
+
+    def _fulfilling(self, written: MeasureFilter) -> GroupSet:
+        """The groups at a condition's grain for which its measure fulfils the comparison."""
+        levels = tuple(_level_ref(each) for each in written.at)
+        wanted = self._circumstances.answers.fill(written.values) or ()
+        placed = PlacedMeasure(measure=written.measure)
+        if written.per is None:
+            codes, values = self.table(placed, levels, (), self._plain_filters)
+        else:
+            inner, values = self.table(placed, (*levels, _level_ref(written.per)), (), self._plain_filters)
+            codes, values = _averaged(inner[:, :-1], values)
+        return group_set(levels, codes[np.flatnonzero(fulfils(values, written.operator, wanted))])
+
+
+def fulfils(values: Values, operator: str, wanted: tuple[object, ...]) -> np.ndarray:
+    """`(n,) bool`: which values fulfil a comparison; an empty one never does."""
+    numbers = [each for each in wanted if isinstance(each, int | float) and not isinstance(each, bool)]
+    if len(numbers) < (2 if operator == "between" else 1):
+        raise InputError("A condition on a measure compares with a number.", "Write a number, two for a range.")
+    own = values.as_float()
+    match operator:
+        case "equal":
+            found = np.isin(own, numbers)
+        case "not_equal":
+            found = ~np.isin(own, numbers)
+        case "less":
+            found = own < numbers[0]
+        case "at_most":
+            found = own <= numbers[0]
+        case "more":
+            found = own > numbers[0]
+        case "at_least":
+            found = own >= numbers[0]
+        case _:
+            found = (own >= numbers[0]) & (own <= numbers[1])
+    return np.asarray(found & values.present, np.bool_)
+
+
+def _averaged(codes: np.ndarray, values: Values) -> tuple[np.ndarray, Values]:
+    """The mean of each group's values that are there."""
+    has = np.flatnonzero(values.present)
+    groups, place = np.unique(codes[has], axis=0, return_inverse=True)
+    place = np.asarray(place).ravel()
+    total = np.zeros(len(groups))
+    np.add.at(total, place, values.as_float()[has])
+    counts = np.bincount(place, minlength=len(groups))
+    return groups, Values(total / np.maximum(counts, 1), None, counts > 0)
+
+
+def _level_ref(level: LevelName) -> LevelRef:
+    return LevelRef(level.dimension, level.hierarchy, level.level)

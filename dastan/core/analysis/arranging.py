@@ -19,10 +19,10 @@ from dastan.core.analysis.gesture import (
 )
 from dastan.core.analysis.limit_words import limit_words
 from dastan.core.analysis.offer import Offer
+from dastan.core.analysis.openness import shown_levels
 from dastan.core.analysis.placed import CHOICES, DATED, argument_of, shown_measure
 from dastan.core.analysis.prompts import Answers, prompts_named
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
-from dastan.core.analysis.sentence import shown_levels
 from dastan.core.analysis.warnings import makes_no_sense
 from dastan.core.model.document import SemanticModel
 
@@ -66,7 +66,7 @@ def placed_arranging(document: Analysis, own: tuple[str, str], model: SemanticMo
         for each in document.question.axis(axis)
         if (each.dimension, each.hierarchy) == own
     )
-    yield from _limit_offers(document, axis, placed, model)
+    yield from _limit_offers(document, placed, model)
     yield from _order_offers(placed)
     yield from _total_offers(document, axis, placed)
     yield from _level_offers(document, placed, model)
@@ -88,20 +88,19 @@ def shown_caption(document: Analysis, placed: PlacedDimension, model: SemanticMo
     return level_caption(dimension, shown_levels(document, placed, find_hierarchy(dimension, placed.hierarchy))[-1])
 
 
-def _limit_offers(document: Analysis, axis: AxisName, placed: PlacedDimension, model: SemanticModel) -> Iterator[Offer]:
+def _limit_offers(document: Analysis, placed: PlacedDimension, model: SemanticModel) -> Iterator[Offer]:
     if not document.question.measures:
         return
     dimension = find_dimension(model, placed.dimension)
     hierarchy = find_hierarchy(dimension, placed.hierarchy)
     level = shown_levels(document, placed, hierarchy)[-1]
     by = document.question.measures[0]
-    row = document.question.axis(axis)
     for count, amount, side, others in (
         ("members", 5, "largest", False), ("members", 5, "largest", True), ("members", 5, "smallest", False),
         ("percent_of_measure", 80, "largest", True),
     ):  # fmt: skip
         limit = Limit(level=level, count=count, amount=amount, side=side, by=by, others=others)  # type: ignore[arg-type]
-        words = limit_words(limit, placed, row.index(placed), row, model)
+        words = limit_words(limit, placed, document, model)
         if limit not in placed.limits:
             gesture = SetLimit(dimension=placed.dimension, hierarchy=placed.hierarchy, level=level, limit=limit)
             yield Offer(words[:1].upper() + words[1:], "menu", None, gesture, under="Show only")

@@ -24,10 +24,9 @@ from dastan.core.analysis.gesture import (
 )
 from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.offer import Offer, Thing
-from dastan.core.analysis.openness import is_member_open
+from dastan.core.analysis.openness import is_member_open, shown_levels
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
-from dastan.core.analysis.sentence import shown_levels
 from dastan.core.errors import AppError
 from dastan.core.model.conditions import MemberFilter
 from dastan.core.model.document import SemanticModel

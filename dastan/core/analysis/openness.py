@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from dastan.core.analysis.document import Analysis, Opening
+from dastan.core.analysis.document import Analysis, Opening, PlacedDimension
 from dastan.core.model.document import Hierarchy
 from dastan.core.model.parts import MemberPath
 
@@ -60,3 +60,25 @@ def with_opening(document: Analysis, opening: Opening) -> Analysis:
         each for each in document.openings if (each.dimension, each.hierarchy) != (opening.dimension, opening.hierarchy)
     )
     return replace(document, openings=(*others, opening))
+
+
+def shown_levels(document: Analysis, placed: PlacedDimension, hierarchy: Hierarchy) -> list[str]:
+    """The levels that are seen of a placed hierarchy, from its start as far as anything is open."""
+    opening = document.opening(placed.dimension, placed.hierarchy)
+    start = hierarchy.levels.index(placed.level)
+    shown = [placed.level]
+    for depth in range(start, len(hierarchy.levels) - 1):
+        level = hierarchy.levels[depth]
+        is_open = level in opening.levels or any(len(path) == depth + 1 for path in opening.open)
+        if not is_open and level not in placed.skipped:
+            break
+        shown.append(hierarchy.levels[depth + 1])
+    return [each for each in shown if each not in placed.skipped]
+
+
+def edge_levels(document: Analysis, placed: PlacedDimension, hierarchy: Hierarchy) -> list[str]:
+    """Of the levels that are seen of a placed hierarchy, those at which some member may be closed, so that the next
+    dimension stands under it."""
+    opening, shown = document.opening(placed.dimension, placed.hierarchy), shown_levels(document, placed, hierarchy)
+    closed = {hierarchy.levels[len(path) - 1] for path in opening.closed}
+    return [each for each in shown if each == shown[-1] or each not in opening.levels or each in closed]

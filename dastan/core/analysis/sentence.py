@@ -15,6 +15,7 @@ from dastan.core.analysis.checks import grains_of
 from dastan.core.analysis.condition_words import condition_words
 from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, PlacedDimension
 from dastan.core.analysis.limit_words import limit_words
+from dastan.core.analysis.openness import shown_levels
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import prompts_named
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
@@ -27,7 +28,7 @@ from dastan.core.model.conditions import (
     ReadyFilter,
     leaves_of,
 )
-from dastan.core.model.document import Aggregate, Hierarchy, SemanticModel, next_named
+from dastan.core.model.document import Aggregate, SemanticModel, next_named
 from dastan.core.model.reach import reaches
 
 
@@ -95,20 +96,6 @@ def sentence_of(document: Analysis, model: SemanticModel, members: Members, seen
             hint = "No number yet: drag a measure here, or click one."
         phrases.append(Phrase("hint", hint))
     return Sentence(tuple(phrases))
-
-
-def shown_levels(document: Analysis, placed: PlacedDimension, hierarchy: Hierarchy) -> list[str]:
-    """The levels that are seen of a placed hierarchy, from its start as far as anything is open."""
-    opening = document.opening(placed.dimension, placed.hierarchy)
-    start = hierarchy.levels.index(placed.level)
-    shown = [placed.level]
-    for depth in range(start, len(hierarchy.levels) - 1):
-        level = hierarchy.levels[depth]
-        is_open = level in opening.levels or any(len(path) == depth + 1 for path in opening.open)
-        if not is_open and level not in placed.skipped:
-            break
-        shown.append(hierarchy.levels[depth + 1])
-    return [each for each in shown if each not in placed.skipped]
 
 
 def untouched_by(condition: Condition, document: Analysis, model: SemanticModel) -> list[str]:
@@ -223,12 +210,12 @@ def _filter_phrase(each: Condition, at: int, document: Analysis, model: Semantic
 def _limit_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phrase]:
     hides = False
     for axis in AXES:
-        for place, placed in enumerate(document.question.axis(axis)):
+        for placed in document.question.axis(axis):
             for limit in placed.limits_in_force(_levels(placed, model)):
                 yield _words(",")
                 yield Phrase(
                     "limit",
-                    limit_words(limit, placed, place, document.question.axis(axis), model),
+                    limit_words(limit, placed, document, model),
                     dimension=placed.dimension,
                     hierarchy=placed.hierarchy,
                     level=limit.level,

@@ -7,7 +7,7 @@ from typing import assert_never
 
 from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, listed, member_caption, plural
 from dastan.core.analysis.condition_words import condition_words
-from dastan.core.analysis.document import Analysis, Order, PlacedDimension, PlacedMeasure
+from dastan.core.analysis.document import Analysis, Order, PlacedMeasure
 from dastan.core.analysis.gesture import (
     AnswerPrompt,
     CloseLevel,
@@ -85,11 +85,13 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
             return f"showed {shown_measure(changed, model).caption}"
         case SetLimit():
             caption = plural(level_caption(find_dimension(model, gesture.dimension), gesture.level))
-            axis = next((each for each in (before.question.rows, before.question.columns) if _is_on(each, gesture)), ())
-            placed = [each for each in axis if _is_on((each,), gesture)]
+            axes = (*before.question.rows, *before.question.columns)
+            placed = [
+                each for each in axes if (each.dimension, each.hierarchy) == (gesture.dimension, gesture.hierarchy)
+            ]
             if gesture.limit is None or not placed:
                 return f"showed all {caption} again"
-            return f"showed {limit_words(gesture.limit, placed[0], axis.index(placed[0]), axis, model)}"
+            return f"showed {limit_words(gesture.limit, placed[0], before, model)}"
         case SetOrder(order=order):
             by = shown_measure(order.measure, model).caption if order.measure is not None else order.by
             return f"ordered {_hierarchy(model, gesture.dimension, gesture.hierarchy)} by {_order_words(by, order)}"
@@ -123,10 +125,6 @@ def _members(paths: tuple[MemberPath, ...], members: Members, gesture: FilterMem
     found = members(gesture.dimension, gesture.hierarchy)
     shown = paths if len(paths) <= _MEMBERS_NAMED + 1 else paths[:_MEMBERS_NAMED]
     return listed([member_caption(path, found) for path in shown], len(paths) - len(shown))
-
-
-def _is_on(axis: tuple[PlacedDimension, ...], gesture: SetLimit) -> bool:
-    return any((each.dimension, each.hierarchy) == (gesture.dimension, gesture.hierarchy) for each in axis)
 
 
 def _order_words(by: str, order: Order) -> str:

@@ -111,19 +111,20 @@ def _axis(axis: AxisName, facts: list[Fact], shape: Shape, questioner: Questione
     existing = seen_in(facts, axis, shape)
     if not question.measures:
         # Without a measure there are no records to ask: the outermost dimension shows its members.
-        existing = _with_all_members({}, placements, 0, questioner)
+        existing = _with_all_members({}, limits, 0, questioner)
     for place, placement in enumerate(placements):
         if placement.placed.all_members:
-            existing = _with_all_members(existing, placements, place, questioner)
+            existing = _with_all_members(existing, limits, place, questioner)
     placed = question.axis(axis)
     caption = find_dimension(questioner.model, placed[0].dimension).all_caption if placed else "Total"
     return build_axis(limits, existing, caption)
 
 
 def _with_all_members(
-    existing: dict[AxisGrain, np.ndarray], placements: tuple[Placement, ...], place: int, questioner: Questioner
+    existing: dict[AxisGrain, np.ndarray], limits: AxisLimits, place: int, questioner: Questioner
 ) -> dict[AxisGrain, np.ndarray]:
     """The headers with every member of one place that the filters on its own dimension leave, blank ones left out."""
+    placements = limits.placements
     if place >= len(placements):
         return existing
     placement = placements[place]
@@ -136,9 +137,9 @@ def _with_all_members(
         level = placement.members.levels[depth]
         codes = placement.members.codes_in(allowed, depth)
         codes = codes[[level.keys[code] is not None for code in codes]] if len(codes) else codes
-        codes = codes[placement.is_seen[depth][codes]]
         outer = found.get(grain.upto(place), np.empty((0, place), np.int32)) if place else np.empty((1, 0), np.int32)
         headers = np.column_stack([np.repeat(outer, len(codes), axis=0), np.tile(codes, len(outer))]).astype(np.int32)
+        headers = headers[limits.stands(grain, headers)]
         # A member that stands brings in what it stands under, which may be a blank without records of its own.
         for upper in [each for each in placement.shown_depths() if each <= depth]:
             above = headers.copy()

@@ -1,7 +1,8 @@
 """Limits: which members remain where only the first few are shown, and what their totals are over.
 
 Outer dimensions come first: an inner member is ranked among what the outer limits leave. Neither axis knows
-of the other's limits. What is open has no part in it: a limit on lines holds whether or not they are shown.
+of the other's limits. A limit on lines holds whether or not they are open; an inner dimension is ranked under each
+outer header that it stands under, or over all.
 """
 
 from __future__ import annotations

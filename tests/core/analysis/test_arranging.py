@@ -12,6 +12,8 @@ from dastan.core.analysis.document import Analysis, HeaderPath, Limit, Order, Pl
 from dastan.core.analysis.gesture import (
     DropMissing,
     Gesture,
+    OpenLevel,
+    OpenMember,
     PutDimension,
     PutFilter,
     PutMeasure,
@@ -116,6 +118,23 @@ def test_a_limit_and_an_order_are_changed_in_their_place_and_lifted() -> None:
     assert [each.amount for each in document.question.rows[0].limits] == [5]
     lifted = apply_gesture(document, SetLimit(**LINE, level="mode"), SOURCE.model)
     assert lifted.question.rows[0].limits == ()
+
+
+def test_a_limit_inside_another_dimension_says_under_what_it_stands() -> None:
+    """Seen in the application: groups were open, and the sentence said "in each mode"."""
+    fares = PutDimension(dimension="fare", hierarchy="fare", axis="rows")
+    own = Limit(level="family", amount=2, by=BOARDINGS, others=True)
+    inside = SetLimit(dimension="fare", hierarchy="fare", level="family", limit=own)
+    document = after(SOURCE, *TABLE, fares, inside)
+
+    def said(document: Analysis) -> str:
+        return sentence_of(document, SOURCE.model, SOURCE.members).text
+
+    assert "the 2 largest families in each mode by Boardings" in said(document)
+    one = apply_gesture(document, OpenMember(**LINE, path=("tram",)), SOURCE.model)
+    assert "in each mode or team by Boardings" in said(one)
+    every = apply_gesture(document, OpenLevel(**LINE, level="mode"), SOURCE.model)
+    assert "in each team by Boardings" in said(every)
 
 
 def test_a_limit_on_a_level_that_is_no_longer_shown_waits() -> None:

@@ -8,7 +8,7 @@ from dastan.core.analysis.document import Opening
 from dastan.core.errors import ModelError
 from dastan.core.model.conditions import MemberFilter
 from dastan.core.model.parent_child import paths_from_top, unknown_parents
-from tests.core.asked import ask, by, heads, question, table
+from tests.core.asked import ask, by, heads, limited, question, table
 from tests.core.engine.random_model import source_of
 from tests.core.star import ROWS
 
@@ -121,3 +121,12 @@ def test_a_blank_stands_over_the_members_without_records_that_it_holds() -> None
     found = table(ask(question("boardings", rows=rows, openings=(opened,)), source_of(ROWS | {"lines": lines})))
     assert (" without a team", "") in found
     assert ("  L9", "") in found
+
+
+def test_a_blank_does_not_stand_over_members_that_a_limit_hides() -> None:
+    """Found by the oracle."""
+    lines = [*ROWS["lines"], ROWS["lines"][0] | {"line": "L9", "team": None}]
+    opened = Opening(dimension="line", hierarchy="line", levels=("mode", "team"))
+    rows = (limited(by("line", "mode", all_members=True), level="line", amount=1),)
+    found = table(ask(question("boardings", rows=rows, openings=(opened,)), source_of(ROWS | {"lines": lines})))
+    assert " without a team" not in [caption for caption, _ in found]

@@ -58,7 +58,7 @@ def narrow(page: Page, address: str) -> None:
     choose(page, entry(page, "Line"), "by Line")
     phrase = page.get_by_role("region", name="What the table shows").get_by_role("button")
     choose_under(page, phrase.filter(has_text="Mode"), "Levels", "Pass over groups")
-    choose(page, phrase.filter(has_text="Mode"), "Open every mode")
+    choose_under(page, phrase.filter(has_text="Mode"), "Open and close", "Open every mode")
     choose(page, entry(page, "Calendar"), "against Calendar")
     words = "The 5 largest lines in each mode by Boardings, the rest as others"
     choose_under(page, phrase.filter(has_text="Mode"), "Show only", words)

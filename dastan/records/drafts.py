@@ -10,25 +10,27 @@ from dastan.core.errors import NotFoundError
 
 @dataclass(frozen=True, slots=True)
 class DraftStep:
-    """One step of the trail and the document after it (JSON text)."""
+    """One step of the trail and the document after it (JSON text). `parent` is the step that it was taken from."""
 
-    number: int
+    id: str
+    parent: str | None
     words: str
     sentence: str
     document: str
+    name: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Draft:
-    """`position` is the step that is shown; `analysis` and its version are what it was opened from or saved
-    as, and `saved_position` the step that was."""
+    """`shown_step` is the step that is shown; `analysis` and its version are what it was opened from or saved
+    as, and `saved_step` the step that was."""
 
     id: str
     model: str
     analysis: str | None
     analysis_version: int | None
-    position: int
-    saved_position: int | None
+    shown_step: str
+    saved_step: str | None
     updated_at: str
 
 
@@ -56,11 +58,11 @@ def put_draft(
 ) -> None:
     """Begins a draft with its first step."""
     connection.execute(
-        "INSERT INTO drafts (id, person, model, analysis, analysis_version, saved_position, updated_at) "
-        "VALUES (:id, :person, :model, :analysis, :analysis_version, :saved, :now)",
+        "INSERT INTO drafts (id, person, model, analysis, analysis_version, shown_step, saved_step, updated_at) "
+        "VALUES (:id, :person, :model, :analysis, :analysis_version, :shown, :saved, :now)",
         {
             "id": id, "person": person, "model": model, "analysis": analysis, "now": now,
-            "analysis_version": analysis_version, "saved": 0 if analysis else None,
+            "analysis_version": analysis_version, "shown": first.id, "saved": first.id if analysis else None,
         },
     )  # fmt: skip
     _put_step(connection, id, first)
@@ -69,7 +71,7 @@ def put_draft(
 def find_draft(connection: sqlite3.Connection, person: str, id: str) -> Draft:
     """A person's own draft. Raises NotFoundError."""
     row = connection.execute(
-        "SELECT id, model, analysis, analysis_version, position, saved_position, updated_at FROM drafts "
+        "SELECT id, model, analysis, analysis_version, shown_step, saved_step, updated_at FROM drafts "
         "WHERE id = :id AND person = :person",
         {"id": id, "person": person},
     ).fetchone()
@@ -79,49 +81,48 @@ def find_draft(connection: sqlite3.Connection, person: str, id: str) -> Draft:
 
 
 def steps_of(connection: sqlite3.Connection, id: str) -> list[DraftStep]:
-    """All steps of a draft, in order."""
+    """All steps of a draft on all its branches, in the order in which they were taken."""
     rows = connection.execute(
-        "SELECT number, words, sentence, document FROM draft_steps WHERE draft = :id ORDER BY number", {"id": id}
+        "SELECT id, parent, words, sentence, document, name FROM trail_steps WHERE draft = :id ORDER BY place",
+        {"id": id},
     )
     return [DraftStep(*row) for row in rows]
 
 
 def keep_step(connection: sqlite3.Connection, id: str, step: DraftStep, now: str) -> None:
-    """Keeps a step as the newest: what had been undone beyond it is gone."""
-    connection.execute(
-        "DELETE FROM draft_steps WHERE draft = :id AND number >= :number", {"id": id, "number": step.number}
-    )
+    """Keeps a step as the newest, and shows it. What was taken from the same step before stays, as a branch."""
     _put_step(connection, id, step)
-    connection.execute(
-        "UPDATE drafts SET position = :number, updated_at = :now, "
-        "saved_position = CASE WHEN saved_position >= :number THEN NULL ELSE saved_position END WHERE id = :id",
-        {"id": id, "number": step.number, "now": now},
-    )
+    move_draft(connection, id, step.id, now)
 
 
-def move_draft(connection: sqlite3.Connection, id: str, position: int, now: str) -> None:
+def move_draft(connection: sqlite3.Connection, id: str, step: str, now: str) -> None:
     """Shows another step. Nothing is lost by going back."""
     connection.execute(
-        "UPDATE drafts SET position = :position, updated_at = :now WHERE id = :id",
-        {"id": id, "position": position, "now": now},
+        "UPDATE drafts SET shown_step = :step, updated_at = :now WHERE id = :id", {"id": id, "step": step, "now": now}
     )
 
 
-def note_saved(connection: sqlite3.Connection, id: str, analysis: str, analysis_version: int, position: int) -> None:
+def name_step(connection: sqlite3.Connection, id: str, step: str, name: str) -> None:
+    """Gives a step a name of its own; takes it away with an empty one."""
+    connection.execute(
+        "UPDATE trail_steps SET name = :name WHERE draft = :id AND id = :step", {"id": id, "step": step, "name": name}
+    )
+
+
+def note_saved(connection: sqlite3.Connection, id: str, analysis: str, analysis_version: int, step: str) -> None:
     """Remembers which analysis a draft is, as of which step."""
     connection.execute(
-        "UPDATE drafts SET analysis = :analysis, analysis_version = :version, saved_position = :position "
-        "WHERE id = :id",
-        {"id": id, "analysis": analysis, "version": analysis_version, "position": position},
+        "UPDATE drafts SET analysis = :analysis, analysis_version = :version, saved_step = :step WHERE id = :id",
+        {"id": id, "analysis": analysis, "version": analysis_version, "step": step},
     )
 
 
 UNSAVED = """
-SELECT drafts.id, drafts.model, draft_steps.sentence, analyses.name AS analysis_name, drafts.updated_at
+SELECT drafts.id, drafts.model, trail_steps.sentence, analyses.name AS analysis_name, drafts.updated_at
 FROM drafts
-JOIN draft_steps ON draft_steps.draft = drafts.id AND draft_steps.number = drafts.position
+JOIN trail_steps ON trail_steps.draft = drafts.id AND trail_steps.id = drafts.shown_step
 LEFT JOIN analyses ON analyses.id = drafts.analysis
-WHERE drafts.person = :person AND drafts.position > 0 AND drafts.position IS NOT drafts.saved_position
+WHERE drafts.person = :person AND trail_steps.parent IS NOT NULL AND drafts.shown_step IS NOT drafts.saved_step
 ORDER BY drafts.updated_at DESC
 LIMIT 12
 """
@@ -136,7 +137,7 @@ def forget_untouched(connection: sqlite3.Connection, person: str, before: str) -
     """Removes a person's drafts that were opened before then and never changed: there is nothing in them."""
     connection.execute(
         "DELETE FROM drafts WHERE person = :person AND updated_at < :before "
-        "AND NOT EXISTS (SELECT 1 FROM draft_steps WHERE draft = drafts.id AND number > 0)",
+        "AND NOT EXISTS (SELECT 1 FROM trail_steps WHERE draft = drafts.id AND parent IS NOT NULL)",
         {"person": person, "before": before},
     )
 
@@ -147,7 +148,11 @@ def remove_draft(connection: sqlite3.Connection, person: str, id: str) -> None:
 
 def _put_step(connection: sqlite3.Connection, id: str, step: DraftStep) -> None:
     connection.execute(
-        "INSERT INTO draft_steps (draft, number, words, sentence, document) "
-        "VALUES (:id, :number, :words, :sentence, :document)",
-        {"id": id, "number": step.number, "words": step.words, "sentence": step.sentence, "document": step.document},
-    )
+        "INSERT INTO trail_steps (draft, id, place, parent, words, name, sentence, document) "
+        "SELECT :draft, :id, coalesce(max(place) + 1, 0), :parent, :words, :name, :sentence, :document "
+        "FROM trail_steps WHERE draft = :draft",
+        {
+            "draft": id, "id": step.id, "parent": step.parent, "words": step.words, "name": step.name,
+            "sentence": step.sentence, "document": step.document,
+        },
+    )  # fmt: skip

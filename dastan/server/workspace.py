@@ -12,6 +12,7 @@ from dastan.core.analysis.gesture import (
     PutMeasure,
 )
 from dastan.core.analysis.gestures import apply_gesture
+from dastan.core.analysis.going import WayBack, ways_back
 from dastan.core.analysis.prompts import prompts_of
 from dastan.core.analysis.sentence import Phrase, sentence_of
 from dastan.core.analysis.steps import step_words
@@ -50,56 +51,71 @@ class Unavailable:
 
 
 @dataclass(frozen=True, slots=True)
+class Answered:
+    """The answer's handle and its first window."""
+
+    handle: str
+    window: Window
+    measures: tuple[ShownMeasure, ...]
+    newest: str | None
+    took_ms: float
+
+
+@dataclass(frozen=True, slots=True)
 class Shown:
-    """A document as the workspace shows it: its sentence, its answer's handle and the first window."""
+    """A document as the workspace shows it: its sentence, and its answer where one was wanted."""
 
     document: Analysis
     sentence: tuple[Phrase, ...]
     text: str
     words: str
-    handle: str
-    window: Window
-    measures: tuple[ShownMeasure, ...]
     unavailable: Unavailable
     warnings: tuple[Warning, ...]
     prompts: tuple[Prompt, ...]
     """The questions whose answers stand in it."""
-    newest: str | None
-    took_ms: float
+    ways_back: tuple[WayBack, ...]
+    answered: Answered | None
+    """None where the document was arranged and not yet asked."""
 
 
-def show(document: Analysis, words: str, reader: Reader, answers: Answers, watch: Watch) -> Shown:
-    """Answers a document and puts it into words."""
-    started = time.perf_counter()
+def show(
+    document: Analysis, words: str, reader: Reader, answers: Answers, watch: Watch, is_asked: bool = True
+) -> Shown:
+    """Puts a document into words, and answers it where it is asked."""
     model = reader.shelved.model
-    handle, answer = answers.ask(document, reader.shelved, reader.rights, watch)
+    answered = _answer(document, reader, answers, watch) if is_asked else None
     sentence = sentence_of(document, model, reader.members, reader.seen_as)
-    window = window_of(answer, 0, FIRST_ROWS, 0, FIRST_COLUMNS)
-    measures = tuple(
-        ShownMeasure(each.name, placed, each.caption, each.unit, each.description, number_format(each.format))
-        for placed, each in zip(document.question.measures, answer.measures, strict=True)
-    )
     return Shown(
         document,
         sentence.phrases,
         sentence.text,
         words,
-        handle,
-        window,
-        measures,
         find_unavailable(document, model),
         warnings_of(document, model),
         prompts_of(document.question, model),
-        answer.newest,
-        (time.perf_counter() - started) * 1000,
+        ways_back(document, model, reader.members),
+        answered,
     )
 
 
-def take_step(document: Analysis, gesture: Gesture, reader: Reader, answers: Answers, watch: Watch) -> Shown:
+def _answer(document: Analysis, reader: Reader, answers: Answers, watch: Watch) -> Answered:
+    started = time.perf_counter()
+    handle, answer = answers.ask(document, reader.shelved, reader.rights, watch)
+    window = window_of(answer, 0, FIRST_ROWS, 0, FIRST_COLUMNS)
+    measures = tuple(
+        ShownMeasure(each.name, placed, each.caption, each.unit, each.description, number_format(each.format))
+        for placed, each in zip(document.question.measures, answer.measures, strict=True)
+    )
+    return Answered(handle, window, measures, answer.newest, (time.perf_counter() - started) * 1000)
+
+
+def take_step(
+    document: Analysis, gesture: Gesture, reader: Reader, answers: Answers, watch: Watch, is_asked: bool = True
+) -> Shown:
     """Applies a gesture and shows the result. Raises without changing anything where it cannot be."""
     model = reader.shelved.model
     words = step_words(document, gesture, model, reader.members)
-    return show(apply_gesture(document, gesture, model), words, reader, answers, watch)
+    return show(apply_gesture(document, gesture, model), words, reader, answers, watch, is_asked)
 
 
 def find_unavailable(document: Analysis, model: SemanticModel) -> Unavailable:

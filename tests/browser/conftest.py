@@ -113,6 +113,8 @@ def sign_in(site: str, new_page: Callable[[], Page]) -> Callable[[str], Page]:
     def enter(name: str) -> Page:
         page = new_page()
         page.goto(site)
+        # The field takes the focus once it is there; a quicker hand would write the password into it.
+        expect(page.get_by_label("Name")).to_be_focused()
         page.get_by_label("Name").fill(name)
         page.get_by_label("Password").fill(PASSWORDS[name])
         page.get_by_role("button", name="Sign in").click()

@@ -7,7 +7,7 @@ from dataclasses import replace
 from dastan.core.analysis.document import Analysis, Limit, PlacedDimension, PlacedMeasure, Question
 from dastan.core.engine.answer import Answer, answer
 from dastan.core.engine.waist import Rights
-from dastan.core.engine.window import window_of
+from dastan.core.engine.window import Number, window_of
 from dastan.core.model.conditions import Condition
 from dastan.sources.column_source import ColumnSource
 from tests.core.star import TODAY, star
@@ -31,19 +31,27 @@ def ask(document: Analysis, source: ColumnSource = STAR, rights: Rights = EVERYT
 
 
 def table(result: Answer) -> list[tuple[str, ...]]:
-    """The rows: indented caption, then the first measure's cells as text."""
+    """The rows: indented caption, then the cells of the first measure's columns as text."""
     window = window_of(result, 0, 99, 0, 99)
-    cells = window.values[0] if window.values else [[] for _ in window.rows]
+    shown = [place for place, each in enumerate(window.columns) if not each.measure]
     return [
-        (" " * row.indent + row.caption, *("" if each is None else f"{each:g}" for each in values))  # type: ignore[str-format]
-        for row, values in zip(window.rows, cells, strict=True)
+        (" " * row.indent + row.caption, *(_text(values[place]) for place in shown if result.measures))
+        for row, values in zip(window.rows, window.values, strict=True)
     ]
+
+
+def _text(number: Number) -> str:
+    return "" if number is None else f"{number:g}"  # type: ignore[str-format]
 
 
 def heads(result: Answer) -> list[str]:
     """The columns: captions from the outermost down."""
     columns = window_of(result, 0, 1, 0, 99).columns
-    return [" › ".join(each.caption for each in column.members) or column.caption for column in columns]
+    return [
+        " › ".join(each.caption for each in column.members) or column.caption
+        for column in columns
+        if not column.measure
+    ]
 
 
 def filtered(*conditions: Condition, measure: str = "boardings") -> object:

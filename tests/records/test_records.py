@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import sqlite3
 from collections.abc import Iterator
 from pathlib import Path
@@ -102,29 +103,55 @@ def test_two_people_cannot_overwrite_each_other_unseen(records: sqlite3.Connecti
 def begin(records: sqlite3.Connection) -> None:
     drafts.put_draft(
         records, id="d1", person="ines", model="m", analysis=None, analysis_version=None,
-        first=drafts.DraftStep(0, "an empty sheet", "", "{}"), now="2026-01-01",
+        first=drafts.DraftStep("s0", None, "an empty sheet", "", "{}"), now="2026-01-01",
     )  # fmt: skip
 
 
-def test_a_step_after_an_undo_replaces_what_was_undone(records: sqlite3.Connection) -> None:
+def take(records: sqlite3.Connection, id: str, parent: str, words: str) -> None:
+    drafts.keep_step(records, "d1", drafts.DraftStep(id, parent, words, words, "{}"), "2026-01-02")
+
+
+def test_a_step_after_an_undo_branches_off_what_was_undone(records: sqlite3.Connection) -> None:
     begin(records)
-    for number, words in ((1, "Boardings"), (2, "by Line"), (3, "against Calendar")):
-        drafts.keep_step(records, "d1", drafts.DraftStep(number, words, "", "{}"), "2026-01-01")
-    drafts.move_draft(records, "d1", 1, "2026-01-01")
-    assert len(drafts.steps_of(records, "d1")) == 4
-    drafts.keep_step(records, "d1", drafts.DraftStep(2, "by Stop", "", "{}"), "2026-01-01")
-    assert [each.words for each in drafts.steps_of(records, "d1")] == ["an empty sheet", "Boardings", "by Stop"]
+    for id, parent, words in (("s1", "s0", "Boardings"), ("s2", "s1", "by Line"), ("s3", "s2", "against Calendar")):
+        take(records, id, parent, words)
+    drafts.move_draft(records, "d1", "s1", "2026-01-01")
+    take(records, "s4", "s1", "by Stop")
+    assert [(each.id, each.parent) for each in drafts.steps_of(records, "d1")] == [
+        ("s0", None), ("s1", "s0"), ("s2", "s1"), ("s3", "s2"), ("s4", "s1"),
+    ]  # fmt: skip
+    assert drafts.find_draft(records, "ines", "d1").shown_step == "s4"
+    drafts.name_step(records, "d1", "s3", "with months")
+    assert [each.name for each in drafts.steps_of(records, "d1")] == ["", "", "", "with months", ""]
+
+
+def test_trails_kept_before_they_could_branch_are_all_there(tmp_path: Path) -> None:
+    connection = connect(tmp_path / "old.sqlite")
+    for number, sql in migrations()[:2]:
+        connection.executescript(sql)
+        checksum = hashlib.sha256(sql.encode()).hexdigest()
+        connection.execute("CREATE TABLE IF NOT EXISTS migrations (number INTEGER PRIMARY KEY, checksum TEXT) STRICT")
+        connection.execute("INSERT INTO migrations VALUES (?, ?)", (number, checksum))
+    connection.execute("INSERT INTO people VALUES ('ines', 'ines', 'Ines', NULL)")
+    connection.execute("INSERT INTO drafts VALUES ('d1', 'ines', 'm', NULL, NULL, 1, 2, '2026-01-01')")
+    for number in range(3):
+        connection.execute("INSERT INTO draft_steps VALUES ('d1', ?, ?, '', '{}')", (number, f"step {number}"))
+    migrate(connection)
+    kept = [(each.id, each.parent, each.words) for each in drafts.steps_of(connection, "d1")]
+    assert kept == [("0", None, "step 0"), ("1", "0", "step 1"), ("2", "1", "step 2")]
+    found = drafts.find_draft(connection, "ines", "d1")
+    assert (found.shown_step, found.saved_step) == ("1", "2")
 
 
 def test_a_draft_is_listed_until_what_it_shows_is_saved(records: sqlite3.Connection) -> None:
     begin(records)
     assert drafts.unsaved_drafts(records, "ines") == []
-    drafts.keep_step(records, "d1", drafts.DraftStep(1, "Boardings", "Boardings", "{}"), "2026-01-01")
+    take(records, "s1", "s0", "Boardings")
     assert [each.sentence for each in drafts.unsaved_drafts(records, "ines")] == ["Boardings"]
     put(records)
-    drafts.note_saved(records, "d1", "a1", 1, 1)
+    drafts.note_saved(records, "d1", "a1", 1, "s1")
     assert drafts.unsaved_drafts(records, "ines") == []
-    drafts.keep_step(records, "d1", drafts.DraftStep(1, "Taps", "Taps", "{}"), "2026-01-02")
+    take(records, "s2", "s1", "Taps")
     assert [each.analysis_name for each in drafts.unsaved_drafts(records, "ines")] == ["Ridership"]
 
 
@@ -138,11 +165,11 @@ def test_untouched_drafts_are_forgotten_and_changed_ones_never(records: sqlite3.
     begin(records)
     drafts.forget_untouched(records, "ines", "2025-12-31")
     assert drafts.find_draft(records, "ines", "d1")
-    drafts.keep_step(records, "d1", drafts.DraftStep(1, "Taps", "Taps", "{}"), "2026-01-02")
-    drafts.move_draft(records, "d1", 0, "2026-01-02")
+    take(records, "s1", "s0", "Taps")
+    drafts.move_draft(records, "d1", "s0", "2026-01-02")
     drafts.forget_untouched(records, "ines", "2027-01-01")
     assert len(drafts.steps_of(records, "d1")) == 2
-    records.execute("DELETE FROM draft_steps WHERE number > 0")
+    records.execute("DELETE FROM trail_steps WHERE parent IS NOT NULL")
     drafts.forget_untouched(records, "ines", "2027-01-01")
     with pytest.raises(NotFoundError):
         drafts.find_draft(records, "ines", "d1")

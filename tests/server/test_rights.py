@@ -14,7 +14,7 @@ Enter = Callable[[str], TestClient]
 
 
 def captions(shown: dict) -> list[str]:
-    return [each["caption"] for each in shown["window"]["rows"]]
+    return [each["caption"] for each in shown["answered"]["window"]["rows"]]
 
 
 def test_a_person_with_a_role_sees_its_records_and_the_sentence_says_so(signed_in: Enter) -> None:
@@ -22,9 +22,9 @@ def test_a_person_with_a_role_sees_its_records_and_the_sentence_says_so(signed_i
     _, some = built(signed_in("oda"))
     assert captions(everything) == ["Ferry", "Tram", "without a line", "All lines"]
     assert captions(some) == ["Tram", "All lines"]
-    assert some["window"]["values"][0][-1] == [4]
+    assert some["answered"]["window"]["values"][-1] == [4]
     assert some["text"] == "Sold by Mode, as far as the tram desk may see"
-    assert some["handle"] != everything["handle"]
+    assert some["answered"]["handle"] != everything["answered"]["handle"]
 
 
 def test_lists_of_members_and_searches_show_no_more(signed_in: Enter) -> None:
@@ -73,19 +73,19 @@ def test_what_a_colleague_shares_is_computed_anew_with_the_readers_rights(signed
     owner.put(f"/api/analyses/{saved['id']}/shares", json={"shares": [{"person": "oda", "may_change": False}]})
     reader = signed_in("oda")
     opened = reader.post("/api/drafts", json={"analysis": saved["id"]}).json()
-    body = {"number": 0, "document": opened["steps"][0]["document"]}
+    body = {"step": opened["shown_step"], "document": opened["steps"][0]["document"]}
     again = reader.post(f"/api/drafts/{opened['id']}/position", json=body).json()
     assert captions(again) == ["Tram", "All lines"]
     listed = {each["id"]: each["sentence"] for each in reader.get("/api/library").json()["shared"]}
     assert "not in the data" in listed[saved["id"]]
-    assert reader.get(f"/api/answers/{shown['handle']}/window").status_code == 404
+    assert reader.get(f"/api/answers/{shown['answered']['handle']}/window").status_code == 404
 
 
 def test_a_ready_made_filter_that_asks_is_answered_and_then_shown(signed_in: Enter) -> None:
     client = signed_in("ines")
     draft, shown = built(client)
     put = {"kind": "put_filter", "condition": {"kind": "ready", "name": "big_lines"}}
-    body = {"number": 2, "document": shown["document"], "gesture": put}
+    body = {"id": "next", "parent": draft["ids"][2], "document": shown["document"], "gesture": put}
     asked = client.post(f"/api/drafts/{draft['id']}/steps", json=body)
     assert (asked.status_code, asked.json()["code"]) == (422, "prompt-unanswered")
     assert asked.json()["details"] == {"prompt": "big_from"}
@@ -96,7 +96,7 @@ def test_a_ready_made_filter_that_asks_is_answered_and_then_shown(signed_in: Ent
     answered = step(client, draft, 2, document, answer)
     # The shore tram sold four, the ferries two: without a line does not count as a line that sold more than three.
     assert "lines with more than 3 Sold" in answered["text"]
-    assert answered["window"]["values"][0][-1] == [9]
+    assert answered["answered"]["window"]["values"][-1] == [9]
 
 
 def test_a_question_can_be_asked_after_and_taken_back_only_by_who_asked(signed_in: Enter, app: object) -> None:

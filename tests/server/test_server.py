@@ -6,6 +6,7 @@ import json
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from uuid import uuid4
 
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
@@ -23,14 +24,16 @@ BY_LINE = {"kind": "put_dimension", "dimension": "line", "hierarchy": "line", "a
 def begin(client: TestClient) -> dict:
     reply = client.post("/api/drafts", json={"model": "tickets"})
     assert reply.status_code == 201
-    return reply.json()
+    return reply.json() | {"ids": {0: reply.json()["shown_step"]}}
 
 
-def step(client: TestClient, draft: dict, number: int, document: dict, gesture: dict) -> dict:
-    reply = client.post(
-        f"/api/drafts/{draft['id']}/steps", json={"number": number, "document": document, "gesture": gesture}
-    )
+def step(client: TestClient, draft: dict, number: int, document: dict, gesture: dict, **more: object) -> dict:
+    """Takes a step from step `number` of the trail, which becomes the next."""
+    id = uuid4().hex
+    body = {"id": id, "parent": draft["ids"][number], "document": document, "gesture": gesture, **more}
+    reply = client.post(f"/api/drafts/{draft['id']}/steps", json=body)
     assert reply.status_code == 200, reply.text
+    draft["ids"][number + 1] = id
     return reply.json()
 
 
@@ -42,7 +45,13 @@ def built(client: TestClient) -> tuple[dict, dict]:
 
 
 def save(client: TestClient, draft: dict, shown: dict, **more: object) -> dict:
-    body = {"draft": draft["id"], "number": 2, "document": shown["document"], "name": "Sold by line", **more}
+    body = {
+        "draft": draft["id"],
+        "step": draft["ids"][2],
+        "document": shown["document"],
+        "name": "Sold by line",
+        **more,
+    }
     return client.post("/api/analyses", json=body).json()
 
 
@@ -96,16 +105,21 @@ def test_a_gesture_answers_with_document_sentence_handle_and_window(signed_in: E
     _, shown = built(signed_in("ines"))
     assert shown["text"] == "Sold by Mode"
     assert shown["words"] == "by Line"
-    assert [each["caption"] for each in shown["window"]["rows"]] == ["Ferry", "Tram", "without a line", "All lines"]
-    assert shown["window"]["values"] == [[[2], [4], [5], [11]]]
-    assert shown["window"]["total_row"] == [[11]]
-    assert shown["newest"] == "2025-03-02"
+    assert [each["caption"] for each in shown["answered"]["window"]["rows"]] == [
+        "Ferry",
+        "Tram",
+        "without a line",
+        "All lines",
+    ]
+    assert shown["answered"]["window"]["values"] == [[2], [4], [5], [11]]
+    assert shown["answered"]["window"]["total_rows"]["values"] == [[11]]
+    assert shown["answered"]["newest"] == "2025-03-02"
 
 
 def test_windows_are_read_by_handle_and_only_by_who_asked(signed_in: Enter) -> None:
     ines = signed_in("ines")
     _, shown = built(ines)
-    path = f"/api/answers/{shown['handle']}/window?row_start=1&rows=2"
+    path = f"/api/answers/{shown['answered']['handle']}/window?row_start=1&rows=2"
     assert [each["caption"] for each in ines.get(path).json()["rows"]] == ["Tram", "without a line"]
     assert signed_in("tomas").get(path).json()["code"] == "answer-gone"
 
@@ -114,7 +128,7 @@ def test_an_evicted_answer_is_computed_again(app: FastAPI, signed_in: Enter) -> 
     client = signed_in("ines")
     _, shown = built(client)
     app.state.server.answers._answers.clear()
-    assert client.get(f"/api/answers/{shown['handle']}/window").json()["total_row"] == [[11]]
+    assert client.get(f"/api/answers/{shown['answered']['handle']}/window").json()["total_rows"]["values"] == [[11]]
 
 
 def test_answers_are_kept_up_to_a_size_and_the_last_in_any_case(app: FastAPI, signed_in: Enter, monkeypatch) -> None:
@@ -129,18 +143,47 @@ def test_every_step_is_kept_and_a_draft_opens_where_it_was(signed_in: Enter) -> 
     draft, shown = built(client)
     found = client.get(f"/api/drafts/{draft['id']}").json()
     assert [each["words"] for each in found["steps"]] == ["an empty sheet", "Sold", "by Line"]
-    assert found["position"] == 2
-    body = {"number": 1, "document": found["steps"][1]["document"]}
+    assert found["shown_step"] == found["steps"][2]["id"]
+    body = {"step": draft["ids"][1], "document": found["steps"][1]["document"]}
     assert client.post(f"/api/drafts/{draft['id']}/position", json=body).json()["text"] == "Sold"
-    assert client.get(f"/api/drafts/{draft['id']}").json()["position"] == 1
+    assert client.get(f"/api/drafts/{draft['id']}").json()["shown_step"] == draft["ids"][1]
     assert shown["document"] == found["steps"][2]["document"]
+
+
+def test_a_step_from_an_earlier_one_branches_and_steps_have_names(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    draft, _ = built(client)
+    by_line = draft["ids"][2]
+    step(
+        client, draft, 1, client.get(f"/api/drafts/{draft['id']}").json()["steps"][1]["document"], {"kind": "swap_axes"}
+    )
+    path = f"/api/drafts/{draft['id']}/steps/{by_line}/name"
+    assert client.put(path, json={"name": " by mode "}).status_code == 204
+    found = client.get(f"/api/drafts/{draft['id']}").json()
+    assert [(each["words"], each["name"]) for each in found["steps"]] == [
+        ("an empty sheet", ""), ("Sold", ""), ("by Line", "by mode"), ("turned", ""),
+    ]  # fmt: skip
+    assert [each["parent"] for each in found["steps"]][2:] == [draft["ids"][1], draft["ids"][1]]
+
+
+def test_on_request_a_document_is_arranged_and_kept_without_an_answer(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    draft = begin(client)
+    shown = step(client, draft, 0, draft["steps"][0]["document"], SHOW, is_asked=False)
+    shown = step(client, draft, 1, shown["document"], BY_LINE, is_asked=False)
+    assert (shown["text"], shown["answered"]) == ("Sold by Mode", None)
+    assert save(client, draft, shown)["sentence"] == "Sold by Mode"
+    body = {"step": draft["ids"][2], "document": shown["document"]}
+    ran = client.post(f"/api/drafts/{draft['id']}/position", json=body).json()
+    assert ran["answered"]["window"]["total_rows"]["values"] == [[11]]
 
 
 def test_a_gesture_that_cannot_be_done_is_a_problem_and_keeps_no_step(signed_in: Enter) -> None:
     client = signed_in("ines")
     draft = begin(client)
     asked = {
-        "number": 0,
+        "id": "next",
+        "parent": draft["ids"][0],
         "document": draft["steps"][0]["document"],
         "gesture": {"kind": "put_measure", "measure": "solt"},
     }
@@ -165,7 +208,7 @@ def test_saving_sharing_reading_and_copying(signed_in: Enter) -> None:
     assert saved["id"] in [each["id"] for each in library["shared"]]
     theirs = tomas.post("/api/drafts", json={"analysis": saved["id"]}).json()
     assert theirs["analysis"]["may_change"] is False
-    over = {"draft": theirs["id"], "number": 0, "document": shown["document"], "name": "Mine now",
+    over = {"draft": theirs["id"], "step": theirs["shown_step"], "document": shown["document"], "name": "Mine now",
             "analysis": saved["id"], "version": 1}  # fmt: skip
     refused = tomas.post("/api/analyses", json=over)
     assert refused.status_code == 403
@@ -195,7 +238,7 @@ def test_an_analysis_whose_measure_is_gone_opens_and_can_go_on_without_it(signed
     draft, shown = built(client)
     stale = shown["document"]
     stale["question"]["measures"].append({"measure": "gone"})
-    body = {"number": 2, "document": stale}
+    body = {"step": draft["ids"][2], "document": stale}
     reply = client.post(f"/api/drafts/{draft['id']}/position", json=body)
     assert (reply.status_code, reply.json()["code"]) == (404, "missing-name")
     assert step(client, draft, 2, stale, {"kind": "drop_missing"})["text"] == "Sold by Mode"
@@ -250,7 +293,7 @@ def test_many_gestures_at_once_are_all_answered(signed_in: Enter) -> None:
     document = draft["steps"][0]["document"]
     with ThreadPoolExecutor(8) as pool:
         shown = list(pool.map(lambda _: step(client, draft, 0, document, SHOW), range(40)))
-    assert {each["window"]["total_row"][0][0] for each in shown} == {11}
+    assert {each["answered"]["window"]["total_rows"]["values"][0][0] for each in shown} == {11}
 
 
 def test_the_published_description_of_the_server_is_current() -> None:

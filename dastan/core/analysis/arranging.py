@@ -7,6 +7,8 @@ from collections.abc import Iterator
 from dastan.core.analysis.captions import hierarchy_caption, level_caption, plural
 from dastan.core.analysis.document import AXES, Analysis, AxisName, Limit, Order, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.gesture import (
+    PlaceMeasures,
+    PutMeasure,
     SetAggregate,
     SetGrandTotal,
     SetLimit,
@@ -56,6 +58,29 @@ def measure_arranging(document: Analysis, placed: PlacedMeasure, model: Semantic
         under = "Show it as" if makes_no_sense(other, model) is None else "Show it as, though it says little"
         change = SetAggregate(placed=placed, aggregate=aggregate, percentile=percentile)
         yield Offer(caption, "menu", None, change, under=under)
+        if makes_no_sense(other, model) is None and other not in document.question.measures:
+            at = document.question.measures.index(placed) + 1
+            beside = PutMeasure(measure=placed.measure, aggregate=aggregate, percentile=percentile, at=at)
+            yield Offer(caption, "menu", None, beside, under="Show beside it")
+
+
+def group_offers(document: Analysis, model: SemanticModel) -> Iterator[Offer]:
+    """Everywhere that the measures may stand as a group: on either axis, at any depth."""
+    question = document.question
+    now = (question.measures_on, question.outside_measures)
+    for axis in AXES:
+        placed = question.axis(axis)
+        for at in range(len(placed) + 1):
+            if now == (axis, at):
+                continue
+            where = f"outside {shown_caption(document, placed[at], model)}" if at < len(placed) else ""
+            words = f"Measures on {axis} {where}".rstrip()
+            gesture = PlaceMeasures(axis=axis, at=at if at < len(placed) else None)
+            yield Offer(words, axis, at, gesture, preview=_measure_captions(document, model), under="Measures")
+
+
+def _measure_captions(document: Analysis, model: SemanticModel) -> tuple[str, ...]:
+    return ("Measures", *(shown_measure(each, model).caption for each in document.question.measures))
 
 
 def placed_arranging(document: Analysis, own: tuple[str, str], model: SemanticModel) -> Iterator[Offer]:

@@ -21,11 +21,13 @@ def check_document(document: Analysis, model: SemanticModel) -> None:
     shown = [shown_measure(each, model).name for each in question.measures]
     if len(set(shown)) < len(shown):
         raise InputError("A measure stands twice in the table.", "Keep one, or show one by another aggregate.")
-    places = [each for axis in AXES for each in question.axis(axis)]
+    places = [*(each for axis in AXES for each in question.axis(axis)), *question.waiting]
     if len({(each.dimension, each.hierarchy) for each in places}) < len(places):
         raise InputError("A hierarchy stands twice in the table.", "Keep one of the two.")
     for placed in places:
         _check_placed(placed, model)
+    if question.measures_at is not None and question.measures_at < 0:
+        raise InputError("The measures cannot stand before the first place.", "Count places from 0.")
     answers = Answers(question, model)
     for prompt in question.prompts:
         _raise_first(prompt_faults(prompt, model))
@@ -103,6 +105,11 @@ def _check_placed(placed: PlacedDimension, model: SemanticModel) -> None:
             )
     if len({each.level for each in placed.limits}) < len(placed.limits):
         raise InputError("A level has two limits.", "Keep one of the two.")
+    for under in placed.only_under or ():
+        for member in under.members:
+            levels = find_hierarchy(find_dimension(model, member.dimension), member.hierarchy).levels
+            if not 0 < len(member.path) <= len(levels):
+                raise InputError("A member's path has one key per level, from the top down.", "Pick the member again.")
     order = placed.order
     if order.measure is not None:
         shown_measure(order.measure, model)

@@ -70,6 +70,26 @@ class Order(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PlacedMember(Part):
+    """A member of a hierarchy, wherever the hierarchy stands."""
+
+    dimension: str
+    hierarchy: str
+    path: MemberPath
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Under(Part):
+    """The headers in which all of these members stand; each is the deepest of its hierarchy there.
+
+    Told by members and not by places, so that it outlives every turn of the table. Where one of the hierarchies
+    does not stand outside on the same axis, it holds for no header: it waits.
+    """
+
+    members: tuple[PlacedMember, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PlacedDimension(Part):
     """A hierarchy on an axis, shown from `level` down as far as its members are open."""
 
@@ -85,6 +105,8 @@ class PlacedDimension(Part):
     """Where an open member, or one that is broken down, stands beside what is below it. Before on rows, after on
     columns unless said; without, a row keeps its heading and has no figures."""
     order: Order = field(default_factory=Order)
+    only_under: tuple[Under, ...] | None = None
+    """Breaks down these headers only; all of them without."""
 
     def shown(self, levels: Sequence[str]) -> list[str]:
         """Of the hierarchy's levels, coarsest first, those from the first shown down that are not passed over."""
@@ -101,8 +123,14 @@ class Question(Part):
     """What is asked. The first placement on an axis is the outermost; all filters hold together."""
 
     measures: tuple[PlacedMeasure, ...] = ()
+    measures_on: AxisName = "columns"
+    """The axis on which the measures stand, as one group."""
+    measures_at: int | None = None
+    """How many of its hierarchies stand outside them; all of them without."""
     rows: tuple[PlacedDimension, ...] = ()
     columns: tuple[PlacedDimension, ...] = ()
+    waiting: tuple[PlacedDimension, ...] = ()
+    """Hierarchies at hand that are on neither axis, as they will stand when they are put there."""
     filters: tuple[Condition, ...] = ()
     totals_over: Literal["scope", "shown"] = "scope"
     """Whether totals are over everything in scope, or over what the limits show."""
@@ -117,6 +145,12 @@ class Question(Part):
     def axis(self, name: AxisName) -> tuple[PlacedDimension, ...]:
         """The placements on one axis, outermost first."""
         return self.rows if name == "rows" else self.columns
+
+    @property
+    def outside_measures(self) -> int:
+        """How many hierarchies stand outside the measures on their axis."""
+        count = len(self.axis(self.measures_on))
+        return count if self.measures_at is None else min(self.measures_at, count)
 
     def with_axis(self, name: AxisName, placed: tuple[PlacedDimension, ...]) -> Question:
         """The question with one axis set anew."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from dastan.core.analysis.document import AxisName, Limit, Order, PlacedMeasure
+from dastan.core.analysis.document import AxisName, Limit, Order, PlacedMeasure, Under
 from dastan.core.model.conditions import Condition, PromptAnswer
 from dastan.core.model.document import Aggregate
 from dastan.core.model.parts import MemberPath, Part
@@ -97,6 +97,107 @@ class CloseLevel(Part):
     hierarchy: str
     level: str
     kind: Literal["close_level"] = "close_level"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OpenAll(Part):
+    """Opens every member of a hierarchy that has others below it."""
+
+    dimension: str
+    hierarchy: str
+    kind: Literal["open_all"] = "open_all"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CloseAll(Part):
+    """Closes every member of a hierarchy."""
+
+    dimension: str
+    hierarchy: str
+    kind: Literal["close_all"] = "close_all"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShowLevel(Part):
+    """Shows one level of a placed hierarchy and nothing above or below it.
+
+    With `instead_of`, in place of another hierarchy of the same dimension: months, now weeks.
+    """
+
+    dimension: str
+    hierarchy: str
+    level: str
+    instead_of: str | None = None
+    kind: Literal["show_level"] = "show_level"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GoInto(Part):
+    """Keeps only one member of a placed hierarchy and shows what is below it; everything again without a path."""
+
+    dimension: str
+    hierarchy: str
+    path: MemberPath = ()
+    kind: Literal["go_into"] = "go_into"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BreakDown(Part):
+    """Breaks headers of an axis down by another hierarchy: those named by `under`, or all of them."""
+
+    dimension: str
+    hierarchy: str
+    level: str | None = None
+    axis: AxisName
+    under: Under | None = None
+    kind: Literal["break_down"] = "break_down"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StopBreakingDown(Part):
+    """No longer breaks some headers down; takes the hierarchy away where it broke down no others."""
+
+    dimension: str
+    hierarchy: str
+    under: Under
+    kind: Literal["stop_breaking_down"] = "stop_breaking_down"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetAside(Part):
+    """Keeps a hierarchy at hand, on neither axis: just as it stood, to be put back so."""
+
+    dimension: str
+    hierarchy: str
+    kind: Literal["set_aside"] = "set_aside"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlaceMeasures(Part):
+    """Moves the measures, as one group, to an axis: with `at` of its hierarchies outside them (all without)."""
+
+    axis: AxisName
+    at: int | None = None
+    kind: Literal["place_measures"] = "place_measures"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AskOnOpening(Part):
+    """Makes a filter's members or values an answer: whoever opens the analysis is asked for them."""
+
+    at: int
+    caption: str
+    required: bool = True
+    many: bool = True
+    kind: Literal["ask_on_opening"] = "ask_on_opening"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StopAsking(Part):
+    """Makes what is answered now a filter's own again, and asks no more."""
+
+    at: int
+    kind: Literal["stop_asking"] = "stop_asking"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -231,6 +332,16 @@ Gesture = (
     | CloseMember
     | OpenLevel
     | CloseLevel
+    | OpenAll
+    | CloseAll
+    | ShowLevel
+    | GoInto
+    | BreakDown
+    | StopBreakingDown
+    | SetAside
+    | PlaceMeasures
+    | AskOnOpening
+    | StopAsking
     | FilterMembers
     | PutFilter
     | TakeFilter

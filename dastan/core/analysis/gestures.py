@@ -5,9 +5,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
-from typing import TypeVar, assert_never
+from typing import assert_never
 
 from dastan.core.analysis.checks import check_document, check_reach, grains_of_question
 from dastan.core.analysis.document import (
@@ -19,36 +18,59 @@ from dastan.core.analysis.document import (
 )
 from dastan.core.analysis.gesture import (
     AnswerPrompt,
+    AskOnOpening,
+    BreakDown,
+    CloseAll,
     CloseLevel,
     CloseMember,
     DropMissing,
     FilterMembers,
     Gesture,
+    GoInto,
+    OpenAll,
     OpenLevel,
     OpenMember,
+    PlaceMeasures,
     PutDimension,
     PutFilter,
     PutMeasure,
     SetAggregate,
+    SetAside,
     SetGrandTotal,
     SetLimit,
     SetOrder,
     SetTotals,
     SetTotalsOver,
     ShowAllMembers,
+    ShowLevel,
     SkipLevel,
+    StopAsking,
+    StopBreakingDown,
     SwapAxes,
     TakeDimension,
     TakeFilter,
     TakeMeasure,
 )
+from dastan.core.analysis.going import go
 from dastan.core.analysis.openness import close_level, close_member, open_level, open_member, with_opening
 from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.placing import (
+    find_placed,
+    hierarchy_of,
+    is_same_hierarchy,
+    moved,
+    placed_in,
+    replace_placed,
+    waiting_in,
+    with_question,
+    without_dimension,
+)
+from dastan.core.analysis.prompting import ask_or_fix
 from dastan.core.analysis.prompts import Answers
-from dastan.core.analysis.resolve import check_level, find_dimension, find_hierarchy, find_measure
+from dastan.core.analysis.resolve import check_level, find_dimension, find_measure
 from dastan.core.errors import AppError, InputError
 from dastan.core.model.conditions import Condition, MemberFilter, leaves_of
-from dastan.core.model.document import Hierarchy, SemanticModel
+from dastan.core.model.document import SemanticModel
 from dastan.core.model.reach import Grain, reaches
 
 
@@ -68,23 +90,31 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
         case PutMeasure():
             return _put_measure(document, gesture, model)
         case TakeMeasure():
-            taken = _with_question(document, measures=_without_measure(document, gesture, model))
+            taken = with_question(document, measures=_without_measure(document, gesture, model))
             return _with_defaults(taken, grains_of_question(document, model), model)
         case PutDimension():
             return _put_dimension(document, gesture, model)
         case TakeDimension():
             return replace(
-                document, question=_without_dimension(document.question, gesture.dimension, gesture.hierarchy)
+                document, question=without_dimension(document.question, gesture.dimension, gesture.hierarchy)
             )
         case OpenMember() | CloseMember():
             change = open_member if isinstance(gesture, OpenMember) else close_member
-            hierarchy = _hierarchy(model, gesture.dimension, gesture.hierarchy)
+            hierarchy = hierarchy_of(model, gesture.dimension, gesture.hierarchy)
             if not 0 < len(gesture.path) < len(hierarchy.levels):
                 raise InputError("There is nothing below this member.", "Open a member of a level above the last.")
             opening = document.opening(gesture.dimension, gesture.hierarchy)
             return with_opening(document, change(opening, hierarchy, gesture.path))
         case OpenLevel() | CloseLevel():
             return _turn_level(document, gesture, model)
+        case OpenAll() | CloseAll() | ShowLevel() | GoInto() | BreakDown() | StopBreakingDown():
+            return go(document, gesture, model)
+        case SetAside():
+            return _set_aside(document, gesture, model)
+        case PlaceMeasures(axis=axis, at=at):
+            return with_question(document, measures_on=axis, measures_at=at)
+        case AskOnOpening() | StopAsking():
+            return ask_or_fix(document, gesture, model)
         case FilterMembers():
             return _filter_members(document, gesture, model)
         case PutFilter() | TakeFilter():
@@ -92,40 +122,37 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
         case SetAggregate():
             return _set_aggregate(document, gesture, model)
         case SetLimit():
-            placed = _find_placed(document.question, gesture, model)
+            placed = _own(document, gesture, model)
             others = tuple(each for each in placed.limits if each.level != gesture.level)
-            return _replace_placed(
+            return replace_placed(
                 document, replace(placed, limits=(*others, gesture.limit) if gesture.limit else others)
             )
         case SetOrder():
-            return _replace_placed(
-                document, replace(_find_placed(document.question, gesture, model), order=gesture.order)
-            )
+            return replace_placed(document, replace(_own(document, gesture, model), order=gesture.order))
         case SetTotals():
-            return _replace_placed(
-                document, replace(_find_placed(document.question, gesture, model), totals=gesture.totals)
-            )
+            return replace_placed(document, replace(_own(document, gesture, model), totals=gesture.totals))
         case SetGrandTotal():
             field = "row_total" if gesture.axis == "rows" else "column_total"
-            return _with_question(document, **{field: gesture.totals})
+            return with_question(document, **{field: gesture.totals})
         case SetTotalsOver():
-            return _with_question(document, totals_over=gesture.over)
+            return with_question(document, totals_over=gesture.over)
         case SkipLevel():
-            placed = _find_placed(document.question, gesture, model)
+            placed = _own(document, gesture, model)
             kept = tuple(each for each in placed.skipped if each != gesture.level)
             skipped = (*kept, gesture.level) if gesture.is_skipped else kept
-            return _replace_placed(document, replace(placed, skipped=skipped))
+            return replace_placed(document, replace(placed, skipped=skipped))
         case ShowAllMembers():
-            placed = _find_placed(document.question, gesture, model)
-            return _replace_placed(document, replace(placed, all_members=gesture.is_shown))
+            placed = _own(document, gesture, model)
+            return replace_placed(document, replace(placed, all_members=gesture.is_shown))
         case AnswerPrompt():
             Answers(document.question, model).prompt(gesture.answer.prompt)
             kept_answers = tuple(each for each in document.question.answers if each.prompt != gesture.answer.prompt)
-            return _with_question(document, answers=(*kept_answers, gesture.answer))
+            return with_question(document, answers=(*kept_answers, gesture.answer))
         case SwapAxes():
             question = document.question
-            return _with_question(
+            return with_question(
                 document,
+                measures_on="columns" if question.measures_on == "rows" else "rows",
                 rows=question.columns,
                 columns=question.rows,
                 row_total=question.column_total,
@@ -141,8 +168,8 @@ def _put_measure(document: Analysis, gesture: PutMeasure, model: SemanticModel) 
     own = _placed_measure(gesture, model)
     before = document.question.measures
     at = len(before) if gesture.at is None else gesture.at
-    measures = _moved(before, own, at, lambda each: each == own)
-    return _with_defaults(_with_question(document, measures=measures), grains_of_question(document, model), model)
+    measures = moved(before, own, at, lambda each: each == own)
+    return _with_defaults(with_question(document, measures=measures), grains_of_question(document, model), model)
 
 
 def _placed_measure(gesture: PutMeasure | TakeMeasure, model: SemanticModel) -> PlacedMeasure:
@@ -160,7 +187,7 @@ def _set_aggregate(document: Analysis, gesture: SetAggregate, model: SemanticMod
     if shown_measure(changed, model).name == gesture.placed.measure:
         changed = PlacedMeasure(measure=gesture.placed.measure)
     measures = tuple(changed if each == gesture.placed else each for each in document.question.measures)
-    return _with_question(document, measures=measures)
+    return with_question(document, measures=measures)
 
 
 def _change_filter(document: Analysis, gesture: PutFilter | TakeFilter) -> Analysis:
@@ -173,7 +200,7 @@ def _change_filter(document: Analysis, gesture: PutFilter | TakeFilter) -> Analy
         filters.append(gesture.condition)
     else:
         filters[gesture.at] = gesture.condition
-    return _with_question(document, filters=tuple(filters))
+    return with_question(document, filters=tuple(filters))
 
 
 def _with_defaults(document: Analysis, before: tuple[Grain, ...], model: SemanticModel) -> Analysis:
@@ -194,7 +221,7 @@ def _with_defaults(document: Analysis, before: tuple[Grain, ...], model: Semanti
             filters = [each for each in filters if each != own]
         elif not was_reached and not any(_is_about(each, dimension.name) for each in filters):
             filters.append(own)
-    return _with_question(document, filters=tuple(filters))
+    return with_question(document, filters=tuple(filters))
 
 
 def _is_about(condition: Condition, dimension: str) -> bool:
@@ -203,8 +230,10 @@ def _is_about(condition: Condition, dimension: str) -> bool:
 
 
 def _put_dimension(document: Analysis, gesture: PutDimension, model: SemanticModel) -> Analysis:
-    hierarchy = _hierarchy(model, gesture.dimension, gesture.hierarchy)
-    present = _placed(document.question, gesture.dimension, gesture.hierarchy)
+    hierarchy = hierarchy_of(model, gesture.dimension, gesture.hierarchy)
+    before = document.question
+    present = placed_in(before, gesture.dimension, gesture.hierarchy)
+    present = present or waiting_in(before, gesture.dimension, gesture.hierarchy)
     level = gesture.level or (present.level if present else hierarchy.levels[0])
     dimension = find_dimension(model, gesture.dimension)
     check_level(dimension, hierarchy, level)
@@ -216,15 +245,22 @@ def _put_dimension(document: Analysis, gesture: PutDimension, model: SemanticMod
         start = hierarchy.levels.index(level)
         skipped = tuple(each for each in present.skipped if hierarchy.levels.index(each) > start)
         placed = replace(present, level=level, skipped=skipped)
-    target = document.question.axis(gesture.axis)
+    target = before.axis(gesture.axis)
     at = len(target) if gesture.at is None else gesture.at
-    moved = _moved(target, placed, at, lambda each: _is_same(each, placed))
-    question = _without_dimension(document.question, gesture.dimension, gesture.hierarchy)
-    return replace(document, question=question.with_axis(gesture.axis, moved))
+    question = without_dimension(before, gesture.dimension, gesture.hierarchy)
+    if question.measures_on == gesture.axis and question.measures_at is not None:
+        stood = sum(not is_same_hierarchy(each, placed) for each in target[:at])
+        question = replace(question, measures_at=question.measures_at + (stood < question.measures_at))
+    return replace(
+        document,
+        question=question.with_axis(
+            gesture.axis, moved(target, placed, at, lambda each: is_same_hierarchy(each, placed))
+        ),
+    )
 
 
 def _turn_level(document: Analysis, gesture: OpenLevel | CloseLevel, model: SemanticModel) -> Analysis:
-    hierarchy = _hierarchy(model, gesture.dimension, gesture.hierarchy)
+    hierarchy = hierarchy_of(model, gesture.dimension, gesture.hierarchy)
     check_level(find_dimension(model, gesture.dimension), hierarchy, gesture.level)
     if gesture.level == hierarchy.levels[-1]:
         raise InputError("There is nothing below this level.", "Open a level above it.")
@@ -234,7 +270,7 @@ def _turn_level(document: Analysis, gesture: OpenLevel | CloseLevel, model: Sema
 
 
 def _filter_members(document: Analysis, gesture: FilterMembers, model: SemanticModel) -> Analysis:
-    hierarchy = _hierarchy(model, gesture.dimension, gesture.hierarchy)
+    hierarchy = hierarchy_of(model, gesture.dimension, gesture.hierarchy)
     if any(not 0 < len(path) <= len(hierarchy.levels) for path in gesture.members):
         raise InputError("A member's path has one key per level, from the top down.", "Pick the member again.")
     own = MemberFilter(
@@ -251,7 +287,7 @@ def _filter_members(document: Analysis, gesture: FilterMembers, model: SemanticM
     places = [place for place, each in enumerate(filters) if _is_plain(each, own) and each.action == own.action]
     at = places[0] if places else len(filters)
     filters[at : at + 1] = [own] if gesture.members else []
-    return _with_question(document, filters=tuple(filters))
+    return with_question(document, filters=tuple(filters))
 
 
 def drop_missing(document: Analysis, model: SemanticModel) -> Analysis:
@@ -264,7 +300,7 @@ def drop_missing(document: Analysis, model: SemanticModel) -> Analysis:
             return False
         return True
 
-    kept = Question()
+    kept = Question(measures_on=document.question.measures_on, measures_at=document.question.measures_at)
     for measure in document.question.measures:
         wider = replace(kept, measures=(*kept.measures, measure))
         kept = wider if stands(wider) else kept
@@ -282,56 +318,15 @@ def drop_missing(document: Analysis, model: SemanticModel) -> Analysis:
     for each in document.question.filters:
         wider = replace(kept, filters=(*kept.filters, each))
         kept = wider if stands(wider) else kept
+    for placed in document.question.waiting:
+        wider = replace(kept, waiting=(*kept.waiting, placed))
+        kept = wider if stands(wider) else kept
     return replace(document, question=kept)
-
-
-def _hierarchy(model: SemanticModel, dimension: str, hierarchy: str) -> Hierarchy:
-    return find_hierarchy(find_dimension(model, dimension), hierarchy)
-
-
-def _with_question(document: Analysis, **changes: object) -> Analysis:
-    return replace(document, question=replace(document.question, **changes))  # type: ignore[arg-type]
 
 
 def _without_measure(document: Analysis, gesture: TakeMeasure, model: SemanticModel) -> tuple[PlacedMeasure, ...]:
     own = _placed_measure(gesture, model)
     return tuple(each for each in document.question.measures if each != own)
-
-
-def _without_dimension(question: Question, dimension: str, hierarchy: str) -> Question:
-    for axis in AXES:
-        kept = tuple(each for each in question.axis(axis) if (each.dimension, each.hierarchy) != (dimension, hierarchy))
-        question = question.with_axis(axis, kept)
-    return question
-
-
-def _placed(question: Question, dimension: str, hierarchy: str) -> PlacedDimension | None:
-    for each in (*question.rows, *question.columns):
-        if (each.dimension, each.hierarchy) == (dimension, hierarchy):
-            return each
-    return None
-
-
-def _find_placed(
-    question: Question, gesture: SetLimit | SetOrder | SetTotals | SkipLevel | ShowAllMembers, model: SemanticModel
-) -> PlacedDimension:
-    """The placement that a gesture means. Raises InputError where it is not in the table."""
-    hierarchy = _hierarchy(model, gesture.dimension, gesture.hierarchy)
-    found = _placed(question, gesture.dimension, gesture.hierarchy)
-    if found is None:
-        caption = find_dimension(model, gesture.dimension).caption
-        raise InputError(f"{caption} is not in the table.", "Put it on the rows or columns first.")
-    if isinstance(gesture, SetLimit | SkipLevel):
-        check_level(find_dimension(model, gesture.dimension), hierarchy, gesture.level)
-    return found
-
-
-def _replace_placed(document: Analysis, placed: PlacedDimension) -> Analysis:
-    question = document.question
-    for axis in AXES:
-        changed = tuple(placed if _is_same(each, placed) else each for each in question.axis(axis))
-        question = question.with_axis(axis, changed)
-    return replace(document, question=question)
 
 
 def _is_plain(one: Condition, own: MemberFilter) -> bool:
@@ -340,14 +335,22 @@ def _is_plain(one: Condition, own: MemberFilter) -> bool:
     return is_plain and (one.dimension, one.hierarchy) == (own.dimension, own.hierarchy)  # type: ignore[union-attr]
 
 
-def _is_same(one: PlacedDimension, other: PlacedDimension) -> bool:
-    return (one.dimension, one.hierarchy) == (other.dimension, other.hierarchy)
+def _own(
+    document: Analysis, gesture: SetLimit | SetOrder | SetTotals | SkipLevel | ShowAllMembers, model: SemanticModel
+) -> PlacedDimension:
+    """The placement that a gesture means. Raises NotFoundError; InputError where it is not in the table."""
+    found = find_placed(document.question, gesture.dimension, gesture.hierarchy, model)
+    if isinstance(gesture, SetLimit | SkipLevel):
+        hierarchy = hierarchy_of(model, gesture.dimension, gesture.hierarchy)
+        check_level(find_dimension(model, gesture.dimension), hierarchy, gesture.level)
+    return found
 
 
-_Thing = TypeVar("_Thing")
-
-
-def _moved(things: tuple[_Thing, ...], thing: _Thing, at: int, is_same: Callable[[_Thing], bool]) -> tuple[_Thing, ...]:
-    """`thing` put before what now stands at `at`, and gone from where it stood."""
-    before = [each for each in things[:at] if not is_same(each)]
-    return (*before, thing, *(each for each in things[at:] if not is_same(each)))
+def _set_aside(document: Analysis, gesture: SetAside, model: SemanticModel) -> Analysis:
+    hierarchy = hierarchy_of(model, gesture.dimension, gesture.hierarchy)
+    own = (gesture.dimension, gesture.hierarchy)
+    placed = placed_in(document.question, *own) or waiting_in(document.question, *own)
+    if placed is None:
+        placed = PlacedDimension(dimension=own[0], hierarchy=own[1], level=hierarchy.levels[0])
+    question = without_dimension(document.question, *own)
+    return replace(document, question=replace(question, waiting=(*question.waiting, placed)))

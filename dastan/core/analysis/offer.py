@@ -5,18 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from dastan.core.analysis.gesture import (
-    Gesture,
-)
+from dastan.core.analysis.document import PlacedMember
+from dastan.core.analysis.gesture import Gesture
 from dastan.core.model.document import Aggregate
 from dastan.core.model.parts import MemberPath, Part
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Thing(Part):
-    """What a drag or a menu is about: a measure, a hierarchy (at a level), one member of it, or a filter."""
+    """What a drag or a menu is about: a measure, all measures as a group, a hierarchy (at a level), members of one,
+    a cell, or a filter."""
 
-    kind: Literal["measure", "dimension", "member", "filter"]
+    kind: Literal["measure", "measures", "dimension", "member", "cell", "filter"]
     measure: str | None = None
     aggregate: Aggregate | None = None
     percentile: float | None = None
@@ -26,6 +26,11 @@ class Thing(Part):
     hierarchy: str | None = None
     level: str | None = None
     path: MemberPath = ()
+    more: tuple[MemberPath, ...] = ()
+    """Further members of the same hierarchy that are meant as well."""
+    row: tuple[PlacedMember, ...] = ()
+    """Of a cell, or of a member on the rows: what it stands in on each axis, outermost first."""
+    column: tuple[PlacedMember, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,10 +43,15 @@ class Offer:
     """
 
     words: str
-    place: Literal["measures", "rows", "columns", "away", "menu"]
+    place: Literal["measures", "rows", "columns", "waiting", "away", "menu"]
     at: int | None = None
     gesture: Gesture | None = None
-    asks: Literal["members", "prompts"] | None = None
+    asks: Literal["members", "prompts", "limit", "condition", "opening"] | None = None
     prompts: tuple[str, ...] = ()
     preview: tuple[str, ...] = ()
     under: str = ""
+
+
+def in_menu(words: str, gesture: Gesture, under: str = "") -> Offer:
+    """An offer that only a menu makes."""
+    return Offer(words, "menu", None, gesture, under=under)

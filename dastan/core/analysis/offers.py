@@ -8,29 +8,24 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import islice
 
-from dastan.core.analysis.arranging import filter_offers, measure_arranging, placed_arranging
-from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, member_caption
+from dastan.core.analysis.arranging import filter_offers, group_offers, measure_arranging, placed_arranging
+from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption
 from dastan.core.analysis.document import Analysis, AxisName, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.gesture import (
-    CloseLevel,
-    CloseMember,
-    FilterMembers,
-    OpenLevel,
-    OpenMember,
     PutDimension,
     PutMeasure,
+    SetAside,
     TakeDimension,
     TakeMeasure,
 )
 from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.offer import Offer, Thing
-from dastan.core.analysis.openness import is_member_open, shown_levels
+from dastan.core.analysis.offers_down import cell_offers, level_offers, member_offers
 from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.placing import waiting_in
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.errors import AppError
-from dastan.core.model.conditions import MemberFilter
 from dastan.core.model.document import SemanticModel
-from dastan.core.model.parts import MemberPath
 
 PREVIEW_LENGTH = 3
 
@@ -43,8 +38,12 @@ def offers_for(document: Analysis, thing: Thing, model: SemanticModel, members: 
         found = _dimension_offers(document, thing, model, members)
     elif thing.kind == "filter":
         found = filter_offers(document, thing.at or 0, model)
+    elif thing.kind == "measures":
+        found = group_offers(document, model)
+    elif thing.kind == "cell":
+        found = cell_offers(document, thing, model, members)
     else:
-        found = _member_offers(document, thing, model, members)
+        found = member_offers(document, thing, model, members)
     return tuple(each for each in found if _succeeds(document, each, model))
 
 
@@ -74,6 +73,8 @@ def _measure_offers(document: Analysis, thing: Thing, model: SemanticModel) -> I
         yield Offer(words, "measures", at, gesture, preview=(measure.caption,))
     if own in placed:
         yield from measure_arranging(document, own, model)
+        if len(placed) > 1:
+            yield from group_offers(document, model)
         away = TakeMeasure(measure=own.measure, aggregate=own.aggregate, percentile=own.percentile)
         yield Offer(f"Take {measure.caption} away", "away", None, away)
 
@@ -99,9 +100,13 @@ def _dimension_offers(document: Analysis, thing: Thing, model: SemanticModel, me
             )
             yield Offer(words, axis, at, gesture, preview=preview)
     yield Offer(f"Choose members of {hierarchy_caption(dimension, hierarchy)}…", "menu", asks="members")
+    is_waiting = waiting_in(document.question, *own) is not None
+    if not is_waiting:
+        yield Offer(f"Keep {caption} at hand", "waiting", 0, SetAside(dimension=own[0], hierarchy=own[1]))
     if is_placed:
-        yield from _level_offers(document, own, model)
+        yield from level_offers(document, own, model)
         yield from placed_arranging(document, own, model)
+    if is_placed or is_waiting:
         yield Offer(f"Take {caption} away", "away", None, TakeDimension(dimension=own[0], hierarchy=own[1]))
 
 
@@ -136,57 +141,3 @@ def _preview(thing: Thing, model: SemanticModel, members: Members) -> tuple[str,
     depth = hierarchy.levels.index(level)
     captions = (each for code, each in enumerate(found.levels[depth].captions) if found.is_visible(depth, code))
     return (level_caption(dimension, level), *islice(captions, PREVIEW_LENGTH))
-
-
-def _level_offers(document: Analysis, own: tuple[str, str], model: SemanticModel) -> Iterator[Offer]:
-    """Opening the next level as a whole, and closing each that is open."""
-    dimension = find_dimension(model, own[0])
-    hierarchy = find_hierarchy(dimension, own[1])
-    placed = next(
-        each
-        for each in (*document.question.rows, *document.question.columns)
-        if (each.dimension, each.hierarchy) == own
-    )
-    shown = shown_levels(document, placed, hierarchy)
-    opening = document.opening(*own)
-    for level in shown:
-        at = hierarchy.levels.index(level)
-        if at + 1 < len(hierarchy.levels) and not (level in opening.levels and not opening.closed):
-            words = f"Open every {level_caption(dimension, level).lower()}"
-            yield Offer(words, "menu", None, OpenLevel(dimension=own[0], hierarchy=own[1], level=level))
-    for level in reversed(shown[:-1]):
-        words = f"Close every {level_caption(dimension, level).lower()}"
-        yield Offer(words, "menu", None, CloseLevel(dimension=own[0], hierarchy=own[1], level=level))
-
-
-def _member_offers(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> Iterator[Offer]:
-    dimension = find_dimension(model, thing.dimension or "")
-    hierarchy = find_hierarchy(dimension, thing.hierarchy or "")
-    found = members(dimension.name, hierarchy.name)
-    caption = member_caption(thing.path, found)
-    code = found.find(thing.path)
-    own = (dimension.name, hierarchy.name)
-    if code is not None and found.levels[len(thing.path) - 1].can_open[code]:
-        is_open = is_member_open(document.opening(*own), hierarchy, thing.path)
-        turn, verb = (CloseMember, "Close") if is_open else (OpenMember, "Open")
-        yield Offer(f"{verb} {caption}", "menu", None, turn(dimension=own[0], hierarchy=own[1], path=thing.path))
-    yield from _level_offers(document, own, model)
-    for action, words in (("keep", f"Keep only {caption}"), ("leave_out", f"Leave out {caption}")):
-        yield Offer(words, "menu", None, _narrowed(document, own, thing.path, action))
-    yield Offer(f"Choose members of {hierarchy_caption(dimension, hierarchy)}…", "menu", asks="members")
-
-
-def _narrowed(document: Analysis, own: tuple[str, str], path: MemberPath, action: str) -> FilterMembers:
-    """Keeping goes down to this member; leaving out takes it from what is kept, or adds it to what is left out."""
-    present = {
-        each.action: each.members
-        for each in document.question.filters
-        if isinstance(each, MemberFilter) and (each.dimension, each.hierarchy) == own and each.level is None
-    }
-    kept, left_out = present.get("keep", ()), present.get("leave_out", ())
-    if action == "keep":
-        return FilterMembers(dimension=own[0], hierarchy=own[1], action="keep", members=(path,))
-    if path in kept and len(kept) > 1:
-        others = tuple(each for each in kept if each != path)
-        return FilterMembers(dimension=own[0], hierarchy=own[1], action="keep", members=others)
-    return FilterMembers(dimension=own[0], hierarchy=own[1], action="leave_out", members=(*left_out, path))

@@ -75,6 +75,8 @@ class Answers:
                 f"“{prompt.caption}” has no answer yet.", "Answer it, and the analysis is shown.",
                 code="prompt-unanswered", details={"prompt": prompt.name},
             )  # fmt: skip
+        if len(given) > 1 and not prompt.many:
+            raise InputError(f"“{prompt.caption}” takes one answer.", "Choose one.")
         for each in given:
             if prompt.type == "number" and not isinstance(each, int | float):
                 raise InputError(f"“{prompt.caption}” asks for a number.", "Write digits, as in 10000 or 2.5.")

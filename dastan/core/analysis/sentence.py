@@ -12,8 +12,8 @@ from typing import Literal
 
 from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, listed, member_caption
 from dastan.core.analysis.checks import grains_of
-from dastan.core.analysis.condition_words import condition_words
-from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, PlacedDimension
+from dastan.core.analysis.condition_words import MEMBERS_IN_FULL, condition_words
+from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, PlacedDimension, Under
 from dastan.core.analysis.limit_words import limit_words
 from dastan.core.analysis.openness import shown_levels
 from dastan.core.analysis.placed import shown_measure
@@ -41,7 +41,7 @@ class Phrase:
     document, `level` that of a limit, `prompts` the questions whose answers stand in it.
     """
 
-    kind: Literal["words", "measure", "dimension", "filter", "limit", "order", "rights", "hint"]
+    kind: Literal["words", "measure", "dimension", "filter", "limit", "order", "layout", "waiting", "rights", "hint"]
     text: str
     note: str = ""
     levels_shown: int = 0
@@ -83,10 +83,12 @@ def sentence_of(document: Analysis, model: SemanticModel, members: Members, seen
     """
     phrases = [
         *_measure_phrases(document, model),
-        *_axis_phrases(document, model),
+        *_axis_phrases(document, model, members),
         *_filter_phrases(document, model, members),
         *_limit_phrases(document, model),
         *_order_phrases(document, model, members),
+        *_layout_phrases(document, model),
+        *_waiting_phrases(document, model),
     ]
     if seen_as and document.question.measures:
         phrases += [_words(","), Phrase("rights", f"as far as {listed(seen_as)} may see")]
@@ -146,7 +148,7 @@ def _measure_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phras
         )
 
 
-def _axis_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phrase]:
+def _axis_phrases(document: Analysis, model: SemanticModel, members: Members) -> Iterator[Phrase]:
     axes: tuple[tuple[AxisName, str], ...] = (("rows", "by"), ("columns", "against"))
     for axis, joining in axes:
         for place, placed in enumerate(document.question.axis(axis)):
@@ -154,6 +156,55 @@ def _axis_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phrase]:
             yield _dimension_phrase(document, placed, axis, model)
             if placed.all_members:
                 yield _words("(those without records too)")
+            if placed.only_under is not None and place:
+                yield _words(under_words(placed, members))
+
+
+def under_words(placed: PlacedDimension, members: Members) -> str:
+    """Which headers a hierarchy breaks down, where it is not all of them: "under Tram and 2025 › Bus only"."""
+    if not placed.only_under:
+        return "where opened"
+    captions = [under_caption(each, members) for each in placed.only_under]
+    shown = captions if len(captions) <= MEMBERS_IN_FULL + 1 else captions[:MEMBERS_IN_FULL]
+    return f"under {listed(shown, len(captions) - len(shown))} only"
+
+
+def under_caption(under: Under, members: Members) -> str:
+    """The headers that are meant, by their members: "2025 › Bus"."""
+    return " › ".join(member_caption(each.path, members(each.dimension, each.hierarchy)) for each in under.members)
+
+
+def _layout_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phrase]:
+    """Where the measures stand, when there are several and they do not stand inside the columns."""
+    text = layout_words(document, model)
+    if text and len(document.question.measures) > 1:
+        yield _words(",")
+        yield Phrase("layout", text)
+
+
+def layout_words(document: Analysis, model: SemanticModel) -> str:
+    """Where the measures stand: "the measures on rows outside Line"; empty for inside the columns."""
+    question = document.question
+    axis, outside = question.axis(question.measures_on), question.outside_measures
+    if question.measures_on == "columns" and outside == len(axis):
+        return ""
+    text = f"the measures on {question.measures_on}"
+    if outside < len(axis):
+        inner = axis[outside]
+        dimension = find_dimension(model, inner.dimension)
+        text += f" outside {hierarchy_caption(dimension, find_hierarchy(dimension, inner.hierarchy))}"
+    return text
+
+
+def _waiting_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phrase]:
+    for place, placed in enumerate(document.question.waiting):
+        dimension = find_dimension(model, placed.dimension)
+        hierarchy = find_hierarchy(dimension, placed.hierarchy)
+        yield _words(("; at hand" if document.question.measures else "at hand") if place == 0 else ",")
+        yield Phrase(
+            "waiting", hierarchy_caption(dimension, hierarchy), levels_all=len(hierarchy.levels),
+            dimension=placed.dimension, hierarchy=placed.hierarchy,
+        )  # fmt: skip
 
 
 def _dimension_phrase(document: Analysis, placed: PlacedDimension, axis: AxisName, model: SemanticModel) -> Phrase:
@@ -194,10 +245,12 @@ def _filter_phrase(each: Condition, at: int, document: Analysis, model: Semantic
     untouched = untouched_by(each, document, model)
     alone = f"not for {listed(untouched)}" if untouched else ""
     is_members = isinstance(each, MemberFilter)
+    own = {prompt.name for prompt in document.question.prompts}
+    asked = "asked on opening" if own & set(prompts_named(each, model)) else ""
     return Phrase(
         "filter",
         words.text,
-        note="; ".join(part for part in (words.note, alone) if part),
+        note="; ".join(part for part in (words.note, alone, asked) if part),
         dimension=each.dimension if is_members else None,  # type: ignore[union-attr]
         hierarchy=each.hierarchy if is_members else None,  # type: ignore[union-attr]
         action=each.action,

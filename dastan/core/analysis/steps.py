@@ -10,24 +10,34 @@ from dastan.core.analysis.condition_words import condition_words
 from dastan.core.analysis.document import Analysis, Order, PlacedMeasure
 from dastan.core.analysis.gesture import (
     AnswerPrompt,
+    AskOnOpening,
+    BreakDown,
+    CloseAll,
     CloseLevel,
     CloseMember,
     DropMissing,
     FilterMembers,
     Gesture,
+    GoInto,
+    OpenAll,
     OpenLevel,
     OpenMember,
+    PlaceMeasures,
     PutDimension,
     PutFilter,
     PutMeasure,
     SetAggregate,
+    SetAside,
     SetGrandTotal,
     SetLimit,
     SetOrder,
     SetTotals,
     SetTotalsOver,
     ShowAllMembers,
+    ShowLevel,
     SkipLevel,
+    StopAsking,
+    StopBreakingDown,
     SwapAxes,
     TakeDimension,
     TakeFilter,
@@ -37,6 +47,7 @@ from dastan.core.analysis.limit_words import limit_words
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import Answers
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
+from dastan.core.analysis.sentence import under_caption
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.parts import MemberPath
 
@@ -67,6 +78,28 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
         case OpenLevel() | CloseLevel():
             verb = "opened" if isinstance(gesture, OpenLevel) else "closed"
             return f"{verb} every {level_caption(find_dimension(model, gesture.dimension), gesture.level).lower()}"
+        case OpenAll() | CloseAll():
+            verb = "opened" if isinstance(gesture, OpenAll) else "closed"
+            return f"{verb} all of {_hierarchy(model, gesture.dimension, gesture.hierarchy)}"
+        case ShowLevel():
+            return f"only {plural(level_caption(find_dimension(model, gesture.dimension), gesture.level))}"
+        case GoInto():
+            if not gesture.path:
+                return f"came back to all of {_hierarchy(model, gesture.dimension, gesture.hierarchy)}"
+            return f"went into {member_caption(gesture.path, members(gesture.dimension, gesture.hierarchy))}"
+        case BreakDown() | StopBreakingDown():
+            by = _hierarchy(model, gesture.dimension, gesture.hierarchy)
+            what = under_caption(gesture.under, members) if gesture.under is not None else "all"
+            verb = "broke" if isinstance(gesture, BreakDown) else "no longer broke"
+            return f"{verb} {what} down by {by}"
+        case SetAside():
+            return f"kept {_hierarchy(model, gesture.dimension, gesture.hierarchy)} at hand"
+        case PlaceMeasures():
+            return f"measures on {gesture.axis}"
+        case AskOnOpening():
+            return f"asks “{gesture.caption.strip()}” on opening"
+        case StopAsking():
+            return "no longer asks"
         case FilterMembers():
             if not gesture.members:
                 return f"lifted the filter on {_hierarchy(model, gesture.dimension, gesture.hierarchy)}"

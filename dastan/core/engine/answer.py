@@ -15,6 +15,7 @@ from dastan.core.analysis.resolve import find_dimension
 from dastan.core.engine.axes import Axis, build_axis
 from dastan.core.engine.facts import Fact, ask_facts, plan_facts, seen_in, size_of_plans
 from dastan.core.engine.grains import AxisGrain, Placement, axis_grains, see
+from dastan.core.engine.layout import Lines, lay_out
 from dastan.core.engine.limits import AxisLimits, find_limits
 from dastan.core.engine.measures import grouped_values, measure_values
 from dastan.core.engine.openings import open_masks
@@ -44,6 +45,9 @@ class Answer:
     cell_columns: np.ndarray
     values: tuple[Values, ...]
     newest: str | None
+    row_lines: Lines
+    column_lines: Lines
+    """How the headers stand in the table, the measures among them."""
 
     @property
     def size_bytes(self) -> int:
@@ -51,7 +55,7 @@ class Answer:
         arrays = [self.cell_rows, self.cell_columns]
         arrays += [array for each in (self.rows, self.columns) for array in (each.grain, each.codes, each.is_heading)]
         arrays += [array for each in self.values for array in (each.data, each.present)]
-        return sum(each.nbytes for each in arrays)
+        return sum(each.nbytes for each in arrays) + self.row_lines.size_bytes + self.column_lines.size_bytes
 
 
 def answer(
@@ -92,7 +96,9 @@ def answer(
     columns, column_places = arrange(columns, Totals("columns", question.column_total), values.along_rows)
     kept = [each.moved(row_places, column_places, rows.is_heading) for each in cells]
     newest = max((day for fact in facts if (day := source.newest(fact.grain))), default=None)
-    return Answer(measures, rows, columns, *_side_by_side(measures, model, kept, len(columns)), newest)
+    cell_rows, cell_columns, found = _side_by_side(measures, model, kept, len(columns))
+    lines = [lay_out(each, axis, question) for each, axis in ((rows, AXES[0]), (columns, AXES[1]))]
+    return Answer(measures, rows, columns, cell_rows, cell_columns, found, newest, *lines)
 
 
 def _placements(document: Analysis, source: Source, axis: AxisName) -> tuple[Placement, ...]:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from dastan.core.analysis.document import Under
 from dastan.core.engine.grains import AxisGrain, Placement, ancestors, axis_grains
 from dastan.core.engine.grouping import find_rows
 from dastan.core.engine.limits import AxisLimits
@@ -97,7 +98,7 @@ def build_axis(limits: AxisLimits, existing: Mapping[AxisGrain, np.ndarray], all
     for number, grain in enumerate(grains):
         if grain.depths and grain in existing:
             found = existing[grain]
-            found = found[limits.stands(grain, found)]
+            found = found[limits.stands(grain, found) & _breaks_down(placements, grain, found)]
             wide = np.full((len(found), width), -1, np.int32)
             wide[:, : found.shape[1]] = found
             codes.append(wide)
@@ -105,3 +106,26 @@ def build_axis(limits: AxisLimits, existing: Mapping[AxisGrain, np.ndarray], all
     grain_of_entry = np.concatenate(numbers)
     nothing = np.zeros(len(grain_of_entry), np.bool_)
     return Axis(placements, tuple(grains), grain_of_entry, np.concatenate(codes), all_caption, 0, nothing)
+
+
+def _breaks_down(placements: tuple[Placement, ...], grain: AxisGrain, codes: np.ndarray) -> np.ndarray:
+    """`(n,) bool`: which headers stand at places that break down what is outside them there."""
+    stands = np.ones(len(codes), np.bool_)
+    for place in range(1, len(grain.depths)):
+        only_under = placements[place].placed.only_under
+        if only_under is not None:
+            here = [_is_under(each, placements[:place], grain, codes) for each in only_under]
+            stands &= np.any(here, axis=0) if here else False
+    return stands
+
+
+def _is_under(under: Under, outer: tuple[Placement, ...], grain: AxisGrain, codes: np.ndarray) -> np.ndarray:
+    holds = np.ones(len(codes), np.bool_)
+    for member in under.members:
+        own = (member.dimension, member.hierarchy)
+        places = [at for at, each in enumerate(outer) if (each.placed.dimension, each.placed.hierarchy) == own]
+        code = outer[places[0]].members.find(member.path) if places else None
+        if code is None or grain.depths[places[0]] != len(member.path) - 1 or places[0] in grain.others:
+            return np.zeros(len(codes), np.bool_)
+        holds &= codes[:, places[0]] == code
+    return holds

@@ -6,8 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dastan.core.analysis.document import AxisName
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis, Header
+from dastan.core.engine.layout import ALL, Lines
 from dastan.core.model.parts import MemberPath
 from dastan.core.values import Values
 
@@ -16,6 +18,7 @@ Number = int | float | str | None
 
 _EXACT_IN_FLOAT = 2**53
 OTHERS = "others"
+TOTAL = "total"
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,8 +41,8 @@ class MemberHeader:
 class RowHeader:
     """A row: its own member (none for the grand total), how far it is indented, and what it stands under.
 
-    `depth` counts levels inside the row's own hierarchy, `place` tells which dimension of the axis it is. A heading
-    has no figures.
+    `depth` counts levels inside the row's own hierarchy, `place` tells which dimension of the axis it is. `measure`
+    is which of the measures its figures are of, where the measures stand on the rows. A heading has no figures.
     """
 
     member: MemberHeader | None
@@ -48,71 +51,90 @@ class RowHeader:
     depth: int
     place: int
     above: tuple[str, ...]
+    members: tuple[MemberHeader, ...] = ()
+    """All that it stands in, from the outermost down to its own."""
+    measure: int | None = None
     is_heading: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class ColumnHeader:
-    """A column: its members from the outermost down. A total has fewer than the deepest column."""
+    """A column: its members from the outermost down. A total has fewer than the deepest column.
+
+    `outer` of the members stand above the measure, where the measures stand on the columns.
+    """
 
     members: tuple[MemberHeader, ...]
     caption: str
+    outer: int
+    measure: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class TotalRows:
+    """The grand total's rows, which are always in view, with their cells of a window's columns."""
+
+    start: int
+    rows: tuple[RowHeader, ...]
+    values: tuple[tuple[Number, ...], ...]
 
 
 @dataclass(frozen=True, slots=True)
 class Window:
-    """Rows `row_start` and columns `column_start` onwards. `values[measure][row][column]`.
+    """Rows `row_start` and columns `column_start` onwards. `values[row][column]`.
 
-    `header_depth` is the count of header rows that the deepest column needs, anywhere in the answer.
+    `outer_depth` and `inner_depth` are the counts of header rows that the deepest column needs above and below the
+    measures, anywhere in the answer.
     """
 
     row_count: int
     column_count: int
-    header_depth: int
-    total_caption: str
-    """What the grand total's row is called."""
+    outer_depth: int
+    inner_depth: int
+    measures_on: AxisName
     row_start: int
     column_start: int
     rows: tuple[RowHeader, ...]
     columns: tuple[ColumnHeader, ...]
-    values: tuple[tuple[tuple[Number, ...], ...], ...]
-    total_row: tuple[tuple[Number, ...], ...] | None
-    """The grand total's cells of these columns, per measure, for it is always in view; none where it is not shown."""
-    row_total: int | None
-    """The grand total's row, and below its column."""
-    column_total: int | None
+    values: tuple[tuple[Number, ...], ...]
+    total_rows: TotalRows | None
+    """None where the grand total is not shown, or stands apart under each measure."""
 
 
 def window_of(answer: Answer, row_start: int, row_count: int, column_start: int, column_count: int) -> Window:
     """The window of an answer at that place; it ends where the answer ends."""
-    row_end = min(max(row_start, 0) + row_count, len(answer.rows))
-    column_end = min(max(column_start, 0) + column_count, len(answer.columns))
+    rows, columns = answer.row_lines, answer.column_lines
+    row_end = min(max(row_start, 0) + row_count, len(rows))
+    column_end = min(max(column_start, 0) + column_count, len(columns))
     row_start, column_start = min(max(row_start, 0), row_end), min(max(column_start, 0), column_end)
-    total = answer.rows.total
+    outside = columns.outside if columns.outside is not None else len(answer.columns.placements)
+    across = np.arange(column_start, column_end)
+    total = np.arange(rows.total_start, rows.total_end)
     return Window(
-        row_count=len(answer.rows),
-        column_count=len(answer.columns),
-        header_depth=header_depth(answer.columns),
-        total_caption=answer.rows.all_caption,
+        row_count=len(rows),
+        column_count=len(columns),
+        outer_depth=header_depth(answer.columns, 0, outside),
+        inner_depth=header_depth(answer.columns, outside, len(answer.columns.placements)),
+        measures_on="rows" if rows.outside is not None else "columns",
         row_start=row_start,
         column_start=column_start,
-        rows=tuple(_row_header(answer.rows, each) for each in range(row_start, row_end)),
-        columns=tuple(_column_header(answer.columns, each) for each in range(column_start, column_end)),
-        values=tuple(_cells(answer, each, row_start, row_end, column_start, column_end) for each in answer.values),
-        total_row=None
-        if total is None
-        else tuple(_cells(answer, each, total, total + 1, column_start, column_end)[0] for each in answer.values),
-        row_total=total,
-        column_total=answer.columns.total,
+        rows=tuple(_row_header(answer, each) for each in range(row_start, row_end)),
+        columns=tuple(_column_header(columns, each) for each in range(column_start, column_end)),
+        values=_cells(answer, np.arange(row_start, row_end), across),
+        total_rows=TotalRows(
+            rows.total_start, tuple(_row_header(answer, int(each)) for each in total), _cells(answer, total, across)
+        )
+        if len(total)
+        else None,
     )
 
 
-def header_depth(axis: Axis) -> int:
-    """How many headers the deepest entry of an axis has, counting each level of each dimension."""
+def header_depth(axis: Axis, first: int, end: int) -> int:
+    """How many headers the deepest entry of an axis has at places `first` to `end`, counting each level of each."""
     depths = [
         sum(
             sum(each <= depth for each in placement.shown_depths())
-            for placement, depth in zip(axis.placements, grain.depths, strict=False)
+            for placement, depth in zip(axis.placements[first:end], grain.depths[first:end], strict=False)
         )
         for number, grain in enumerate(axis.grains)
         if np.any(axis.grain == number)
@@ -150,41 +172,70 @@ def member_header(axis: Axis, header: Header) -> MemberHeader:
     )
 
 
-def _row_header(axis: Axis, entry: int) -> RowHeader:
+def _row_header(answer: Answer, line: int) -> RowHeader:
+    lines = answer.row_lines
+    axis, entry, measure = lines.axis, int(lines.entry[line]), int(lines.measure[line])
     chain = axis.chain(entry)
-    if not chain:
-        return RowHeader(None, axis.all_caption, 0, 0, 0, ())
-    captions = tuple(member_header(axis, each).caption for each in chain)
-    own = chain[-1]
-    depth = sum(each.place == own.place for each in chain) - 1
-    is_flat = axis.placements[-1].placed.order.across
+    outside = lines.outside
+    outer = chain if outside is None else [each for each in chain if each.place < outside]
+    if outside is not None and measure == ALL:
+        chain = outer  # a heading above the measures
+    members = tuple(member_header(axis, each) for each in chain)
+    captions = [each.caption for each in members] or [axis.all_caption]
+    indent = max(len(members) - 1, 0)
+    if outside is not None and measure != ALL:
+        has_top = bool(outer) or outside == len(axis.placements)
+        place = len(outer) if members else int(has_top)
+        captions = captions if members or has_top else []
+        captions.insert(place, answer.measures[measure].caption)
+        indent = len(captions) - 1
+        if lines.closes[line]:
+            captions.append(TOTAL if outer else axis.all_caption)
+            indent += 1
+    own = chain[-1] if chain else None
+    is_own = own is not None and (outside is None or measure == ALL or len(chain) > len(outer))
+    is_flat = bool(axis.placements) and axis.placements[-1].placed.order.across and own is not None
     return RowHeader(
-        member_header(axis, own),
+        members[-1] if is_own else None,
         " › ".join(captions) if is_flat else captions[-1],
-        0 if is_flat else len(chain) - 1,
-        depth,
-        own.place,
-        captions[:-1],
-        bool(axis.is_heading[entry]),
+        0 if is_flat else indent,
+        sum(each.place == own.place for each in chain) - 1 if own is not None else 0,
+        own.place if own is not None else 0,
+        tuple(captions[:-1]),
+        members,
+        measure if measure != ALL else None,
+        not lines.has_figures[line],
     )
 
 
-def _column_header(axis: Axis, entry: int) -> ColumnHeader:
-    members = tuple(member_header(axis, each) for each in axis.chain(entry))
-    return ColumnHeader(members, members[-1].caption if members else axis.all_caption)
+def _column_header(lines: Lines, line: int) -> ColumnHeader:
+    chain = lines.axis.chain(int(lines.entry[line]))
+    members = tuple(member_header(lines.axis, each) for each in chain)
+    outer = len(chain) if lines.outside is None else sum(each.place < lines.outside for each in chain)
+    measure = int(lines.measure[line])
+    caption = members[-1].caption if members else lines.axis.all_caption
+    return ColumnHeader(members, caption, outer, measure if measure != ALL else None)
 
 
-def _cells(
-    answer: Answer, values: Values, row_start: int, row_end: int, column_start: int, column_end: int
-) -> tuple[tuple[Number, ...], ...]:
-    low, high = np.searchsorted(answer.cell_rows, [row_start, row_end])
-    columns = answer.cell_columns[low:high]
-    inside = np.flatnonzero((columns >= column_start) & (columns < column_end)) + low
-    grid: list[list[Number]] = [[None] * (column_end - column_start) for _ in range(row_end - row_start)]
-    for cell in inside[values.present[inside]]:
-        row, column = int(answer.cell_rows[cell]) - row_start, int(answer.cell_columns[cell]) - column_start
-        grid[row][column] = as_number(values, int(cell))
-    return tuple(tuple(row) for row in grid)
+def _cells(answer: Answer, rows: np.ndarray, columns: np.ndarray) -> tuple[tuple[Number, ...], ...]:
+    """The cells of some lines, rows by columns."""
+    row_lines, column_lines = answer.row_lines, answer.column_lines
+    entries, measures = column_lines.entry[columns], column_lines.measure[columns]
+    grid: list[tuple[Number, ...]] = []
+    for row in rows:
+        line: list[Number] = [None] * len(columns)
+        entry, own_measure = int(row_lines.entry[row]), int(row_lines.measure[row])
+        low, high = np.searchsorted(answer.cell_rows, [entry, entry + 1])
+        if row_lines.has_figures[row] and high > low:
+            at = np.searchsorted(answer.cell_columns[low:high], entries) + low
+            found = np.flatnonzero((at < high) & (answer.cell_columns[np.minimum(at, high - 1)] == entries))
+            for place in found.tolist():
+                measure = own_measure if own_measure != ALL else max(int(measures[place]), 0)
+                values, cell = answer.values[measure], int(at[place])
+                if values.present[cell]:
+                    line[place] = as_number(values, cell)
+        grid.append(tuple(line))
+    return tuple(grid)
 
 
 def as_number(values: Values, place: int) -> Number:

@@ -162,6 +162,8 @@ class Prompt(Part):
     """The answer until another is given."""
     members: tuple[MemberPath, ...] = ()
     """The members until others are picked."""
+    many: bool = True
+    """Whether several may be answered."""
     required: bool = True
     """Without an answer, a condition that needs one which is not required is left aside."""
 

@@ -8,7 +8,7 @@ from typing import Annotated
 from uuid import uuid4
 
 from fastapi import APIRouter
-from pydantic import BaseModel, Field, StringConstraints
+from pydantic import BaseModel, StringConstraints
 
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.sentence import sentence_of
@@ -72,7 +72,7 @@ class SaveIn(BaseModel):
     """
 
     draft: str
-    number: Annotated[int, Field(ge=0)]
+    step: Annotated[str, StringConstraints(min_length=1, max_length=64)]
     document: Analysis
     name: Name
     description: Words = ""
@@ -157,7 +157,7 @@ def save(asked: SaveIn, server: ServerDep, connection: ConnectionDep, person: Pe
             )
         records.note_visit(connection, id, person.id, now())
         saved = records.analysis_seen_by(connection, person.id, id)
-        note_saved(connection, asked.draft, id, saved.version, asked.number)
+        note_saved(connection, asked.draft, id, saved.version, asked.step)
     return _entry(saved)
 
 

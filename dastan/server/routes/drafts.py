@@ -9,13 +9,17 @@ from uuid import uuid4
 
 import orjson
 from fastapi import APIRouter, Query, Response
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, StringConstraints
 
+from dastan.core.analysis.differences import Difference, differences
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.gesture import (
     Gesture,
 )
 from dastan.core.analysis.sentence import sentence_of
+from dastan.core.engine.compare import ComparedNumbers, compare_answers
+from dastan.core.engine.find import FoundLine, find_line
+from dastan.core.engine.watch import Watch
 from dastan.core.engine.window import Window, window_of
 from dastan.core.errors import AppError
 from dastan.documents.read import read_analysis, write_analysis
@@ -27,6 +31,7 @@ from dastan.records.drafts import (
     forget_untouched,
     keep_step,
     move_draft,
+    name_step,
     put_draft,
     remove_draft,
     steps_of,
@@ -53,7 +58,12 @@ class NewDraft(BaseModel):
 
 @dataclass(frozen=True, slots=True)
 class TrailStep:
+    """A step, the one that it was taken from, and the document after it."""
+
+    id: str
+    parent: str | None
     words: str
+    name: str
     document: Analysis
 
 
@@ -73,31 +83,42 @@ class OpenedAnalysis:
 
 @dataclass(frozen=True, slots=True)
 class OpenDraft:
-    """A draft with its whole trail. `saved_position` is the step that its analysis holds."""
+    """A draft with its whole trail. `shown_step` is shown; `saved_step` is the one that its analysis holds."""
 
     id: str
     model: str
     model_caption: str
     steps: tuple[TrailStep, ...]
-    position: int
-    saved_position: int | None
+    shown_step: str
+    saved_step: str | None
     analysis: OpenedAnalysis | None
     updated_at: str
 
 
-class StepIn(BaseModel):
-    """A gesture on a document that stands at step `number` of the trail."""
+StepId = Annotated[str, StringConstraints(min_length=1, max_length=64)]
 
-    number: Annotated[int, Field(ge=0)]
+
+class StepIn(BaseModel):
+    """A gesture on a document that stands at step `parent` of the trail; the page names the new step `id`."""
+
+    id: StepId
+    parent: StepId
     document: Analysis
     gesture: Annotated[Gesture, Field(discriminator="kind")]
+    is_asked: bool = True
+    """Whether the document is answered, or only arranged."""
 
 
 class PositionIn(BaseModel):
     """The step to show and its document."""
 
-    number: Annotated[int, Field(ge=0)]
+    step: StepId
     document: Analysis
+    is_asked: bool = True
+
+
+class StepName(BaseModel):
+    name: Annotated[str, StringConstraints(strip_whitespace=True, max_length=200)]
 
 
 @router.post("/api/drafts", status_code=201)
@@ -114,7 +135,11 @@ def begin(asked: NewDraft, server: ServerDep, connection: ConnectionDep, person:
             document, words, version = Analysis(model=shelved.model.name), "an empty sheet", None
         forget_untouched(connection, person.id, days_ago(UNTOUCHED_DAYS))
         first = DraftStep(
-            0, words, _text(document, reader_of(person, shelved, connection)), write_analysis(document).decode()
+            uuid4().hex,
+            None,
+            words,
+            _text(document, reader_of(person, shelved, connection)),
+            write_analysis(document).decode(),
         )
         put_draft(
             connection, id=id, person=person.id, model=shelved.model.name, analysis=asked.analysis,
@@ -149,8 +174,8 @@ def step(
     draft = find_draft(connection, person.id, id)
     reader = reader_of(person, server.shelf.get(draft.model), connection)
     with server.questions.asked(person.id, question) as watch:
-        shown = take_step(asked.document, asked.gesture, reader, server.answers, watch)
-    kept = DraftStep(asked.number + 1, shown.words, shown.text, write_analysis(shown.document).decode())
+        shown = take_step(asked.document, asked.gesture, reader, server.answers, watch, asked.is_asked)
+    kept = DraftStep(asked.id, asked.parent, shown.words, shown.text, write_analysis(shown.document).decode())
     server.keeper.keep(lambda records: keep_step(records, id, kept, now()))
     return Response(orjson.dumps(shown), media_type="application/json")
 
@@ -167,9 +192,41 @@ def position(
     draft = find_draft(connection, person.id, id)
     reader = reader_of(person, server.shelf.get(draft.model), connection)
     with server.questions.asked(person.id, question) as watch:
-        shown = show(asked.document, "", reader, server.answers, watch)
-    server.keeper.keep(lambda records: move_draft(records, id, asked.number, now()))
+        shown = show(asked.document, "", reader, server.answers, watch, asked.is_asked)
+    server.keeper.keep(lambda records: move_draft(records, id, asked.step, now()))
     return Response(orjson.dumps(shown), media_type="application/json")
+
+
+@router.put("/api/drafts/{id}/steps/{step_id}/name", status_code=204)
+def name(
+    id: str, step_id: str, asked: StepName, server: ServerDep, connection: ConnectionDep, person: PersonDep
+) -> None:
+    find_draft(connection, person.id, id)
+    server.keeper.keep(lambda records: name_step(records, id, step_id, asked.name))
+
+
+class CompareIn(BaseModel):
+    before: Analysis
+    after: Analysis
+
+
+@dataclass(frozen=True, slots=True)
+class Compared:
+    """What differs in the documents and in the numbers. No numbers where an answer is too large to compare."""
+
+    differences: tuple[Difference, ...]
+    numbers: ComparedNumbers | None
+
+
+@router.post("/api/drafts/{id}/compare")
+def compare(id: str, asked: CompareIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Compared:
+    draft = find_draft(connection, person.id, id)
+    reader = reader_of(person, server.shelf.get(draft.model), connection)
+    found = differences(asked.before, asked.after, reader.shelved.model, reader.members)
+    one, other = (
+        server.answers.ask(each, reader.shelved, reader.rights, Watch())[1] for each in (asked.before, asked.after)
+    )
+    return Compared(found, compare_answers(one, other))
 
 
 @router.get("/api/answers/{handle}/window", response_model=Window)
@@ -188,9 +245,19 @@ def window(
     )
 
 
+@router.get("/api/answers/{handle}/jump")
+def jump(
+    handle: str, words: str, server: ServerDep, person: PersonDep, start: Annotated[int, Query(ge=0)] = 0
+) -> FoundLine:
+    return find_line(server.answers.by_handle(handle, person.id), words, start)
+
+
 def _opened(connection: sqlite3.Connection, shelved: ShelvedModel, person: str, id: str) -> OpenDraft:
     draft = find_draft(connection, person, id)
-    steps = tuple(TrailStep(each.words, read_analysis(each.document)) for each in steps_of(connection, id))
+    steps = tuple(
+        TrailStep(each.id, each.parent, each.words, each.name, read_analysis(each.document))
+        for each in steps_of(connection, id)
+    )
     opened = None
     if draft.analysis is not None and draft.analysis_version is not None:
         try:
@@ -202,7 +269,7 @@ def _opened(connection: sqlite3.Connection, shelved: ShelvedModel, person: str, 
         except AppError:
             opened = None  # no longer shared: the draft stays, as a draft of nothing
     return OpenDraft(
-        draft.id, draft.model, shelved.model.caption, steps, draft.position, draft.saved_position, opened,
+        draft.id, draft.model, shelved.model.caption, steps, draft.shown_step, draft.saved_step, opened,
         draft.updated_at,
     )  # fmt: skip
 

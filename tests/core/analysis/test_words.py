@@ -116,20 +116,23 @@ def test_a_dimension_is_offered_every_gap_on_both_axes() -> None:
         ("columns", 0, "against Band, each broken down by Fare"),
         ("columns", 1, "against Fare, each broken down by Band"),
         ("menu", None, "Choose members of Band…"),
+        ("waiting", 0, "Keep Band at hand"),
     ]
 
 
 def test_a_placed_dimension_is_offered_the_other_axis_its_levels_and_the_way_out() -> None:
     document = after(SOURCE, *TABLE, OpenMember(**LINE, path=("tram",)))
-    assert [words for _, _, words in offers(document, kind="dimension", **LINE)] == [
-        "against Line, each broken down by Fare",
-        "against Fare, each broken down by Line",
-        "Choose members of Line…",
-        "Open every mode",
-        "Open every team",
-        "Close every mode",
-        "Take Line away",
-    ]
+    found = offers_for(document, Thing(kind="dimension", **LINE), SOURCE.model, SOURCE.members)
+    assert [each.words for each in found if not each.under] == [
+        "against Line, each broken down by Fare", "against Fare, each broken down by Line",
+        "Choose members of Line…", "Keep Line at hand", "Take Line away",
+    ]  # fmt: skip
+    assert [each.words for each in found if each.under == "Open and close"] == [
+        "Open every mode", "Open every team", "Close every mode", "Open all of Line", "Close all of Line",
+    ]  # fmt: skip
+    only = [each.words for each in found if each.under == "Only"]
+    assert only[:3] == ["Modes", "Teams", "Lines"]
+    assert {"Colours", "Regions"} <= set(only)
 
 
 def test_a_member_is_opened_or_closed_kept_or_left_out() -> None:

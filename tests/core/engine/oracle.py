@@ -100,7 +100,7 @@ class Oracle(Cells):
 
     def _branches(self, axis: AxisName, outer: Header, place: int) -> list[Node]:
         placed = self.document.question.axis(axis)
-        if place == len(placed):
+        if place == len(placed) or not _breaks_down(placed[place], outer):
             return []
         return self._children(axis, outer, place, (), LEVELS[placed[place].hierarchy].index(placed[place].level))
 
@@ -299,3 +299,11 @@ def _leaves(tree: list[Node]) -> list[Header]:
 
 def _all(tree: list[Node]) -> list[Header]:
     return [each for node in tree for each in ([] if node.is_passed else [node.header]) + _all(node.below)]
+
+
+def _breaks_down(placed: PlacedDimension, outer: Header) -> bool:
+    """Whether a hierarchy breaks this header down."""
+    if placed.only_under is None or not outer:
+        return True
+    stands = dict(outer)
+    return any(all(stands.get(each.hierarchy) == each.path for each in one.members) for one in placed.only_under)

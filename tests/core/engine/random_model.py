@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from functools import cache
 
 import numpy as np
 import pyarrow as pa
 
-from dastan.core.model.document import Table
+from dastan.core.model.document import SemanticModel, Table
 from dastan.documents.read import read_model
 from dastan.sources.column_source import ColumnSource
 from dastan.sources.tables import table_of_arrow
@@ -255,4 +256,9 @@ def source_of(rows: dict[str, list[dict[str, object]]]) -> ColumnSource:
         name: table_of_arrow(name, Table(file=f"{name}.parquet"), pa.Table.from_pylist(each, SCHEMA[name]))
         for name, each in rows.items()
     }
-    return ColumnSource(read_model(MODEL), tables)
+    return ColumnSource(_model(), tables)
+
+
+@cache
+def _model() -> SemanticModel:
+    return read_model(MODEL)

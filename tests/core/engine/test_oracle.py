@@ -19,7 +19,9 @@ from dastan.core.analysis.document import (
     Order,
     PlacedDimension,
     PlacedMeasure,
+    PlacedMember,
     Question,
+    Under,
 )
 from dastan.core.engine import plan
 from dastan.core.engine.answer import Answer, answer
@@ -255,6 +257,12 @@ def analyses(draw: st.DrawFn) -> Analysis:
         if other.aggregate != "sum" and other.aggregate != "last":
             measures.append(other)
     rows, columns = placed[:on_rows], placed[on_rows:]
+    for axis in (rows, columns):
+        if len(axis) > 1 and chance(draw, 4):
+            own = axis[0]
+            some = draw(st.lists(paths(own.hierarchy), max_size=2, unique=True))
+            members = [PlacedMember(dimension=own.dimension, hierarchy=own.hierarchy, path=each) for each in some]
+            axis[1] = replace(axis[1], only_under=tuple(Under(members=(each,)) for each in members))
     for axis, across in ((rows, columns), (columns, rows)):
         for at, each in enumerate(axis):
             if chance(draw, 3):

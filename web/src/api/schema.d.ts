@@ -143,6 +143,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{id}/steps/{step_id}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Name */
+        put: operations["drafts-name"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Compare */
+        post: operations["drafts-compare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/{handle}/window": {
         parameters: {
             query?: never;
@@ -152,6 +186,23 @@ export interface paths {
         };
         /** Window */
         get: operations["drafts-window"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/{handle}/jump": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Jump */
+        get: operations["drafts-jump"];
         put?: never;
         post?: never;
         delete?: never;
@@ -302,6 +353,46 @@ export interface components {
             kind: "answer_prompt";
         };
         /**
+         * Answered
+         * @description The answer's handle and its first window.
+         */
+        Answered: {
+            /** Handle */
+            handle: string;
+            window: components["schemas"]["Window"];
+            /** Measures */
+            measures: components["schemas"]["ShownMeasure"][];
+            /** Newest */
+            newest: string | null;
+            /** Took Ms */
+            took_ms: number;
+        };
+        /**
+         * AskOnOpening
+         * @description Makes a filter's members or values an answer: whoever opens the analysis is asked for them.
+         */
+        AskOnOpening: {
+            /** At */
+            at: number;
+            /** Caption */
+            caption: string;
+            /**
+             * Required
+             * @default true
+             */
+            required: boolean;
+            /**
+             * Many
+             * @default true
+             */
+            many: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ask_on_opening";
+        };
+        /**
          * AttributeFilter
          * @description Records whose member has an attribute for which a comparison holds. A blank never matches.
          */
@@ -335,6 +426,29 @@ export interface components {
              * @constant
              */
             kind: "attribute";
+        };
+        /**
+         * BreakDown
+         * @description Breaks headers of an axis down by another hierarchy: those named by `under`, or all of them.
+         */
+        BreakDown: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /** Level */
+            level?: string | null;
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "rows" | "columns";
+            under?: components["schemas"]["Under"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "break_down";
         };
         /**
          * Catalogue
@@ -415,6 +529,37 @@ export interface components {
             synonyms: string[];
         };
         /**
+         * ChangedCell
+         * @description A cell that both answers have, with different values.
+         */
+        ChangedCell: {
+            /** Caption */
+            caption: string;
+            /** Measure */
+            measure: string;
+            /** Before */
+            before: number | string | null;
+            /** After */
+            after: number | string | null;
+            /** Difference */
+            difference: number | null;
+        };
+        /**
+         * CloseAll
+         * @description Closes every member of a hierarchy.
+         */
+        CloseAll: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "close_all";
+        };
+        /**
          * CloseLevel
          * @description Closes every member of a level.
          */
@@ -448,12 +593,48 @@ export interface components {
         /**
          * ColumnHeader
          * @description A column: its members from the outermost down. A total has fewer than the deepest column.
+         *
+         *     `outer` of the members stand above the measure, where the measures stand on the columns.
          */
         ColumnHeader: {
             /** Members */
             members: components["schemas"]["MemberHeader"][];
             /** Caption */
             caption: string;
+            /** Outer */
+            outer: number;
+            /** Measure */
+            measure?: number | null;
+        };
+        /** CompareIn */
+        CompareIn: {
+            before: components["schemas"]["Analysis"];
+            after: components["schemas"]["Analysis"];
+        };
+        /**
+         * Compared
+         * @description What differs in the documents and in the numbers. No numbers where an answer is too large to compare.
+         */
+        Compared: {
+            /** Differences */
+            differences: components["schemas"]["Difference"][];
+            numbers: components["schemas"]["ComparedNumbers"] | null;
+        };
+        /**
+         * ComparedNumbers
+         * @description How many cells are the same in both answers, changed, or in one only; the largest changes, in order.
+         */
+        ComparedNumbers: {
+            /** Same */
+            same: number;
+            /** Changed */
+            changed: number;
+            /** Only Before */
+            only_before: number;
+            /** Only After */
+            only_after: number;
+            /** Largest */
+            largest: components["schemas"]["ChangedCell"][];
         };
         /** Credentials */
         Credentials: {
@@ -461,6 +642,18 @@ export interface components {
             sign_in: string;
             /** Password */
             password: string;
+        };
+        /**
+         * Difference
+         * @description A part that only one of two documents has. `part` says what kind of part: "by", "for", "at hand"…
+         */
+        Difference: {
+            /** Side */
+            side: string;
+            /** Part */
+            part: string;
+            /** Text */
+            text: string;
         };
         /**
          * DraftSummary
@@ -547,6 +740,41 @@ export interface components {
              * @enum {string}
              */
             kind: "filter_members";
+        };
+        /**
+         * FoundLine
+         * @description The line of an axis at which a header stands; None where nothing is called that.
+         */
+        FoundLine: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "rows" | "columns";
+            /** Line */
+            line: number | null;
+            /** Caption */
+            caption: string;
+        };
+        /**
+         * GoInto
+         * @description Keeps only one member of a placed hierarchy and shows what is below it; everything again without a path.
+         */
+        GoInto: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /**
+             * Path
+             * @default []
+             */
+            path: (string | number | boolean | null)[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "go_into";
         };
         /**
          * HeaderPath
@@ -856,13 +1084,13 @@ export interface components {
              * Place
              * @enum {string}
              */
-            place: "measures" | "rows" | "columns" | "away" | "menu";
+            place: "measures" | "rows" | "columns" | "waiting" | "away" | "menu";
             /** At */
             at?: number | null;
             /** Gesture */
-            gesture?: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["DropMissing"] | null;
+            gesture?: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["DropMissing"] | null;
             /** Asks */
-            asks?: ("members" | "prompts") | null;
+            asks?: ("members" | "prompts" | "limit" | "condition" | "opening") | null;
             /**
              * Prompts
              * @default []
@@ -890,8 +1118,23 @@ export interface components {
             thing: components["schemas"]["Thing"];
         };
         /**
+         * OpenAll
+         * @description Opens every member of a hierarchy that has others below it.
+         */
+        OpenAll: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "open_all";
+        };
+        /**
          * OpenDraft
-         * @description A draft with its whole trail. `saved_position` is the step that its analysis holds.
+         * @description A draft with its whole trail. `shown_step` is shown; `saved_step` is the one that its analysis holds.
          */
         OpenDraft: {
             /** Id */
@@ -902,10 +1145,10 @@ export interface components {
             model_caption: string;
             /** Steps */
             steps: components["schemas"]["TrailStep"][];
-            /** Position */
-            position: number;
-            /** Saved Position */
-            saved_position: number | null;
+            /** Shown Step */
+            shown_step: string;
+            /** Saved Step */
+            saved_step: string | null;
             analysis: components["schemas"]["OpenedAnalysis"] | null;
             /** Updated At */
             updated_at: string;
@@ -1078,7 +1321,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "words" | "measure" | "dimension" | "filter" | "limit" | "order" | "rights" | "hint";
+            kind: "words" | "measure" | "dimension" | "filter" | "limit" | "order" | "layout" | "waiting" | "rights" | "hint";
             /** Text */
             text: string;
             /**
@@ -1126,6 +1369,24 @@ export interface components {
             prompts: string[];
         };
         /**
+         * PlaceMeasures
+         * @description Moves the measures, as one group, to an axis: with `at` of its hierarchies outside them (all without).
+         */
+        PlaceMeasures: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "rows" | "columns";
+            /** At */
+            at?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "place_measures";
+        };
+        /**
          * PlacedDimension
          * @description A hierarchy on an axis, shown from `level` down as far as its members are open.
          */
@@ -1154,6 +1415,8 @@ export interface components {
             /** Totals */
             totals?: ("before" | "after" | "none") | null;
             order?: components["schemas"]["Order"];
+            /** Only Under */
+            only_under?: components["schemas"]["Under"][] | null;
         };
         /**
          * PlacedMeasure
@@ -1168,13 +1431,30 @@ export interface components {
             percentile?: number | null;
         };
         /**
+         * PlacedMember
+         * @description A member of a hierarchy, wherever the hierarchy stands.
+         */
+        PlacedMember: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /** Path */
+            path: (string | number | boolean | null)[];
+        };
+        /**
          * PositionIn
          * @description The step to show and its document.
          */
         PositionIn: {
-            /** Number */
-            number: number;
+            /** Step */
+            step: string;
             document: components["schemas"]["Analysis"];
+            /**
+             * Is Asked
+             * @default true
+             */
+            is_asked: boolean;
         };
         /**
          * Problem
@@ -1245,6 +1525,11 @@ export interface components {
              * @default []
              */
             members: (string | number | boolean | null)[][];
+            /**
+             * Many
+             * @default true
+             */
+            many: boolean;
             /**
              * Required
              * @default true
@@ -1346,6 +1631,14 @@ export interface components {
              */
             measures: components["schemas"]["PlacedMeasure"][];
             /**
+             * Measures On
+             * @default columns
+             * @enum {string}
+             */
+            measures_on: "rows" | "columns";
+            /** Measures At */
+            measures_at?: number | null;
+            /**
              * Rows
              * @default []
              */
@@ -1355,6 +1648,11 @@ export interface components {
              * @default []
              */
             columns: components["schemas"]["PlacedDimension"][];
+            /**
+             * Waiting
+             * @default []
+             */
+            waiting: components["schemas"]["PlacedDimension"][];
             /**
              * Filters
              * @default []
@@ -1413,8 +1711,8 @@ export interface components {
          * RowHeader
          * @description A row: its own member (none for the grand total), how far it is indented, and what it stands under.
          *
-         *     `depth` counts levels inside the row's own hierarchy, `place` tells which dimension of the axis it is. A heading
-         *     has no figures.
+         *     `depth` counts levels inside the row's own hierarchy, `place` tells which dimension of the axis it is. `measure`
+         *     is which of the measures its figures are of, where the measures stand on the rows. A heading has no figures.
          */
         RowHeader: {
             member: components["schemas"]["MemberHeader"] | null;
@@ -1428,6 +1726,13 @@ export interface components {
             place: number;
             /** Above */
             above: string[];
+            /**
+             * Members
+             * @default []
+             */
+            members: components["schemas"]["MemberHeader"][];
+            /** Measure */
+            measure?: number | null;
             /**
              * Is Heading
              * @default false
@@ -1443,8 +1748,8 @@ export interface components {
         SaveIn: {
             /** Draft */
             draft: string;
-            /** Number */
-            number: number;
+            /** Step */
+            step: string;
             document: components["schemas"]["Analysis"];
             /** Name */
             name: string;
@@ -1484,6 +1789,21 @@ export interface components {
              * @enum {string}
              */
             kind: "set_aggregate";
+        };
+        /**
+         * SetAside
+         * @description Keeps a hierarchy at hand, on neither axis: just as it stood, to be put back so.
+         */
+        SetAside: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_aside";
         };
         /**
          * SetGrandTotal
@@ -1615,8 +1935,29 @@ export interface components {
             kind: "show_all_members";
         };
         /**
+         * ShowLevel
+         * @description Shows one level of a placed hierarchy and nothing above or below it.
+         *
+         *     With `instead_of`, in place of another hierarchy of the same dimension: months, now weeks.
+         */
+        ShowLevel: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /** Level */
+            level: string;
+            /** Instead Of */
+            instead_of?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "show_level";
+        };
+        /**
          * Shown
-         * @description A document as the workspace shows it: its sentence, its answer's handle and the first window.
+         * @description A document as the workspace shows it: its sentence, and its answer where one was wanted.
          */
         Shown: {
             document: components["schemas"]["Analysis"];
@@ -1626,20 +1967,14 @@ export interface components {
             text: string;
             /** Words */
             words: string;
-            /** Handle */
-            handle: string;
-            window: components["schemas"]["Window"];
-            /** Measures */
-            measures: components["schemas"]["ShownMeasure"][];
             unavailable: components["schemas"]["Unavailable"];
             /** Warnings */
             warnings: components["schemas"]["Warning"][];
             /** Prompts */
             prompts: components["schemas"]["Prompt"][];
-            /** Newest */
-            newest: string | null;
-            /** Took Ms */
-            took_ms: number;
+            /** Ways Back */
+            ways_back: components["schemas"]["WayBack"][];
+            answered: components["schemas"]["Answered"] | null;
         };
         /**
          * ShownMeasure
@@ -1678,14 +2013,55 @@ export interface components {
         };
         /**
          * StepIn
-         * @description A gesture on a document that stands at step `number` of the trail.
+         * @description A gesture on a document that stands at step `parent` of the trail; the page names the new step `id`.
          */
         StepIn: {
-            /** Number */
-            number: number;
+            /** Id */
+            id: string;
+            /** Parent */
+            parent: string;
             document: components["schemas"]["Analysis"];
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["DropMissing"];
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["DropMissing"];
+            /**
+             * Is Asked
+             * @default true
+             */
+            is_asked: boolean;
+        };
+        /** StepName */
+        StepName: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * StopAsking
+         * @description Makes what is answered now a filter's own again, and asks no more.
+         */
+        StopAsking: {
+            /** At */
+            at: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stop_asking";
+        };
+        /**
+         * StopBreakingDown
+         * @description No longer breaks some headers down; takes the hierarchy away where it broke down no others.
+         */
+        StopBreakingDown: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            under: components["schemas"]["Under"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stop_breaking_down";
         };
         /**
          * SwapAxes
@@ -1745,14 +2121,15 @@ export interface components {
         };
         /**
          * Thing
-         * @description What a drag or a menu is about: a measure, a hierarchy (at a level), one member of it, or a filter.
+         * @description What a drag or a menu is about: a measure, all measures as a group, a hierarchy (at a level), members of one,
+         *     a cell, or a filter.
          */
         Thing: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "measure" | "dimension" | "member" | "filter";
+            kind: "measure" | "measures" | "dimension" | "member" | "cell" | "filter";
             /** Measure */
             measure?: string | null;
             /** Aggregate */
@@ -1772,11 +2149,47 @@ export interface components {
              * @default []
              */
             path: (string | number | boolean | null)[];
+            /**
+             * More
+             * @default []
+             */
+            more: (string | number | boolean | null)[][];
+            /**
+             * Row
+             * @default []
+             */
+            row: components["schemas"]["PlacedMember"][];
+            /**
+             * Column
+             * @default []
+             */
+            column: components["schemas"]["PlacedMember"][];
         };
-        /** TrailStep */
+        /**
+         * TotalRows
+         * @description The grand total's rows, which are always in view, with their cells of a window's columns.
+         */
+        TotalRows: {
+            /** Start */
+            start: number;
+            /** Rows */
+            rows: components["schemas"]["RowHeader"][];
+            /** Values */
+            values: (number | string | null)[][];
+        };
+        /**
+         * TrailStep
+         * @description A step, the one that it was taken from, and the document after it.
+         */
         TrailStep: {
+            /** Id */
+            id: string;
+            /** Parent */
+            parent: string | null;
             /** Words */
             words: string;
+            /** Name */
+            name: string;
             document: components["schemas"]["Analysis"];
         };
         /**
@@ -1794,6 +2207,17 @@ export interface components {
             };
         };
         /**
+         * Under
+         * @description The headers in which all of these members stand; each is the deepest of its hierarchy there.
+         *
+         *     Told by members and not by places, so that it outlives every turn of the table. Where one of the hierarchies
+         *     does not stand outside on the same axis, it holds for no header: it waits.
+         */
+        Under: {
+            /** Members */
+            members: components["schemas"]["PlacedMember"][];
+        };
+        /**
          * Warning
          * @description What makes no sense, why, and the better choice with the gesture that makes it.
          */
@@ -1805,23 +2229,43 @@ export interface components {
             /** Better */
             better: string;
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["DropMissing"] | null;
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["DropMissing"] | null;
+        };
+        /**
+         * WayBack
+         * @description The path of members that a placed hierarchy was gone into, from all of it down, each with its caption.
+         */
+        WayBack: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /** Captions */
+            captions: string[];
+            /** Path */
+            path: (string | number | boolean | null)[];
         };
         /**
          * Window
-         * @description Rows `row_start` and columns `column_start` onwards. `values[measure][row][column]`.
+         * @description Rows `row_start` and columns `column_start` onwards. `values[row][column]`.
          *
-         *     `header_depth` is the count of header rows that the deepest column needs, anywhere in the answer.
+         *     `outer_depth` and `inner_depth` are the counts of header rows that the deepest column needs above and below the
+         *     measures, anywhere in the answer.
          */
         Window: {
             /** Row Count */
             row_count: number;
             /** Column Count */
             column_count: number;
-            /** Header Depth */
-            header_depth: number;
-            /** Total Caption */
-            total_caption: string;
+            /** Outer Depth */
+            outer_depth: number;
+            /** Inner Depth */
+            inner_depth: number;
+            /**
+             * Measures On
+             * @enum {string}
+             */
+            measures_on: "rows" | "columns";
             /** Row Start */
             row_start: number;
             /** Column Start */
@@ -1831,13 +2275,8 @@ export interface components {
             /** Columns */
             columns: components["schemas"]["ColumnHeader"][];
             /** Values */
-            values: (number | string | null)[][][];
-            /** Total Row */
-            total_row: (number | string | null)[][] | null;
-            /** Row Total */
-            row_total: number | null;
-            /** Column Total */
-            column_total: number | null;
+            values: (number | string | null)[][];
+            total_rows: components["schemas"]["TotalRows"] | null;
         };
     };
     responses: never;
@@ -2210,6 +2649,75 @@ export interface operations {
             };
         };
     };
+    "drafts-name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                step_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drafts-compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Compared"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "drafts-window": {
         parameters: {
             query?: {
@@ -2233,6 +2741,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Window"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drafts-jump": {
+        parameters: {
+            query: {
+                words: string;
+                start?: number;
+            };
+            header?: never;
+            path: {
+                handle: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundLine"];
                 };
             };
             /** @description What went wrong, and what to do. */

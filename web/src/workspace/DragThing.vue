@@ -5,8 +5,8 @@ import type { Thing } from '@/api/types'
 import { useDraggable } from './dragging'
 import { useThingMenu } from './thingMenu'
 
-const props = defineProps<{ thing: Thing; drag?: Thing; label?: string; disabled?: boolean; clickActs?: boolean }>()
-const emit = defineEmits<{ act: [] }>()
+const props = defineProps<{ thing: Thing; drag?: Thing; label?: string; disabled?: boolean; clickActs?: boolean; inGrid?: boolean }>()
+const emit = defineEmits<{ act: []; pick: [event: MouseEvent] }>()
 const element = ref<HTMLElement | null>(null)
 const menu = useThingMenu()
 useDraggable(element, () => (props.disabled ? null : (props.drag ?? props.thing)))
@@ -19,6 +19,11 @@ function open(event: MouseEvent | KeyboardEvent): void {
 
 function click(event: MouseEvent): void {
   if (props.disabled) return
+  // Several headers are picked with the keys that every platform has for it.
+  if (props.inGrid && (event.shiftKey || event.ctrlKey || event.metaKey)) {
+    emit('pick', event)
+    return
+  }
   if (props.clickActs) emit('act')
   else open(event)
 }
@@ -30,6 +35,7 @@ function click(event: MouseEvent): void {
     type="button"
     class="plain-button thing"
     :aria-label="label"
+    :tabindex="inGrid ? -1 : undefined"
     :aria-disabled="disabled || undefined"
     aria-haspopup="menu"
     @click="click"

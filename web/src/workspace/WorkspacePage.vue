@@ -14,13 +14,16 @@ import { useDropMonitor } from './dragging'
 import SaveSlip from './keeping/SaveSlip.vue'
 import ShareSlip from './keeping/ShareSlip.vue'
 import PromptSlip from './PromptSlip.vue'
+import SelectionPanel from './SelectionPanel.vue'
 import WaitLine from './WaitLine.vue'
+import WayBackLine from './WayBackLine.vue'
 import WarningLine from './WarningLine.vue'
 import { useAsking } from './asking'
 import MemberPicker from './members/MemberPicker.vue'
 import SentenceBar from './sentence/SentenceBar.vue'
 import { useWorkspace } from './store'
 import CrosstabTable from './table/CrosstabTable.vue'
+import { useSelection } from './table/selection'
 import { useThingMenu } from './thingMenu'
 import TrailBar from './trail/TrailBar.vue'
 
@@ -31,6 +34,7 @@ const problem = useProblem()
 const router = useRouter()
 const menu = useThingMenu()
 const asking = useAsking()
+const selection = useSelection()
 const isFolded = useStorage('dastan-catalogue-folded', false)
 const slip = ref<'' | 'save' | 'copy' | 'share'>('')
 useDropMonitor()
@@ -39,10 +43,10 @@ const opened = computed(() => workspace.draft?.analysis ?? null)
 const name = computed(() => opened.value?.name ?? 'Not yet saved')
 const state = computed(() => {
   if (workspace.isSaved) return 'saved'
-  return workspace.position ? `draft kept ${whenSaid(workspace.keptAt)}` : ''
+  return workspace.canUndo ? `draft kept ${whenSaid(workspace.keptAt)}` : ''
 })
 const isBare = computed(() => {
-  const question = workspace.shown?.document.question
+  const question = workspace.answered?.document.question
   return !question?.measures?.length && !question?.rows?.length && !question?.columns?.length
 })
 const isOwner = computed(() => opened.value !== null && opened.value.owner === session.person?.id)
@@ -52,13 +56,18 @@ const canTurn = computed(() => {
   return !!(question?.rows?.length || question?.columns?.length)
 })
 const holdsNothing = computed(() => {
-  const window = workspace.shown?.window
-  return !!window && window.row_count === 1 && window.column_count === 1 && workspace.shown!.measures.length > 0 && !!window.total_row?.every((each) => each[0] === null)
+  const answered = workspace.answered?.answered
+  if (!answered?.measures.length) return false
+  const { row_count, column_count, total_rows } = answered.window
+  return row_count === (total_rows?.rows.length ?? 0) && column_count <= answered.measures.length && !!total_rows?.values.flat().every((each) => each === null)
 })
 const shareWords = computed(() => {
   if (!opened.value) return 'Save it first; then it can be shared.'
   return isOwner.value ? '' : `Only ${opened.value.owner_name} can share this.`
 })
+
+// What was selected in one answer means nothing in the next.
+watch(() => workspace.answered, () => selection.clear())
 
 watch(
   () => props.id,
@@ -75,9 +84,14 @@ watch(
 
 useEventListener('keydown', (event: KeyboardEvent) => {
   const isTyping = event.target instanceof HTMLElement && event.target.closest('input, textarea')
-  if (isTyping || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return
-  event.preventDefault()
-  void (event.shiftKey ? workspace.redo() : workspace.undo())
+  if (isTyping || !(event.ctrlKey || event.metaKey)) return
+  if (event.key === 'Enter' && workspace.isBehind) {
+    event.preventDefault()
+    void workspace.run()
+  } else if (event.key.toLowerCase() === 'z') {
+    event.preventDefault()
+    void (event.shiftKey ? workspace.redo() : workspace.undo())
+  }
 })
 </script>
 
@@ -96,6 +110,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       </template>
     </TopStrip>
     <SentenceBar />
+    <WayBackLine />
     <WarningLine />
     <div class="middle">
       <CataloguePanel v-if="!isFolded" @fold="isFolded = true" />
@@ -111,15 +126,21 @@ useEventListener('keydown', (event: KeyboardEvent) => {
           <v-btn variant="flat" color="primary" @click="asking.ask(workspace.unanswered)">Answer</v-btn>
         </div>
         <template v-else-if="workspace.shown">
-          <EmptySheet v-if="isBare" />
+          <div v-if="!workspace.answered" class="notice">
+            <p class="first">Arranged, and not yet asked.</p>
+            <p class="soft">Nothing is counted until you ask.</p>
+            <v-btn variant="flat" color="primary" @click="workspace.run">Show it</v-btn>
+          </div>
+          <EmptySheet v-else-if="isBare" />
           <div v-else-if="holdsNothing" class="notice">
             <p class="first">No records are left.</p>
             <p class="soft">The filters in the sentence keep none. Click one of them to change or lift it, or go back a step on the trail.</p>
           </div>
-          <CrosstabTable v-else :shown="workspace.shown" />
+          <CrosstabTable v-else :shown="workspace.answered" />
         </template>
         <WaitLine />
       </main>
+      <SelectionPanel />
     </div>
     <TrailBar />
     <ThingMenu />

@@ -1,14 +1,11 @@
+import { useStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef } from 'vue'
-import { ApiError, GET, POST, body } from '@/api/client'
-import type { Analysis, Catalogue, Gesture, OpenDraft, Shown } from '@/api/types'
+import { computed, ref, shallowReactive, shallowRef } from 'vue'
+import { ApiError, GET, POST, PUT, body } from '@/api/client'
+import type { Catalogue, Gesture, OpenDraft, Shown } from '@/api/types'
 import { useProblem } from '@/shell/problem'
+import { branchInSight, nextOf, pathTo, type Step } from './trail/tree'
 import { useWaiting } from './waiting'
-
-interface Step {
-  words: string
-  document: Analysis
-}
 
 /** The open report: its document, its trail, and what the server showed of it last. Nothing is derived here. */
 export const useWorkspace = defineStore('workspace', () => {
@@ -16,9 +13,14 @@ export const useWorkspace = defineStore('workspace', () => {
   const draft = shallowRef<OpenDraft | null>(null)
   const catalogue = shallowRef<Catalogue | null>(null)
   const steps = shallowRef<Step[]>([])
-  const position = ref(0)
-  const savedPosition = ref<number | null>(null)
+  const shownStep = ref('')
+  const savedStep = ref<string | null>(null)
+  const visited = shallowReactive(new Map<string, string>())
+  /** The present document in words; the last answer, which on request may be to an earlier document. */
   const shown = shallowRef<Shown | null>(null)
+  const answered = shallowRef<Shown | null>(null)
+  const answeredStep = ref('')
+  const isOnRequest = useStorage('dastan-on-request', false)
   const missing = ref('')
   const unanswered = ref<string[]>([])
   const { waiting, follow, takeBack } = useWaiting()
@@ -28,24 +30,36 @@ export const useWorkspace = defineStore('workspace', () => {
   let revision = 0
   let queue: Promise<void> = Promise.resolve()
 
-  const document = computed(() => steps.value[position.value]?.document ?? null)
-  const canUndo = computed(() => position.value > 0)
-  const canRedo = computed(() => position.value < steps.value.length - 1)
-  const isSaved = computed(() => savedPosition.value === position.value)
+  const trail = computed(() => branchInSight(steps.value, shownStep.value, visited))
+  const way = computed(() => pathTo(steps.value, shownStep.value))
+  const document = computed(() => way.value.at(-1)?.document ?? null)
+  const canUndo = computed(() => way.value.length > 1)
+  const canRedo = computed(() => trail.value.length > way.value.length)
+  const isSaved = computed(() => savedStep.value === shownStep.value)
+  const isBehind = computed(() => shown.value !== null && answeredStep.value !== shownStep.value)
+  /** On request: the steps that have been arranged and not yet asked. */
+  const queued = computed(() => {
+    if (!isBehind.value) return new Set<string>()
+    const at = way.value.findIndex((step) => step.id === answeredStep.value)
+    return new Set(way.value.slice(Math.max(at + 1, 1)).map((step) => step.id))
+  })
 
   async function open(id: string): Promise<void> {
     const mine = ++revision
     shown.value = null
+    answered.value = null
+    answeredStep.value = ''
+    visited.clear()
     const found = await body(GET('/api/drafts/{id}', { params: { path: { id } } }))
     const models = await body(GET('/api/models/{model}/catalogue', { params: { path: { model: found.model } } }))
     if (mine !== revision) return
     draft.value = found
     catalogue.value = models
     steps.value = found.steps
-    position.value = found.position
-    savedPosition.value = found.saved_position
+    shownStep.value = found.shown_step
+    savedStep.value = found.saved_step
     keptAt.value = found.updated_at
-    await goTo(found.position)
+    await goTo(found.shown_step)
   }
 
   /** Does one thing after the other, so that quick hands never lose a step. */
@@ -62,68 +76,102 @@ export const useWorkspace = defineStore('workspace', () => {
       if (!draft.value || !document.value) return
       const mine = ++revision
       const started = performance.now()
-      const asked = { number: position.value, document: document.value, gesture }
+      const parent = shownStep.value
+      const id = `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 10)}`
+      const asked = { id, parent, document: document.value, gesture, is_asked: !isOnRequest.value }
       const path = { id: draft.value.id }
       const answer = await follow((question) =>
         body(POST('/api/drafts/{id}/steps', { params: { path, query: { question } }, body: asked })),
       )
-      steps.value = [...steps.value.slice(0, position.value + 1), { words: answer.words, document: answer.document }]
-      if (savedPosition.value !== null && savedPosition.value > position.value) savedPosition.value = null
-      position.value += 1
+      steps.value = [...steps.value, { id, parent, words: answer.words, name: '', document: answer.document }]
+      visited.set(parent, id)
+      shownStep.value = id
       if (mine === revision) take(answer, started)
     })
   }
 
-  function goTo(number: number): Promise<void> {
+  function goTo(id: string, isAsked = !isOnRequest.value): Promise<void> {
     return enqueue(async () => {
-      const step = steps.value[number]
+      const step = steps.value.find((each) => each.id === id)
       if (!draft.value || !step) return
       const mine = ++revision
       const started = performance.now()
       try {
-        const asked = { number, document: step.document }
+        const asked = { step: id, document: step.document, is_asked: isAsked }
         const path = { id: draft.value.id }
         const answer = await follow((question) =>
           body(POST('/api/drafts/{id}/position', { params: { path, query: { question } }, body: asked })),
         )
-        position.value = number
+        show(id)
         if (mine === revision) take(answer, started)
       } catch (error) {
         const code = error instanceof ApiError ? error.code : ''
         missing.value = code === 'missing-name' ? (error as ApiError).message : ''
         unanswered.value = code === 'prompt-unanswered' ? [String((error as ApiError).details.prompt)] : []
         if (!missing.value && !unanswered.value.length) throw error
-        position.value = number
+        show(id)
         shown.value = null
       }
     })
   }
 
+  function show(id: string): void {
+    shownStep.value = id
+    for (const step of way.value) if (step.parent !== null) visited.set(step.parent, step.id)
+  }
+
   function take(answer: Shown, started: number): void {
     shown.value = answer
+    if (answer.answered) {
+      answered.value = answer
+      answeredStep.value = shownStep.value
+      roundTripMs.value = performance.now() - started
+    }
     missing.value = ''
     unanswered.value = []
-    roundTripMs.value = performance.now() - started
     keptAt.value = new Date().toISOString()
   }
 
+  /** Asks what has been arranged. */
+  function run(): Promise<void> {
+    return goTo(shownStep.value, true)
+  }
+
+  /** Turns between answering every step at once and only on request. */
+  function turnOnRequest(): void {
+    isOnRequest.value = !isOnRequest.value
+    if (!isOnRequest.value && isBehind.value) void run()
+  }
+
   function undo(): Promise<void> {
-    return canUndo.value ? goTo(position.value - 1) : Promise.resolve()
+    const parent = way.value.at(-2)
+    return parent ? goTo(parent.id) : Promise.resolve()
   }
 
   function redo(): Promise<void> {
-    return canRedo.value ? goTo(position.value + 1) : Promise.resolve()
+    const next = nextOf(steps.value, shownStep.value, visited)
+    return next ? goTo(next.id) : Promise.resolve()
   }
 
-  /** Remembers that the present step is what the analysis holds. */
-  function noteSaved(analysis: OpenDraft['analysis'], at: number): void {
+  async function nameStep(id: string, name: string): Promise<void> {
+    if (!draft.value) return
+    try {
+      await PUT('/api/drafts/{id}/steps/{step_id}/name', { params: { path: { id: draft.value.id, step_id: id } }, body: { name } })
+      steps.value = steps.value.map((step) => (step.id === id ? { ...step, name: name.trim() } : step))
+    } catch (error) {
+      problem.tell(error)
+    }
+  }
+
+  /** Remembers that a step is what the analysis holds. */
+  function noteSaved(analysis: OpenDraft['analysis'], at: string): void {
     if (!draft.value) return
     draft.value = { ...draft.value, analysis }
-    savedPosition.value = at
+    savedStep.value = at
   }
 
   return {
-    draft, catalogue, steps, position, shown, missing, unanswered, waiting, takeBack, roundTripMs, keptAt, document, canUndo, canRedo, isSaved,
-    open, act, goTo, undo, redo, noteSaved,
+    draft, catalogue, steps, trail, way, shownStep, shown, answered, isOnRequest, isBehind, queued, missing, unanswered, waiting, takeBack,
+    roundTripMs, keptAt, document, canUndo, canRedo, isSaved, open, act, goTo, run, turnOnRequest, undo, redo, nameStep, noteSaved,
   }
 })

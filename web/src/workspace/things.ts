@@ -1,21 +1,42 @@
 import { POST, body } from '@/api/client'
-import type { Analysis, Offer, Thing } from '@/api/types'
+import type { Analysis, MemberHeader, Offer, PlacedMember, Thing } from '@/api/types'
+
+const blank = { path: [], more: [], row: [], column: [] }
 
 /** A thing with all its fields, as the server takes it. */
 export function measureThing(measure: string, aggregate?: Thing['aggregate'], percentile?: number | null): Thing {
-  return { kind: 'measure', measure, aggregate: aggregate ?? null, percentile: percentile ?? null, path: [] }
+  return { ...blank, kind: 'measure', measure, aggregate: aggregate ?? null, percentile: percentile ?? null }
+}
+
+/** All measures, as the group in which they stand. */
+export function measuresThing(): Thing {
+  return { ...blank, kind: 'measures' }
 }
 
 export function filterThing(at: number): Thing {
-  return { kind: 'filter', at, path: [] }
+  return { ...blank, kind: 'filter', at }
 }
 
 export function dimensionThing(dimension: string, hierarchy: string, level?: string): Thing {
-  return { kind: 'dimension', dimension, hierarchy, level: level ?? null, path: [] }
+  return { ...blank, kind: 'dimension', dimension, hierarchy, level: level ?? null }
 }
 
-export function memberThing(member: { dimension: string; hierarchy: string; path: Thing['path'] }): Thing {
-  return { kind: 'member', dimension: member.dimension, hierarchy: member.hierarchy, path: member.path }
+/** A member in a header: with all that it stands in, and further members that are meant as well. */
+export function memberThing(member: MemberHeader, chain: readonly MemberHeader[], axis: 'rows' | 'columns', more: Thing['more'] = []): Thing {
+  const place = axis === 'rows' ? { row: placedIn(chain) } : { column: placedIn(chain) }
+  return { ...blank, kind: 'member', dimension: member.dimension, hierarchy: member.hierarchy, path: member.path, more, ...place }
+}
+
+export function cellThing(row: readonly MemberHeader[], column: readonly MemberHeader[], measure: string | null): Thing {
+  return { ...blank, kind: 'cell', row: placedIn(row), column: placedIn(column), measure }
+}
+
+/** The deepest member of each hierarchy; none for a header in which the rest of a level stands. */
+function placedIn(chain: readonly MemberHeader[]): PlacedMember[] {
+  if (chain.some((each) => each.is_others)) return []
+  const found = new Map<string, PlacedMember>()
+  for (const { dimension, hierarchy, path } of chain) found.set(`${dimension}/${hierarchy}`, { dimension, hierarchy, path })
+  return [...found.values()]
 }
 
 /** Everywhere that a thing may land in the document. */

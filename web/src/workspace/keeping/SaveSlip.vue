@@ -28,18 +28,18 @@ async function save(): Promise<void> {
   }
   if (!workspace.draft || !workspace.document || isSaving.value) return
   isSaving.value = true
-  const number = workspace.position
+  const step = workspace.shownStep
   try {
     const saved = await body(
       POST('/api/analyses', {
         body: {
-          draft: workspace.draft.id, number, document: workspace.document, name: name.value,
+          draft: workspace.draft.id, step, document: workspace.document, name: name.value,
           description: description.value, folder: folder.value ?? '',
           analysis: savesOver.value ? opened!.id : null, version: savesOver.value ? opened!.version : null,
         },
       }),
     )
-    workspace.noteSaved(saved, number)
+    workspace.noteSaved(saved, step)
     emit('close')
   } catch (error) {
     if (!(error instanceof ApiError)) throw error

@@ -4,14 +4,16 @@ import type { Phrase } from '@/api/types'
 import DragThing from '../DragThing.vue'
 import LevelDots from '../LevelDots.vue'
 import { useThingMenu } from '../thingMenu'
-import { dimensionThing, filterThing, measureThing } from '../things'
+import { dimensionThing, filterThing, measureThing, measuresThing } from '../things'
 
 const props = defineProps<{ phrase: Phrase; first: boolean }>()
 const menu = useThingMenu()
 // Members are changed where they are picked; every other filter has a menu.
+const isWaiting = computed(() => props.phrase.kind === 'waiting')
 const isMembers = computed(() => props.phrase.kind === 'filter' && !!props.phrase.dimension && !props.phrase.prompts.length)
 const thing = computed(() => {
   const { kind, measure, aggregate, percentile, dimension, hierarchy, at } = props.phrase
+  if (kind === 'layout') return measuresThing()
   if (kind === 'measure' && measure) return measureThing(measure, aggregate, percentile)
   if (kind === 'filter' && !isMembers.value) return at === null || at === undefined ? null : filterThing(at)
   return dimension && hierarchy ? dimensionThing(dimension, hierarchy) : null
@@ -29,7 +31,7 @@ const gap = computed(() => (props.first || /^[,;.]/.test(props.phrase.text) ? ''
     :thing="thing"
     :title="title"
     :data-phrase="phrase.kind"
-    :click-acts="isMembers"
+    :click-acts="isMembers || isWaiting"
     @act="menu.pick(thing, phrase.action)"
   ><span class="words">{{ phrase.text }}</span><LevelDots v-if="phrase.levels_all" class="dots" :shown="phrase.levels_shown" :all="phrase.levels_all" /><span v-if="phrase.note" class="note">{{ phrase.note }}</span></DragThing>
   <span v-else class="joining">{{ phrase.text }}</span>
@@ -58,6 +60,11 @@ const gap = computed(() => (props.first || /^[,;.]/.test(props.phrase.text) ? ''
 
 .dots {
   margin: 0 1px 3px 6px;
+}
+
+.waiting {
+  padding: 0 4px;
+  border: 1px dashed rgb(var(--v-theme-rule));
 }
 
 .joining {

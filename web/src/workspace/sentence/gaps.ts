@@ -8,6 +8,8 @@ export interface Part {
 /** The phrases, with a gap after the measures, the rows and the columns wherever the drag may land there. */
 export function withGaps(phrases: readonly Phrase[], offers: readonly Offer[]): Part[] {
   const parts: Part[] = phrases.map((phrase) => ({ phrase }))
+  const aside = offers.find((each) => each.place === 'waiting')
+  if (aside) parts.push({ offer: aside })
   for (const place of ['columns', 'rows', 'measures'] as const) {
     const offer = offers.filter((each) => each.place === place).at(-1)
     if (offer) parts.splice(afterLast(phrases, place), 0, { offer })

@@ -6,17 +6,18 @@ import { dimensionThing, memberThing } from '../things'
 import type { HeaderCell } from './headers'
 import { useMemberToggle } from './useMemberToggle'
 
-const props = defineProps<{ cell: HeaderCell }>()
+const props = defineProps<{ cell: HeaderCell; picked: boolean }>()
+const emit = defineEmits<{ pick: [event: MouseEvent] }>()
 const { toggle, toggleWords } = useMemberToggle(() => props.cell.member)
 const icon = computed(() => (props.cell.member?.is_open ? mdiMenuDown : mdiMenuRight))
 </script>
 
 <template>
-  <span class="head" :class="[cell.kind, { nowhere: cell.member?.is_nowhere || cell.member?.is_others }]" :title="cell.caption">
-    <button v-if="cell.member?.can_open" class="plain-button turn" :aria-label="toggleWords" :aria-expanded="cell.member.is_open" @click="toggle">
+  <span class="head" :class="[cell.kind, { picked, nowhere: cell.member?.is_nowhere || cell.member?.is_others }]" :title="cell.caption">
+    <button v-if="cell.member?.can_open" class="plain-button turn" tabindex="-1" :aria-label="toggleWords" :aria-expanded="cell.member.is_open" @click="toggle">
       <v-icon :icon="icon" size="16" />
     </button>
-    <DragThing v-if="cell.member" class="caption" :thing="memberThing(cell.member)" :drag="dimensionThing(cell.member.dimension, cell.member.hierarchy)">{{ cell.caption }}</DragThing>
+    <DragThing v-if="cell.member" class="caption" in-grid :thing="memberThing(cell.member, cell.chain, 'columns')" :drag="dimensionThing(cell.member.dimension, cell.member.hierarchy)" @pick="emit('pick', $event)">{{ cell.caption }}</DragThing>
     <span v-else class="caption">{{ cell.caption }}</span>
   </span>
 </template>
@@ -41,6 +42,11 @@ const icon = computed(() => (props.cell.member?.is_open ? mdiMenuDown : mdiMenuR
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+
+.picked {
+  color: rgb(var(--v-theme-secondary));
+  background: rgb(var(--v-theme-secondary-tint));
 }
 
 .total {

@@ -1,127 +1,144 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, ref, toRef, watch } from 'vue'
-import type { Shown } from '@/api/types'
-import DragThing from '../DragThing.vue'
+import { computed, nextTick, ref, toRef, watch } from 'vue'
+import type { MemberHeader, Shown, Thing } from '@/api/types'
 import { useDragging } from '../dragging'
-import { dimensionThing, measureThing } from '../things'
+import { useWorkspace } from '../store'
+import { useThingMenu } from '../thingMenu'
+import { cellThing, measureThing, memberThing } from '../things'
 import ColumnHead from './ColumnHead.vue'
+import CornerNames from './CornerNames.vue'
 import DropZones from './DropZones.vue'
+import JumpSlip from './JumpSlip.vue'
 import LandingWords from './LandingWords.vue'
+import MeasureHead from './MeasureHead.vue'
 import RowLabel from './RowLabel.vue'
-import { numberWriter } from './format'
-import { headerRows } from './headers'
-import { HEADER_ROW_HEIGHT, INDENT, MEASURE_GAP, ROW_HEIGHT, headWidth, labelWidth, measureWidth, rowTone, stretch } from './layout'
+import { headerRows, type HeaderCell } from './headers'
+import { HEADER_ROW_HEIGHT, INDENT, MEASURE_GAP, ROW_HEIGHT, rowTone } from './layout'
+import { HEADER, cellId, useActiveCell } from './useActiveCell'
+import { useSelection } from './selection'
 import { useLandingGap } from './useLandingGap'
+import { useTableShape } from './useTableShape'
 import { useWindows } from './useWindows'
 
 const props = defineProps<{ shown: Shown }>()
+const workspace = useWorkspace()
 const dragging = useDragging()
-const windows = useWindows(toRef(props, 'shown'))
+const menu = useThingMenu()
+const selection = useSelection()
 const scroller = ref<HTMLElement | null>(null)
-const { width: available } = useElementSize(scroller)
-
+const { width: available, height: inSight } = useElementSize(scroller)
+const shape = useTableShape(toRef(props, 'shown'), available)
+const { answered, window: first, measures, totals, totalCount, isTotalFirst, firstBodyRow, bodyRows, hasMeasureRow, isInside, perGroup, groupCount, label, headerDepth } = shape
+const windows = useWindows(answered)
 const question = computed(() => props.shown.document.question)
-// The grand total's row stays in view: first or last, and the body is what is between.
-const totalIndex = computed(() => props.shown.window.row_total)
-const isTotalFirst = computed(() => totalIndex.value === 0 && props.shown.window.row_count > 1)
-const firstBodyRow = computed(() => (isTotalFirst.value ? 1 : 0))
-const bodyRows = computed(() => props.shown.window.row_count - (totalIndex.value === null ? 0 : 1))
-const columnCount = computed(() => props.shown.window.column_count)
-const headerDepth = computed(() => Math.max(props.shown.window.header_depth, 1))
-const isNested = computed(() => props.shown.window.rows.some((row) => row.indent > 0))
-const writers = computed(() => props.shown.measures.map((measure) => numberWriter(measure.format)))
+const isNested = computed(() => first.value.rows.some((row) => row.indent > 0))
 const gap = useLandingGap(toRef(props, 'shown'))
+const jumping = ref<string | null>(null)
 
-// Widths: the grand total is the longest number of an additive measure, so it sets the width.
-const label = computed(() => Math.max(labelWidth(props.shown.window.rows), 170))
-const naturalWidths = computed(() =>
-  props.shown.measures.map((measure, place) => {
-    const samples = [props.shown.window.total_row?.[place] ?? [], ...(props.shown.window.values[place]?.slice(0, 24) ?? [])]
-    const texts = samples.flat().map((value) => writers.value[place]?.(value) ?? '')
-    return measureWidth(measure, texts.reduce((longest, text) => (text.length > longest.length ? text : longest), ''))
-  }),
-)
-const factor = computed(() => {
-  const needed = naturalWidths.value.reduce((sum, width) => sum + width, 0)
-  const natural = Math.max(needed, headWidth(props.shown.window.columns))
-  return (natural / Math.max(needed, 1)) * stretch(natural * columnCount.value, available.value - label.value - 16)
-})
-const measureWidths = computed(() => naturalWidths.value.map((width) => Math.round(width * factor.value)))
-const measureLefts = computed(() => {
+const gapPlace = computed(() => (isInside.value ? gap.measureAt.value : null))
+const lefts = computed(() => {
   let left = 0
-  return measureWidths.value.map((width, place) => {
-    if (gap.measureAt.value === place) left += MEASURE_GAP
+  return shape.widths.value.map((width, place) => {
+    if (gapPlace.value === place) left += MEASURE_GAP
     const here = left
     left += width
     return here
   })
 })
-const columnWidth = computed(() => {
-  const widths = measureWidths.value.reduce((sum, width) => sum + width, 0)
-  return Math.max(widths + (gap.measureAt.value === null ? 0 : MEASURE_GAP), props.shown.measures.length ? 0 : 110)
-})
-const gapLeft = computed(() => {
-  const at = gap.measureAt.value ?? 0
-  return measureWidths.value.slice(0, at).reduce((sum, width) => sum + width, 0)
-})
+const groupWidth = computed(() => shape.widths.value.reduce((sum, width) => sum + width, 0) + (gapPlace.value === null ? 0 : MEASURE_GAP))
+const gapLeft = computed(() => shape.widths.value.slice(0, gapPlace.value ?? 0).reduce((sum, width) => sum + width, 0))
 
 const rowVirtualizer = useVirtualizer(
-  computed(() => ({
-    count: bodyRows.value,
-    getScrollElement: () => scroller.value,
-    estimateSize: () => ROW_HEIGHT,
-    overscan: 6,
-  })),
+  computed(() => ({ count: bodyRows.value, getScrollElement: () => scroller.value, estimateSize: () => ROW_HEIGHT, overscan: 8 })),
 )
 const columnVirtualizer = useVirtualizer(
   computed(() => ({
-    count: columnCount.value,
+    count: groupCount.value,
     horizontal: true,
     getScrollElement: () => scroller.value,
-    estimateSize: () => columnWidth.value,
+    estimateSize: () => groupWidth.value,
     overscan: 1,
   })),
 )
-watch(columnWidth, () => columnVirtualizer.value.measure())
+watch(groupWidth, () => columnVirtualizer.value.measure())
 
 const rows = computed(() => rowVirtualizer.value.getVirtualItems().map((item) => item.index + firstBodyRow.value))
-const columns = computed(() => columnVirtualizer.value.getVirtualItems().map((item) => item.index))
+const groups = computed(() => columnVirtualizer.value.getVirtualItems().map((item) => item.index))
 const firstRow = computed(() => rows.value[0] ?? 0)
-watch(
-  [rows, columns, () => props.shown],
-  () => windows.ensure(firstRow.value, rows.value.at(-1) ?? 0, columns.value[0] ?? 0, columns.value.at(-1) ?? 0),
-  { immediate: true },
-)
+const firstColumn = computed(() => (groups.value[0] ?? 0) * perGroup.value)
+const lastColumn = computed(() => ((groups.value.at(-1) ?? 0) + 1) * perGroup.value - 1)
+watch([rows, groups, answered], () => windows.ensure(firstRow.value, rows.value.at(-1) ?? 0, firstColumn.value, lastColumn.value), { immediate: true })
 
 const placedColumns = computed(() =>
-  columns.value.flatMap((index) => {
-    const header = windows.columnHeader(index, firstRow.value)
+  groups.value.flatMap((index) => {
+    const header = windows.columnHeader(index * perGroup.value, firstRow.value)
     return header ? [{ index, header }] : []
   }),
 )
-const heads = computed(() => headerRows(placedColumns.value, headerDepth.value))
+const captions = computed(() => measures.value.map((each) => each.caption))
+const heads = computed(() =>
+  headerRows(placedColumns.value, {
+    outer: first.value.outer_depth,
+    inner: first.value.inner_depth,
+    measures: hasMeasureRow.value && !isInside.value ? captions.value : null,
+  }),
+)
+const headLines = computed(() => heads.value.length + (isInside.value ? 1 : 0))
+const headerHeight = computed(() => (Math.max(headLines.value, headerDepth.value, 2) + gap.headerLines.value) * HEADER_ROW_HEIGHT)
 const totalColumns = computed(() => new Set(placedColumns.value.filter((each) => !each.header.members.length).map((each) => each.index)))
-const headerHeight = computed(() => (headerDepth.value + 1 + gap.headerLines.value) * HEADER_ROW_HEIGHT)
-const sheetWidth = computed(() => label.value + columnCount.value * columnWidth.value)
+const sheetWidth = computed(() => label.value + groupCount.value * groupWidth.value)
 const bodyHeight = computed(() => bodyRows.value * ROW_HEIGHT + gap.height.value)
-const totalRow = computed(() => ({ caption: props.shown.window.total_caption, indent: 0, depth: 0, place: 0, above: [], member: null, is_heading: false }))
-const rowPhrases = computed(() => props.shown.sentence.filter((each) => each.kind === 'dimension' && each.axis === 'rows'))
-const columnPhrases = computed(() => props.shown.sentence.filter((each) => each.kind === 'dimension' && each.axis === 'columns'))
+
+/** What the first row in sight stands in, kept in view while its headers are scrolled away. */
+const firstSeen = computed(() => Math.floor((rowVirtualizer.value.scrollOffset ?? 0) / ROW_HEIGHT) + firstBodyRow.value)
+const pathAbove = computed(() => (firstSeen.value > firstBodyRow.value ? (windows.rowHeader(firstSeen.value, firstColumn.value)?.above ?? []) : []))
 
 // Where every column's cells stand, worked out once for all rows.
 const slots = computed(() =>
-  columns.value.flatMap((column) =>
-    measureWidths.value.map((width, place) => ({
-      key: column * props.shown.measures.length + place,
-      column,
+  groups.value.flatMap((group) =>
+    shape.widths.value.map((width, place) => ({
+      key: group * perGroup.value + place,
+      column: group * perGroup.value + place,
       place,
-      look: totalColumns.value.has(column) ? 'cell tinted' : 'cell',
-      style: `left: ${label.value + column * columnWidth.value + (measureLefts.value[place] ?? 0)}px; width: ${width}px`,
+      look: totalColumns.value.has(group) ? 'cell tinted' : 'cell',
+      style: `left: ${label.value + group * groupWidth.value + (lefts.value[place] ?? 0)}px; width: ${width}px`,
     })),
-  ),
+  ).filter((slot) => slot.column < first.value.column_count),
 )
+
+const grid = computed(() => ({
+  rowCount: first.value.row_count,
+  columnCount: first.value.column_count,
+  pageRows: Math.max(1, Math.floor((inSight.value - headerHeight.value) / ROW_HEIGHT) - 2),
+}))
+const cells = useActiveCell(grid, ({ row, column }) => {
+  const inBody = row - firstBodyRow.value
+  if (row !== HEADER && inBody >= 0 && inBody < bodyRows.value) bringRow(inBody)
+  if (column !== HEADER) bringGroup(Math.floor(column / perGroup.value))
+})
+
+/** Scrolls only as far as needed, and clear of the headers that stay in view. */
+function bringRow(place: number): void {
+  const node = scroller.value
+  if (!node) return
+  const top = place * ROW_HEIGHT
+  const foot = (isTotalFirst.value ? 0 : totalCount.value * ROW_HEIGHT) + 8
+  const head = headerHeight.value + (isTotalFirst.value ? totalCount.value * ROW_HEIGHT : 0)
+  const room = node.clientHeight - head - foot - ROW_HEIGHT
+  if (top < node.scrollTop) node.scrollTop = top
+  else if (top > node.scrollTop + room) node.scrollTop = top - room
+}
+
+function bringGroup(group: number): void {
+  const node = scroller.value
+  if (!node) return
+  const left = group * groupWidth.value
+  const room = node.clientWidth - label.value - groupWidth.value
+  if (left < node.scrollLeft) node.scrollLeft = left
+  else if (left > node.scrollLeft + room) node.scrollLeft = left - room
+}
 
 function top(index: number): string {
   const place = index - firstBodyRow.value
@@ -129,66 +146,202 @@ function top(index: number): string {
   return `translateY(${place * ROW_HEIGHT + moved}px)`
 }
 
-function left(index: number): string {
-  return `${label.value + index * columnWidth.value}px`
+function left(group: number): string {
+  return `${label.value + group * groupWidth.value}px`
 }
 
-function write(measure: number, row: number, column: number): string {
-  return writers.value[measure]?.(windows.value(measure, row, column)) ?? ''
+function rowAt(row: number) {
+  const inTotals = totals.value ? row - totals.value.start : -1
+  return totals.value?.rows[inTotals] ?? windows.rowHeader(row, firstColumn.value)
 }
 
-function writeTotal(measure: number, column: number): string {
-  return writers.value[measure]?.(windows.total(measure, column, firstRow.value)) ?? ''
+function write(row: number, column: number): string {
+  return shape.write(windows.value(row, column), windows.rowHeader(row, column)?.measure, windows.columnHeader(column, row)?.measure)
+}
+
+function writeTotal(line: number, column: number): string {
+  return shape.write(windows.total(line, column, firstRow.value), totals.value?.rows[line]?.measure, windows.columnHeader(column, firstRow.value)?.measure)
+}
+
+/** What the keyboard is at: a member, a measure, or a cell. */
+function thingAt(row: number, column: number): Thing | null {
+  const rowHeader = row === HEADER ? null : rowAt(row)
+  const columnHeader = column === HEADER ? null : windows.columnHeader(column, Math.max(row, 0))
+  if (column === HEADER && rowHeader) {
+    if (rowHeader.member) return memberThing(rowHeader.member, rowHeader.members, 'rows')
+    return ownMeasure(rowHeader.measure)
+  }
+  if (row === HEADER && columnHeader) {
+    const member = columnHeader.members.at(-1)
+    return member ? memberThing(member, columnHeader.members, 'columns') : ownMeasure(columnHeader.measure)
+  }
+  if (!rowHeader || !columnHeader) return null
+  const measure = measures.value[rowHeader.measure ?? columnHeader.measure ?? 0]
+  return cellThing(rowHeader.members, columnHeader.members, measure?.name ?? null)
+}
+
+function ownMeasure(place: number | null | undefined): Thing | null {
+  const placed = measures.value[place ?? 0]?.placed
+  return placed ? measureThing(placed.measure, placed.aggregate, placed.percentile) : null
+}
+
+function openMenu(row: number, column: number): void {
+  const element = document.getElementById(cellId(row, column))
+  const thing = thingAt(row, column)
+  if (element && thing) void menu.open(thing, element)
+}
+
+function openAt(event: MouseEvent, row: number, column: number): void {
+  event.preventDefault()
+  cells.moveTo({ row, column })
+  void nextTick(() => openMenu(row, column))
+}
+
+/** In the headers, right opens a member and left closes it, before they move on. */
+function turnByKey(key: string): boolean {
+  const { row, column } = cells.active.value
+  const member = column === HEADER ? rowAt(row)?.member : row === HEADER ? windows.columnHeader(column)?.members.at(-1) : null
+  const opens = (column === HEADER ? key === 'ArrowRight' : key === '+') && member?.can_open && !member.is_open
+  const closes = (column === HEADER ? key === 'ArrowLeft' : key === '-') && member?.is_open
+  if (!member || (!opens && !closes)) return false
+  const { dimension, hierarchy, path } = member
+  void workspace.act({ kind: opens ? 'open_member' : 'close_member', dimension, hierarchy, path })
+  return true
+}
+
+function pick(event: MouseEvent | KeyboardEvent, axis: 'rows' | 'columns', line: number, member: MemberHeader | null | undefined, chain: MemberHeader[]): void {
+  if (!member || member.is_others) return
+  const wanted = { axis, line, member, chain }
+  if (event.shiftKey) selection.reach(wanted, between(axis, selection.anchor?.line ?? line, line))
+  else selection.turn(wanted)
+}
+
+function between(axis: 'rows' | 'columns', one: number, other: number) {
+  const found = []
+  for (let line = Math.min(one, other); line <= Math.max(one, other); line += 1) {
+    const header = axis === 'rows' ? rowAt(line) : windows.columnHeader(line, firstRow.value)
+    const member = header && ('member' in header ? header.member : header.members.at(-1))
+    if (header && member && !member.is_others) found.push({ axis, line, member, chain: header.members })
+  }
+  return found
+}
+
+function key(event: KeyboardEvent): void {
+  const { row, column } = cells.active.value
+  if (event.target !== scroller.value || event.altKey) return
+  const isHeader = row === HEADER || column === HEADER
+  if (turnByKey(event.key) || cells.move(event)) event.preventDefault()
+  else if (event.key === 'Enter' || event.key === 'ContextMenu' || (event.key === 'F10' && event.shiftKey)) {
+    event.preventDefault()
+    openMenu(row, column)
+  } else if (event.key === ' ' && isHeader) {
+    event.preventDefault()
+    const header = column === HEADER ? rowAt(row) : windows.columnHeader(column)
+    const member = header && ('member' in header ? header.member : header.members.at(-1))
+    if (header) pick(event, column === HEADER ? 'rows' : 'columns', column === HEADER ? row : column, member, header.members)
+  } else if (event.key === 'Escape') selection.clear()
+  else if (/^[\p{L}\p{N}]$/u.test(event.key) && !event.ctrlKey && !event.metaKey) {
+    event.preventDefault()
+    jumping.value = event.key
+  }
+}
+
+function land(axis: 'rows' | 'columns', line: number): void {
+  jumping.value = null
+  cells.moveTo(axis === 'rows' ? { row: line, column: HEADER } : { row: HEADER, column: line })
+  scroller.value?.focus()
+}
+
+/** What a screen reader hears of the cell that the keyboard is at. */
+const spoken = computed(() => {
+  if (!cells.isShown.value) return ''
+  const { row, column } = cells.active.value
+  const rowHeader = row === HEADER ? null : rowAt(row)
+  const columnHeader = column === HEADER ? null : windows.columnHeader(column, Math.max(row, 0))
+  const path = [...(rowHeader ? [...rowHeader.above, rowHeader.caption] : []), ...(columnHeader ? columnHeader.members.map((each) => each.caption) : [])]
+  if (!rowHeader || !columnHeader) return path.join(', ')
+  const measure = captions.value[rowHeader.measure ?? columnHeader.measure ?? 0]
+  const line = totals.value ? row - totals.value.start : -1
+  const text = totals.value?.rows[line] ? writeTotal(line, column) : write(row, column)
+  return `${path.join(', ')}, ${measure}: ${text || 'empty'}`
+})
+
+function headTop(depth: number): string {
+  return `${(depth + (gap.headerLines.value && gap.headerAt.value <= depth ? gap.headerLines.value : 0)) * HEADER_ROW_HEIGHT}px`
+}
+
+function isActive(row: number, column: number): boolean {
+  return cells.isShown.value && cells.active.value.row === row && cells.active.value.column === column
+}
+
+function lastLine(cell: HeaderCell): number {
+  return (cell.start + cell.span - 1) * perGroup.value
 }
 </script>
 
 <template>
-  <div class="frame" :style="{ '--label-width': `${label}px`, '--header-height': `${headerHeight}px`, '--row-height': `${ROW_HEIGHT}px`, '--header-row-height': `${HEADER_ROW_HEIGHT}px` }">
-    <div ref="scroller" class="scroller" role="grid" :aria-rowcount="bodyRows + 1" :aria-colcount="columnCount" aria-label="Crosstab" tabindex="0">
-      <div class="sheet" :class="{ 'total-first': isTotalFirst }" :style="{ width: `${sheetWidth}px` }">
-        <div class="header" :style="{ height: `${headerHeight}px` }">
-          <div class="corner">
-            <span class="axis-name columns-name">
-              <DragThing v-for="phrase in columnPhrases" :key="phrase.text" :thing="dimensionThing(phrase.dimension!, phrase.hierarchy!)">{{ phrase.text }}</DragThing>
-            </span>
-            <span class="axis-name rows-name">
-              <DragThing v-for="phrase in rowPhrases" :key="phrase.text" :thing="dimensionThing(phrase.dimension!, phrase.hierarchy!)">{{ phrase.text }}</DragThing>
-              <span v-if="gap.rowHeader.value" class="coming">{{ gap.rowHeader.value }}</span>
-            </span>
-          </div>
-          <div v-if="gap.headerLines.value" class="header-gap" :style="{ top: `${gap.headerAt.value * HEADER_ROW_HEIGHT}px` }">
-            <span v-for="caption in gap.headerMembers.value" :key="caption" class="member" :style="{ width: `${Math.min(columnWidth, 160)}px` }">{{ caption }}</span>
+  <div class="frame" :class="{ behind: workspace.isBehind }" :style="{ '--label-width': `${label}px`, '--header-height': `${headerHeight}px`, '--row-height': `${ROW_HEIGHT}px`, '--header-row-height': `${HEADER_ROW_HEIGHT}px` }">
+    <div
+      ref="scroller"
+      class="scroller"
+      role="grid"
+      :aria-rowcount="first.row_count + headLines"
+      :aria-colcount="first.column_count + 1"
+      aria-label="Crosstab"
+      aria-multiselectable="true"
+      aria-describedby="table-keys"
+      :aria-activedescendant="cells.id.value"
+      tabindex="0"
+      @keydown="key"
+      @focus="cells.isShown.value = true"
+      @blur="cells.isShown.value = false"
+    >
+      <div class="sheet" role="presentation" :class="{ 'total-first': isTotalFirst }" :style="{ width: `${sheetWidth}px` }">
+        <div class="header" role="rowgroup" :style="{ height: `${headerHeight}px` }">
+          <CornerNames :shown="shown" :coming="gap.rowHeader.value" :has-measure-row="hasMeasureRow" />
+          <div v-if="gap.headerLines.value" class="header-gap" role="presentation" :style="{ top: `${gap.headerAt.value * HEADER_ROW_HEIGHT}px` }">
+            <span v-for="caption in gap.headerMembers.value" :key="caption" class="member" :style="{ width: `${Math.min(groupWidth, 160)}px` }">{{ caption }}</span>
             <LandingWords v-if="dragging.over" :words="dragging.over.words" />
           </div>
-          <template v-for="(cells, depth) in heads" :key="depth">
+          <div v-for="(line, depth) in heads" :key="depth" role="row" class="head-row" :aria-rowindex="depth + 1">
             <div
-              v-for="cell in cells"
+              v-for="cell in line"
+              :id="cell.span === 1 && depth === heads.length - 1 && !isInside ? cellId(HEADER, cell.start) : undefined"
               :key="cell.start"
               class="head-cell"
-              :class="[{ tinted: totalColumns.has(cell.start), wide: cell.span > 1 }, cell.kind]"
-              :style="{ left: left(cell.start), width: `${cell.span * columnWidth}px`, top: `${(depth + (gap.headerAt.value <= depth ? gap.headerLines.value : 0)) * HEADER_ROW_HEIGHT}px` }"
+              :class="[{ tinted: totalColumns.has(cell.start), wide: cell.span > 1, active: isActive(HEADER, lastLine(cell)) && !isInside }, cell.kind]"
+              :style="{ left: left(cell.start), width: `${cell.span * groupWidth}px`, top: headTop(depth) }"
               role="columnheader"
+              :aria-colindex="cell.start * perGroup + 2"
+              :aria-colspan="cell.span * perGroup"
+              :aria-selected="selection.isSelected('columns', cell.member)"
             >
-              <ColumnHead :cell="cell" />
+              <MeasureHead v-if="cell.kind === 'measure' && measures[cell.measure ?? 0]" :measure="measures[cell.measure ?? 0]!" />
+              <ColumnHead v-else :cell="cell" :picked="selection.isSelected('columns', cell.member)" @pick="pick($event, 'columns', cell.start * perGroup, cell.member, cell.chain)" />
             </div>
-          </template>
-          <template v-for="column in columns" :key="column">
-            <div v-if="gap.measureAt.value !== null" class="measure-gap" :style="{ left: `calc(${left(column)} + ${gapLeft}px)`, width: `${MEASURE_GAP}px` }">{{ gap.measureHeader.value }}</div>
-            <div
-              v-for="(measure, place) in shown.measures"
-              :key="measure.name"
-              class="measure-head"
-              :class="{ tinted: totalColumns.has(column) }"
-              :style="{ left: `calc(${left(column)} + ${measureLefts[place]}px)`, width: `${measureWidths[place]}px` }"
-              role="columnheader"
-              :title="measure.description"
-            >
-              <DragThing class="measure-caption" :thing="measureThing(measure.placed.measure, measure.placed.aggregate, measure.placed.percentile)">{{ measure.caption }}</DragThing>
-            </div>
-          </template>
+          </div>
+          <div v-if="isInside" role="row" class="head-row" :aria-rowindex="headLines">
+            <template v-for="group in groups" :key="group">
+              <div v-if="gapPlace !== null" class="measure-gap" role="presentation" :style="{ left: `calc(${left(group)} + ${gapLeft}px)`, width: `${MEASURE_GAP}px` }">{{ gap.measureHeader.value }}</div>
+              <div
+                v-for="(measure, place) in measures"
+                :id="cellId(HEADER, group * perGroup + place)"
+                :key="measure.name"
+                class="measure-head"
+                :class="{ tinted: totalColumns.has(group), active: isActive(HEADER, group * perGroup + place) }"
+                :style="{ left: `calc(${left(group)} + ${lefts[place]}px)`, width: `${shape.widths.value[place]}px` }"
+                role="columnheader"
+                :aria-colindex="group * perGroup + place + 2"
+                :title="measure.description"
+              >
+                <MeasureHead :measure="measure" />
+              </div>
+            </template>
+          </div>
         </div>
-        <div class="body" :style="{ height: `${bodyHeight}px` }">
-          <div v-if="gap.rowAt.value !== null" class="row-gap" :style="{ top: `${gap.rowAt.value * ROW_HEIGHT}px`, height: `${gap.height.value}px` }">
+        <div v-if="pathAbove.length" class="path-above" role="presentation">{{ pathAbove.join(' › ') }}</div>
+        <div class="body" role="rowgroup" :style="{ height: `${bodyHeight}px` }">
+          <div v-if="gap.rowAt.value !== null" class="row-gap" role="presentation" :style="{ top: `${gap.rowAt.value * ROW_HEIGHT}px`, height: `${gap.height.value}px` }">
             <LandingWords v-if="dragging.over" class="row-words" :words="dragging.over.words" />
             <span v-for="caption in gap.rowMembers.value" :key="caption" class="member" :style="{ paddingLeft: `${24 + gap.indent.value * INDENT}px` }">{{ caption }}</span>
           </div>
@@ -196,23 +349,62 @@ function writeTotal(measure: number, column: number): string {
             v-for="row in rows"
             :key="row"
             class="row"
-            :class="[rowTone(windows.rowHeader(row, columns[0]), isNested)]"
+            :class="[rowTone(windows.rowHeader(row, firstColumn), isNested), { heading: windows.rowHeader(row, firstColumn)?.is_heading }]"
             :style="{ transform: top(row) }"
             role="row"
-            :aria-rowindex="row + 1"
-            :aria-level="(windows.rowHeader(row, columns[0])?.indent ?? 0) + 1"
+            :aria-rowindex="row + headLines + 1"
           >
-            <div class="label-cell" role="rowheader"><RowLabel v-if="windows.rowHeader(row, columns[0])" :row="windows.rowHeader(row, columns[0])!" /></div>
-            <div v-for="slot in slots" :key="slot.key" :class="slot.look" :style="slot.style" role="gridcell">{{ write(slot.place, row, slot.column) }}</div>
+            <div
+              :id="cellId(row, HEADER)"
+              class="label-cell"
+              :class="{ active: isActive(row, HEADER) }"
+              role="rowheader"
+              :aria-expanded="windows.rowHeader(row, firstColumn)?.member?.can_open ? windows.rowHeader(row, firstColumn)?.member?.is_open : undefined"
+              :aria-selected="selection.isSelected('rows', windows.rowHeader(row, firstColumn)?.member)"
+            >
+              <RowLabel
+                v-if="windows.rowHeader(row, firstColumn)"
+                :row="windows.rowHeader(row, firstColumn)!"
+                :measure="measures[windows.rowHeader(row, firstColumn)?.measure ?? -1]"
+                :picked="selection.isSelected('rows', windows.rowHeader(row, firstColumn)?.member)"
+                @pick="pick($event, 'rows', row, windows.rowHeader(row, firstColumn)?.member, windows.rowHeader(row, firstColumn)?.members ?? [])"
+              />
+            </div>
+            <div
+              v-for="slot in slots"
+              :id="cellId(row, slot.column)"
+              :key="slot.key"
+              :class="[slot.look, { active: isActive(row, slot.column) }]"
+              :style="slot.style"
+              role="gridcell"
+              :aria-colindex="slot.column + 2"
+              @click="cells.moveTo({ row, column: slot.column })"
+              @contextmenu="openAt($event, row, slot.column)"
+            >{{ write(row, slot.column) }}</div>
           </div>
         </div>
-        <div v-if="totalIndex !== null" class="row grand" :class="{ alone: bodyRows === 0, first: isTotalFirst }" role="row">
-          <div class="label-cell" role="rowheader"><RowLabel :row="totalRow" /></div>
-          <div v-for="slot in slots" :key="slot.key" :class="slot.look" :style="slot.style" role="gridcell">{{ writeTotal(slot.place, slot.column) }}</div>
+        <div v-if="totals" class="totals" role="rowgroup" :class="{ alone: bodyRows === 0, first: isTotalFirst }">
+          <div v-for="(total, line) in totals.rows" :key="line" class="row total-row" role="row" :aria-rowindex="totals.start + line + headLines + 1">
+            <div :id="cellId(totals.start + line, HEADER)" class="label-cell" :class="{ active: isActive(totals.start + line, HEADER) }" role="rowheader"><RowLabel :row="total" :measure="measures[total.measure ?? -1]" /></div>
+            <div
+              v-for="slot in slots"
+              :id="cellId(totals.start + line, slot.column)"
+              :key="slot.key"
+              :class="[slot.look, { active: isActive(totals.start + line, slot.column) }]"
+              :style="slot.style"
+              role="gridcell"
+              :aria-colindex="slot.column + 2"
+              @click="cells.moveTo({ row: totals.start + line, column: slot.column })"
+              @contextmenu="openAt($event, totals.start + line, slot.column)"
+            >{{ writeTotal(line, slot.column) }}</div>
+          </div>
         </div>
       </div>
     </div>
     <DropZones v-if="dragging.isDragging" :header-height="headerHeight" :label-width="label" :rows-fill-sheet="!question?.rows?.length" />
+    <JumpSlip v-if="jumping !== null" :begun="jumping" :handle="answered.handle" :from="cells.active.value.row" @land="land" @close="jumping = null; scroller?.focus()" />
+    <p id="table-keys" class="unseen">Arrow keys move. Right opens a member, left closes it. Enter shows what can be done. Space selects a header. Letters jump to a member.</p>
+    <p class="unseen" aria-live="polite">{{ spoken }}</p>
   </div>
 </template>
 

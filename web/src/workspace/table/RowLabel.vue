@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { mdiMenuDown, mdiMenuRight } from '@mdi/js'
 import { computed } from 'vue'
-import type { RowHeader } from '@/api/types'
+import type { RowHeader, ShownMeasure } from '@/api/types'
 import DragThing from '../DragThing.vue'
-import { dimensionThing, memberThing } from '../things'
+import { dimensionThing, measureThing, memberThing } from '../things'
 import { INDENT } from './layout'
 import { useMemberToggle } from './useMemberToggle'
 
-const props = defineProps<{ row: RowHeader }>()
+const props = defineProps<{ row: RowHeader; measure?: ShownMeasure; picked?: boolean }>()
+const emit = defineEmits<{ pick: [event: MouseEvent] }>()
 const { toggle, toggleWords } = useMemberToggle(() => props.row.member)
 const icon = computed(() => (props.row.member?.is_open ? mdiMenuDown : mdiMenuRight))
 const indent = computed(() => `${props.row.indent * INDENT}px`)
@@ -15,12 +16,13 @@ const title = computed(() => [...props.row.above, props.row.caption].join(' › 
 </script>
 
 <template>
-  <span class="label" :class="{ nowhere: row.member?.is_nowhere || row.member?.is_others }" :style="{ paddingLeft: indent }" :title="title">
-    <button v-if="row.member?.can_open" class="plain-button turn" :aria-label="toggleWords" :aria-expanded="row.member.is_open" @click="toggle">
+  <span class="label" :class="{ picked, nowhere: row.member?.is_nowhere || row.member?.is_others }" :style="{ paddingLeft: indent }" :title="title">
+    <button v-if="row.member?.can_open" class="plain-button turn" tabindex="-1" :aria-label="toggleWords" :aria-expanded="row.member.is_open" @click="toggle">
       <v-icon :icon="icon" size="16" />
     </button>
-    <span v-else-if="row.member" class="turn" />
-    <DragThing v-if="row.member" class="caption" :thing="memberThing(row.member)" :drag="dimensionThing(row.member.dimension, row.member.hierarchy)">{{ row.caption }}</DragThing>
+    <span v-else-if="row.member || measure" class="turn" />
+    <DragThing v-if="row.member" class="caption" in-grid :thing="memberThing(row.member, row.members, 'rows')" :drag="dimensionThing(row.member.dimension, row.member.hierarchy)" @pick="emit('pick', $event)">{{ row.caption }}</DragThing>
+    <DragThing v-else-if="measure && row.caption === measure.caption" class="caption measure" in-grid :thing="measureThing(measure.placed.measure, measure.placed.aggregate, measure.placed.percentile)">{{ row.caption }}</DragThing>
     <span v-else class="caption">{{ row.caption }}</span>
   </span>
 </template>
@@ -37,6 +39,15 @@ const title = computed(() => [...props.row.above, props.row.caption].join(' › 
   flex: none;
   width: 15px;
   height: 20px;
+}
+
+.picked {
+  color: rgb(var(--v-theme-secondary));
+  background: rgb(var(--v-theme-secondary-tint));
+}
+
+.measure {
+  font-weight: 400;
 }
 
 .caption {

@@ -1,4 +1,4 @@
-import type { ColumnHeader, RowHeader, ShownMeasure } from '@/api/types'
+import type { ColumnHeader, RowHeader } from '@/api/types'
 
 // The table's sizes in pixels, as the look asks.
 export const ROW_HEIGHT = 21
@@ -17,8 +17,8 @@ const MOST_STRETCH = 1.75
 const LABEL = { narrowest: 150, widest: 300 }
 
 /** The width of one measure's cells: as wide as its largest number or its header needs. */
-export function measureWidth(measure: ShownMeasure, largest: string): number {
-  const header = Math.min(measure.caption.length * LETTER_WIDTH, WIDEST_MEASURE_HEADER)
+export function measureWidth(caption: string, largest: string): number {
+  const header = Math.min(caption.length * LETTER_WIDTH, WIDEST_MEASURE_HEADER)
   return Math.max(NARROWEST_CELL, Math.max(largest.length * DIGIT_WIDTH, header) + CELL_PADDING)
 }
 

@@ -16,19 +16,19 @@ export function useLandingGap(shown: Ref<Shown>) {
     const at = rows.value?.at
     if (at === null || at === undefined) return null
     if (at === 0) return 0
-    const edge = shown.value.window.rows.findIndex((row) => row.place === at - 1 && row.member && !row.member.is_open)
+    const edge = shown.value.answered!.window.rows.findIndex((row) => row.place === at - 1 && row.member && !row.member.is_open)
     return edge + 1
   })
-  const indent = computed(() => (rowAt.value ? (shown.value.window.rows[rowAt.value - 1]?.indent ?? 0) + 1 : 0))
+  const indent = computed(() => (rowAt.value ? (shown.value.answered!.window.rows[rowAt.value - 1]?.indent ?? 0) + 1 : 0))
   const rowMembers = computed(() => rows.value?.preview.slice(1) ?? [])
   const height = computed(() => rowMembers.value.length * ROW_HEIGHT)
   const rowHeader = computed(() => rows.value?.preview[0] ?? '')
 
   const headerMembers = computed(() => columns.value?.preview.slice(1) ?? [])
   const headerLines = computed(() => (headerMembers.value.length ? 1 : 0))
-  const headerAt = computed(() => (columns.value?.at ? Math.max(shown.value.window.header_depth, 1) : 0))
+  const headerAt = computed(() => (columns.value?.at ? Math.max(shown.value.answered!.window.outer_depth + shown.value.answered!.window.inner_depth, 1) : 0))
 
-  const measureAt = computed(() => (shown.value.measures.length ? (measures.value?.at ?? null) : null))
+  const measureAt = computed(() => (shown.value.answered!.measures.length ? (measures.value?.at ?? null) : null))
   const measureHeader = computed(() => measures.value?.preview[0] ?? '')
 
   return { rowAt, indent, rowMembers, height, rowHeader, headerMembers, headerLines, headerAt, measureAt, measureHeader }

@@ -1,23 +1,25 @@
 import { shallowReactive, watch, type Ref } from 'vue'
 import { GET, body } from '@/api/client'
-import type { ColumnHeader, RowHeader, Shown, Window } from '@/api/types'
+import type { Answered, ColumnHeader, RowHeader, Window } from '@/api/types'
 import type { Value } from './format'
 
 // The size of the window that every step brings with it, so that it is the first block.
 const ROWS = 80
 const COLUMNS = 40
+/** How many blocks are kept, the farthest gone first: a million rows scrolled through must not fill the memory. */
+const KEPT = 400
 
-/** The answer's cells, fetched a block at a time as they come into sight. */
-export function useWindows(shown: Ref<Shown | null>) {
+/** The answer's cells, fetched a block at a time as they come into sight. Rows and columns are lines of the answer. */
+export function useWindows(answered: Ref<Answered>) {
   const blocks = shallowReactive(new Map<string, Window>())
   const asked = new Set<string>()
 
   watch(
-    shown,
+    answered,
     (now) => {
       blocks.clear()
       asked.clear()
-      if (now) blocks.set('0:0', now.window)
+      blocks.set('0:0', now.window)
     },
     { immediate: true, flush: 'sync' },
   )
@@ -27,20 +29,29 @@ export function useWindows(shown: Ref<Shown | null>) {
   }
 
   async function fetchBlock(key: string, rowBlock: number, columnBlock: number): Promise<void> {
-    const handle = shown.value?.handle
-    if (!handle || blocks.has(key) || asked.has(key)) return
+    const handle = answered.value.handle
+    if (blocks.has(key) || asked.has(key)) return
     asked.add(key)
     const query = { row_start: rowBlock * ROWS, rows: ROWS, column_start: columnBlock * COLUMNS, columns: COLUMNS }
     const found = await body(GET('/api/answers/{handle}/window', { params: { path: { handle }, query } })).catch(() => null)
     asked.delete(key)
-    if (found && shown.value?.handle === handle) blocks.set(key, found)
+    if (!found || answered.value.handle !== handle) return
+    blocks.set(key, found)
+    for (const old of blocks.keys()) {
+      if (blocks.size <= KEPT) break
+      if (old !== '0:0' && old !== key) blocks.delete(old)
+    }
   }
 
-  /** Sees to it that these rows and columns are there, or on their way. Ends are inclusive. */
+  /** Sees to it that these rows and columns are there, or on their way, and those next to them. Ends are inclusive. */
   function ensure(firstRow: number, lastRow: number, firstColumn: number, lastColumn: number): void {
-    for (let row = Math.floor(firstRow / ROWS); row <= Math.floor(lastRow / ROWS); row += 1) {
-      for (let column = Math.floor(firstColumn / COLUMNS); column <= Math.floor(lastColumn / COLUMNS); column += 1) {
-        void fetchBlock(`${row}:${column}`, row, column)
+    const { row_count, column_count } = answered.value.window
+    const rows = blockRange(firstRow, lastRow, ROWS, row_count)
+    const columns = blockRange(firstColumn, lastColumn, COLUMNS, column_count)
+    for (const isNear of [false, true]) {
+      for (let row = rows.first - Number(isNear); row <= rows.last + Number(isNear); row += 1) {
+        if (row < 0 || row * ROWS >= row_count) continue
+        for (let column = columns.first; column <= columns.last; column += 1) void fetchBlock(`${row}:${column}`, row, column)
       }
     }
   }
@@ -54,14 +65,19 @@ export function useWindows(shown: Ref<Shown | null>) {
     return found?.columns[column % COLUMNS]
   }
 
-  function value(measure: number, row: number, column: number): Value {
-    return block(row, column)?.values[measure]?.[row % ROWS]?.[column % COLUMNS]
+  function value(row: number, column: number): Value {
+    return block(row, column)?.values[row % ROWS]?.[column % COLUMNS]
   }
 
-  function total(measure: number, column: number, row = 0): Value {
+  /** A cell of the grand total's rows, counted from the first of them. */
+  function total(line: number, column: number, row = 0): Value {
     const found = block(row, column) ?? block(0, column)
-    return found?.total_row?.[measure]?.[column % COLUMNS]
+    return found?.total_rows?.values[line]?.[column % COLUMNS]
   }
 
   return { ensure, rowHeader, columnHeader, value, total }
+}
+
+function blockRange(first: number, last: number, size: number, count: number): { first: number; last: number } {
+  return { first: Math.max(0, Math.floor(first / size)), last: Math.floor(Math.min(last, Math.max(count - 1, 0)) / size) }
 }

@@ -1,0 +1,47 @@
+<script setup lang="ts">
+// The corner names what stands on each axis; the measures, where there are several, stand among them as a group.
+import { computed } from 'vue'
+import type { Phrase, Shown, Thing } from '@/api/types'
+import DragThing from '../DragThing.vue'
+import { dimensionThing, measureThing, measuresThing } from '../things'
+
+const props = defineProps<{ shown: Shown; coming: string; hasMeasureRow: boolean }>()
+
+interface Name {
+  text: string
+  thing: Thing
+}
+
+const measures = computed<Name[]>(() => {
+  const found = props.shown.answered?.measures ?? []
+  const only = found[0]
+  if (found.length > 1) return [{ text: 'Measures', thing: measuresThing() }]
+  if (!only || props.hasMeasureRow) return []
+  return [{ text: only.caption, thing: measureThing(only.placed.measure, only.placed.aggregate, only.placed.percentile) }]
+})
+
+function names(axis: 'rows' | 'columns'): Name[] {
+  const phrases = props.shown.sentence.filter((each): each is Phrase => each.kind === 'dimension' && each.axis === axis)
+  const found = phrases.map((each) => ({ text: each.text, thing: dimensionThing(each.dimension!, each.hierarchy!) }))
+  const question = props.shown.document.question
+  if ((question?.measures_on ?? 'columns') === axis) found.splice(question?.measures_at ?? found.length, 0, ...measures.value)
+  return found
+}
+
+const rowNames = computed(() => names('rows'))
+const columnNames = computed(() => names('columns'))
+</script>
+
+<template>
+  <div class="corner">
+    <span class="axis-name columns-name">
+      <DragThing v-for="name in columnNames" :key="name.text" :thing="name.thing">{{ name.text }}</DragThing>
+    </span>
+    <span class="axis-name rows-name">
+      <DragThing v-for="name in rowNames" :key="name.text" :thing="name.thing">{{ name.text }}</DragThing>
+      <span v-if="coming" class="coming">{{ coming }}</span>
+    </span>
+  </div>
+</template>
+
+<style scoped src="./corner.css" />

@@ -1,0 +1,24 @@
+<script setup lang="ts">
+import type { ShownMeasure } from '@/api/types'
+import DragThing from '../DragThing.vue'
+import { measureThing } from '../things'
+
+defineProps<{ measure: ShownMeasure }>()
+</script>
+
+<template>
+  <DragThing class="measure-caption" in-grid :thing="measureThing(measure.placed.measure, measure.placed.aggregate, measure.placed.percentile)" :title="measure.description">{{ measure.caption }}</DragThing>
+</template>
+
+<style scoped>
+.measure-caption {
+  max-width: 100%;
+  overflow: hidden;
+  font-size: 12px;
+  font-weight: 600;
+  color: rgb(var(--v-theme-soft));
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  vertical-align: top;
+}
+</style>

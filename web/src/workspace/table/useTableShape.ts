@@ -1,0 +1,74 @@
+import { computed, type Ref } from 'vue'
+import type { Shown } from '@/api/types'
+import { numberWriter, type Value } from './format'
+import { headWidth, labelWidth, measureWidth, stretch } from './layout'
+
+const SAMPLE_ROWS = 24
+
+/** The sizes and writers of a table, and how its lines make up rows, columns and totals. */
+export function useTableShape(shown: Ref<Shown>, available: Ref<number>) {
+  const answered = computed(() => shown.value.answered!)
+  const window = computed(() => answered.value.window)
+  const measures = computed(() => answered.value.measures)
+  const question = computed(() => shown.value.document.question)
+
+  // The grand total's rows stay in view: first or last, and the body is what is between.
+  const totals = computed(() => window.value.total_rows ?? null)
+  const totalCount = computed(() => totals.value?.rows.length ?? 0)
+  const isTotalFirst = computed(() => totals.value?.start === 0 && window.value.row_count > totalCount.value)
+  const firstBodyRow = computed(() => (isTotalFirst.value ? totalCount.value : 0))
+  const bodyRows = computed(() => window.value.row_count - totalCount.value)
+
+  // Where the measures stand inside all columns, one header carries a column for each of them.
+  const hasMeasureRow = computed(() => typeof window.value.columns[0]?.measure === 'number')
+  const isInside = computed(() => {
+    const at = question.value?.measures_at
+    return hasMeasureRow.value && (at === null || at === undefined || at >= (question.value?.columns?.length ?? 0))
+  })
+  const perGroup = computed(() => (isInside.value ? Math.max(measures.value.length, 1) : 1))
+  const groupCount = computed(() => Math.ceil(window.value.column_count / perGroup.value))
+
+  const writers = computed(() => measures.value.map((measure) => numberWriter(measure.format)))
+
+  function write(value: Value, rowMeasure: number | null | undefined, columnMeasure: number | null | undefined): string {
+    return writers.value[rowMeasure ?? columnMeasure ?? 0]?.(value) ?? ''
+  }
+
+  // The grand total is the longest number of an additive measure, so it sets the width.
+  const label = computed(() => Math.max(labelWidth([...window.value.rows, ...(totals.value?.rows ?? [])]), 170))
+  const naturalWidths = computed(() => {
+    const longest = new Array<string>(perGroup.value).fill('')
+    const { columns, rows, values } = window.value
+    const lines = [
+      ...values.slice(0, SAMPLE_ROWS).map((line, at) => ({ line, measure: rows[at]?.measure })),
+      ...(totals.value?.values ?? []).map((line, at) => ({ line, measure: totals.value?.rows[at]?.measure })),
+    ]
+    for (const { line, measure } of lines) {
+      line.forEach((value, column) => {
+        const text = write(value, measure, columns[column]?.measure)
+        const place = column % perGroup.value
+        if (text.length > (longest[place]?.length ?? 0)) longest[place] = text
+      })
+    }
+    const heads = hasMeasureRow.value ? measures.value.map((each) => each.caption) : ['']
+    return longest.map((text, place) => {
+      const own = isInside.value ? [heads[place] ?? ''] : heads
+      return Math.max(...own.map((caption) => measureWidth(caption, text)))
+    })
+  })
+  const factor = computed(() => {
+    const needed = naturalWidths.value.reduce((sum, width) => sum + width, 0)
+    const natural = Math.max(needed, headWidth(window.value.columns))
+    return (natural / Math.max(needed, 1)) * stretch(natural * groupCount.value, available.value - label.value - 16)
+  })
+  const widths = computed(() => naturalWidths.value.map((width) => Math.round(width * factor.value)))
+  const headerDepth = computed(() => {
+    const depth = window.value.outer_depth + window.value.inner_depth
+    return isInside.value || !hasMeasureRow.value ? Math.max(depth, 1) : depth
+  })
+
+  return {
+    answered, window, measures, totals, totalCount, isTotalFirst, firstBodyRow, bodyRows, hasMeasureRow, isInside, perGroup, groupCount,
+    write, label, widths, headerDepth,
+  }
+}

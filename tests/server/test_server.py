@@ -244,6 +244,18 @@ def test_an_analysis_whose_measure_is_gone_opens_and_can_go_on_without_it(signed
     assert step(client, draft, 2, stale, {"kind": "drop_missing"})["text"] == "Sold by Mode"
 
 
+def test_a_sentence_is_written_read_and_asked(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    draft, shown = built(client)
+    written = client.post("/api/models/tickets/words/write", json=shown["document"]).json()["text"]
+    assert written == "Sold by Line"
+    reading = client.post("/api/models/tickets/words/read", json={"text": "takings by line for ferry"}).json()
+    again = step(client, draft, 2, shown["document"], {"kind": "rewrite", "question": reading["question"]})
+    assert (again["text"], again["words"]) == ("Takings by Mode for Ferry (line)", "wrote the sentence")
+    wrong = client.post("/api/models/tickets/words/read", json={"text": "takings by lime"}).json()
+    assert (wrong["question"], wrong["fault"]["near"]) == (None, ["line"])
+
+
 def test_members_are_listed_by_branch_and_by_search(signed_in: Enter) -> None:
     client = signed_in("ines")
     query = {"dimension": "line", "hierarchy": "line"}

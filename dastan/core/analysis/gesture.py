@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from dastan.core.analysis.document import AxisName, Limit, Order, PlacedMeasure, Under
+from dastan.core.analysis.document import AxisName, Limit, Order, PlacedMeasure, Question, Under
 from dastan.core.model.conditions import Condition, PromptAnswer
 from dastan.core.model.document import Aggregate
 from dastan.core.model.parts import MemberPath, Part
@@ -317,6 +317,14 @@ class SwapAxes(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Rewrite(Part):
+    """Asks another question, as it was written in words. What is open stays so."""
+
+    question: Question
+    kind: Literal["rewrite"] = "rewrite"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class DropMissing(Part):
     """Takes away whatever the model no longer has, so that the rest can be answered."""
 
@@ -355,5 +363,6 @@ Gesture = (
     | ShowAllMembers
     | AnswerPrompt
     | SwapAxes
+    | Rewrite
     | DropMissing
 )

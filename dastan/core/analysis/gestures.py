@@ -34,6 +34,7 @@ from dastan.core.analysis.gesture import (
     PutDimension,
     PutFilter,
     PutMeasure,
+    Rewrite,
     SetAggregate,
     SetAside,
     SetGrandTotal,
@@ -158,6 +159,11 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
                 row_total=question.column_total,
                 column_total=question.row_total,
             )
+        case Rewrite(question=question):
+            rewritten = replace(document, question=question)
+            for placed in (*question.rows, *question.columns):
+                check_reach(rewritten, find_dimension(model, placed.dimension), model)
+            return _with_defaults(rewritten, grains_of_question(document, model), model)
         case DropMissing():
             return drop_missing(document, model)
         case _:

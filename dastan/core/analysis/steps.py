@@ -26,6 +26,7 @@ from dastan.core.analysis.gesture import (
     PutDimension,
     PutFilter,
     PutMeasure,
+    Rewrite,
     SetAggregate,
     SetAside,
     SetGrandTotal,
@@ -148,6 +149,8 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
             return f"answered “{Answers(before.question, model).prompt(answer.prompt).caption}”"
         case SwapAxes():
             return "turned"
+        case Rewrite():
+            return "wrote the sentence"
         case DropMissing():
             return "took away what is missing"
         case _:

@@ -7,14 +7,18 @@ from typing import Annotated
 
 import orjson
 from fastapi import APIRouter, Query
-from pydantic import BaseModel
+from pydantic import BaseModel, StringConstraints
 
+from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.offer import Offer, Thing
 from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.errors import InputError
 from dastan.core.model.parts import MemberPath
+from dastan.core.words.reading import Reading, read_question
+from dastan.core.words.vocabulary import Vocabulary
+from dastan.core.words.written import write_question
 from dastan.server.catalogue import Catalogue, catalogue_of
 from dastan.server.context import ConnectionDep, PersonDep, ServerDep, reader_of
 from dastan.server.member_list import MemberPage, children_of, search_members
@@ -62,6 +66,34 @@ def offers(model: str, asked: OffersIn, server: ServerDep, connection: Connectio
     return Offers(
         offers_for(asked.document, asked.thing, shelved.model, reader_of(person, shelved, connection).members)
     )
+
+
+class WordsIn(BaseModel):
+    text: Annotated[str, StringConstraints(max_length=20_000)]
+
+
+@dataclass(frozen=True, slots=True)
+class Written:
+    """A question in words that can be read back."""
+
+    text: str
+
+
+@router.post("/{model}/words/read")
+def read_words(model: str, asked: WordsIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Reading:
+    shelved = server.shelf.get(model)
+    reader = reader_of(person, shelved, connection)
+    return read_question(asked.text, Vocabulary(shelved.model, reader.members))
+
+
+@router.post("/{model}/words/write")
+def write_words(
+    model: str, document: Analysis, server: ServerDep, connection: ConnectionDep, person: PersonDep
+) -> Written:
+    shelved = server.shelf.get(model)
+    check_document(document, shelved.model)
+    vocabulary = Vocabulary(shelved.model, reader_of(person, shelved, connection).members)
+    return Written(write_question(document.question, vocabulary))
 
 
 def _path(text: str) -> MemberPath:

@@ -74,6 +74,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/models/{model}/words/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read Words */
+        post: operations["models-read_words"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/models/{model}/words/write": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write Words */
+        post: operations["models-write_words"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts": {
         parameters: {
             query?: never;
@@ -1051,6 +1085,20 @@ export interface components {
             analysis?: string | null;
         };
         /**
+         * NotUnderstood
+         * @description What could not be read: from `start` to `end` of the text; `near` are names that may be meant.
+         */
+        NotUnderstood: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Message */
+            message: string;
+            /** Near */
+            near: string[];
+        };
+        /**
          * NumberFormat
          * @description How to write a number: digits after the point, grouping, a factor (100 for per cent), and what stands
          *     around it.
@@ -1088,7 +1136,7 @@ export interface components {
             /** At */
             at?: number | null;
             /** Gesture */
-            gesture?: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["DropMissing"] | null;
+            gesture?: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
             /** Asks */
             asks?: ("members" | "prompts" | "limit" | "condition" | "opening") | null;
             /**
@@ -1688,6 +1736,16 @@ export interface components {
             answers: components["schemas"]["PromptAnswer"][];
         };
         /**
+         * Reading
+         * @description What a text means, as far as it was read, and what could go on from its end.
+         */
+        Reading: {
+            question: components["schemas"]["Question"] | null;
+            fault: components["schemas"]["NotUnderstood"] | null;
+            /** Completions */
+            completions: string[];
+        };
+        /**
          * ReadyFilter
          * @description A ready-made filter of the model, by name.
          */
@@ -1706,6 +1764,18 @@ export interface components {
              * @constant
              */
             kind: "ready";
+        };
+        /**
+         * Rewrite
+         * @description Asks another question, as it was written in words. What is open stays so.
+         */
+        Rewrite: {
+            question: components["schemas"]["Question"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rewrite";
         };
         /**
          * RowHeader
@@ -2022,7 +2092,7 @@ export interface components {
             parent: string;
             document: components["schemas"]["Analysis"];
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["DropMissing"];
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
             /**
              * Is Asked
              * @default true
@@ -2229,7 +2299,7 @@ export interface components {
             /** Better */
             better: string;
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["DropMissing"] | null;
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
         };
         /**
          * WayBack
@@ -2277,6 +2347,19 @@ export interface components {
             /** Values */
             values: (number | string | null)[][];
             total_rows: components["schemas"]["TotalRows"] | null;
+        };
+        /** WordsIn */
+        WordsIn: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * Written
+         * @description A question in words that can be read back.
+         */
+        Written: {
+            /** Text */
+            text: string;
         };
     };
     responses: never;
@@ -2467,6 +2550,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Offers"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "models-read_words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WordsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reading"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "models-write_words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Analysis"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Written"];
                 };
             };
             /** @description What went wrong, and what to do. */

@@ -1,5 +1,7 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { mdiPencilOutline } from '@mdi/js'
+import { useEventListener } from '@vueuse/core'
+import { computed, defineAsyncComponent, ref } from 'vue'
 import { useDragging } from '../dragging'
 import { useWorkspace } from '../store'
 import SentenceGap from './SentenceGap.vue'
@@ -8,28 +10,51 @@ import { withGaps } from './gaps'
 
 const workspace = useWorkspace()
 const dragging = useDragging()
+const WriteSlip = defineAsyncComponent(() => import('./WriteSlip.vue'))
+const isWriting = ref(false)
+
+// One key opens it from anywhere but a field.
+useEventListener('keydown', (event: KeyboardEvent) => {
+  const isTyping = event.target instanceof HTMLElement && event.target.closest('input, textarea, [role=menu], [role=dialog]')
+  if (event.key !== '/' || isTyping || event.ctrlKey || event.metaKey || event.altKey) return
+  event.preventDefault()
+  isWriting.value = true
+})
 const parts = computed(() => withGaps(workspace.shown?.sentence ?? [], dragging.offers))
 </script>
 
 <template>
-  <section class="sentence" aria-label="What the table shows">
+  <WriteSlip v-if="isWriting" @close="isWriting = false" />
+  <section v-else class="sentence" aria-label="What the table shows">
     <p class="text" aria-live="polite">
       <template v-for="(part, place) in parts" :key="place">
         <SentenceGap v-if="part.offer" :offer="part.offer" />
         <SentencePhrase v-else-if="part.phrase" :phrase="part.phrase" :first="place === 0" />
       </template>
     </p>
+    <v-btn class="write" :icon="mdiPencilOutline" size="24" aria-label="Write the sentence" title="Write the sentence (/)" @click="isWriting = true" />
   </section>
 </template>
 
 <style scoped>
 .sentence {
+  position: relative;
   min-height: 58px;
   max-height: 132px;
-  padding: 11px 18px 9px;
+  padding: 11px 40px 9px 18px;
   overflow: auto;
   background: rgb(var(--v-theme-surface));
   border-bottom: 1px solid rgb(var(--v-theme-rule));
+}
+
+.write {
+  position: absolute;
+  top: 8px;
+  right: 8px;
+}
+
+.write :deep(.v-icon) {
+  font-size: 15px;
 }
 
 .text {

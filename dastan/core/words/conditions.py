@@ -1,0 +1,324 @@
+"""Reads conditions from words."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from dastan.core.analysis.document import Question
+from dastan.core.model.conditions import (
+    Action,
+    AttributeFilter,
+    Condition,
+    FilterGroup,
+    KeyFilter,
+    LevelName,
+    MeasureFilter,
+    MemberFilter,
+    PeriodFilter,
+    PromptRef,
+    ReadyFilter,
+    Unit,
+)
+from dastan.core.model.parts import Key, MemberPath
+from dastan.core.words.scanner import MissError, Scanner
+from dastan.core.words.vocabulary import Place, Vocabulary
+from dastan.core.words.written import OPERATORS
+
+UNITS: dict[str, Unit] = {
+    "financial quarter": "financial_quarter", "financial year": "financial_year", "day": "day", "week": "week",
+    "month": "month", "quarter": "quarter", "year": "year",
+}  # fmt: skip
+OFFERED = 6
+"""So many members of a hierarchy are offered where one could stand."""
+
+
+@dataclass
+class ConditionReader:
+    """Reads the conditions of one question. The callables read a hierarchy, a level of one, a level with its
+    hierarchy, and a measure."""
+
+    scanner: Scanner
+    vocabulary: Vocabulary
+    question: Question
+    place: Callable[[], Place]
+    level: Callable[[Place], str]
+    level_of_place: Callable[[], tuple[Place, str | None]]
+    measure: Callable[[], str]
+
+    def condition(self, action: Action) -> Condition:
+        """One condition that keeps or leaves out. Raises MissError."""
+
+        def named() -> Condition:
+            # A ready-made filter and a member may have one name: what is said of the hierarchy then decides.
+            return self.scanner.longest_of(*readies)
+
+        readies: list[Callable[[], Condition]] = [lambda: self._ready(action), lambda: self._members(action)]
+        return self.scanner.first_of(
+            lambda: self._group(action), lambda: self._where(action), lambda: self._period(action), named
+        )
+
+    def _group(self, action: Action) -> FilterGroup:
+        scan = self.scanner
+        scan.take("(")
+        join = scan.any_of({"all": "all", "any": "any"})
+        scan.take(":")
+        parts: list[Condition] = []
+        while not scan.has(")"):
+            if parts:
+                scan.take("and" if join == "all" else "or")
+            parts.append(self.condition("leave_out" if scan.has("not") else "keep"))
+        return FilterGroup(join=join, parts=tuple(parts), action=action)  # type: ignore[arg-type]
+
+    def _where(self, action: Action) -> Condition:
+        self.scanner.take("where")
+        choices: list[Callable[[], Condition]] = [
+            lambda: self._key(action), lambda: self._attribute(action), lambda: self._measure_condition(action),
+        ]  # fmt: skip
+        return self.scanner.first_of(*choices)
+
+    def _key(self, action: Action) -> KeyFilter:
+        dimension = self._dimension()
+        state = self.scanner.any_of({"is left blank": "left_blank", "is not known": "key_unknown"})
+        return KeyFilter(dimension=dimension, state=state, action=action)  # type: ignore[arg-type]
+
+    def _attribute(self, action: Action) -> AttributeFilter:
+        scan = self.scanner
+        on = "caption" if scan.has("name of") else "key"
+        start = scan.skip()
+        for dimension in self.vocabulary.model.dimensions:
+            scan.at = start
+            known = self.vocabulary.attributes_of(dimension.name)
+            try:
+                attribute = scan.first_of(
+                    lambda known=known: scan.name(known, "an attribute"),  # type: ignore[misc]
+                    lambda known=known: self._technical(known.values()),  # type: ignore[misc]
+                )
+                scan.take("of")
+                if self._dimension() == dimension.name:
+                    break
+            except MissError:
+                continue
+        else:
+            raise MissError
+        operator, values = self._compared()
+        return AttributeFilter(
+            dimension=dimension.name, attribute=attribute, operator=operator, values=values, on=on, action=action  # type: ignore[arg-type]
+        )  # fmt: skip
+
+    def _measure_condition(self, action: Action) -> MeasureFilter:
+        scan = self.scanner
+        measure = self.measure()
+        operator, values = self._compared()
+        scan.take("at")
+        at = [self._level_name()]
+        while True:
+            start = scan.at
+            try:
+                scan.take("and")
+                at.append(self._level_name())
+            except MissError:
+                scan.at = start
+                break
+        per = self._level_name() if scan.has("per") else None
+        return MeasureFilter(
+            measure=measure, at=tuple(at), per=per, operator=operator, values=values, action=action  # type: ignore[arg-type]
+        )  # fmt: skip
+
+    def _level_name(self) -> LevelName:
+        own, level = self.scanner.first_of(self.level_of_place, self._bare_level)
+        return LevelName(dimension=own[0], hierarchy=own[1], level=level or "")
+
+    def _bare_level(self) -> tuple[Place, str | None]:
+        dimension, hierarchy, level = self.scanner.name(self.vocabulary.levels, "a level")
+        return (dimension, hierarchy), level
+
+    def _compared(self) -> tuple[str, tuple[Any, ...]]:
+        operator = self.scanner.any_of({words: name for name, words in OPERATORS.items()})
+        values = [self._value()]
+        while True:
+            start = self.scanner.at
+            try:
+                if not (operator == "between" and self.scanner.has("and")):
+                    self.scanner.take("or")
+                values.append(self._value())
+            except MissError:
+                self.scanner.at = start
+                return operator, tuple(values)
+
+    def _value(self) -> Key | PromptRef:
+        if self.scanner.has("asked"):
+            return PromptRef(prompt=self.scanner.technical())
+        value = self.scanner.json()
+        if isinstance(value, list | dict):
+            raise self.scanner.miss()
+        return value  # type: ignore[return-value]
+
+    def _period(self, action: Action) -> PeriodFilter:
+        return self.scanner.first_of(lambda: self._exact_period(action), lambda: self._said_period(action))
+
+    def _exact_period(self, action: Action) -> PeriodFilter:
+        scan = self.scanner
+        scan.take("the")
+        unit = scan.any_of({f"{words}s": unit for words, unit in UNITS.items()})
+        first = int(scan.number())
+        scan.take("to")
+        last = int(scan.number())
+        scan.take("of")
+        return self._ended(action, self._dimension(), unit, first, last)
+
+    def _said_period(self, action: Action) -> PeriodFilter:
+        """This year so far, last month, the last 4 quarters."""
+        scan = self.scanner
+        scan.has("the")
+        which = scan.any_of({"this": 0, "last": -1, "next": 1})
+        start, count = scan.at, None
+        try:
+            count = int(scan.number())
+        except MissError:
+            scan.at = start
+        names = UNITS if count is None else {f"{words}s": unit for words, unit in UNITS.items()}
+        unit = scan.any_of(names)
+        calendar = self._calendar()
+        first = which if count is None else (-count if which < 0 else which)
+        last = which if count is None else (-1 if which < 0 else which + count - 1)
+        return self._ended(action, calendar, unit, first, last)
+
+    def _ended(self, action: Action, dimension: str, unit: Unit, first: int, last: int) -> PeriodFilter:
+        to_date = self.scanner.has("to date") or self.scanner.has("so far")
+        anchor = "newest" if self.scanner.has("counted from the newest data") else "today"
+        return PeriodFilter(
+            dimension=dimension, unit=unit, first=first, last=last, anchor=anchor, to_date=to_date, action=action  # type: ignore[arg-type]
+        )  # fmt: skip
+
+    def _calendar(self) -> str:
+        """The calendar that is meant where none is named: the first one that is made."""
+        model = self.vocabulary.model
+        for each in model.dimensions:
+            table = model.tables.get(each.table) if each.table is not None else None
+            if table is not None and table.calendar is not None:
+                return each.name
+        times = [each.time for each in model.measures if each.time is not None]
+        if not times:
+            raise self.scanner.miss()
+        return times[0]
+
+    def _ready(self, action: Action) -> ReadyFilter:
+        scan = self.scanner
+        scan.has("ready")
+        known = self.vocabulary.ready
+        name = scan.first_of(lambda: scan.name(known, "a ready-made filter"), lambda: self._technical(known.values()))
+        return ReadyFilter(name=name, action=action)
+
+    def _members(self, action: Action) -> MemberFilter:
+        scan = self.scanner
+        start = scan.skip()
+        best: tuple[int, MemberFilter] | None = None
+        for own in self.vocabulary.places(self.question):
+            scan.at = start
+            try:
+                found = self._members_of(own, action)
+            except MissError:
+                continue
+            at, named = scan.at, False
+            try:
+                scan.take("(")
+                named = self.place() == own
+                scan.take(")")
+            except MissError:
+                named = False
+            if named:
+                return found
+            # Without a hierarchy named, the one by which most is understood; the first of equal ones.
+            scan.at = at
+            if best is None or at > best[0]:
+                best = (at, found)
+        if best is None or self._has_bracket_after(best[0]):
+            scan.at = start
+            raise MissError
+        scan.at = best[0]
+        return best[1]
+
+    def _has_bracket_after(self, at: int) -> bool:
+        """Whether a hierarchy is named that has no such members."""
+        self.scanner.at = at
+        if not self.scanner.has("("):
+            return False
+        raise self.scanner.miss(*self.vocabulary.hierarchies)
+
+    def _members_of(self, own: Place, action: Action) -> MemberFilter:
+        scan = self.scanner
+        names: dict[str, Any] = {"dimension": own[0], "hierarchy": own[1], "action": action}
+        if scan.has("nothing"):
+            return MemberFilter(**names)
+        if scan.has("every"):
+            names["level"] = self.level(own)
+            if not scan.has("below"):
+                return MemberFilter(**names)
+        if scan.has("asked"):
+            names["prompt"] = scan.technical()
+            start = scan.at
+            try:
+                scan.take("below")
+            except MissError:
+                scan.at = start
+                return MemberFilter(**names)
+        members = [self._member(own)]
+        while True:
+            start = scan.at
+            try:
+                if not scan.has(","):
+                    scan.take("and")
+                members.append(self._member(own))
+            except MissError:
+                scan.at = start
+                return MemberFilter(**names, members=tuple(members))
+
+    def _member(self, own: Place) -> MemberPath:
+        return self.scanner.first_of(lambda: self._keys(own), lambda: self._captions(own))
+
+    def _keys(self, own: Place) -> MemberPath:
+        value = self.scanner.json("#")
+        if not isinstance(value, list) or not 0 < len(value) <= len(self.vocabulary.hierarchy(own)[1].levels):
+            raise self.scanner.miss()
+        return tuple(value)
+
+    def _captions(self, own: Place) -> MemberPath:
+        scan = self.scanner
+        start = scan.skip()
+        best: tuple[int, MemberPath] | None = None
+        captions: list[str] = []
+        while True:
+            caption = scan.name_by(lambda span, before=tuple(captions): self._known(own, [*before, span]))  # type: ignore[misc]
+            if caption is None:
+                break
+            captions.append(caption)
+            path = self.vocabulary.member(own, captions)
+            if path is not None:
+                best = (scan.at, path)
+            if not scan.has("›"):
+                break
+        if best is None:
+            scan.at = start
+            begun = scan.text[start:].strip()
+            raise scan.miss(*(self.vocabulary.members_like(own, begun, OFFERED) if begun else []))
+        scan.at = best[0]
+        return best[1]
+
+    def _known(self, own: Place, captions: list[str]) -> str | None:
+        """The last of some captions where, from the top down, they lead somewhere."""
+        return captions[-1] if self.vocabulary.member(own, captions) is not None else None
+
+    def _dimension(self) -> str:
+        known = self.vocabulary.dimensions
+        technical = [each.name for each in self.vocabulary.model.dimensions]
+        return self.scanner.first_of(
+            lambda: self.scanner.name(known, "a dimension"), lambda: self._technical(technical)
+        )
+
+    def _technical(self, known: Any) -> str:
+        name = self.scanner.technical()
+        if name not in known:
+            raise self.scanner.miss()
+        return name

@@ -1,0 +1,394 @@
+"""Reads a question from words: what `write_question` writes, and what people write shorter.
+
+What cannot be read is pointed at, with the nearest names and what could stand there.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from contextlib import suppress
+from dataclasses import dataclass, replace
+from typing import Any
+
+from dastan.core.analysis.document import (
+    AXES,
+    AxisName,
+    HeaderPath,
+    Limit,
+    Order,
+    PlacedDimension,
+    PlacedMeasure,
+    PlacedMember,
+    Question,
+    Under,
+)
+from dastan.core.model.conditions import Action, Condition, Prompt, PromptAnswer
+from dastan.core.words.conditions import ConditionReader
+from dastan.core.words.scanner import MissError, Scanner
+from dastan.core.words.vocabulary import Place, Vocabulary, fold, nearest
+from dastan.core.words.written import AGGREGATES
+
+COMPLETIONS = 12
+
+
+@dataclass(frozen=True, slots=True)
+class NotUnderstood:
+    """What could not be read: from `start` to `end` of the text; `near` are names that may be meant."""
+
+    start: int
+    end: int
+    message: str
+    near: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """What a text means, as far as it was read, and what could go on from its end."""
+
+    question: Question | None
+    fault: NotUnderstood | None
+    completions: tuple[str, ...]
+    """Each is what is written so far with its last words completed."""
+
+
+def read_question(text: str, vocabulary: Vocabulary) -> Reading:
+    """Reads a question. One with a fault has no question."""
+    reader = _Reader(Scanner(text), vocabulary)
+    try:
+        question = reader.question()
+    except MissError:
+        question = None
+    scanner = reader.scanner
+    completions = _completions(scanner)
+    if question is not None and scanner.is_done():
+        return Reading(question, None, completions)
+    return Reading(None, _fault(scanner), completions)
+
+
+def _fault(scanner: Scanner) -> NotUnderstood:
+    start = scanner.furthest
+    while start < len(scanner.text) and scanner.text[start].isspace():
+        start += 1
+    wrong = scanner.text[start:].split("(")[0].split(",")[0].strip()
+    words = wrong.split()
+    spans = [" ".join(words[:count]) for count in range(min(3, len(words)), 0, -1)]
+    near = list(dict.fromkeys(each for span in spans for each in nearest(span, scanner.expected)))
+    if not words:
+        return NotUnderstood(start, len(scanner.text), "Something is missing at the end.", ())
+    shown = " ".join(words[:3])
+    return NotUnderstood(start, start + len(words[0]), f"“{shown}” is not understood here.", tuple(near[:3]))
+
+
+def _completions(scanner: Scanner) -> tuple[str, ...]:
+    """What the text could go on with where it could last be read, if what stands there begins so."""
+    before, begun = scanner.text[: scanner.furthest], scanner.text[scanner.furthest :].lstrip()
+    wanted = fold(begun)
+    found = [each for each in scanner.expected if fold(each).startswith(wanted) and fold(each) != wanted]
+    space = " " if before and not before[-1].isspace() and before[-1] not in "([“" else ""
+    return tuple(f"{before}{space}{each}" for each in found[:COMPLETIONS])
+
+
+@dataclass
+class _Reader:
+    scanner: Scanner
+    vocabulary: Vocabulary
+
+    def question(self) -> Question:
+        scan = self.scanner
+        measures = self._listed(self.measure) if not scan.is_done() else ()
+        self._question = Question(measures=measures)
+        while not scan.is_done():
+            scan.has(",") or scan.has(";")
+            self._question = scan.first_of(*self._clauses())
+        self._note_what_may_follow()
+        return self._question
+
+    def _note_what_may_follow(self) -> None:
+        """Has the scanner note what could go on from the end."""
+        end = self.scanner.at
+        for each in self._clauses():
+            with suppress(MissError):
+                each()
+            self.scanner.at = end
+
+    def _clauses(self) -> list[Callable[[], Question]]:
+        return [
+            lambda: self._axis("by", "rows"), lambda: self._axis("against", "columns"), self._filter,
+            self._trailing_limit, self._layout, self._totals, self._at_hand, self._prompts,
+        ]  # fmt: skip
+
+    def _listed(self, one: Callable[[], Any]) -> tuple[Any, ...]:
+        found = []
+        start = self.scanner.at
+        try:
+            found.append(one())
+        except MissError:
+            self.scanner.at = start
+            return ()
+        while True:
+            start = self.scanner.at
+            try:
+                if not self.scanner.has(","):
+                    self.scanner.take("and")
+                found.append(one())
+            except MissError:
+                self.scanner.at = start
+                return tuple(found)
+
+    def measure(self) -> PlacedMeasure:
+        scan = self.scanner
+
+        def aggregated() -> PlacedMeasure:
+            percentile = None
+            start = scan.at
+            try:
+                percentile = scan.number()
+                scan.has("th") or scan.has("st") or scan.has("nd") or scan.has("rd")
+            except MissError:
+                scan.at = start
+            aggregate = scan.any_of({words: name for name, words in AGGREGATES.items()})
+            name = self._measure_name()
+            share = float(percentile) if percentile is not None else None
+            return PlacedMeasure(measure=name, aggregate=aggregate, percentile=share)  # type: ignore[arg-type]
+
+        def plain() -> PlacedMeasure:
+            return PlacedMeasure(measure=self._measure_name())
+
+        return scan.longest_of(plain, aggregated)
+
+    def _measure_name(self) -> str:
+        return self.scanner.first_of(
+            lambda: self.scanner.name(self.vocabulary.measures, "a measure"), self._technical_measure
+        )
+
+    def _technical_measure(self) -> str:
+        name = self.scanner.technical()
+        if all(each.name != name for each in self.vocabulary.model.measures):
+            raise self.scanner.miss()
+        return name
+
+    def _axis(self, joining: str, axis: AxisName) -> Question:
+        self.scanner.take(joining)
+        placed = [self.placed()]
+        while self.scanner.has("then"):
+            placed.append(self.placed())
+        return self._question.with_axis(axis, (*self._question.axis(axis), *placed))
+
+    def placed(self) -> PlacedDimension:
+        scan = self.scanner
+        own, level = scan.first_of(self._level_of_place, self._place_only, self._level_only)
+        _, hierarchy = self.vocabulary.hierarchy(own)
+        placed = PlacedDimension(dimension=own[0], hierarchy=own[1], level=level or hierarchy.levels[0])
+        if scan.has("("):
+            placed = self._with_part(placed, own)
+            while scan.has(";"):
+                placed = self._with_part(placed, own)
+            scan.take(")")
+        return placed
+
+    def _level_of_place(self) -> tuple[Place, str | None]:
+        start = self.scanner.skip()
+        for own in self.vocabulary.places(self._question):
+            self.scanner.at = start
+            try:
+                level = self._level(own)
+                self.scanner.take("of")
+                if self.place() == own:
+                    return own, level
+            except MissError:
+                continue
+        self.scanner.at = start
+        raise MissError
+
+    def _place_only(self) -> tuple[Place, str | None]:
+        return self.place(), None
+
+    def _level_only(self) -> tuple[Place, str | None]:
+        dimension, hierarchy, level = self.scanner.name(self.vocabulary.levels, "a level")
+        return (dimension, hierarchy), level
+
+    def place(self) -> Place:
+        return self.scanner.first_of(
+            lambda: self.scanner.name(self.vocabulary.hierarchies, "a dimension"), self._technical_place
+        )
+
+    def _technical_place(self) -> Place:
+        dimension, _, hierarchy = self.scanner.technical().partition("/")
+        if (dimension, hierarchy) not in self.vocabulary.places(Question()):
+            raise self.scanner.miss()
+        return dimension, hierarchy
+
+    def _level(self, own: Place) -> str:
+        def technical() -> str:
+            name = self.scanner.technical()
+            if name not in self.vocabulary.hierarchy(own)[1].levels:
+                raise self.scanner.miss()
+            return name
+
+        return self.scanner.first_of(lambda: self.scanner.name(self.vocabulary.levels_of(own), "a level"), technical)
+
+    def _with_part(self, placed: PlacedDimension, own: Place) -> PlacedDimension:
+        """The placement with one more thing said of it."""
+        scan = self.scanner
+        if scan.has("passing over"):
+            return replace(placed, skipped=self._listed(lambda: self._level(own)))
+        if scan.has("with those without records"):
+            return replace(placed, all_members=True)
+        if scan.has("subtotals"):
+            where = scan.any_of({"before": "before", "after": "after", "none": "none"})
+            return replace(placed, totals=where)  # type: ignore[arg-type]
+        if scan.has("ordered by"):
+            return replace(placed, order=self._order())
+        if scan.has("only under"):
+            return replace(placed, only_under=self._unders())
+        return replace(placed, limits=(*placed.limits, self.limit(lambda: self._level(own))))
+
+    def _order(self) -> Order:
+        scan = self.scanner
+        words = {"natural order": "natural", "name": "caption", "key": "key", "measure": "measure"}
+        by = scan.any_of(words)
+        order = Order(by=by, measure=self.measure() if by == "measure" else None)  # type: ignore[arg-type]
+        if scan.has("reversed") or scan.has("largest first"):
+            order = replace(order, descending=True)
+        if scan.has("at"):
+            column = scan.json("#")
+            order = replace(order, column=HeaderPath(members=tuple(tuple(each) for each in column)))  # type: ignore[attr-defined]
+        return replace(order, across=scan.has("across all"))
+
+    def _unders(self) -> tuple[Under, ...]:
+        found: list[Under] = []
+        while True:
+            start = self.scanner.at
+            try:
+                raw: Any = self.scanner.json("#")
+            except MissError:
+                self.scanner.at = start
+                return tuple(found)
+            members = [PlacedMember(dimension=one, hierarchy=other, path=tuple(path)) for one, other, path in raw]
+            found.append(Under(members=tuple(members)))
+
+    def limit(self, level_name: Callable[[], str]) -> Limit:
+        """The 5 largest lines; the largest 10 % of lines; the largest lines that make 80 %; each by a measure."""
+        scan = self.scanner
+        scan.has("the")
+        sides = {"largest": "largest", "smallest": "smallest"}
+        count, amount = "members", None
+        start = scan.at
+        try:
+            amount = scan.number()
+        except MissError:
+            scan.at = start
+        side = scan.any_of(sides)
+        if amount is None:
+            start = scan.at
+            try:
+                amount = scan.number()
+                scan.take("% of")
+                count = "percent_of_members"
+            except MissError:
+                scan.at = start
+        level = level_name()
+        if amount is None:
+            scan.take("that make")
+            amount, count = scan.number(), "percent_of_measure"
+            scan.take("%")
+        per = "whole" if scan.has("of all") else "parent"
+        # "of Boardings", as the sentence says it, is as good as "by".
+        if not scan.has("of"):
+            scan.take("by")
+        by = self.measure()
+        others = scan.has("with others") or scan.has(", the rest as others")
+        return Limit(level=level, count=count, amount=amount, side=side, by=by, per=per, others=others)  # type: ignore[arg-type]
+
+    def _trailing_limit(self) -> Question:
+        """A limit at the end, on whichever placed hierarchy has the level that it names."""
+        question = self._question
+        for axis in AXES:
+            for at, placed in enumerate(question.axis(axis)):
+                start = self.scanner.at
+                own = (placed.dimension, placed.hierarchy)
+                try:
+                    limit = self.limit(lambda own=own: self._level(own))  # type: ignore[misc]
+                except MissError:
+                    self.scanner.at = start
+                    continue
+                changed = list(question.axis(axis))
+                changed[at] = replace(placed, limits=(*placed.limits, limit))
+                return question.with_axis(axis, tuple(changed))
+        raise MissError
+
+    def _filter(self) -> Question:
+        actions: dict[str, Action] = {"for": "keep", "without": "leave_out"}
+        action = self.scanner.any_of(actions)
+        reader = self._conditions()
+        found: list[Condition] = [reader.condition(action)]
+        while True:
+            start = self.scanner.at
+            try:
+                self.scanner.take("and")
+                self.scanner.has("for" if action == "keep" else "without")
+                found.append(reader.condition(action))
+            except MissError:
+                self.scanner.at = start
+                break
+        return replace(self._question, filters=(*self._question.filters, *found))
+
+    def _conditions(self) -> ConditionReader:
+        return ConditionReader(
+            self.scanner,
+            self.vocabulary,
+            self._question,
+            self.place,
+            self._level,
+            self._level_of_place,
+            self._measure_name,
+        )
+
+    def _layout(self) -> Question:
+        scan = self.scanner
+        scan.has("the")
+        scan.take("measures on")
+        axis = scan.any_of({"rows": "rows", "columns": "columns"})
+        at: int | None = None
+        if scan.has("outside after"):
+            at = int(scan.number())
+        elif scan.has("outside"):
+            own, _ = scan.first_of(self._place_only, self._level_only)
+            on = self._question.axis(axis)  # type: ignore[arg-type]
+            places = [place for place, each in enumerate(on) if (each.dimension, each.hierarchy) == own]
+            if not places:
+                raise scan.miss()
+            at = places[0]
+        return replace(self._question, measures_on=axis, measures_at=at)  # type: ignore[arg-type]
+
+    def _totals(self) -> Question:
+        scan = self.scanner
+        if scan.has("totals over"):
+            scan.has("what is")
+            over = scan.any_of({"shown": "shown", "everything in scope": "scope"})
+            return replace(self._question, totals_over=over)  # type: ignore[arg-type]
+        field = scan.any_of({"row total": "row_total", "column total": "column_total"})
+        where = scan.any_of({"before": "before", "after": "after", "none": "none"})
+        return replace(self._question, **{field: where})  # type: ignore[arg-type]
+
+    def _at_hand(self) -> Question:
+        self.scanner.take("at hand")
+        found = [self.placed()]
+        while self.scanner.has("then") or self.scanner.has(","):
+            found.append(self.placed())
+        return replace(self._question, waiting=(*self._question.waiting, *found))
+
+    def _prompts(self) -> Question:
+        is_question = self.scanner.any_of({"asks": True, "answering": False})
+        raw: Any = self.scanner.json("#")
+        parts: dict[str, Any] = {
+            key: _tuples(each) if key in ("values", "members") else each for key, each in raw.items()
+        }
+        question = self._question
+        if is_question:
+            return replace(question, prompts=(*question.prompts, Prompt(**parts)))
+        return replace(question, answers=(*question.answers, PromptAnswer(**parts)))
+
+
+def _tuples(values: list[Any]) -> tuple[Any, ...]:
+    return tuple(tuple(each) if isinstance(each, list) else each for each in values)

@@ -1,0 +1,170 @@
+"""Reads words from a text, remembering what would have gone on from the furthest place that was reached."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Callable, Mapping
+from typing import TypeVar
+
+from dastan.core.words.vocabulary import fold
+
+Value = TypeVar("Value")
+LONGEST_NAME = 10
+"""Names of more words than this stand in quotes."""
+_SPACE = re.compile(r"\s*")
+_WORD = re.compile(r"[^\s,;()›\[\]“”\"#]+")
+_QUOTED = re.compile(r"“([^”]*)”|\"([^\"]*)\"")
+_TECHNICAL = re.compile(r"\[([^\[\]]*)\]")
+
+
+class MissError(Exception):
+    """What was tried does not stand here; something else may."""
+
+
+class Scanner:
+    """A place in a text. Every `take` either goes on behind what it found, or raises MissError and stays."""
+
+    def __init__(self, text: str) -> None:
+        self.text = text
+        self.at = 0
+        self.furthest = 0
+        self.expected: dict[str, None] = {}
+
+    def skip(self) -> int:
+        """Goes on behind white space."""
+        found = _SPACE.match(self.text, self.at)
+        self.at = found.end() if found else self.at
+        return self.at
+
+    def is_done(self) -> bool:
+        return self.skip() == len(self.text)
+
+    def miss(self, *expected: str) -> MissError:
+        """Notes what was expected here, for telling it if this is as far as the text can be read."""
+        if self.at > self.furthest:
+            self.furthest, self.expected = self.at, {}
+        if self.at == self.furthest:
+            self.expected |= dict.fromkeys(expected)
+        return MissError()
+
+    def take(self, words: str) -> None:
+        """Some fixed words or a sign, whatever their case."""
+        self.skip()
+        start, at = self.at, self.at
+        for word in words.split():
+            found = _SPACE.match(self.text, at)
+            at = found.end() if found else at
+            if self.text[at : at + len(word)].casefold() != word:
+                self.at = start
+                raise self.miss(words)
+            at += len(word)
+        if words[-1].isalnum() and at < len(self.text) and (self.text[at].isalnum() or self.text[at] == "_"):
+            self.at = start
+            raise self.miss(words)
+        self.at = at
+
+    def has(self, words: str) -> bool:
+        """Takes the words if they stand here."""
+        try:
+            self.take(words)
+        except MissError:
+            return False
+        return True
+
+    def name(self, known: Mapping[str, Value], kind: str) -> Value:
+        """The thing with the longest name that stands here. Args: `kind` tells what is missed where there is none."""
+        found = self.name_by(lambda span: known.get(fold(span)))
+        if found is None:
+            raise self.miss(*(list(known) or [kind]))
+        return found
+
+    def name_by(self, find: Callable[[str], Value | None]) -> Value | None:
+        """What `find` knows of the longest name that stands here; None, without going on, where it knows none."""
+        self.skip()
+        quoted = _QUOTED.match(self.text, self.at)
+        if quoted:
+            value = find(quoted.group(1) or quoted.group(2) or "")
+            if value is not None:
+                self.at = quoted.end()
+            return value
+        ends: list[int] = []
+        at = self.at
+        while len(ends) < LONGEST_NAME and (word := _WORD.match(self.text, at)):
+            ends.append(word.end())
+            space = _SPACE.match(self.text, word.end())
+            at = space.end() if space else word.end()
+        for end in reversed(ends):
+            value = find(self.text[self.at : end])
+            if value is not None:
+                self.at = end
+                return value
+        return None
+
+    def technical(self) -> str:
+        """A technical name in square brackets."""
+        self.skip()
+        found = _TECHNICAL.match(self.text, self.at)
+        if not found:
+            raise self.miss()
+        self.at = found.end()
+        return found.group(1)
+
+    def json(self, mark: str = "") -> object:
+        """A JSON value, behind a mark where there is one."""
+        self.skip()
+        start = self.at
+        if mark:
+            self.take(mark)
+        try:
+            value, end = json.JSONDecoder().raw_decode(self.text, self.skip())
+        except ValueError:
+            self.at = start
+            raise self.miss() from None
+        self.at = end
+        return value
+
+    def number(self) -> int | float:
+        """A number in digits; thousands may have commas."""
+        self.skip()
+        found = re.compile(r"-?\d{1,3}(,\d{3})+|-?\d+(\.\d+)?").match(self.text, self.at)
+        if not found:
+            raise self.miss("a number")
+        self.at = found.end()
+        digits = found.group(0).replace(",", "")
+        return float(digits) if "." in digits else int(digits)
+
+    def first_of(self, *choices: Callable[[], Value]) -> Value:
+        """The first of several that stands here."""
+        start = self.at
+        for each in choices:
+            try:
+                return each()
+            except MissError:
+                self.at = start
+        raise MissError
+
+    def longest_of(self, *choices: Callable[[], Value]) -> Value:
+        """Of several that stand here, the one that goes furthest; the first of equal ones."""
+        start = self.at
+        best: tuple[int, Value] | None = None
+        for each in choices:
+            self.at = start
+            try:
+                found = each()
+            except MissError:
+                continue
+            if best is None or self.at > best[0]:
+                best = (self.at, found)
+        self.at = start
+        if best is None:
+            raise MissError
+        self.at = best[0]
+        return best[1]
+
+    def any_of(self, words: Mapping[str, Value]) -> Value:
+        """The value of the longest of several fixed words that stands here."""
+        for each in sorted(words, key=len, reverse=True):
+            if self.has(each):
+                return words[each]
+        raise MissError

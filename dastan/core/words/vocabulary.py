@@ -1,0 +1,177 @@
+"""The names that a written question may use: captions, synonyms and technical names, whatever their case."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
+from difflib import get_close_matches
+from functools import cached_property
+
+from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, plural
+from dastan.core.analysis.document import Question
+from dastan.core.model.document import Dimension, Hierarchy, SemanticModel
+from dastan.core.model.members import HierarchyMembers
+from dastan.core.model.parts import MemberPath
+from dastan.core.model.reach import shown_hierarchies
+
+Place = tuple[str, str]
+"""A hierarchy: its dimension's name and its own."""
+MOST_COMPARED = 5_000
+"""Hierarchies with more members are not searched for mistyped names."""
+LevelPlace = tuple[str, str, str]
+"""A level: dimension, hierarchy, level."""
+
+
+@dataclass(frozen=True)
+class Vocabulary:
+    """What can be named in a model, by a reader's members. Of several things of one name, the first is meant."""
+
+    model: SemanticModel
+    members: Members
+
+    @cached_property
+    def measures(self) -> dict[str, str]:
+        found: dict[str, str] = {}
+        for each in self.model.measures:
+            found.setdefault(fold(each.caption), each.name)
+        for each in self.model.measures:
+            for synonym in each.synonyms:
+                found.setdefault(fold(synonym), each.name)
+        return found
+
+    @cached_property
+    def hierarchies(self) -> dict[str, Place]:
+        found: dict[str, Place] = {}
+        for dimension, hierarchy in self._all_hierarchies():
+            found.setdefault(fold(hierarchy_caption(dimension, hierarchy)), (dimension.name, hierarchy.name))
+        for dimension, hierarchy in self._all_hierarchies():
+            if hierarchy == dimension.hierarchies[0]:
+                for synonym in dimension.synonyms:
+                    found.setdefault(fold(synonym), (dimension.name, hierarchy.name))
+        return found
+
+    @cached_property
+    def levels(self) -> dict[str, LevelPlace]:
+        found: dict[str, LevelPlace] = {}
+        for plurals in (False, True):
+            for dimension, hierarchy in self._all_hierarchies():
+                for level in hierarchy.levels:
+                    caption = level_caption(dimension, level)
+                    found.setdefault(
+                        fold(plural(caption) if plurals else caption), (dimension.name, hierarchy.name, level)
+                    )
+        return found
+
+    def levels_of(self, place: Place) -> dict[str, str]:
+        """The levels of one hierarchy by what they are called, one or several of them."""
+        dimension, hierarchy = self.hierarchy(place)
+        found = {fold(level_caption(dimension, each)): each for each in reversed(hierarchy.levels)}
+        for each in hierarchy.levels:
+            found.setdefault(fold(plural(level_caption(dimension, each))), each)
+        return found
+
+    @cached_property
+    def dimensions(self) -> dict[str, str]:
+        return {fold(each.caption): each.name for each in reversed(self.model.dimensions)}
+
+    def attributes_of(self, dimension: str) -> dict[str, str]:
+        """The attributes of a dimension by what they are called."""
+        found = self.model.dimension(dimension)
+        return {fold(level_caption(found, each.name)): each.name for each in reversed(found.attributes)}
+
+    @cached_property
+    def ready(self) -> dict[str, str]:
+        return {fold(each.caption): each.name for each in reversed(self.model.filters)}
+
+    def hierarchy(self, place: Place) -> tuple[Dimension, Hierarchy]:
+        """The parts of the model behind a place."""
+        dimension = self.model.dimension(place[0])
+        return dimension, next(each for each in shown_hierarchies(dimension) if each.name == place[1])
+
+    def places(self, question: Question) -> Iterator[Place]:
+        """All hierarchies, those in the question first."""
+        own = [(each.dimension, each.hierarchy) for each in (*question.rows, *question.columns, *question.waiting)]
+        yield from own
+        for dimension, hierarchy in self._all_hierarchies():
+            if (dimension.name, hierarchy.name) not in own:
+                yield dimension.name, hierarchy.name
+
+    def member(self, place: Place, captions: list[str]) -> MemberPath | None:
+        """The member that the captions name: from the top down, or a single one at any level, coarsest first."""
+        found = self.members(*place)
+        if len(captions) > 1:
+            return self._by_path(found, captions)
+        wanted = fold(captions[0])
+        for depth, names in enumerate(self._names(place)):
+            codes = names.get(wanted)
+            if codes:
+                return found.path_of(depth, codes[0])
+        return None
+
+    def members_like(self, place: Place, text: str, count: int) -> list[str]:
+        """Some captions that begin with a text; where none does, such as a mistyped first word of it may mean."""
+        found = self._members_beginning(place, fold(text), count)
+        if found or sum(len(each) for each in self._names(place)) > MOST_COMPARED:
+            return found
+        first = text.split()[0] if text.split() else ""
+        return [each for names in self._names(place) for each in nearest(first, names)][:count]
+
+    def _members_beginning(self, place: Place, wanted: str, count: int) -> list[str]:
+        found: list[str] = []
+        members = self.members(*place)
+        for depth, names in enumerate(self._names(place)):
+            for name, codes in names.items():
+                if name.startswith(wanted):
+                    found.append(members.levels[depth].captions[codes[0]])
+                    if len(found) == count:
+                        return found
+        return found
+
+    def _by_path(self, found: HierarchyMembers, captions: list[str]) -> MemberPath | None:
+        code, depth = 0, -1
+        for depth, caption in enumerate(captions):
+            if depth >= len(found.levels):
+                return None
+            level = found.levels[depth]
+            same = [
+                each
+                for each in self._names((found.dimension, found.hierarchy))[depth].get(fold(caption), [])
+                if depth == 0 or int(level.parent[each]) == code
+            ]
+            if not same:
+                return None
+            code = same[0]
+        return found.path_of(depth, code)
+
+    @cached_property
+    def _kept_names(self) -> dict[Place, list[dict[str, list[int]]]]:
+        return {}
+
+    def _names(self, place: Place) -> list[dict[str, list[int]]]:
+        """Per level, the codes of the members that may be seen by what they are called."""
+        if place not in self._kept_names:
+            found = self.members(*place)
+            names: list[dict[str, list[int]]] = []
+            for depth, level in enumerate(found.levels):
+                own: dict[str, list[int]] = {}
+                for code, caption in enumerate(level.captions):
+                    if found.is_visible(depth, code):
+                        own.setdefault(fold(caption), []).append(code)
+                names.append(own)
+            self._kept_names[place] = names
+        return self._kept_names[place]
+
+    def _all_hierarchies(self) -> Iterator[tuple[Dimension, Hierarchy]]:
+        for dimension in self.model.dimensions:
+            for hierarchy in shown_hierarchies(dimension):
+                yield dimension, hierarchy
+
+
+def fold(text: str) -> str:
+    """A name as names are compared: whatever their case, one space between words."""
+    return " ".join(text.casefold().split())
+
+
+def nearest(wanted: str, known: Iterable[str] | Mapping[str, object]) -> list[str]:
+    """A few known names that a mistyped one may mean."""
+    return get_close_matches(fold(wanted), [fold(each) for each in known], n=3, cutoff=0.5)

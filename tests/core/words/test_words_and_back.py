@@ -1,0 +1,128 @@
+"""A question written in words and read back is the same question, and people's shorter words are understood."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from dastan.core.analysis.document import Limit, PlacedMeasure, Question
+from dastan.core.model.conditions import AttributeFilter, MeasureFilter, MemberFilter, PeriodFilter, Prompt
+from dastan.core.words.reading import Reading, read_question
+from dastan.core.words.vocabulary import Vocabulary
+from dastan.core.words.written import write_question
+from tests.core.asked import by
+from tests.core.engine.oracle_conditions import dimension
+from tests.core.engine.oracle_sql import LEVELS
+from tests.core.engine.test_oracle import analyses
+from tests.core.star import star
+
+SOURCE = star()
+VOCABULARY = Vocabulary(SOURCE.model, SOURCE.members)
+
+
+def read(text: str) -> Reading:
+    return read_question(text, VOCABULARY)
+
+
+def understood(text: str) -> Question:
+    reading = read(text)
+    assert reading.fault is None, (text, reading.fault)
+    assert reading.question is not None
+    return reading.question
+
+
+@st.composite
+def questions(draw: st.DrawFn) -> Question:
+    """Random questions, with all that the engine's own random analyses leave out."""
+    question = draw(analyses()).question
+    asked = Prompt(name="asked_1", caption="Which “modes”?", type="members", dimension="line", hierarchy="line",
+                   members=(("tram", None),), many=draw(st.booleans()))  # fmt: skip
+    is_asking = draw(st.booleans())
+    some = draw(st.lists(st.sampled_from(["band", "colour", "fare"]), max_size=2, unique=True))
+    return replace(
+        question,
+        measures_on=draw(st.sampled_from(["rows", "columns"])),
+        measures_at=draw(st.sampled_from([None, 0, 1])),
+        waiting=tuple(by(each, LEVELS[each][-1], dimension(each)) for each in some),
+        prompts=(asked,) if is_asking else (),
+        filters=(*question.filters, MemberFilter(dimension="line", hierarchy="line", prompt="asked_1"))
+        if is_asking
+        else question.filters,
+    )
+
+
+@settings(max_examples=300)
+@given(questions())
+def test_words_lead_back_to_the_question(question: Question) -> None:
+    words = write_question(question, VOCABULARY)
+    reading = read(words)
+    assert reading.fault is None, (words, reading.fault)
+    assert reading.question == question, words
+
+
+def test_an_empty_question_is_no_words() -> None:
+    assert write_question(Question(), VOCABULARY) == ""
+    assert understood("") == Question()
+
+
+def test_as_people_write_it() -> None:
+    found = understood("boardings and taps by mode against Family for TRAM, bus")
+    assert [each.measure for each in found.measures] == ["boardings", "taps"]
+    assert found.rows == (by("line", "mode"),)
+    assert found.columns == (by("fare", "family"),)
+    assert found.filters == (MemberFilter(dimension="line", hierarchy="line", members=(("tram",), ("bus",))),)
+    assert understood("boardings by teams of line").rows == (by("line", "team"),)
+
+
+def test_limits_are_understood_as_the_sentence_says_them() -> None:
+    found = understood("boardings by line, the 2 largest modes by taps with others").rows[0].limits
+    by_taps = PlacedMeasure(measure="taps")
+    assert found == (Limit(level="mode", amount=2, by=by_taps, others=True),)
+    found = (
+        understood("boardings by line, the largest modes that make 80 % of Boardings, the rest as others")
+        .rows[0]
+        .limits
+    )
+    assert (found[0].count, found[0].amount, found[0].others) == ("percent_of_measure", 80, True)
+
+
+def test_conditions_and_periods() -> None:
+    (found,) = understood('taps without where colour of line is "red" or "Blue"').filters
+    assert found == AttributeFilter(
+        dimension="line", attribute="colour", operator="equal", values=("red", "Blue"), action="leave_out"
+    )
+    (found,) = understood("taps for where boardings is more than 2.5 at mode of line").filters
+    assert isinstance(found, MeasureFilter)
+    assert (found.operator, found.values, found.at[0].level) == ("more", (2.5,), "mode")
+    (found,) = understood("taps for the last 4 quarters").filters
+    assert found == PeriodFilter(dimension="calendar", unit="quarter", first=-4, last=-1)
+    (found,) = understood("taps for this year so far").filters
+    assert found == PeriodFilter(dimension="calendar", unit="year", first=0, last=0, to_date=True)
+
+
+@pytest.mark.parametrize(
+    ("text", "wrong", "near"),
+    [
+        ("bordings by line", "bordings", "boardings"),
+        ("boardings by lnie", "lnie", "line"),
+        ("boardings by line for tramm", "tramm", "tram"),
+        ("boardings by line agianst fare", "agianst", "against"),
+    ],
+)
+def test_what_is_not_understood_is_pointed_at_with_the_nearest_names(text: str, wrong: str, near: str) -> None:
+    reading = read(text)
+    assert reading.question is None
+    assert reading.fault is not None
+    assert text[reading.fault.start : reading.fault.end] == wrong
+    assert near in reading.fault.near
+
+
+def test_a_text_goes_on_as_the_grammar_allows() -> None:
+    assert "boardings" in [each.strip() for each in read("boar").completions]
+    assert "boardings by line" in read("boardings by li").completions
+    on = {" ".join(each.split()) for each in read("boardings ").completions}
+    assert {"boardings by", "boardings against", "boardings for"} <= on
+    assert "boardings for tram" in read("boardings for tr").completions

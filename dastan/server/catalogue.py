@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from dastan.core.analysis.captions import hierarchy_caption, level_caption
 from dastan.core.analysis.prompts import prompts_named
 from dastan.core.model.conditions import Prompt
+from dastan.core.model.document import Dimension, SemanticModel
 from dastan.core.model.reach import shown_hierarchies
 from dastan.server.shelf import ShelvedModel
 
@@ -40,12 +41,26 @@ class CatalogueHierarchy:
 
 
 @dataclass(frozen=True, slots=True)
+class CatalogueAttribute:
+    """What a condition can compare."""
+
+    name: str
+    caption: str
+
+
+@dataclass(frozen=True, slots=True)
 class CatalogueDimension:
+    """`day` is the attribute that holds the days of a calendar; none of any other dimension. `has_key`: records point
+    at it by a key, which may be left blank or unknown."""
+
     name: str
     caption: str
     description: str
     synonyms: tuple[str, ...]
     hierarchies: tuple[CatalogueHierarchy, ...]
+    attributes: tuple[CatalogueAttribute, ...]
+    has_key: bool
+    day: str | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,8 +95,8 @@ def catalogue_of(shelved: ShelvedModel, sees_all: bool) -> Catalogue:
     model = shelved.model
     folders: dict[str, list[CatalogueMeasure]] = {}
     for each in model.measures:
-        entry = CatalogueMeasure(each.name, each.caption, each.unit, each.description, each.synonyms)
-        folders.setdefault(each.folder or "Measures", []).append(entry)
+        measure = CatalogueMeasure(each.name, each.caption, each.unit, each.description, each.synonyms)
+        folders.setdefault(each.folder or "Measures", []).append(measure)
     dimensions = []
     for dimension in model.dimensions:
         hierarchies = tuple(
@@ -93,11 +108,14 @@ def catalogue_of(shelved: ShelvedModel, sees_all: bool) -> Catalogue:
             for hierarchy in shown_hierarchies(dimension)
         )
         if hierarchies:
-            dimensions.append(
-                CatalogueDimension(
-                    dimension.name, dimension.caption, dimension.description, dimension.synonyms, hierarchies
-                )
+            attributes = tuple(
+                CatalogueAttribute(each.name, level_caption(dimension, each.name)) for each in dimension.attributes
             )
+            entry = CatalogueDimension(
+                dimension.name, dimension.caption, dimension.description, dimension.synonyms, hierarchies,
+                attributes, dimension.key is not None, _day(dimension, model),
+            )  # fmt: skip
+            dimensions.append(entry)
     return Catalogue(
         model.name,
         model.caption,
@@ -113,3 +131,12 @@ def catalogue_of(shelved: ShelvedModel, sees_all: bool) -> Catalogue:
         model.prompts,
         tuple(str(each) for each in shelved.opened.notes) if sees_all else (),
     )
+
+
+def _day(dimension: Dimension, model: SemanticModel) -> str | None:
+    """The attribute that holds a calendar's days."""
+    is_calendar = dimension.name in {each.time for each in model.measures}
+    table = model.tables.get(dimension.table) if dimension.table is not None else None
+    if dimension.key is None or not (is_calendar or (table is not None and table.calendar is not None)):
+        return None
+    return next((each.name for each in dimension.attributes if each.key == dimension.key), None)

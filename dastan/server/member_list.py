@@ -1,19 +1,29 @@
-"""Lists of members for the picker: a branch at a time, or those that a search finds."""
+"""Lists of members for the picker: a branch at a time, those that a search finds, or those that a pasted list names."""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
+from dastan.core.engine.beside import Beside
+from dastan.core.engine.window import Number, as_number
 from dastan.core.errors import InputError
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import MemberPath
 
 PAGE_LENGTH = 200
+MOST_BELOW = 20_000
+"""So many members of a level can be picked at once."""
+
+BesideLevel = Callable[[str], Beside | None]
+"""What stands beside the members of a level; None where nothing does."""
 
 
 @dataclass(frozen=True, slots=True)
 class ListedMember:
-    """A member, with the captions above it and its level."""
+    """A member, with the captions above it and its level; its value and whether it has records, where asked for."""
 
     path: MemberPath
     caption: str
@@ -21,26 +31,62 @@ class ListedMember:
     level: str
     can_open: bool
     is_nowhere: bool
+    value: Number = None
+    has_records: bool = True
 
 
 @dataclass(frozen=True, slots=True)
 class MemberPage:
-    """Some of `count` members in natural order."""
+    """Some of `count` members in natural order; the last `without_records` of them have none under the filters."""
 
     members: tuple[ListedMember, ...]
     count: int
+    without_records: int = 0
 
 
-def children_of(members: HierarchyMembers, path: MemberPath, start: int) -> MemberPage:
-    """The members one level below `path`, from number `start` on. Raises InputError for an unknown path."""
+@dataclass(frozen=True, slots=True)
+class MatchedList:
+    """What a pasted list names: members, and the lines that name none."""
+
+    members: tuple[ListedMember, ...]
+    unmatched: tuple[str, ...]
+
+
+def children_of(members: HierarchyMembers, path: MemberPath, start: int, beside: BesideLevel) -> MemberPage:
+    """The members one level below `path`, from number `start` on, those without records last. Raises InputError for
+    an unknown path."""
     if path and members.find(path) is None:
         raise InputError("There is no such member.", "Reload the list of members.")
+    depth = len(path)
     codes = members.children(path)
-    shown = [_listed(members, len(path), int(code)) for code in codes[start : start + PAGE_LENGTH]]
-    return MemberPage(tuple(shown), len(codes))
+    value = beside(members.levels[depth].name) if depth < len(members.levels) else None
+    without = 0
+    if value is not None:
+        has = value.has_records[codes]
+        codes, without = np.concatenate([codes[has], codes[~has]]), int(np.count_nonzero(~has))
+    shown = [_listed(members, depth, int(code), value) for code in codes[start : start + PAGE_LENGTH]]
+    return MemberPage(tuple(shown), len(codes), without)
 
 
-def search_members(members: HierarchyMembers, words: str) -> MemberPage:
+def members_below(members: HierarchyMembers, path: MemberPath, level: str) -> MemberPage:
+    """All members of a level below a path. Raises InputError for an unknown path or too many."""
+    depth = members.depth_of(level)
+    codes = np.arange(len(members.levels[depth]))
+    if path:
+        code = members.find(path)
+        if code is None or len(path) > depth + 1:
+            raise InputError("There is no such member.", "Reload the list of members.")
+        codes = codes[members.at_depth(codes, depth, len(path) - 1) == code]
+    if members.visible:
+        codes = codes[members.visible[depth][codes]]
+    if len(codes) > MOST_BELOW:
+        raise InputError(
+            f"{len(codes):,} members are too many to pick one by one.", "Pick what they stand under, or a condition."
+        )
+    return MemberPage(tuple(_listed(members, depth, int(code), None) for code in codes), len(codes))
+
+
+def search_members(members: HierarchyMembers, words: str, beside: BesideLevel) -> MemberPage:
     """The members of any level whose caption or key holds the words, whatever their case; coarser levels first."""
     wanted = words.casefold().strip()
     found = [
@@ -50,10 +96,32 @@ def search_members(members: HierarchyMembers, words: str) -> MemberPage:
         if members.is_visible(depth, code)
         and (wanted in caption.casefold() or wanted in str(level.keys[code]).casefold())
     ]
-    return MemberPage(tuple(_listed(members, *each) for each in found[:PAGE_LENGTH]), len(found))
+    values = {depth: beside(members.levels[depth].name) for depth in {depth for depth, _ in found[:PAGE_LENGTH]}}
+    return MemberPage(
+        tuple(_listed(members, depth, code, values[depth]) for depth, code in found[:PAGE_LENGTH]), len(found)
+    )
 
 
-def _listed(members: HierarchyMembers, depth: int, code: int) -> ListedMember:
+def match_members(members: HierarchyMembers, lines: Sequence[str]) -> MatchedList:
+    """The members that lines name by caption or key, at any level, the coarsest first; each line names one, or all
+    of that name."""
+    by_name: dict[str, list[tuple[int, int]]] = {}
+    for depth, level in enumerate(members.levels):
+        for code, caption in enumerate(level.captions):
+            if members.is_visible(depth, code):
+                for name in {caption.casefold(), str(level.keys[code]).casefold()}:
+                    by_name.setdefault(name, []).append((depth, code))
+    found: dict[tuple[int, int], None] = {}
+    unmatched = []
+    for line in lines:
+        named = by_name.get(line.strip().casefold(), [])
+        if not named and line.strip():
+            unmatched.append(line.strip())
+        found |= dict.fromkeys(each for each in named if each[0] == named[0][0])
+    return MatchedList(tuple(_listed(members, *each, None) for each in found), tuple(dict.fromkeys(unmatched)))
+
+
+def _listed(members: HierarchyMembers, depth: int, code: int, beside: Beside | None) -> ListedMember:
     level = members.levels[depth]
     captions = members.captions_of(depth, code)
     return ListedMember(
@@ -63,4 +131,6 @@ def _listed(members: HierarchyMembers, depth: int, code: int) -> ListedMember:
         level=level.caption,
         can_open=bool(level.can_open[code]),
         is_nowhere=level.keys[code] is None,
+        value=as_number(beside.values, code) if beside is not None and beside.values.present[code] else None,
+        has_records=bool(beside.has_records[code]) if beside is not None else True,
     )

@@ -7,6 +7,15 @@ import re
 from playwright.sync_api import Locator, Page, expect
 
 
+def begun(page: Page, *measures: str) -> Desk:
+    """A new analysis with some measures, each by its name and unit in the catalogue."""
+    page.get_by_role("button", name="New analysis").click()
+    desk = Desk(page)
+    desk.catalogue.wait_for()
+    desk.put(*measures)
+    return desk
+
+
 class Desk:
     """An open workspace page."""
 
@@ -32,6 +41,12 @@ class Desk:
         expect(self.page.get_by_role("region", name="What the table shows")).to_have_text(
             re.compile(r"\s*".join(re.escape(word) for word in text.split()))
         )
+
+    def put(self, *measures: str) -> None:
+        """Clicks measures, one after the other."""
+        for each in measures:
+            self.catalogue.get_by_role("button", name=each, exact=True).click()
+            self.expect_step(each.rsplit(" ", 1)[0])
 
     def drag(self, what: Locator, landing: str) -> None:
         """Drags onto one of the table's edges, which appear once the drag has begun: "rows-0", "columns-1"…"""
@@ -69,6 +84,13 @@ class Desk:
         what.click(button="right")
         self.page.get_by_role("menuitem", name=heading, exact=True).click()
         self.page.get_by_role("menuitem", name=words, exact=True).click()
+
+    def select(self, label: str, option: str) -> None:
+        """Chooses from a list in a slip."""
+        field = self.page.get_by_role("dialog").get_by_role("combobox", name=label)
+        field.focus()
+        field.press("ArrowDown")
+        self.page.get_by_role("option", name=option, exact=True).click()
 
     def phrase(self, text: str) -> Locator:
         """A phrase of the sentence, to take hold of."""

@@ -6,16 +6,7 @@ from collections.abc import Callable
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.desk import Desk
-
-
-def begun(page: Page, *measures: str) -> Desk:
-    page.get_by_role("button", name="New analysis").click()
-    desk = Desk(page)
-    for each in measures:
-        desk.catalogue.get_by_role("button", name=each, exact=True).click()
-        desk.expect_step(each.rsplit(" ", 1)[0])
-    return desk
+from tests.browser.desk import begun
 
 
 def numbers(cells: list[str]) -> list[float]:

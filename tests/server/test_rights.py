@@ -30,10 +30,10 @@ def test_a_person_with_a_role_sees_its_records_and_the_sentence_says_so(signed_i
 def test_lists_of_members_and_searches_show_no_more(signed_in: Enter) -> None:
     client = signed_in("oda")
     query = {"dimension": "line", "hierarchy": "line"}
-    top = client.get("/api/models/tickets/members", params=query).json()
+    top = client.post("/api/models/tickets/members", json=query).json()
     assert [each["caption"] for each in top["members"]] == ["Tram"]
-    assert client.get("/api/models/tickets/members", params={**query, "search": "ferry"}).json()["count"] == 0
-    below = client.get("/api/models/tickets/members", params={**query, "path": '["Ferry"]'})
+    assert client.post("/api/models/tickets/members", json={**query, "search": "ferry"}).json()["count"] == 0
+    below = client.post("/api/models/tickets/members", json={**query, "path": ["Ferry"]})
     assert below.status_code == 422
 
 

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from dastan.core.analysis.captions import hierarchy_caption, level_caption, plural
 from dastan.core.analysis.document import AXES, Analysis, AxisName, Limit, Order, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.gesture import (
     PlaceMeasures,
+    PutFilter,
     PutMeasure,
     SetAggregate,
     SetGrandTotal,
@@ -17,15 +19,18 @@ from dastan.core.analysis.gesture import (
     SetTotalsOver,
     ShowAllMembers,
     SkipLevel,
+    StopAsking,
     TakeFilter,
 )
 from dastan.core.analysis.limit_words import limit_words
 from dastan.core.analysis.offer import Offer
 from dastan.core.analysis.openness import shown_levels
 from dastan.core.analysis.placed import CHOICES, DATED, argument_of, shown_measure
+from dastan.core.analysis.prompting import can_be_asked
 from dastan.core.analysis.prompts import Answers, prompts_named
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
 from dastan.core.analysis.warnings import makes_no_sense
+from dastan.core.model.conditions import AttributeFilter, KeyFilter, MeasureFilter, PeriodFilter
 from dastan.core.model.document import SemanticModel
 
 NINE_IN_TEN = 90.0
@@ -104,6 +109,16 @@ def filter_offers(document: Analysis, at: int, model: SemanticModel) -> Iterator
         if names:
             caption = Answers(document.question, model).prompt(names[0]).caption
             yield Offer(f"Answer “{caption}” anew…", "menu", asks="prompts", prompts=names)
+        condition = document.question.filters[at]
+        if not names and isinstance(condition, AttributeFilter | MeasureFilter | PeriodFilter | KeyFilter):
+            yield Offer("Change this filter…", "menu", asks="condition")
+        turned = replace(condition, action="leave_out" if condition.action == "keep" else "keep")
+        words = "Leave these out instead" if condition.action == "keep" else "Keep only these instead"
+        yield Offer(words, "menu", None, PutFilter(condition=turned, at=at))
+        if can_be_asked(condition):
+            yield Offer("Ask for it on opening…", "menu", asks="opening")
+        if set(names) & {each.name for each in document.question.prompts}:
+            yield Offer("No longer ask on opening", "menu", None, StopAsking(at=at))
         yield Offer("Lift this filter", "menu", None, TakeFilter(at=at))
 
 
@@ -129,6 +144,7 @@ def _limit_offers(document: Analysis, placed: PlacedDimension, model: SemanticMo
         if limit not in placed.limits:
             gesture = SetLimit(dimension=placed.dimension, hierarchy=placed.hierarchy, level=level, limit=limit)
             yield Offer(words[:1].upper() + words[1:], "menu", None, gesture, under="Show only")
+    yield Offer("Others, by choice…", "menu", asks="limit", under="Show only")
     for limit in placed.limits_in_force(hierarchy.levels):
         lift = SetLimit(dimension=placed.dimension, hierarchy=placed.hierarchy, level=limit.level)
         yield Offer(f"Show all {plural(level_caption(dimension, limit.level))} again", "menu", None, lift)

@@ -100,6 +100,7 @@ def _dimension_offers(document: Analysis, thing: Thing, model: SemanticModel, me
             )
             yield Offer(words, axis, at, gesture, preview=preview)
     yield Offer(f"Choose members of {hierarchy_caption(dimension, hierarchy)}…", "menu", asks="members")
+    yield Offer("Keep by a condition…", "menu", asks="condition")
     is_waiting = waiting_in(document.question, *own) is not None
     if not is_waiting:
         yield Offer(f"Keep {caption} at hand", "waiting", 0, SetAside(dimension=own[0], hierarchy=own[1]))

@@ -100,6 +100,7 @@ def member_offers(document: Analysis, thing: Thing, model: SemanticModel, member
         yield from _across(document, thing, model, members)
     yield from level_offers(document, own, model)
     yield Offer(f"Choose members of {hierarchy_caption(dimension, hierarchy)}…", "menu", asks="members")
+    yield Offer("Keep by a condition…", "menu", asks="condition")
 
 
 def cell_offers(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> Iterator[Offer]:

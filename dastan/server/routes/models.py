@@ -2,26 +2,36 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import date
 from typing import Annotated
 
-import orjson
-from fastapi import APIRouter, Query
-from pydantic import BaseModel, StringConstraints
+from fastapi import APIRouter
+from pydantic import BaseModel, Field, StringConstraints
 
 from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.gesture import Gesture, PutFilter, SetLimit, TakeFilter
+from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.offer import Offer, Thing
 from dastan.core.analysis.offers import offers_for
-from dastan.core.analysis.resolve import find_dimension, find_hierarchy
-from dastan.core.errors import InputError
+from dastan.core.analysis.resolve import check_level, find_dimension, find_hierarchy
+from dastan.core.engine.beside import Asking, Beside, beside, count_shown
+from dastan.core.errors import AppError
 from dastan.core.model.parts import MemberPath
 from dastan.core.words.reading import Reading, read_question
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.core.words.written import write_question
 from dastan.server.catalogue import Catalogue, catalogue_of
-from dastan.server.context import ConnectionDep, PersonDep, ServerDep, reader_of
-from dastan.server.member_list import MemberPage, children_of, search_members
+from dastan.server.context import ConnectionDep, PersonDep, Reader, Server, ServerDep, reader_of
+from dastan.server.member_list import (
+    MatchedList,
+    MemberPage,
+    children_of,
+    match_members,
+    members_below,
+    search_members,
+)
 
 router = APIRouter(prefix="/api/models", tags=["models"])
 
@@ -42,22 +52,104 @@ def catalogue(model: str, server: ServerDep, connection: ConnectionDep, person: 
     return catalogue_of(shelved, not reader_of(person, shelved, connection).rights.rules)
 
 
-@router.get("/{model}/members")
+class MembersIn(BaseModel):
+    """Members of a hierarchy: below a path from number `start` on, all at a level below it, those that a search
+    finds. With a document, its first measure stands beside them, under its other filters."""
+
+    dimension: str
+    hierarchy: str
+    path: MemberPath = ()
+    level: str | None = None
+    search: str = ""
+    start: Annotated[int, Field(ge=0)] = 0
+    document: Analysis | None = None
+
+
+class LinesIn(BaseModel):
+    dimension: str
+    hierarchy: str
+    lines: Annotated[list[str], Field(max_length=50_000)]
+
+
+class RemainingIn(BaseModel):
+    """A gesture that is thought of, and the level whose members are counted."""
+
+    document: Analysis
+    gesture: Annotated[Gesture, Field(discriminator="kind")]
+    dimension: str
+    hierarchy: str
+    level: str
+
+
+@dataclass(frozen=True, slots=True)
+class Remaining:
+    """How many members of a level are shown now, and would be then."""
+
+    before: int | None
+    after: int | None
+
+
+@router.post("/{model}/members")
 def members(
-    model: str,
-    dimension: str,
-    hierarchy: str,
-    server: ServerDep,
-    connection: ConnectionDep,
-    person: PersonDep,
-    path: Annotated[str, Query(description="The parent's keys as a JSON array.")] = "[]",
-    search: str = "",
-    start: Annotated[int, Query(ge=0)] = 0,
+    model: str, asked: MembersIn, server: ServerDep, connection: ConnectionDep, person: PersonDep
 ) -> MemberPage:
-    shelved = server.shelf.get(model)
-    found = find_dimension(shelved.model, dimension)
-    listed = reader_of(person, shelved, connection).members(dimension, find_hierarchy(found, hierarchy).name)
-    return search_members(listed, search) if search.strip() else children_of(listed, _path(path), start)
+    reader = reader_of(person, server.shelf.get(model), connection)
+    found = find_dimension(reader.shelved.model, asked.dimension)
+    listed = reader.members(asked.dimension, find_hierarchy(found, asked.hierarchy).name)
+    if asked.level is not None:
+        check_level(found, find_hierarchy(found, asked.hierarchy), asked.level)
+        return members_below(listed, asked.path, asked.level)
+    asking = _asking(server, reader)
+
+    def beside_level(level: str) -> Beside | None:
+        if asked.document is None:
+            return None
+        try:
+            return beside(asked.document, asked.dimension, asked.hierarchy, level, asking)
+        except AppError:
+            return None  # the list is there in any case; the question says itself what it lacks
+
+    if asked.search.strip():
+        return search_members(listed, asked.search, beside_level)
+    return children_of(listed, asked.path, asked.start, beside_level)
+
+
+@router.post("/{model}/members/match")
+def match(model: str, asked: LinesIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> MatchedList:
+    reader = reader_of(person, server.shelf.get(model), connection)
+    found = find_dimension(reader.shelved.model, asked.dimension)
+    return match_members(reader.members(asked.dimension, find_hierarchy(found, asked.hierarchy).name), asked.lines)
+
+
+@router.post("/{model}/remaining")
+def remaining(
+    model: str, asked: RemainingIn, server: ServerDep, connection: ConnectionDep, person: PersonDep
+) -> Remaining:
+    reader = reader_of(person, server.shelf.get(model), connection)
+    asking = _asking(server, reader)
+    after = apply_gesture(asked.document, asked.gesture, reader.shelved.model)
+    at = (asked.dimension, asked.hierarchy, asked.level)
+    before = (
+        apply_gesture(asked.document, lifted, reader.shelved.model)
+        if (lifted := _lifted(asked.gesture))
+        else asked.document
+    )
+    return Remaining(count_shown(before, *at, asking), count_shown(after, *at, asking))
+
+
+def _lifted(gesture: Gesture) -> Gesture | None:
+    """The gesture that lifts what another one changes, so that it is counted without either."""
+    if isinstance(gesture, SetLimit):
+        return replace(gesture, limit=None)
+    return TakeFilter(at=gesture.at) if isinstance(gesture, PutFilter) and gesture.at is not None else None
+
+
+def _asking(server: Server, reader: Reader) -> Asking:
+    opened = reader.shelved.opened
+    return Asking(
+        reader.shelved.model, opened.source, reader.rights, date.today(), reader.shelved.cache.group,
+        server.settings.budget,
+    )  # fmt: skip
 
 
 @router.post("/{model}/offers")
@@ -94,13 +186,3 @@ def write_words(
     check_document(document, shelved.model)
     vocabulary = Vocabulary(shelved.model, reader_of(person, shelved, connection).members)
     return Written(write_question(document.question, vocabulary))
-
-
-def _path(text: str) -> MemberPath:
-    try:
-        keys = orjson.loads(text)
-    except orjson.JSONDecodeError as exc:
-        raise InputError("A member's path is a JSON array of keys.", "Reload the list of members.") from exc
-    if not isinstance(keys, list) or any(isinstance(key, list | dict) for key in keys):
-        raise InputError("A member's path is a JSON array of keys.", "Reload the list of members.")
-    return tuple(keys)

@@ -47,10 +47,44 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Members */
-        get: operations["models-members"];
+        get?: never;
         put?: never;
-        post?: never;
+        /** Members */
+        post: operations["models-members"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/models/{model}/members/match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Match */
+        post: operations["models-match"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/models/{model}/remaining": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Remaining */
+        post: operations["models-remaining"];
         delete?: never;
         options?: never;
         head?: never;
@@ -506,7 +540,21 @@ export interface components {
             /** Notes */
             notes: string[];
         };
-        /** CatalogueDimension */
+        /**
+         * CatalogueAttribute
+         * @description What a condition can compare.
+         */
+        CatalogueAttribute: {
+            /** Name */
+            name: string;
+            /** Caption */
+            caption: string;
+        };
+        /**
+         * CatalogueDimension
+         * @description `day` is the attribute that holds the days of a calendar; none of any other dimension. `has_key`: records point
+         *     at it by a key, which may be left blank or unknown.
+         */
         CatalogueDimension: {
             /** Name */
             name: string;
@@ -518,6 +566,12 @@ export interface components {
             synonyms: string[];
             /** Hierarchies */
             hierarchies: components["schemas"]["CatalogueHierarchy"][];
+            /** Attributes */
+            attributes: components["schemas"]["CatalogueAttribute"][];
+            /** Has Key */
+            has_key: boolean;
+            /** Day */
+            day: string | null;
         };
         /**
          * CatalogueFilter
@@ -950,9 +1004,18 @@ export interface components {
              */
             others: boolean;
         };
+        /** LinesIn */
+        LinesIn: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /** Lines */
+            lines: string[];
+        };
         /**
          * ListedMember
-         * @description A member, with the captions above it and its level.
+         * @description A member, with the captions above it and its level; its value and whether it has records, where asked for.
          */
         ListedMember: {
             /** Path */
@@ -967,6 +1030,23 @@ export interface components {
             can_open: boolean;
             /** Is Nowhere */
             is_nowhere: boolean;
+            /** Value */
+            value?: number | string | null;
+            /**
+             * Has Records
+             * @default true
+             */
+            has_records: boolean;
+        };
+        /**
+         * MatchedList
+         * @description What a pasted list names: members, and the lines that name none.
+         */
+        MatchedList: {
+            /** Members */
+            members: components["schemas"]["ListedMember"][];
+            /** Unmatched */
+            unmatched: string[];
         };
         /**
          * MeasureFilter
@@ -1066,13 +1146,47 @@ export interface components {
         };
         /**
          * MemberPage
-         * @description Some of `count` members in natural order.
+         * @description Some of `count` members in natural order; the last `without_records` of them have none under the filters.
          */
         MemberPage: {
             /** Members */
             members: components["schemas"]["ListedMember"][];
             /** Count */
             count: number;
+            /**
+             * Without Records
+             * @default 0
+             */
+            without_records: number;
+        };
+        /**
+         * MembersIn
+         * @description Members of a hierarchy: below a path from number `start` on, all at a level below it, those that a search
+         *     finds. With a document, its first measure stands beside them, under its other filters.
+         */
+        MembersIn: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /**
+             * Path
+             * @default []
+             */
+            path: (string | number | boolean | null)[];
+            /** Level */
+            level?: string | null;
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+            /**
+             * Start
+             * @default 0
+             */
+            start: number;
+            document?: components["schemas"]["Analysis"] | null;
         };
         /**
          * NewDraft
@@ -1764,6 +1878,31 @@ export interface components {
              * @constant
              */
             kind: "ready";
+        };
+        /**
+         * Remaining
+         * @description How many members of a level are shown now, and would be then.
+         */
+        Remaining: {
+            /** Before */
+            before: number | null;
+            /** After */
+            after: number | null;
+        };
+        /**
+         * RemainingIn
+         * @description A gesture that is thought of, and the level whose members are counted.
+         */
+        RemainingIn: {
+            document: components["schemas"]["Analysis"];
+            /** Gesture */
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /** Level */
+            level: string;
         };
         /**
          * Rewrite
@@ -2492,21 +2631,18 @@ export interface operations {
     };
     "models-members": {
         parameters: {
-            query: {
-                dimension: string;
-                hierarchy: string;
-                /** @description The parent's keys as a JSON array. */
-                path?: string;
-                search?: string;
-                start?: number;
-            };
+            query?: never;
             header?: never;
             path: {
                 model: string;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MembersIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -2515,6 +2651,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MemberPage"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "models-match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatchedList"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "models-remaining": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemainingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remaining"];
                 };
             };
             /** @description What went wrong, and what to do. */

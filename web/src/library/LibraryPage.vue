@@ -41,6 +41,7 @@ onMounted(() => load().catch(problem.tell))
   <div class="page">
     <TopStrip />
     <main v-if="library" class="contents">
+      <h1 class="unseen">Library</h1>
       <section class="beginnings">
         <h2>Begin</h2>
         <div v-for="model in library.models" :key="model.name" class="model">

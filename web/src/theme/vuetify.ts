@@ -16,7 +16,7 @@ export const vuetify = createVuetify({
     VTextarea: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary', baseColor: 'rule' },
     VCombobox: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary', baseColor: 'rule' },
     VSelect: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary', baseColor: 'rule' },
-    VCard: { rounded: 'sm', elevation: 0, class: 'slip' },
+    VCard: { tag: 'section', rounded: 'sm', elevation: 0, class: 'slip' },
     VList: { density: 'compact', rounded: 'sm', class: 'slip-list' },
     VCheckbox: { density: 'compact', hideDetails: true },
     VTooltip: { openDelay: 350 },

@@ -33,7 +33,7 @@ function apply(): void {
 </script>
 
 <template>
-  <v-dialog :model-value="true" width="420" @update:model-value="asking.close">
+  <v-dialog :aria-label="prompt.caption" :model-value="true" width="420" @update:model-value="asking.close">
     <v-card>
       <form class="paper" @submit.prevent="apply">
         <h2>{{ prompt.caption }}</h2>

@@ -31,8 +31,8 @@ function openAll(event: MouseEvent): void {
       <li v-for="caption in shown" :key="caption">{{ caption }}</li>
       <li v-if="more > 0" class="soft">and {{ more }} more</li>
     </ul>
-    <v-btn v-for="offer in plain" :key="offer.words" class="act" @click="choose(offer)">{{ offer.words }}</v-btn>
-    <v-btn class="act" aria-haspopup="menu" @click="openAll">More…</v-btn>
+    <button v-for="offer in plain" :key="offer.words" type="button" class="plain-button act" @click="choose(offer)">{{ offer.words }}</button>
+    <button type="button" class="plain-button act" aria-haspopup="menu" @click="openAll">More…</button>
   </aside>
 </template>
 
@@ -68,12 +68,11 @@ h2 {
 }
 
 .act {
-  justify-content: flex-start;
-  max-width: 100%;
+  padding: 3px 0;
+  font-weight: 500;
 }
 
-.act :deep(.v-btn__content) {
-  white-space: normal;
-  text-align: left;
+.act:hover {
+  color: rgb(var(--v-theme-secondary));
 }
 </style>

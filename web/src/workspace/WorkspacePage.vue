@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { mdiChevronDoubleRight, mdiSwapHorizontal } from '@mdi/js'
 import { useEventListener, useStorage } from '@vueuse/core'
-import { computed, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { whenSaid } from '@/library/entries'
 import { useProblem } from '@/shell/problem'
@@ -11,21 +11,26 @@ import EmptySheet from './EmptySheet.vue'
 import ThingMenu from './ThingMenu.vue'
 import CataloguePanel from './catalogue/CataloguePanel.vue'
 import { useDropMonitor } from './dragging'
-import SaveSlip from './keeping/SaveSlip.vue'
-import ShareSlip from './keeping/ShareSlip.vue'
 import PromptSlip from './PromptSlip.vue'
 import SelectionPanel from './SelectionPanel.vue'
 import WaitLine from './WaitLine.vue'
 import WayBackLine from './WayBackLine.vue'
 import WarningLine from './WarningLine.vue'
 import { useAsking } from './asking'
-import MemberPicker from './members/MemberPicker.vue'
 import SentenceBar from './sentence/SentenceBar.vue'
 import { useWorkspace } from './store'
 import CrosstabTable from './table/CrosstabTable.vue'
 import { useSelection } from './table/selection'
 import { useThingMenu } from './thingMenu'
 import TrailBar from './trail/TrailBar.vue'
+
+// Slips are loaded when they are first wanted.
+const MemberPicker = defineAsyncComponent(() => import('./members/MemberPicker.vue'))
+const LimitSlip = defineAsyncComponent(() => import('./narrowing/LimitSlip.vue'))
+const ConditionSlip = defineAsyncComponent(() => import('./narrowing/ConditionSlip.vue'))
+const OpeningSlip = defineAsyncComponent(() => import('./narrowing/OpeningSlip.vue'))
+const SaveSlip = defineAsyncComponent(() => import('./keeping/SaveSlip.vue'))
+const ShareSlip = defineAsyncComponent(() => import('./keeping/ShareSlip.vue'))
 
 const props = defineProps<{ id: string }>()
 const workspace = useWorkspace()
@@ -49,6 +54,7 @@ const isBare = computed(() => {
   const question = workspace.answered?.document.question
   return !question?.measures?.length && !question?.rows?.length && !question?.columns?.length
 })
+const filterWords = computed(() => workspace.shown?.sentence.find((each) => each.kind === 'filter' && each.at === menu.editing?.thing.at)?.text ?? '')
 const isOwner = computed(() => opened.value !== null && opened.value.owner === session.person?.id)
 const saveWords = computed(() => (opened.value && !opened.value.may_change ? 'Save a copy' : 'Save'))
 const canTurn = computed(() => {
@@ -69,11 +75,18 @@ const shareWords = computed(() => {
 // What was selected in one answer means nothing in the next.
 watch(() => workspace.answered, () => selection.clear())
 
+/** A saved analysis that has just been opened asks its questions, with their last answers filled in. */
+function askOnOpening(): void {
+  const prompts = workspace.shown?.prompts ?? []
+  if (opened.value && workspace.steps.length === 1 && prompts.length) asking.ask(prompts.map((each) => each.name))
+}
+
 watch(
   () => props.id,
   async (id) => {
     try {
       await workspace.open(id)
+      askOnOpening()
     } catch (error) {
       problem.tell(error)
       await router.replace('/')
@@ -100,7 +113,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     <TopStrip>
       <span class="soft">{{ workspace.draft?.model_caption }}</span>
       <span class="soft">/</span>
-      <span class="name" :title="name">{{ name }}</span>
+      <h1 class="name" :title="name">{{ name }}</h1>
       <span class="soft state">{{ state }}</span>
       <template #actions>
         <v-btn :prepend-icon="mdiSwapHorizontal" :disabled="!canTurn" title="Rows become columns, and columns rows" @click="workspace.act({ kind: 'swap_axes' })">Turn</v-btn>
@@ -149,6 +162,11 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       <PromptSlip v-else :key="asking.prompt.name" :prompt="asking.prompt" />
     </template>
     <MemberPicker v-if="menu.picking" :picking="menu.picking" @close="menu.stopPicking" />
+    <template v-if="menu.editing">
+      <LimitSlip v-if="menu.editing.what === 'limit'" :dimension="menu.editing.thing.dimension ?? ''" :hierarchy="menu.editing.thing.hierarchy ?? ''" :level="menu.editing.thing.level" @close="menu.stopEditing" />
+      <ConditionSlip v-else-if="menu.editing.what === 'condition'" :dimension="menu.editing.thing.dimension" :at="menu.editing.thing.at" @close="menu.stopEditing" />
+      <OpeningSlip v-else :at="menu.editing.thing.at ?? 0" :words="filterWords" @close="menu.stopEditing" />
+    </template>
     <SaveSlip v-if="slip === 'save' || slip === 'copy'" :as-copy="slip === 'copy'" @close="slip = ''" />
     <ShareSlip v-if="slip === 'share' && opened" :analysis="opened" @close="slip = ''" />
   </div>
@@ -176,6 +194,8 @@ useEventListener('keydown', (event: KeyboardEvent) => {
 }
 
 .name {
+  margin: 0;
+  font: inherit;
   max-width: 340px;
   overflow: hidden;
   font-weight: 500;

@@ -23,6 +23,8 @@ export const useThingMenu = defineStore('thing-menu', () => {
   const anchor = shallowRef<HTMLElement | null>(null)
   const isOpen = ref(false)
   const picking = shallowRef<Picking | null>(null)
+  /** A slip that a menu opened: what is being edited, of which thing. */
+  const editing = shallowRef<{ what: 'limit' | 'condition' | 'opening'; thing: Thing } | null>(null)
 
   async function open(wanted: Thing, element: HTMLElement): Promise<void> {
     const document = workspace.document
@@ -43,6 +45,7 @@ export const useThingMenu = defineStore('thing-menu', () => {
     if (offer.gesture) void workspace.act(offer.gesture)
     else if (offer.asks === 'members' && thing.value) pick(thing.value)
     else if (offer.asks === 'prompts') asking.ask(offer.prompts)
+    else if (offer.asks && offer.asks !== 'members' && thing.value) editing.value = { what: offer.asks, thing: thing.value }
   }
 
   /** Opens the member picker on a hierarchy; on its filter of one kind, where it has both. */
@@ -54,5 +57,13 @@ export const useThingMenu = defineStore('thing-menu', () => {
     picking.value = null
   }
 
-  return { thing, offers, anchor, isOpen, picking, open, choose, pick, stopPicking }
+  function edit(what: 'limit' | 'condition' | 'opening', wanted: Thing): void {
+    editing.value = { what, thing: wanted }
+  }
+
+  function stopEditing(): void {
+    editing.value = null
+  }
+
+  return { thing, offers, anchor, isOpen, picking, editing, open, choose, pick, edit, stopPicking, stopEditing }
 })

@@ -51,7 +51,7 @@ async function save(): Promise<void> {
 </script>
 
 <template>
-  <v-dialog :model-value="true" width="460" @update:model-value="emit('close')">
+  <v-dialog :aria-label="title" :model-value="true" width="460" @update:model-value="emit('close')">
     <v-card>
       <form class="paper" @submit.prevent="save">
         <h2>{{ title }}</h2>

@@ -49,7 +49,7 @@ async function share(): Promise<void> {
 </script>
 
 <template>
-  <v-dialog :model-value="true" width="420" @update:model-value="emit('close')">
+  <v-dialog aria-label="Share" :model-value="true" width="420" @update:model-value="emit('close')">
     <v-card>
       <form class="paper" @submit.prevent="share">
         <h2>Share “{{ analysis.name }}”</h2>

@@ -1,7 +1,7 @@
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, shallowReactive, watch } from 'vue'
-import { GET, body } from '@/api/client'
-import type { ListedMember, MemberPath } from '@/api/types'
+import { POST, body } from '@/api/client'
+import type { Analysis, ListedMember, MatchedList, MemberPath } from '@/api/types'
 import { useProblem } from '@/shell/problem'
 import { keyOf } from './picks'
 
@@ -10,37 +10,45 @@ export interface TreeLine {
   member: ListedMember | null
   depth: number
   isOpen: boolean
-  /** Set on the line that fetches the rest of a long branch. */
+  /** Set on the hairline above the members of a branch that have no records: how many these are. */
+  without?: number
+  /** Set on a line that stands for members not fetched yet: it fetches them when it comes into sight. */
   more?: { path: MemberPath; start: number; left: number }
 }
 
 interface Branch {
   members: ListedMember[]
   count: number
+  without_records: number
 }
 
-/** A hierarchy's members as lines: branches fetched when opened, or what a search finds. */
-export function useMemberTree(model: string, dimension: string, hierarchy: string) {
+/** A hierarchy's members as lines: branches fetched as they come into sight, or what a search finds. */
+export function useMemberTree(model: string, dimension: string, hierarchy: string, document: () => Analysis | null) {
   const problem = useProblem()
   const branches = shallowReactive(new Map<string, Branch>())
   const open = shallowReactive(new Set<string>())
+  const asking = new Set<string>()
   const words = ref('')
   const settled = refDebounced(words, 120)
   const found = ref<Branch | null>(null)
 
-  async function ask(query: { path?: string; search?: string; start?: number }): Promise<Branch> {
-    const params = { path: { model }, query: { dimension, hierarchy, ...query } }
-    return body(GET('/api/models/{model}/members', { params }))
+  async function ask(asked: { path?: MemberPath; search?: string; start?: number; level?: string }): Promise<Branch> {
+    const wanted = { dimension, hierarchy, path: [], start: 0, search: '', ...asked, document: asked.level ? null : document() }
+    return body(POST('/api/models/{model}/members', { params: { path: { model } }, body: wanted }))
   }
 
   async function fetch(path: MemberPath, start = 0): Promise<void> {
     const key = keyOf(path)
+    if (asking.has(`${key}:${start}`)) return
+    asking.add(`${key}:${start}`)
     try {
-      const page = await ask({ path: key, start })
+      const page = await ask({ path, start })
       const before = start ? (branches.get(key)?.members ?? []) : []
-      branches.set(key, { members: [...before, ...page.members], count: page.count })
+      branches.set(key, { ...page, members: [...before, ...page.members] })
     } catch (error) {
       problem.tell(error)
+    } finally {
+      asking.delete(`${key}:${start}`)
     }
   }
 
@@ -51,10 +59,23 @@ export function useMemberTree(model: string, dimension: string, hierarchy: strin
     open.add(key)
   }
 
+  /** All members of a level below a path; those next to a member; each fetched at once. */
+  async function below(path: MemberPath, level: string): Promise<ListedMember[]> {
+    return (await ask({ path, level })).members
+  }
+
+  async function siblings(path: MemberPath, level: string): Promise<ListedMember[]> {
+    return below(path.slice(0, -1), level)
+  }
+
+  async function match(lines: string[]): Promise<MatchedList> {
+    return body(POST('/api/models/{model}/members/match', { params: { path: { model } }, body: { dimension, hierarchy, lines } }))
+  }
+
   let asked = 0
   watch(settled, async (text) => {
     const mine = ++asked
-    if (!text.trim()) {
+    if (!text?.trim()) {
       found.value = null
       return
     }
@@ -65,15 +86,20 @@ export function useMemberTree(model: string, dimension: string, hierarchy: strin
   function linesBelow(path: MemberPath, depth: number): TreeLine[] {
     const branch = branches.get(keyOf(path))
     if (!branch) return []
-    const lines = branch.members.flatMap((member): TreeLine[] => {
+    const lines: TreeLine[] = []
+    branch.members.forEach((member, place) => {
       const key = keyOf(member.path)
-      const line = { key, member, depth, isOpen: open.has(key) }
-      return line.isOpen ? [line, ...linesBelow(member.path, depth + 1)] : [line]
+      if (branch.without_records && place === branch.count - branch.without_records) {
+        lines.push({ key: `${keyOf(path)}-`, member: null, depth, isOpen: false, without: branch.without_records })
+      }
+      const isOpen = open.has(key)
+      lines.push({ key, member, depth, isOpen })
+      if (isOpen) lines.push(...linesBelow(member.path, depth + 1))
     })
     const left = branch.count - branch.members.length
     if (left > 0) {
       const more = { path, start: branch.members.length, left }
-      lines.push({ key: `${keyOf(path)}+`, member: null, depth, isOpen: false, more })
+      lines.push({ key: `${keyOf(path)}+${branch.members.length}`, member: null, depth, isOpen: false, more })
     }
     return lines
   }
@@ -84,7 +110,13 @@ export function useMemberTree(model: string, dimension: string, hierarchy: strin
   })
   const unlisted = computed(() => (found.value ? found.value.count - found.value.members.length : 0))
   const isSearching = computed(() => found.value !== null)
-  void fetch([])
 
-  return { words, lines, unlisted, isSearching, turn, fetch }
+  function begin(): void {
+    branches.clear()
+    void fetch([])
+    for (const key of open) void fetch(JSON.parse(key) as MemberPath)
+  }
+  begin()
+
+  return { words, lines, unlisted, isSearching, turn, fetch, begin, below, siblings, match }
 }

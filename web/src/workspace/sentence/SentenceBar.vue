@@ -32,7 +32,7 @@ const parts = computed(() => withGaps(workspace.shown?.sentence ?? [], dragging.
         <SentencePhrase v-else-if="part.phrase" :phrase="part.phrase" :first="place === 0" />
       </template>
     </p>
-    <v-btn class="write" :icon="mdiPencilOutline" size="24" aria-label="Write the sentence" title="Write the sentence (/)" @click="isWriting = true" />
+    <v-btn class="pen" :icon="mdiPencilOutline" size="24" aria-label="Write the sentence" title="Write the sentence (/)" @click="isWriting = true" />
   </section>
 </template>
 
@@ -47,13 +47,13 @@ const parts = computed(() => withGaps(workspace.shown?.sentence ?? [], dragging.
   border-bottom: 1px solid rgb(var(--v-theme-rule));
 }
 
-.write {
+.pen {
   position: absolute;
   top: 8px;
   right: 8px;
 }
 
-.write :deep(.v-icon) {
+.pen :deep(.v-icon) {
   font-size: 15px;
 }
 

@@ -33,7 +33,7 @@ const columnNames = computed(() => names('columns'))
 </script>
 
 <template>
-  <div class="corner">
+  <div class="corner" role="columnheader" aria-label="What stands on the axes">
     <span class="axis-name columns-name">
       <DragThing v-for="name in columnNames" :key="name.text" :thing="name.thing">{{ name.text }}</DragThing>
     </span>

@@ -298,7 +298,7 @@ function lastLine(cell: HeaderCell): number {
     >
       <div class="sheet" role="presentation" :class="{ 'total-first': isTotalFirst }" :style="{ width: `${sheetWidth}px` }">
         <div class="header" role="rowgroup" :style="{ height: `${headerHeight}px` }">
-          <CornerNames :shown="shown" :coming="gap.rowHeader.value" :has-measure-row="hasMeasureRow" />
+          <div role="row" class="corner-row"><CornerNames :shown="shown" :coming="gap.rowHeader.value" :has-measure-row="hasMeasureRow" /></div>
           <div v-if="gap.headerLines.value" class="header-gap" role="presentation" :style="{ top: `${gap.headerAt.value * HEADER_ROW_HEIGHT}px` }">
             <span v-for="caption in gap.headerMembers.value" :key="caption" class="member" :style="{ width: `${Math.min(groupWidth, 160)}px` }">{{ caption }}</span>
             <LandingWords v-if="dragging.over" :words="dragging.over.words" />

@@ -53,8 +53,8 @@ watch(
 </script>
 
 <template>
-  <v-dialog :model-value="true" width="640" scrollable @update:model-value="emit('close')">
-    <v-card class="slip-body" aria-label="Compare two steps">
+  <v-dialog aria-label="Compare two steps" :model-value="true" width="640" scrollable @update:model-value="emit('close')">
+    <v-card class="slip-body">
       <h2>What changed?</h2>
       <p class="between">From <strong>{{ wordsOf(step) }}</strong> to</p>
       <v-select v-model="other" :items="choices" aria-label="The other step" />

@@ -15,8 +15,8 @@ function apply(): void {
 </script>
 
 <template>
-  <v-dialog :model-value="true" width="400" @update:model-value="emit('close')">
-    <v-card aria-label="Name a step">
+  <v-dialog aria-label="Name a step" :model-value="true" width="400" @update:model-value="emit('close')">
+    <v-card>
       <form class="paper" @submit.prevent="apply">
         <h2>What is this step called?</h2>
         <v-text-field v-model="name" :aria-label="`Name of the step ${step.words}`" :placeholder="step.words" maxlength="200" autofocus />

@@ -1,0 +1,95 @@
+"""What stands beside the members of a hierarchy under a document's other filters, and how many of them are left."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import date
+
+import numpy as np
+
+from dastan.core.analysis.document import Analysis, Order, PlacedDimension, Question
+from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.placing import placed_in
+from dastan.core.engine.answer import answer
+from dastan.core.engine.questioner import Questioner
+from dastan.core.engine.size import Budget
+from dastan.core.engine.waist import Groups, LevelRef, Request, Rights, Source
+from dastan.core.engine.watch import Watch
+from dastan.core.model.conditions import Condition, MemberFilter
+from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.reach import grain_of, parts_of, reaches
+from dastan.core.values import Values, widened
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Beside:
+    """A measure's value for each member of a level, and which members have records, `(n_members,) bool`."""
+
+    measure: Measure
+    values: Values
+    has_records: np.ndarray
+
+
+@dataclass(frozen=True, slots=True)
+class Asking:
+    """One reader's way to ask a model: what every question needs beside its document."""
+
+    model: SemanticModel
+    source: Source
+    rights: Rights
+    today: date
+    group: Callable[[Request], Groups]
+    budget: Budget
+
+
+def beside(document: Analysis, dimension: str, hierarchy: str, level: str, asking: Asking) -> Beside | None:
+    """The first measure beside the members of a level, under all filters but those that pick its own members.
+
+    None without a measure, or where the dimension does not reach its records.
+    """
+    if not document.question.measures:
+        return None
+    measure = shown_measure(document.question.measures[0], asking.model)
+    own = asking.model.dimension(dimension)
+    if not any(reaches(asking.model, grain_of(part), own) for part in parts_of(measure, asking.model)):
+        return None
+    filters = tuple(each for each in document.question.filters if not _picks(each, dimension, hierarchy))
+    plain = replace(document, question=replace(document.question, filters=filters))
+    questioner = Questioner(
+        plain, asking.model, asking.source, asking.rights, asking.today, asking.group, asking.budget, Watch()
+    )
+    codes, values = questioner.table(
+        document.question.measures[0], (LevelRef(dimension, hierarchy, level),), (), questioner.filters
+    )
+    members = asking.source.members(dimension, hierarchy)
+    count = len(members.levels[members.depth_of(level)])
+    has_records = np.zeros(count, np.bool_)
+    has_records[codes[:, 0]] = True
+    return Beside(measure, widened(values, codes[:, 0], count), has_records)
+
+
+def count_shown(document: Analysis, dimension: str, hierarchy: str, level: str, asking: Asking) -> int | None:
+    """How many members of a level the document shows with all its filters and limits; None where it cannot be told."""
+    if not document.question.measures:
+        return None
+    placed = placed_in(document.question, dimension, hierarchy)
+    placed = placed or PlacedDimension(dimension=dimension, hierarchy=hierarchy, level=level)
+    limits = tuple(each for each in placed.limits if each.level == level)
+    alone = replace(
+        placed, level=level, skipped=(), limits=tuple(replace(each, others=False) for each in limits),
+        totals="none", order=Order(), only_under=None,
+    )  # fmt: skip
+    question = Question(
+        measures=document.question.measures[:1], rows=(alone,), filters=document.question.filters,
+        prompts=document.question.prompts, answers=document.question.answers, row_total="none",
+    )  # fmt: skip
+    found = answer(
+        replace(document, question=question, openings=()), asking.model, asking.source, asking.rights, asking.today,
+        asking.group, budget=asking.budget,
+    )  # fmt: skip
+    return len(found.rows)
+
+
+def _picks(each: Condition, dimension: str, hierarchy: str) -> bool:
+    return isinstance(each, MemberFilter) and (each.dimension, each.hierarchy) == (dimension, hierarchy)

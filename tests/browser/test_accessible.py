@@ -1,0 +1,89 @@
+"""Every screen and open panel, light and dark, as axe-core sees it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.desk import begun
+
+AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
+
+
+def faults(page: Page) -> list[str]:
+    """What axe-core finds, one line for each place."""
+    if not page.evaluate("() => 'axe' in window"):
+        page.add_script_tag(path=str(AXE))
+    page.wait_for_timeout(250)
+    found = page.evaluate("() => axe.run(document)")
+    return [f"{each['id']}: {node['html'][:200]}" for each in found["violations"] for node in each["nodes"]]
+
+
+def test_signing_in_and_the_library(new_page: Callable[[], Page], site: str, sign_in: Callable[[str], Page]) -> None:
+    page = new_page()
+    page.goto(site)
+    page.get_by_role("button", name="Sign in").wait_for()
+    assert faults(page) == []
+    page = sign_in("ines")
+    assert faults(page) == []
+
+
+@pytest.mark.parametrize("paper", ["Light paper", "Dark paper"])
+def test_the_workspace_and_all_that_opens_in_it(sign_in: Callable[[str], Page], paper: str) -> None:
+    page = sign_in("ines")
+    found: list[str] = []
+
+    def look(where: str) -> None:
+        found.extend(f"{where}: {each}" for each in faults(page))
+
+    if page.get_by_role("button", name=paper).count():
+        page.get_by_role("button", name=paper).click()
+    desk = begun(page)
+    look("an empty sheet")
+    desk.put("Boardings people", "Fare revenue cr")
+    desk.choose(desk.entry("Line"), "by Line")
+    desk.expect_step("by Line")
+    desk.choose(desk.entry("Calendar"), "against Calendar")
+    desk.expect_step("against Calendar")
+    desk.choose(desk.entry("Stop"), "Keep Stop at hand")
+    desk.expect_step("kept Stop at hand")
+    look("the crosstab")
+    page.get_by_role("grid").focus()
+    page.keyboard.press("ArrowDown")
+    look("the table by keyboard")
+    desk.head("Tram").click(button="right")
+    page.get_by_role("menuitem", name="Go into Tram").wait_for()
+    look("a member's menu")
+    page.get_by_role("menuitem", name="Keep by a condition…").click()
+    page.get_by_role("button", name="Keep these").wait_for()
+    look("a condition")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    desk.phrase("Stop").click()
+    page.get_by_role("treeitem").first.wait_for()
+    look("the members")
+    page.get_by_role("button", name="Paste a list").click()
+    look("a pasted list")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    desk.head("Metro").click(modifiers=["Control"])
+    page.get_by_role("button", name="Let go").wait_for()
+    look("a selection")
+    page.get_by_role("button", name="Let go").click()
+    page.keyboard.press("/")
+    page.get_by_label("The sentence in words").fill("boardings by li")
+    page.get_by_role("option").first.wait_for()
+    look("the sentence being written")
+    page.keyboard.press("Escape")
+    page.locator("[aria-current=step]").click()
+    page.get_by_role("menuitem", name="Compare with another step…").click()
+    page.get_by_text("Of the numbers").wait_for()
+    look("two steps compared")
+    page.get_by_role("button", name="Close").click()
+    page.get_by_role("button", name="Save", exact=True).click()
+    page.get_by_role("dialog").wait_for()
+    look("saving")
+    assert not found, "\n".join(found)

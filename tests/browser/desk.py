@@ -11,7 +11,7 @@ def begun(page: Page, *measures: str) -> Desk:
     """A new analysis with some measures, each by its name and unit in the catalogue."""
     page.get_by_role("button", name="New analysis").click()
     desk = Desk(page)
-    desk.catalogue.wait_for()
+    page.get_by_text("Drag a measure here to see a number.").wait_for()
     desk.put(*measures)
     return desk
 
@@ -104,7 +104,9 @@ class Desk:
         expect(self.page.get_by_role("rowheader")).to_have_text(captions)
 
     def column_heads(self) -> list[str]:
-        return [each.strip() for each in self.page.get_by_role("columnheader").all_inner_texts() if each.strip()]
+        """The captions above the columns, without the corner that names the axes."""
+        heads = self.page.locator("[role=columnheader]:not(.corner)")
+        return [each.strip() for each in heads.all_inner_texts() if each.strip()]
 
     def row(self, caption: str) -> list[str]:
         """The figures of the row with that caption, from the left."""

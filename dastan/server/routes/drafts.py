@@ -19,6 +19,7 @@ from dastan.core.analysis.gesture import (
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.compare import ComparedNumbers, compare_answers
 from dastan.core.engine.find import FoundLine, find_line
+from dastan.core.engine.sections import Section, column_sections
 from dastan.core.engine.watch import Watch
 from dastan.core.engine.window import Window, window_of
 from dastan.core.errors import AppError
@@ -243,6 +244,11 @@ def window(
     return Response(
         orjson.dumps(window_of(answer, row_start, rows, column_start, columns)), media_type="application/json"
     )
+
+
+@router.get("/api/answers/{handle}/sections")
+def sections(handle: str, server: ServerDep, person: PersonDep) -> tuple[Section, ...]:
+    return column_sections(server.answers.by_handle(handle, person.id))
 
 
 @router.get("/api/answers/{handle}/jump")

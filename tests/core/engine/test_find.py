@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dastan.core.analysis.document import Opening
 from dastan.core.engine.find import find_line
+from dastan.core.engine.sections import column_sections
 from tests.core.asked import ask, by, question
 
 OPEN = (Opening(dimension="line", hierarchy="line", levels=("mode",)),)
@@ -26,3 +27,13 @@ def test_with_measures_on_the_rows_it_is_the_heading_that_is_found() -> None:
     result = ask(question("boardings", "taps", rows=(by("line", "mode"),), measures_on="rows"))
     found = find_line(result, "tram", 0)
     assert (found.line, found.caption) == (3, "tram")
+
+
+def test_wide_columns_are_parted_by_their_outermost_header() -> None:
+    columns = (by("line", "mode"), by("fare", "family"))
+    result = ask(question("boardings", "taps", columns=columns, openings=OPEN))
+    # Each mode's total and the families below each of its teams, for two measures.
+    found = [(each.caption, each.start, each.count) for each in column_sections(result)]
+    assert found == [("bus", 0, 6), ("tram", 6, 10), ("without a line", 16, 4), ("All of Line", 20, 2)]
+    outside = ask(question("boardings", "taps", columns=columns[:1], measures_at=0))
+    assert [each.caption for each in column_sections(outside)] == ["Boardings", "Taps"]

@@ -262,6 +262,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/{handle}/sections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sections */
+        get: operations["drafts-sections"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/{handle}/jump": {
         parameters: {
             query?: never;
@@ -1977,6 +1994,18 @@ export interface components {
             /** Version */
             version?: number | null;
         };
+        /**
+         * Section
+         * @description Columns `start` to `start + count`, which stand under one outermost header.
+         */
+        Section: {
+            /** Caption */
+            caption: string;
+            /** Start */
+            start: number;
+            /** Count */
+            count: number;
+        };
         /** SessionOut */
         SessionOut: {
             person: components["schemas"]["PersonOut"];
@@ -3100,6 +3129,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Window"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drafts-sections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                handle: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Section"][];
                 };
             };
             /** @description What went wrong, and what to do. */

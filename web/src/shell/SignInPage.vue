@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { ApiError } from '@/api/client'
 import { useSession } from './session'
@@ -10,6 +10,9 @@ const session = useSession()
 const router = useRouter()
 const route = useRoute()
 const name = ref('')
+const first = ref<{ focus: () => void } | null>(null)
+// At once and once only: a field that takes the focus later would get what is typed into the next.
+onMounted(() => first.value?.focus())
 const password = ref('')
 const wrong = ref('')
 
@@ -31,7 +34,7 @@ async function submit(): Promise<void> {
     <form class="sheet" @submit.prevent="submit">
       <h1>Dastan</h1>
       <p class="lead">The report is a sentence.</p>
-      <v-text-field v-model="name" label="Name" name="name" autocomplete="username" autofocus />
+      <v-text-field ref="first" v-model="name" label="Name" name="name" autocomplete="username" />
       <v-text-field v-model="password" label="Password" name="password" type="password" autocomplete="current-password" />
       <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
       <v-btn type="submit" variant="flat" color="primary" height="34" block>Sign in</v-btn>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { mdiMenuRight } from '@mdi/js'
-import { computed } from 'vue'
+import { computed, ref, toRef } from 'vue'
 import type { Offer } from '@/api/types'
 import { useThingMenu } from './thingMenu'
+import { useMenuFocus } from './useMenuFocus'
 
 interface Entry {
   words: string
@@ -11,6 +12,8 @@ interface Entry {
 }
 
 const menu = useThingMenu()
+const list = ref<{ $el: HTMLElement } | null>(null)
+useMenuFocus(toRef(menu, 'isOpen'), list)
 // Offers under one heading stand in a slip of their own beside it.
 const entries = computed(() => {
   const found: Entry[] = []
@@ -26,10 +29,10 @@ const entries = computed(() => {
 
 <template>
   <v-menu v-if="menu.anchor" v-model="menu.isOpen" :target="menu.anchor" location="bottom start" :offset="2">
-    <v-list class="slip-list" role="menu">
+    <v-list ref="list" class="slip-list" role="menu">
       <template v-for="entry in entries" :key="entry.words">
         <v-list-item v-if="entry.offer" role="menuitem" :title="entry.words" @click="menu.choose(entry.offer)" />
-        <v-list-item v-else role="menuitem" aria-haspopup="menu" :title="entry.words" :append-icon="mdiMenuRight">
+        <v-list-item v-else link role="menuitem" aria-haspopup="menu" :title="entry.words" :append-icon="mdiMenuRight">
           <v-menu activator="parent" location="end top" submenu open-on-click>
             <v-list class="slip-list" role="menu">
               <v-list-item v-for="offer in entry.below" :key="offer.words" role="menuitem" :title="offer.words" @click="menu.choose(offer)" />

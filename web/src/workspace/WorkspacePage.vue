@@ -139,7 +139,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
           <v-btn variant="flat" color="primary" @click="asking.ask(workspace.unanswered)">Answer</v-btn>
         </div>
         <template v-else-if="workspace.shown">
-          <div v-if="!workspace.answered" class="notice">
+          <div v-if="!workspace.answered || (isBare && workspace.isBehind)" class="notice">
             <p class="first">Arranged, and not yet asked.</p>
             <p class="soft">Nothing is counted until you ask.</p>
             <v-btn variant="flat" color="primary" @click="workspace.run">Show it</v-btn>

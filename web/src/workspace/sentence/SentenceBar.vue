@@ -16,7 +16,7 @@ const isWriting = ref(false)
 // One key opens it from anywhere but a field.
 useEventListener('keydown', (event: KeyboardEvent) => {
   const isTyping = event.target instanceof HTMLElement && event.target.closest('input, textarea, [role=menu], [role=dialog]')
-  if (event.key !== '/' || isTyping || event.ctrlKey || event.metaKey || event.altKey) return
+  if (event.key !== '/' || !workspace.shown || isTyping || event.ctrlKey || event.metaKey || event.altKey) return
   event.preventDefault()
   isWriting.value = true
 })

@@ -15,7 +15,7 @@ const text = ref('')
 const settled = refDebounced(text, 60)
 const reading = ref<Reading | null>(null)
 const chosen = ref(-1)
-const model = workspace.draft?.model ?? ''
+const model = computed(() => workspace.draft?.model ?? '')
 const completions = computed(() => reading.value?.completions ?? [])
 const fault = computed(() => (reading.value?.fault && !completions.value.length ? reading.value.fault : null))
 let asked = 0
@@ -23,14 +23,14 @@ let asked = 0
 onMounted(async () => {
   field.value?.focus()
   if (!workspace.document) return
-  const written = await body(POST('/api/models/{model}/words/write', { params: { path: { model } }, body: workspace.document })).catch(() => null)
+  const written = await body(POST('/api/models/{model}/words/write', { params: { path: { model: model.value } }, body: workspace.document })).catch(() => null)
   if (written && !text.value) text.value = written.text
   await nextTick()
   field.value?.select()
 })
 
 async function read(of: string): Promise<Reading | null> {
-  return body(POST('/api/models/{model}/words/read', { params: { path: { model } }, body: { text: of } })).catch((error: unknown) => {
+  return body(POST('/api/models/{model}/words/read', { params: { path: { model: model.value } }, body: { text: of } })).catch((error: unknown) => {
     problem.tell(error)
     return null
   })

@@ -14,6 +14,7 @@ import JumpSlip from './JumpSlip.vue'
 import LandingWords from './LandingWords.vue'
 import MeasureHead from './MeasureHead.vue'
 import RowLabel from './RowLabel.vue'
+import SectionPager from './SectionPager.vue'
 import { headerRows, type HeaderCell } from './headers'
 import { HEADER_ROW_HEIGHT, INDENT, MEASURE_GAP, ROW_HEIGHT, rowTone } from './layout'
 import { HEADER, cellId, useActiveCell } from './useActiveCell'
@@ -37,6 +38,11 @@ const isNested = computed(() => first.value.rows.some((row) => row.indent > 0))
 const gap = useLandingGap(toRef(props, 'shown'))
 const jumping = ref<string | null>(null)
 
+// A wide crosstab can be turned over like pages, one for each outermost header of its columns.
+const page = ref<{ start: number; count: number } | null>(null)
+const firstGroup = computed(() => page.value?.start ?? 0)
+watch(answered, () => (page.value = null), { flush: 'sync' })
+
 const gapPlace = computed(() => (isInside.value ? gap.measureAt.value : null))
 const lefts = computed(() => {
   let left = 0
@@ -55,7 +61,7 @@ const rowVirtualizer = useVirtualizer(
 )
 const columnVirtualizer = useVirtualizer(
   computed(() => ({
-    count: groupCount.value,
+    count: page.value ? page.value.count : groupCount.value,
     horizontal: true,
     getScrollElement: () => scroller.value,
     estimateSize: () => groupWidth.value,
@@ -65,7 +71,7 @@ const columnVirtualizer = useVirtualizer(
 watch(groupWidth, () => columnVirtualizer.value.measure())
 
 const rows = computed(() => rowVirtualizer.value.getVirtualItems().map((item) => item.index + firstBodyRow.value))
-const groups = computed(() => columnVirtualizer.value.getVirtualItems().map((item) => item.index))
+const groups = computed(() => columnVirtualizer.value.getVirtualItems().map((item) => item.index + firstGroup.value))
 const firstRow = computed(() => rows.value[0] ?? 0)
 const firstColumn = computed(() => (groups.value[0] ?? 0) * perGroup.value)
 const lastColumn = computed(() => ((groups.value.at(-1) ?? 0) + 1) * perGroup.value - 1)
@@ -88,7 +94,7 @@ const heads = computed(() =>
 const headLines = computed(() => heads.value.length + (isInside.value ? 1 : 0))
 const headerHeight = computed(() => (Math.max(headLines.value, headerDepth.value, 2) + gap.headerLines.value) * HEADER_ROW_HEIGHT)
 const totalColumns = computed(() => new Set(placedColumns.value.filter((each) => !each.header.members.length).map((each) => each.index)))
-const sheetWidth = computed(() => label.value + groupCount.value * groupWidth.value)
+const sheetWidth = computed(() => label.value + (page.value?.count ?? groupCount.value) * groupWidth.value)
 const bodyHeight = computed(() => bodyRows.value * ROW_HEIGHT + gap.height.value)
 
 /** What the first row in sight stands in, kept in view while its headers are scrolled away. */
@@ -103,7 +109,7 @@ const slots = computed(() =>
       column: group * perGroup.value + place,
       place,
       look: totalColumns.value.has(group) ? 'cell tinted' : 'cell',
-      style: `left: ${label.value + group * groupWidth.value + (lefts.value[place] ?? 0)}px; width: ${width}px`,
+      style: `left: ${label.value + (group - firstGroup.value) * groupWidth.value + (lefts.value[place] ?? 0)}px; width: ${width}px`,
     })),
   ).filter((slot) => slot.column < first.value.column_count),
 )
@@ -116,7 +122,9 @@ const grid = computed(() => ({
 const cells = useActiveCell(grid, ({ row, column }) => {
   const inBody = row - firstBodyRow.value
   if (row !== HEADER && inBody >= 0 && inBody < bodyRows.value) bringRow(inBody)
-  if (column !== HEADER) bringGroup(Math.floor(column / perGroup.value))
+  const group = Math.floor(column / perGroup.value)
+  if (page.value && column !== HEADER && (group < page.value.start || group >= page.value.start + page.value.count)) page.value = null
+  if (column !== HEADER) void nextTick(() => bringGroup(group))
 })
 
 /** Scrolls only as far as needed, and clear of the headers that stay in view. */
@@ -134,7 +142,7 @@ function bringRow(place: number): void {
 function bringGroup(group: number): void {
   const node = scroller.value
   if (!node) return
-  const left = group * groupWidth.value
+  const left = (group - firstGroup.value) * groupWidth.value
   const room = node.clientWidth - label.value - groupWidth.value
   if (left < node.scrollLeft) node.scrollLeft = left
   else if (left > node.scrollLeft + room) node.scrollLeft = left - room
@@ -147,7 +155,7 @@ function top(index: number): string {
 }
 
 function left(group: number): string {
-  return `${label.value + group * groupWidth.value}px`
+  return `${label.value + (group - firstGroup.value) * groupWidth.value}px`
 }
 
 function rowAt(row: number) {
@@ -244,6 +252,11 @@ function key(event: KeyboardEvent): void {
     event.preventDefault()
     jumping.value = event.key
   }
+}
+
+function turnTo(section: { start: number; count: number } | null): void {
+  page.value = section && { start: Math.floor(section.start / perGroup.value), count: Math.ceil(section.count / perGroup.value) }
+  if (scroller.value) scroller.value.scrollLeft = 0
 }
 
 function land(axis: 'rows' | 'columns', line: number): void {
@@ -401,6 +414,7 @@ function lastLine(cell: HeaderCell): number {
         </div>
       </div>
     </div>
+    <SectionPager v-if="sheetWidth > available || page" :key="answered.handle" :handle="answered.handle" @turn="turnTo" />
     <DropZones v-if="dragging.isDragging" :header-height="headerHeight" :label-width="label" :rows-fill-sheet="!question?.rows?.length" />
     <JumpSlip v-if="jumping !== null" :begun="jumping" :handle="answered.handle" :from="cells.active.value.row" @land="land" @close="jumping = null; scroller?.focus()" />
     <p id="table-keys" class="unseen">Arrow keys move. Right opens a member, left closes it. Enter shows what can be done. Space selects a header. Letters jump to a member.</p>

@@ -2,6 +2,7 @@
 import { mdiRedoVariant, mdiSourceBranch, mdiUndoVariant } from '@mdi/js'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useWorkspace } from '../store'
+import { useMenuFocus } from '../useMenuFocus'
 import CompareSlip from './CompareSlip.vue'
 import NameSlip from './NameSlip.vue'
 import { branchesOf, type Step } from './tree'
@@ -13,6 +14,8 @@ const comparing = ref<Step | null>(null)
 const chosen = ref<Step | null>(null)
 const anchor = ref<HTMLElement | null>(null)
 const isOpen = ref(false)
+const menuList = ref<{ $el: HTMLElement } | null>(null)
+useMenuFocus(isOpen, menuList)
 const here = computed(() => workspace.way.length - 1)
 const steps = computed(() =>
   workspace.trail.map((step, place) => {
@@ -84,7 +87,7 @@ watch(
     <v-btn v-if="workspace.isBehind" class="run" title="Show what is arranged (Ctrl+Enter)" @click="workspace.run">Show it</v-btn>
     <button type="button" class="plain-button mode" :class="{ waits: workspace.isOnRequest }" :title="modeTitle" :aria-pressed="workspace.isOnRequest" @click="workspace.turnOnRequest">{{ modeWords }}</button>
     <v-menu v-if="anchor" v-model="isOpen" :target="anchor" location="top">
-      <v-list v-if="chosen" class="slip-list" role="menu">
+      <v-list v-if="chosen" ref="menuList" class="slip-list" role="menu">
         <v-list-item v-if="chosen.id !== workspace.shownStep" role="menuitem" title="Go back to this step" @click="workspace.goTo(chosen.id)" />
         <v-list-item role="menuitem" title="Name this step…" @click="naming = chosen" />
         <v-list-item v-if="workspace.steps.length > 1" role="menuitem" title="Compare with another step…" @click="comparing = chosen" />

@@ -1,0 +1,158 @@
+"""The same work with the keyboard alone: no test here touches the mouse."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.desk import Desk
+
+SignIn = Callable[[str], Page]
+MODES = ["Tram", "Metro", "Bus", "Ferry", "without a line", "All lines"]
+
+
+def write(page: Page, text: str) -> None:
+    page.keyboard.press("/")
+    field = page.get_by_label("The sentence in words")
+    expect(field).to_be_focused()
+    field.fill(text)
+    page.keyboard.press("Enter")
+    expect(field).to_have_count(0)
+
+
+def begun(page: Page) -> Desk:
+    page.get_by_role("button", name="New analysis").focus()
+    page.keyboard.press("Enter")
+    page.get_by_role("navigation", name="Catalogue").get_by_role("button", name="Line", exact=True).wait_for()
+    page.get_by_text("Drag a measure here to see a number.").wait_for()
+    return Desk(page)
+
+
+def choose(page: Page, *words: str) -> None:
+    """Goes down an open menu to a line, into its own slip where it has one, and takes the last."""
+    for place, each in enumerate(words):
+        line = page.get_by_role("menuitem", name=each, exact=True)
+        line.wait_for()
+        for _ in range(30):
+            if line.evaluate("node => node === document.activeElement || node.contains(document.activeElement)"):
+                break
+            page.keyboard.press("ArrowDown")
+        else:
+            raise AssertionError(f"{each} cannot be reached by the arrow keys")
+        page.keyboard.press("Enter" if place == len(words) - 1 else "ArrowRight")
+
+
+def spoken(page: Page) -> str:
+    return page.locator(".frame > .unseen[aria-live]").inner_text()
+
+
+def test_from_nothing_to_a_crosstab_down_and_back(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = begun(page)
+    desk.entry("Boardings").focus()
+    page.keyboard.press("Enter")
+    desk.expect_step("Boardings")
+    desk.entry("Line").focus()
+    page.keyboard.press("Enter")
+    choose(page, "by Line")
+    desk.expect_rows(MODES)
+    desk.entry("Calendar").focus()
+    page.keyboard.press("Enter")
+    choose(page, "against Calendar")
+    desk.expect_step("against Calendar")
+    page.get_by_role("grid").focus()
+    page.keyboard.press("ArrowRight")
+    desk.expect_step("opened Tram")
+    expect(page.get_by_role("rowheader").get_by_text("Hill", exact=True)).to_be_visible()
+    page.keyboard.press("ArrowDown")
+    assert spoken(page).startswith("Tram, North shore")
+    page.keyboard.press("Enter")
+    choose(page, "Go into North shore")
+    desk.expect_step("went into North shore")
+    back = page.get_by_role("navigation", name="The way back").get_by_role("button", name="All lines")
+    back.focus()
+    page.keyboard.press("Enter")
+    desk.expect_step("came back to all of Line")
+    page.keyboard.press("Control+z")
+    desk.expect_step("went into North shore")
+
+
+def test_a_cell_is_read_out_and_broken_down(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = begun(page)
+    write(page, "boardings by mode against year")
+    desk.expect_rows(MODES)
+    page.get_by_role("grid").focus()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("End")
+    assert re.fullmatch(r"Metro, Boardings: [\d,]+", spoken(page)), spoken(page)
+    page.keyboard.press("ArrowLeft")
+    assert re.fullmatch(r"Metro, 2025, Boardings: [\d,]+", spoken(page)), spoken(page)
+    page.keyboard.press("Enter")
+    choose(page, "Break Metro down by", "Passenger group")
+    desk.expect_step("broke Metro down by Passenger group")
+
+
+def test_headers_selected_and_kept_and_turned(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = begun(page)
+    write(page, "boardings by mode against year")
+    desk.expect_rows(MODES)
+    page.get_by_role("grid").focus()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Space")
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Shift+Space")
+    keep = page.get_by_role("button", name="Keep only Metro and Bus")
+    keep.focus()
+    page.keyboard.press("Enter")
+    desk.expect_rows(["Metro", "Bus", "All lines"])
+    page.get_by_role("button", name="Turn", exact=True).focus()
+    page.keyboard.press("Enter")
+    desk.expect_step("turned")
+    assert "for Metro and Bus" in desk.sentence()
+
+
+def test_members_are_picked_in_the_tree(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = begun(page)
+    write(page, "boardings by mode; at hand stop")
+    desk.phrase("Stop").focus()
+    page.keyboard.press("Enter")
+    tree = page.get_by_role("tree")
+    tree.get_by_role("treeitem").first.wait_for()
+    tree.focus()
+    page.keyboard.press("ArrowRight")
+    expect(tree.locator("[aria-level='2']").first).to_be_visible()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Space")
+    expect(page.get_by_role("dialog").get_by_text("1 × district picked")).to_be_visible()
+    page.get_by_role("button", name="Keep these").focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    expect(page.locator("[aria-current=step]")).to_contain_text("kept")
+    assert " for " in desk.sentence()
+
+
+def test_on_request_and_the_trail(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = begun(page)
+    write(page, "boardings by mode")
+    desk.expect_rows(MODES)
+    page.get_by_role("button", name="At once").focus()
+    page.keyboard.press("Enter")
+    write(page, "boardings by mode without ferry")
+    expect(page.get_by_text("the table is behind")).to_be_visible()
+    page.keyboard.press("Control+Enter")
+    desk.expect_rows([each for each in MODES if each != "Ferry"])
+    page.get_by_role("button", name="On request").focus()
+    page.keyboard.press("Enter")
+    step = page.locator("[aria-current=step]")
+    step.focus()
+    page.keyboard.press("Enter")
+    choose(page, "Name this step…")
+    page.get_by_role("dialog").get_by_role("textbox").fill("no ferries")
+    page.keyboard.press("Enter")
+    desk.expect_step("no ferries")

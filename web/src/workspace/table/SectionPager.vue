@@ -1,0 +1,63 @@
+<script setup lang="ts">
+// Pages of a wide crosstab: the columns under one outermost header at a time, or all of them.
+import { mdiChevronLeft, mdiChevronRight } from '@mdi/js'
+import { computed, onMounted, ref } from 'vue'
+import { GET, body } from '@/api/client'
+import type { Section } from '@/api/types'
+
+const props = defineProps<{ handle: string }>()
+const emit = defineEmits<{ turn: [section: Section | null] }>()
+const sections = ref<Section[]>([])
+const at = ref(-1)
+const words = computed(() => (at.value < 0 ? 'All columns' : (sections.value[at.value]?.caption ?? '')))
+
+onMounted(async () => {
+  sections.value = await body(GET('/api/answers/{handle}/sections', { params: { path: { handle: props.handle } } })).catch(() => [])
+})
+
+function turn(to: number): void {
+  at.value = to
+  emit('turn', to < 0 ? null : (sections.value[to] ?? null))
+}
+</script>
+
+<template>
+  <nav v-if="sections.length > 2" class="pager" aria-label="Pages of columns">
+    <v-btn :icon="mdiChevronLeft" size="22" aria-label="The page before" :disabled="at < 0" @click="turn(at - 1)" />
+    <v-menu>
+      <template #activator="{ props: activator }">
+        <button v-bind="activator" type="button" class="plain-button here" title="Show the columns under one header only">{{ words }}</button>
+      </template>
+      <v-list class="slip-list" role="menu" max-height="360">
+        <v-list-item role="menuitem" title="All columns" @click="turn(-1)" />
+        <v-list-item v-for="(section, place) in sections" :key="section.start" role="menuitem" :title="section.caption" @click="turn(place)" />
+      </v-list>
+    </v-menu>
+    <v-btn :icon="mdiChevronRight" size="22" aria-label="The next page" :disabled="at >= sections.length - 1" @click="turn(at + 1)" />
+  </nav>
+</template>
+
+<style scoped>
+.pager {
+  position: absolute;
+  right: 14px;
+  bottom: 14px;
+  z-index: 4;
+  display: flex;
+  align-items: center;
+  padding: 1px 4px;
+  background: rgb(var(--v-theme-background));
+  border: 1px solid rgb(var(--v-theme-rule));
+  border-radius: 2px;
+}
+
+.here {
+  min-width: 64px;
+  padding: 0 6px;
+  text-align: center;
+}
+
+.pager :deep(.v-icon) {
+  font-size: 16px;
+}
+</style>

@@ -77,10 +77,11 @@ def test_from_nothing_to_a_crosstab_that_a_colleague_opens(sign_in: Callable[[st
     # Pick members in a searchable tree; the filter stands in the sentence.
     desk.choose(desk.entry("Fare product"), "Choose members of Fare product…")
     page.get_by_role("radio", name="leave these out").check()
-    page.get_by_label("Look into Passes").click()
-    expect(page.get_by_label("Coast saver")).to_be_visible()
+    page.get_by_role("treeitem", name="Passes").locator(".turn").click()
+    expect(page.get_by_role("treeitem", name="Coast saver")).to_be_visible()
     page.get_by_label("Find in Fare product").fill("school")
-    page.get_by_label("School pass").check()
+    page.get_by_role("treeitem", name="School pass").click()
+    expect(page.get_by_text("1 × fare product picked")).to_be_visible()
     page.get_by_role("button", name="Leave these out").click()
     desk.expect_sentence("Boardings people by Mode › Group against Year , without School pass fare product")
     assert figures(desk.row("All lines"))[-1] < grand[0]

@@ -54,7 +54,7 @@ class ConditionReader:
             # A ready-made filter and a member may have one name: what is said of the hierarchy then decides.
             return self.scanner.longest_of(*readies)
 
-        readies: list[Callable[[], Condition]] = [lambda: self._ready(action), lambda: self._members(action)]
+        readies: list[Callable[[], Condition]] = [lambda: self._members(action), lambda: self._ready(action)]
         return self.scanner.first_of(
             lambda: self._group(action), lambda: self._where(action), lambda: self._period(action), named
         )
@@ -302,7 +302,9 @@ class ConditionReader:
         if best is None:
             scan.at = start
             begun = scan.text[start:].strip()
-            raise scan.miss(*(self.vocabulary.members_like(own, begun, OFFERED) if begun else []))
+            placed = [(each.dimension, each.hierarchy) for each in (*self.question.rows, *self.question.columns)]
+            is_offered = bool(begun) or own in placed
+            raise scan.miss(*(self.vocabulary.members_like(own, begun, OFFERED) if is_offered else []))
         scan.at = best[0]
         return best[1]
 

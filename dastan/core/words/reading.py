@@ -80,10 +80,12 @@ def _fault(scanner: Scanner) -> NotUnderstood:
 
 
 def _completions(scanner: Scanner) -> tuple[str, ...]:
-    """What the text could go on with where it could last be read, if what stands there begins so."""
+    """What the text could go on with where it could last be read, if what stands there begins so: names first."""
     before, begun = scanner.text[: scanner.furthest], scanner.text[scanner.furthest :].lstrip()
     wanted = fold(begun)
-    found = [each for each in scanner.expected if fold(each).startswith(wanted) and fold(each) != wanted]
+    words = [each for each in scanner.expected if each[0].isalnum()]
+    found = [each for each in words if fold(each).startswith(wanted) and fold(each) != wanted]
+    found.sort(key=lambda each: not scanner.expected[each])
     space = " " if before and not before[-1].isspace() and before[-1] not in "([“" else ""
     return tuple(f"{before}{space}{each}" for each in found[:COMPLETIONS])
 

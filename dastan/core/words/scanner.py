@@ -29,7 +29,8 @@ class Scanner:
         self.text = text
         self.at = 0
         self.furthest = 0
-        self.expected: dict[str, None] = {}
+        self.expected: dict[str, bool] = {}
+        """What could stand at the furthest place, each with whether it is a name or a fixed word."""
 
     def skip(self) -> int:
         """Goes on behind white space."""
@@ -40,12 +41,12 @@ class Scanner:
     def is_done(self) -> bool:
         return self.skip() == len(self.text)
 
-    def miss(self, *expected: str) -> MissError:
+    def miss(self, *expected: str, are_names: bool = True) -> MissError:
         """Notes what was expected here, for telling it if this is as far as the text can be read."""
         if self.at > self.furthest:
             self.furthest, self.expected = self.at, {}
         if self.at == self.furthest:
-            self.expected |= dict.fromkeys(expected)
+            self.expected |= dict.fromkeys(expected, are_names)
         return MissError()
 
     def take(self, words: str) -> None:
@@ -57,11 +58,11 @@ class Scanner:
             at = found.end() if found else at
             if self.text[at : at + len(word)].casefold() != word:
                 self.at = start
-                raise self.miss(words)
+                raise self.miss(words, are_names=False)
             at += len(word)
         if words[-1].isalnum() and at < len(self.text) and (self.text[at].isalnum() or self.text[at] == "_"):
             self.at = start
-            raise self.miss(words)
+            raise self.miss(words, are_names=False)
         self.at = at
 
     def has(self, words: str) -> bool:

@@ -126,3 +126,5 @@ def test_a_text_goes_on_as_the_grammar_allows() -> None:
     on = {" ".join(each.split()) for each in read("boardings ").completions}
     assert {"boardings by", "boardings against", "boardings for"} <= on
     assert "boardings for tram" in read("boardings for tr").completions
+    # Where nothing is begun, the members that are in the table come first.
+    assert read("boardings by line for ").completions[:2] == ("boardings by line for bus", "boardings by line for tram")

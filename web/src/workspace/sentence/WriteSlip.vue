@@ -44,11 +44,10 @@ watch(settled, async (now) => {
   chosen.value = -1
 })
 
-/** The words that a completion adds, without what is written already. */
+/** What a completion adds, from the word that is begun. */
 function ending(completion: string): string {
-  const kept = text.value.trimEnd()
-  const shared = kept.slice(0, kept.lastIndexOf(' ') + 1)
-  return completion.toLowerCase().startsWith(shared.toLowerCase()) ? completion.slice(shared.length).trim() : completion
+  const kept = text.value.slice(0, text.value.lastIndexOf(' ') + 1)
+  return completion.toLowerCase().startsWith(kept.toLowerCase()) ? completion.slice(kept.length) : completion
 }
 
 function complete(completion: string): void {
@@ -142,6 +141,7 @@ function key(event: KeyboardEvent): void {
   font: 400 19px/28px var(--serif);
   color: inherit;
   resize: none;
+  outline: none;
   background: transparent;
   border: 1px solid rgb(var(--v-theme-saffron));
   border-radius: 2px;

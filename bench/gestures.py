@@ -62,6 +62,13 @@ def walk(page: Page) -> list[Timing]:
         line.wait_for()
         time_click(line)
 
+    def choose_under(what: Locator, heading: str, words: str) -> None:
+        what.click(button="right")
+        page.get_by_role("menuitem", name=heading, exact=True).click()
+        line = page.get_by_role("menuitem", name=words, exact=True)
+        line.wait_for()
+        time_click(line)
+
     def press(name: str) -> None:
         time_click(page.get_by_role("button", name=name, exact=True).first)
 
@@ -73,7 +80,7 @@ def walk(page: Page) -> list[Timing]:
     press("Close Q1 2024")
     time_click(entry("Fare revenue cr"))
     head = page.get_by_role("rowheader").get_by_role("button", name="Bus", exact=True)
-    choose(head, "Open every mode")
+    choose_under(head, "Open and close", "Open every mode")
     choose(page.get_by_role("button", name="Stop", exact=True), "by Line, each broken down by Stop")
     press("Undo")
     press("Turn")

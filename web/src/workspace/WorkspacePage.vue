@@ -11,7 +11,6 @@ import EmptySheet from './EmptySheet.vue'
 import ThingMenu from './ThingMenu.vue'
 import CataloguePanel from './catalogue/CataloguePanel.vue'
 import { useDropMonitor } from './dragging'
-import PromptSlip from './PromptSlip.vue'
 import SelectionPanel from './SelectionPanel.vue'
 import WaitLine from './WaitLine.vue'
 import WayBackLine from './WayBackLine.vue'
@@ -26,6 +25,7 @@ import TrailBar from './trail/TrailBar.vue'
 
 // Slips are loaded when they are first wanted.
 const MemberPicker = defineAsyncComponent(() => import('./members/MemberPicker.vue'))
+const PromptSlip = defineAsyncComponent(() => import('./PromptSlip.vue'))
 const LimitSlip = defineAsyncComponent(() => import('./narrowing/LimitSlip.vue'))
 const ConditionSlip = defineAsyncComponent(() => import('./narrowing/ConditionSlip.vue'))
 const OpeningSlip = defineAsyncComponent(() => import('./narrowing/OpeningSlip.vue'))
@@ -111,8 +111,8 @@ useEventListener('keydown', (event: KeyboardEvent) => {
 <template>
   <div class="workspace">
     <TopStrip>
-      <span class="soft">{{ workspace.draft?.model_caption }}</span>
-      <span class="soft">/</span>
+      <span class="soft model">{{ workspace.draft?.model_caption }}</span>
+      <span class="soft model">/</span>
       <h1 class="name" :title="name">{{ name }}</h1>
       <span class="soft state">{{ state }}</span>
       <template #actions>
@@ -201,6 +201,18 @@ useEventListener('keydown', (event: KeyboardEvent) => {
   font-weight: 500;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+
+.model {
+  white-space: nowrap;
+}
+
+/* Half the width, as at 200 %: what is least missed goes first. */
+@media (width <= 820px) {
+  .model,
+  .state {
+    display: none;
+  }
 }
 
 .state {

@@ -26,6 +26,8 @@ export const useWorkspace = defineStore('workspace', () => {
   const { waiting, follow, takeBack } = useWaiting()
   const roundTripMs = ref(0)
   const keptAt = ref('')
+  /** Steps that are on their way: what the screen shows is older than what was done. */
+  const underWay = ref(0)
   // Each request carries the revision it was sent at; an answer to an older one is dropped.
   let revision = 0
   let queue: Promise<void> = Promise.resolve()
@@ -64,10 +66,14 @@ export const useWorkspace = defineStore('workspace', () => {
 
   /** Does one thing after the other, so that quick hands never lose a step. */
   function enqueue(task: () => Promise<void>): Promise<void> {
-    queue = queue.then(task).catch((error: unknown) => {
-      // A question that was taken back leaves everything as it was, and there is nothing to tell.
-      if (!(error instanceof ApiError) || error.code !== 'cancelled') problem.tell(error)
-    })
+    underWay.value += 1
+    queue = queue
+      .then(task)
+      .catch((error: unknown) => {
+        // A question that was taken back leaves everything as it was, and there is nothing to tell.
+        if (!(error instanceof ApiError) || error.code !== 'cancelled') problem.tell(error)
+      })
+      .finally(() => (underWay.value -= 1))
     return queue
   }
 
@@ -172,6 +178,6 @@ export const useWorkspace = defineStore('workspace', () => {
 
   return {
     draft, catalogue, steps, trail, way, shownStep, shown, answered, isOnRequest, isBehind, queued, missing, unanswered, waiting, takeBack,
-    roundTripMs, keptAt, document, canUndo, canRedo, isSaved, open, act, goTo, run, turnOnRequest, undo, redo, nameStep, noteSaved,
+    roundTripMs, keptAt, underWay, document, canUndo, canRedo, isSaved, open, act, goTo, run, turnOnRequest, undo, redo, nameStep, noteSaved,
   }
 })

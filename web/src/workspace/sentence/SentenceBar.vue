@@ -60,6 +60,5 @@ const parts = computed(() => withGaps(workspace.shown?.sentence ?? [], dragging.
 .text {
   margin: 0;
   font: 400 21px/31px var(--serif);
-  font-optical-sizing: auto;
 }
 </style>

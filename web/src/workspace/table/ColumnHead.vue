@@ -60,6 +60,7 @@ const icon = computed(() => (props.cell.member?.is_open ? mdiMenuDown : mdiMenuR
 }
 
 /* A slanted last letter leans out of its box, which cuts what overflows. */
+.total .caption,
 .nowhere .caption {
   padding-right: 3px;
 }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, nextTick, ref, toRef, watch } from 'vue'
+import { computed, defineAsyncComponent, nextTick, ref, toRef, watch } from 'vue'
 import type { MemberHeader, Shown, Thing } from '@/api/types'
 import { useDragging } from '../dragging'
 import { useWorkspace } from '../store'
@@ -10,7 +10,6 @@ import { cellThing, measureThing, memberThing } from '../things'
 import ColumnHead from './ColumnHead.vue'
 import CornerNames from './CornerNames.vue'
 import DropZones from './DropZones.vue'
-import JumpSlip from './JumpSlip.vue'
 import LandingWords from './LandingWords.vue'
 import MeasureHead from './MeasureHead.vue'
 import RowLabel from './RowLabel.vue'
@@ -23,6 +22,7 @@ import { useLandingGap } from './useLandingGap'
 import { useTableShape } from './useTableShape'
 import { useWindows } from './useWindows'
 
+const JumpSlip = defineAsyncComponent(() => import('./JumpSlip.vue'))
 const props = defineProps<{ shown: Shown }>()
 const workspace = useWorkspace()
 const dragging = useDragging()
@@ -212,6 +212,8 @@ function turnByKey(key: string): boolean {
   const opens = (column === HEADER ? key === 'ArrowRight' : key === '+') && member?.can_open && !member.is_open
   const closes = (column === HEADER ? key === 'ArrowLeft' : key === '-') && member?.is_open
   if (!member || (!opens && !closes)) return false
+  // A key pressed again before the answer is there means the same step, not another.
+  if (workspace.underWay) return true
   const { dimension, hierarchy, path } = member
   void workspace.act({ kind: opens ? 'open_member' : 'close_member', dimension, hierarchy, path })
   return true

@@ -39,16 +39,13 @@ function turn(to: number): void {
 
 <style scoped>
 .pager {
-  position: absolute;
-  right: 14px;
-  bottom: 14px;
-  z-index: 4;
   display: flex;
+  flex: none;
   align-items: center;
-  padding: 1px 4px;
+  justify-content: flex-end;
+  padding: 1px 14px;
   background: rgb(var(--v-theme-background));
-  border: 1px solid rgb(var(--v-theme-rule));
-  border-radius: 2px;
+  border-top: 1px solid rgb(var(--v-theme-hair));
 }
 
 .here {

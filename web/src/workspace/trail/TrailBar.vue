@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { mdiRedoVariant, mdiSourceBranch, mdiUndoVariant } from '@mdi/js'
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, nextTick, ref, watch } from 'vue'
 import { useWorkspace } from '../store'
 import { useMenuFocus } from '../useMenuFocus'
-import CompareSlip from './CompareSlip.vue'
-import NameSlip from './NameSlip.vue'
 import { branchesOf, type Step } from './tree'
 
+const CompareSlip = defineAsyncComponent(() => import('./CompareSlip.vue'))
+const NameSlip = defineAsyncComponent(() => import('./NameSlip.vue'))
 const workspace = useWorkspace()
 const list = ref<HTMLElement | null>(null)
 const naming = ref<Step | null>(null)

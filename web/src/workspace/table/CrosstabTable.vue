@@ -93,6 +93,22 @@ const heads = computed(() =>
 )
 const headLines = computed(() => heads.value.length + (isInside.value ? 1 : 0))
 const headerHeight = computed(() => (Math.max(headLines.value, headerDepth.value, 2) + gap.headerLines.value) * HEADER_ROW_HEIGHT)
+// The rows in sight, each looked up once.
+const shownRows = computed(() =>
+  rows.value.map((row) => {
+    const header = windows.rowHeader(row, firstColumn.value)
+    const look = [rowTone(header, isNested.value), header?.is_heading ? 'heading' : '']
+    return { row, header, look, isPicked: selection.isSelected('rows', header?.member) }
+  }),
+)
+/** Where the cell stands that the keyboard is at: drawn over the body, so that no cell has to know. */
+const mark = computed(() => {
+  const { row, column } = cells.active.value
+  if (!cells.isShown.value || row < firstBodyRow.value || row >= firstBodyRow.value + bodyRows.value) return null
+  const slot = slots.value.find((each) => each.column === column)
+  if (column !== HEADER && !slot) return null
+  return `${slot ? slot.style : `left: 0; width: ${label.value}px`}; transform: ${top(row)}`
+})
 const totalColumns = computed(() => new Set(placedColumns.value.filter((each) => !each.header.members.length).map((each) => each.index)))
 const sheetWidth = computed(() => label.value + (page.value?.count ?? groupCount.value) * groupWidth.value)
 const bodyHeight = computed(() => bodyRows.value * ROW_HEIGHT + gap.height.value)
@@ -197,6 +213,17 @@ function openMenu(row: number, column: number): void {
   const element = document.getElementById(cellId(row, column))
   const thing = thingAt(row, column)
   if (element && thing) void menu.open(thing, element)
+}
+
+/** Does something with the cell that an event is in, if it is in one. */
+function atCell(event: MouseEvent, act: (event: MouseEvent, row: number, column: number) => void): void {
+  const id = (event.target as HTMLElement).closest('[role=gridcell]')?.id
+  const [row, column] = (id?.match(/^cell-(\d+)-(\d+)$/) ?? []).slice(1).map(Number)
+  if (row !== undefined && column !== undefined) act(event, row, column)
+}
+
+function goToCell(_: MouseEvent, row: number, column: number): void {
+  cells.moveTo({ row, column })
 }
 
 function openAt(event: MouseEvent, row: number, column: number): void {
@@ -355,16 +382,16 @@ function lastLine(cell: HeaderCell): number {
           </div>
         </div>
         <div v-if="pathAbove.length" class="path-above" role="presentation">{{ pathAbove.join(' › ') }}</div>
-        <div class="body" role="rowgroup" :style="{ height: `${bodyHeight}px` }">
+        <div class="body" role="rowgroup" :style="{ height: `${bodyHeight}px` }" @click="atCell($event, goToCell)" @contextmenu="atCell($event, openAt)">
           <div v-if="gap.rowAt.value !== null" class="row-gap" role="presentation" :style="{ top: `${gap.rowAt.value * ROW_HEIGHT}px`, height: `${gap.height.value}px` }">
             <LandingWords v-if="dragging.over" class="row-words" :words="dragging.over.words" />
             <span v-for="caption in gap.rowMembers.value" :key="caption" class="member" :style="{ paddingLeft: `${24 + gap.indent.value * INDENT}px` }">{{ caption }}</span>
           </div>
           <div
-            v-for="row in rows"
+            v-for="{ row, header, look, isPicked } in shownRows"
             :key="row"
             class="row"
-            :class="[rowTone(windows.rowHeader(row, firstColumn), isNested), { heading: windows.rowHeader(row, firstColumn)?.is_heading }]"
+            :class="look"
             :style="{ transform: top(row) }"
             role="row"
             :aria-rowindex="row + headLines + 1"
@@ -372,33 +399,17 @@ function lastLine(cell: HeaderCell): number {
             <div
               :id="cellId(row, HEADER)"
               class="label-cell"
-              :class="{ active: isActive(row, HEADER) }"
               role="rowheader"
-              :aria-expanded="windows.rowHeader(row, firstColumn)?.member?.can_open ? windows.rowHeader(row, firstColumn)?.member?.is_open : undefined"
-              :aria-selected="selection.isSelected('rows', windows.rowHeader(row, firstColumn)?.member)"
+              :aria-expanded="header?.member?.can_open ? header.member.is_open : undefined"
+              :aria-selected="isPicked"
             >
-              <RowLabel
-                v-if="windows.rowHeader(row, firstColumn)"
-                :row="windows.rowHeader(row, firstColumn)!"
-                :measure="measures[windows.rowHeader(row, firstColumn)?.measure ?? -1]"
-                :picked="selection.isSelected('rows', windows.rowHeader(row, firstColumn)?.member)"
-                @pick="pick($event, 'rows', row, windows.rowHeader(row, firstColumn)?.member, windows.rowHeader(row, firstColumn)?.members ?? [])"
-              />
+              <RowLabel v-if="header" :row="header" :measure="measures[header.measure ?? -1]" :picked="isPicked" @pick="pick($event, 'rows', row, header.member, header.members)" />
             </div>
-            <div
-              v-for="slot in slots"
-              :id="cellId(row, slot.column)"
-              :key="slot.key"
-              :class="[slot.look, { active: isActive(row, slot.column) }]"
-              :style="slot.style"
-              role="gridcell"
-              :aria-colindex="slot.column + 2"
-              @click="cells.moveTo({ row, column: slot.column })"
-              @contextmenu="openAt($event, row, slot.column)"
-            >{{ write(row, slot.column) }}</div>
+            <div v-for="slot in slots" :id="cellId(row, slot.column)" :key="slot.key" :class="slot.look" :style="slot.style" role="gridcell" :aria-colindex="slot.column + 2">{{ write(row, slot.column) }}</div>
           </div>
+          <div v-if="mark" class="mark" role="presentation" :style="mark" />
         </div>
-        <div v-if="totals" class="totals" role="rowgroup" :class="{ alone: bodyRows === 0, first: isTotalFirst }">
+        <div v-if="totals" class="totals" role="rowgroup" :class="{ alone: bodyRows === 0, first: isTotalFirst }" @click="atCell($event, goToCell)" @contextmenu="atCell($event, openAt)">
           <div v-for="(total, line) in totals.rows" :key="line" class="row total-row" role="row" :aria-rowindex="totals.start + line + headLines + 1">
             <div :id="cellId(totals.start + line, HEADER)" class="label-cell" :class="{ active: isActive(totals.start + line, HEADER) }" role="rowheader"><RowLabel :row="total" :measure="measures[total.measure ?? -1]" /></div>
             <div
@@ -409,8 +420,6 @@ function lastLine(cell: HeaderCell): number {
               :style="slot.style"
               role="gridcell"
               :aria-colindex="slot.column + 2"
-              @click="cells.moveTo({ row: totals.start + line, column: slot.column })"
-              @contextmenu="openAt($event, totals.start + line, slot.column)"
             >{{ writeTotal(line, slot.column) }}</div>
           </div>
         </div>

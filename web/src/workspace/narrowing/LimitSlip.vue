@@ -72,16 +72,3 @@ function act(wanted: Gesture): void {
 </template>
 
 <style scoped src="./form.css" />
-<style scoped>
-.slip-body {
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-  padding: 16px 20px 12px;
-}
-
-h2 {
-  margin: 0;
-  font: 600 20px/26px var(--serif);
-}
-</style>

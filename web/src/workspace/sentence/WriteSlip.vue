@@ -24,7 +24,9 @@ onMounted(async () => {
   field.value?.focus()
   if (!workspace.document) return
   const written = await body(POST('/api/models/{model}/words/write', { params: { path: { model: model.value } }, body: workspace.document })).catch(() => null)
-  if (written && !text.value) text.value = written.text
+  // Whoever has begun to write already is not written over.
+  if (!written || text.value) return
+  text.value = written.text
   await nextTick()
   field.value?.select()
 })

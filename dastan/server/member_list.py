@@ -10,7 +10,7 @@ import numpy as np
 from dastan.core.engine.beside import Beside
 from dastan.core.engine.window import Number, as_number
 from dastan.core.errors import InputError
-from dastan.core.model.members import HierarchyMembers
+from dastan.core.model.members import HierarchyMembers, fold
 from dastan.core.model.parts import MemberPath
 
 PAGE_LENGTH = 200
@@ -105,20 +105,24 @@ def search_members(members: HierarchyMembers, words: str, beside: BesideLevel) -
 def match_members(members: HierarchyMembers, lines: Sequence[str]) -> MatchedList:
     """The members that lines name by caption or key, at any level, the coarsest first; each line names one, or all
     of that name."""
-    by_name: dict[str, list[tuple[int, int]]] = {}
-    for depth, level in enumerate(members.levels):
-        for code, caption in enumerate(level.captions):
-            if members.is_visible(depth, code):
-                for name in {caption.casefold(), str(level.keys[code]).casefold()}:
-                    by_name.setdefault(name, []).append((depth, code))
+    by_key: list[dict[str, list[int]]] = []
+    for level in members.levels:
+        by_key.append({})
+        for code, key in enumerate(level.keys):
+            by_key[-1].setdefault(fold(str(key)), []).append(code)
     found: dict[tuple[int, int], None] = {}
-    unmatched = []
+    unmatched: dict[str, None] = {}
     for line in lines:
-        named = by_name.get(line.strip().casefold(), [])
-        if not named and line.strip():
-            unmatched.append(line.strip())
-        found |= dict.fromkeys(each for each in named if each[0] == named[0][0])
-    return MatchedList(tuple(_listed(members, *each, None) for each in found), tuple(dict.fromkeys(unmatched)))
+        for depth, keys in enumerate(by_key):
+            codes = {*members.named(depth, line), *keys.get(fold(line), [])}
+            seen = sorted(code for code in codes if members.is_visible(depth, code))
+            if seen:
+                found |= dict.fromkeys((depth, code) for code in seen)
+                break
+        else:
+            if line.strip():
+                unmatched[line.strip()] = None
+    return MatchedList(tuple(_listed(members, *each, None) for each in found), tuple(unmatched))
 
 
 def _listed(members: HierarchyMembers, depth: int, code: int, beside: Beside | None) -> ListedMember:

@@ -23,22 +23,26 @@ class Difference:
 def differences(before: Analysis, after: Analysis, model: SemanticModel, members: Members) -> tuple[Difference, ...]:
     """What the first has and the second has not, then the other way round, each in the order of its sentence."""
     one, other = (_parts(each, model, members) for each in (before, after))
-    gone = [Difference("before", *each) for each in one if each not in other]
-    come = [Difference("after", *each) for each in other if each not in one]
-    opened = _openings(before, after)
-    if not gone and not come and one != other:
-        come = [Difference("after", "order", "the same parts in another order")]
-    return (*gone, *come, *opened)
+    found = [Difference("before", *each[:2]) for each in one if each not in other]
+    found += [Difference("after", *each[:2]) for each in other if each not in one]
+    if not found and before.question != after.question:
+        # Where totals stand, and the order of filters, are not told by the sentence.
+        found.append(Difference("after", "layout", "the same parts, otherwise arranged"))
+    if before.openings != after.openings:
+        found.append(Difference("after", "open", "other members are open"))
+    return tuple(found)
 
 
-def _parts(document: Analysis, model: SemanticModel, members: Members) -> list[tuple[str, str]]:
-    found: list[tuple[str, str]] = []
+def _parts(document: Analysis, model: SemanticModel, members: Members) -> list[tuple[str, str, tuple[str, ...]]]:
+    """The sentence's parts: what kind each is, its words, and all the members that it counts without naming them."""
+    found: list[tuple[str, str, tuple[str, ...]]] = []
     joining = ""
     for each in sentence_of(document, model, members).phrases:
         if each.kind == "words":
             joining = each.text.strip(" ,;")
         elif each.kind != "hint":
-            found.append((_part_of(each, joining), f"{each.text} ({each.note})" if each.note else each.text))
+            text = f"{each.text} ({each.note})" if each.note else each.text
+            found.append((_part_of(each, joining), text, each.details))
     return found
 
 
@@ -50,9 +54,3 @@ def _part_of(phrase: Phrase, joining: str) -> str:
     if phrase.kind == "filter":
         return "for" if phrase.action == "keep" else "without"
     return {"waiting": "at hand"}.get(phrase.kind, joining)
-
-
-def _openings(before: Analysis, after: Analysis) -> list[Difference]:
-    if before.openings == after.openings:
-        return []
-    return [Difference("after", "open", "other members are open")]

@@ -59,8 +59,8 @@ def go(document: Analysis, gesture: Going, model: SemanticModel) -> Analysis:
 
 def way_back(document: Analysis, placed: PlacedDimension, hierarchy: Hierarchy) -> MemberPath:
     """The member that a placed hierarchy was gone into: the only one kept, when the level below it is shown first."""
-    kept = [each for each in document.question.filters if _is_kept_plainly(each, placed.dimension, placed.hierarchy)]
-    if len(kept) != 1 or len(kept[0].members) != 1:  # type: ignore[union-attr]
+    kept = [each for each in document.question.filters if _is_gone_into(each, placed.dimension, placed.hierarchy)]
+    if len(kept) != 1:
         return ()
     path: MemberPath = kept[0].members[0]  # type: ignore[union-attr]
     return path if hierarchy.levels.index(placed.level) >= len(path) else ()
@@ -91,10 +91,11 @@ def ways_back(document: Analysis, model: SemanticModel, members: Members) -> tup
     return tuple(found)
 
 
-def _is_kept_plainly(each: Condition, dimension: str, hierarchy: str) -> bool:
+def _is_gone_into(each: Condition, dimension: str, hierarchy: str) -> bool:
+    """Whether a filter is what going into a member puts in: it keeps one member, and nothing else is said of it."""
     if not isinstance(each, MemberFilter) or each.action != "keep" or each.level is not None or each.prompt is not None:
         return False
-    return (each.dimension, each.hierarchy) == (dimension, hierarchy)
+    return (each.dimension, each.hierarchy) == (dimension, hierarchy) and len(each.members) == 1
 
 
 def _show_level(document: Analysis, gesture: ShowLevel, hierarchy: Hierarchy, model: SemanticModel) -> Analysis:
@@ -129,7 +130,7 @@ def _go_into(document: Analysis, gesture: GoInto, hierarchy: Hierarchy, model: S
         raise InputError("There is nothing below this member.", "Go into a member of a level above the last.")
     own = MemberFilter(dimension=gesture.dimension, hierarchy=gesture.hierarchy, members=(gesture.path,))
     filters = list(document.question.filters)
-    places = [at for at, each in enumerate(filters) if _is_kept_plainly(each, gesture.dimension, gesture.hierarchy)]
+    places = [at for at, each in enumerate(filters) if _is_gone_into(each, gesture.dimension, gesture.hierarchy)]
     at = places[0] if places else len(filters)
     filters[at : at + 1] = [own] if gesture.path else []
     below = hierarchy.levels[len(gesture.path)]

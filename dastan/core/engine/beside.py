@@ -8,9 +8,8 @@ from datetime import date
 
 import numpy as np
 
-from dastan.core.analysis.document import Analysis, Order, PlacedDimension, Question
+from dastan.core.analysis.document import AXES, Analysis, Opening, Order, PlacedDimension
 from dastan.core.analysis.placed import shown_measure
-from dastan.core.analysis.placing import placed_in
 from dastan.core.engine.answer import answer
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.size import Budget
@@ -73,22 +72,41 @@ def count_shown(document: Analysis, dimension: str, hierarchy: str, level: str, 
     """How many members of a level the document shows with all its filters and limits; None where it cannot be told."""
     if not document.question.measures:
         return None
-    placed = placed_in(document.question, dimension, hierarchy)
-    placed = placed or PlacedDimension(dimension=dimension, hierarchy=hierarchy, level=level)
-    limits = tuple(each for each in placed.limits if each.level == level)
-    alone = replace(
-        placed, level=level, skipped=(), limits=tuple(replace(each, others=False) for each in limits),
-        totals="none", order=Order(), only_under=None,
+    outer, placed = _standing(document, dimension, hierarchy, level)
+    members = asking.source.members(dimension, hierarchy)
+    levels = [each.name for each in members.levels]
+    first = min(placed.level, level, key=levels.index)
+    # All above the level is open, so that it is seen under each of its parents, as a limit ranks it.
+    opened = Opening(dimension=dimension, hierarchy=hierarchy, levels=tuple(levels[: levels.index(level)]))
+    limits = tuple(replace(each, others=False) for each in placed.limits)
+    shown = replace(placed, level=first, skipped=(), limits=limits, order=Order())
+    question = replace(
+        document.question, measures=document.question.measures[:1], measures_on="columns", measures_at=None,
+        rows=(*outer, shown), columns=(),
     )  # fmt: skip
-    question = Question(
-        measures=document.question.measures[:1], rows=(alone,), filters=document.question.filters,
-        prompts=document.question.prompts, answers=document.question.answers, row_total="none",
-    )  # fmt: skip
+    openings = tuple(each for each in document.openings if (each.dimension, each.hierarchy) != (dimension, hierarchy))
     found = answer(
-        replace(document, question=question, openings=()), asking.model, asking.source, asking.rights, asking.today,
-        asking.group, budget=asking.budget,
+        replace(document, question=question, openings=(*openings, opened)), asking.model, asking.source, asking.rights,
+        asking.today, asking.group, budget=asking.budget,
     )  # fmt: skip
-    return len(found.rows)
+    depth, place = members.depth_of(level), len(outer)
+    at_level = [
+        number for number, each in enumerate(found.rows.grains)
+        if len(each.depths) == place + 1 and each.depths[place] == depth and place not in each.others
+    ]  # fmt: skip
+    return len(np.unique(found.rows.codes[np.isin(found.rows.grain, at_level), place]))
+
+
+def _standing(
+    document: Analysis, dimension: str, hierarchy: str, level: str
+) -> tuple[tuple[PlacedDimension, ...], PlacedDimension]:
+    """A hierarchy as it is placed, and what stands outside it; by itself where it is not placed."""
+    for axis in AXES:
+        placed = document.question.axis(axis)
+        for place, each in enumerate(placed):
+            if (each.dimension, each.hierarchy) == (dimension, hierarchy):
+                return placed[:place], each
+    return (), PlacedDimension(dimension=dimension, hierarchy=hierarchy, level=level)
 
 
 def _picks(each: Condition, dimension: str, hierarchy: str) -> bool:

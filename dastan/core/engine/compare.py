@@ -24,8 +24,7 @@ class ChangedCell:
     measure: str
     before: Number
     after: Number
-    difference: float | None
-    """None where one of them is empty."""
+    difference: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,26 +39,48 @@ class ComparedNumbers:
 
 
 def compare_answers(before: Answer, after: Answer) -> ComparedNumbers | None:
-    """Compares two answers; None where one has too many cells."""
-    if max(len(each.cell_rows) * max(len(each.measures), 1) for each in (before, after)) > MOST_CELLS:
+    """Compares two answers; None where one has too many cells or headers."""
+    if max(_size(each) for each in (before, after)) > MOST_CELLS:
         return None
     one, other = _cells(before), _cells(after)
     both = [key for key in one if key in other]
-    changed = [key for key in both if _number(*one[key][1:]) != _number(*other[key][1:])]
-    found = [
-        ChangedCell(
-            other[key][0], key[1], _number(*one[key][1:]), _number(*other[key][1:]), _difference(one[key], other[key])
-        )
-        for key in changed
-    ]
-    found.sort(key=lambda each: -abs(each.difference) if each.difference is not None else 0)
+    found = []
+    for key in both:
+        cell, earlier = other[key], one[key]
+        if cell.number != earlier.number:
+            difference = cell.as_float - earlier.as_float
+            found.append(ChangedCell(cell.caption, cell.measure, earlier.number, cell.number, difference))
+    found.sort(key=lambda each: -abs(each.difference))
     return ComparedNumbers(
-        len(both) - len(changed), len(changed), len(one) - len(both), len(other) - len(both), tuple(found[:LISTED])
+        len(both) - len(found), len(found), len(one) - len(both), len(other) - len(both), tuple(found[:LISTED])
     )
 
 
-def _cells(answer: Answer) -> dict[CellKey, tuple[str, Values, int]]:
-    """Each cell that has a value by its members and measure: its caption, and where the value is."""
+@dataclass(frozen=True, slots=True)
+class _Cell:
+    """A value with the captions of what it stands under."""
+
+    caption: str
+    measure: str
+    values: Values
+    place: int
+
+    @property
+    def number(self) -> Number:
+        return as_number(self.values, self.place)
+
+    @property
+    def as_float(self) -> float:
+        exact = self.values.at(self.place)
+        return float(exact) if exact is not None else 0.0
+
+
+def _size(answer: Answer) -> int:
+    return max(len(answer.cell_rows) * max(len(answer.measures), 1), len(answer.rows), len(answer.columns))
+
+
+def _cells(answer: Answer) -> dict[CellKey, _Cell]:
+    """Each cell that has a value, by its members and the measure's name."""
     rows, columns = _headers(answer.rows), _headers(answer.columns)
     found = {}
     for cell in range(len(answer.cell_rows)):
@@ -67,7 +88,7 @@ def _cells(answer: Answer) -> dict[CellKey, tuple[str, Values, int]]:
         for measure, values in zip(answer.measures, answer.values, strict=True):
             if values.present[cell]:
                 caption = ", ".join(each for each in (row[1], column[1]) if each) or answer.rows.all_caption
-                found[row[0] | column[0], measure.caption] = (caption, values, cell)
+                found[row[0] | column[0], measure.name] = _Cell(caption, measure.caption, values, cell)
     return found
 
 
@@ -81,11 +102,3 @@ def _headers(axis: Axis) -> list[tuple[frozenset[tuple[object, ...]], str]]:
         )
         headers.append((keys, " › ".join(each.caption for each in members)))
     return headers
-
-
-def _number(values: Values, cell: int) -> Number:
-    return as_number(values, cell)
-
-
-def _difference(one: tuple[str, Values, int], other: tuple[str, Values, int]) -> float | None:
-    return float(other[1].as_float()[other[2]] - one[1].as_float()[one[2]])

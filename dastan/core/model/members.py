@@ -61,6 +61,7 @@ class HierarchyMembers:
     visible: tuple[np.ndarray, ...] = ()
     """Per level `(n_members,) bool` where a reader may not see all of them; empty where everything is seen."""
     _codes: list[dict[tuple[int, Key], int]] = field(default_factory=list)
+    _names: list[dict[str, list[int]]] = field(default_factory=list)
 
     def depth_of(self, level: str) -> int:
         """How far down a level lies, 0 at the top. Raises KeyError."""
@@ -72,9 +73,9 @@ class HierarchyMembers:
     def find(self, path: MemberPath) -> int | None:
         """The code at level `len(path) - 1` of the member with that path; None when there is none."""
         if not self._codes:
-            self._codes.extend(
+            self._codes[:] = [
                 {(int(level.parent[code]), key): code for code, key in enumerate(level.keys)} for level in self.levels
-            )
+            ]
         if not 0 < len(path) <= len(self.levels):
             return None
         code = 0
@@ -84,6 +85,21 @@ class HierarchyMembers:
                 return None
             code = found
         return code if self.is_visible(len(path) - 1, code) else None
+
+    def names(self, depth: int) -> dict[str, list[int]]:
+        """The codes of a level by what their members are called, as `fold` writes it, visible or not."""
+        if not self._names:
+            found: list[dict[str, list[int]]] = [{} for _ in self.levels]
+            for level, own in zip(self.levels, found, strict=True):
+                for code, caption in enumerate(level.captions):
+                    own.setdefault(fold(caption), []).append(code)
+            # Put in at once: another thread sees all of it, or nothing.
+            self._names[:] = found
+        return self._names[depth]
+
+    def named(self, depth: int, name: str) -> list[int]:
+        """The members of a level that are called so, whatever the case, of those that the reader may see."""
+        return [code for code in self.names(depth).get(fold(name), []) if self.is_visible(depth, code)]
 
     def is_visible(self, depth: int, code: int) -> bool:
         """Whether the reader these members are for may see one."""
@@ -267,6 +283,11 @@ def _number_level(
         for parent, key in ordered
     ]
     return codes, [key for _, key in ordered], captions, np.array([parent for parent, _ in ordered], np.int32)
+
+
+def fold(text: str) -> str:
+    """A name as names are compared: whatever their case, one space between words."""
+    return " ".join(text.casefold().split())
 
 
 def rank_of_key(key: Key) -> tuple[object, ...]:

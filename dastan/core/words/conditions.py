@@ -23,6 +23,7 @@ from dastan.core.model.conditions import (
 )
 from dastan.core.model.parts import Key, MemberPath
 from dastan.core.words.scanner import MissError, Scanner
+from dastan.core.words.shapes import path_of
 from dastan.core.words.vocabulary import Place, Vocabulary
 from dastan.core.words.written import OPERATORS
 
@@ -279,10 +280,10 @@ class ConditionReader:
         return self.scanner.first_of(lambda: self._keys(own), lambda: self._captions(own))
 
     def _keys(self, own: Place) -> MemberPath:
-        value = self.scanner.json("#")
-        if not isinstance(value, list) or not 0 < len(value) <= len(self.vocabulary.hierarchy(own)[1].levels):
+        path = self.scanner.part(path_of)
+        if not 0 < len(path) <= len(self.vocabulary.hierarchy(own)[1].levels):
             raise self.scanner.miss()
-        return tuple(value)
+        return path
 
     def _captions(self, own: Place) -> MemberPath:
         scan = self.scanner

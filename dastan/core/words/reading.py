@@ -8,27 +8,29 @@ from __future__ import annotations
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, get_args
 
 from dastan.core.analysis.document import (
     AXES,
     AxisName,
-    HeaderPath,
     Limit,
     Order,
     PlacedDimension,
     PlacedMeasure,
-    PlacedMember,
     Question,
     Under,
 )
-from dastan.core.model.conditions import Action, Condition, Prompt, PromptAnswer
+from dastan.core.model.conditions import Action, Condition
+from dastan.core.model.document import Aggregate
+from dastan.core.model.members import fold
+from dastan.core.words import shapes
 from dastan.core.words.conditions import ConditionReader
 from dastan.core.words.scanner import MissError, Scanner
-from dastan.core.words.vocabulary import Place, Vocabulary, fold, nearest
+from dastan.core.words.vocabulary import Place, Vocabulary, nearest
 from dastan.core.words.written import AGGREGATES
 
 COMPLETIONS = 12
+_AGGREGATES = {words: name for name, words in AGGREGATES.items()}
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,6 +60,8 @@ def read_question(text: str, vocabulary: Vocabulary) -> Reading:
         question = reader.question()
     except MissError:
         question = None
+    except RecursionError:
+        return Reading(None, NotUnderstood(0, len(text), "This is nested too deeply to be read.", ()), ())
     scanner = reader.scanner
     completions = _completions(scanner)
     if question is not None and scanner.is_done():
@@ -148,7 +152,7 @@ class _Reader:
                 scan.has("th") or scan.has("st") or scan.has("nd") or scan.has("rd")
             except MissError:
                 scan.at = start
-            aggregate = scan.any_of({words: name for name, words in AGGREGATES.items()})
+            aggregate = scan.first_of(lambda: scan.any_of(_AGGREGATES), self._technical_aggregate)
             name = self._measure_name()
             share = float(percentile) if percentile is not None else None
             return PlacedMeasure(measure=name, aggregate=aggregate, percentile=share)  # type: ignore[arg-type]
@@ -162,6 +166,12 @@ class _Reader:
         return self.scanner.first_of(
             lambda: self.scanner.name(self.vocabulary.measures, "a measure"), self._technical_measure
         )
+
+    def _technical_aggregate(self) -> str:
+        name = self.scanner.technical()
+        if name not in get_args(Aggregate):
+            raise self.scanner.miss()
+        return name
 
     def _technical_measure(self) -> str:
         name = self.scanner.technical()
@@ -253,8 +263,7 @@ class _Reader:
         if scan.has("reversed") or scan.has("largest first"):
             order = replace(order, descending=True)
         if scan.has("at"):
-            column = scan.json("#")
-            order = replace(order, column=HeaderPath(members=tuple(tuple(each) for each in column)))  # type: ignore[attr-defined]
+            order = replace(order, column=scan.part(shapes.header_path))
         return replace(order, across=scan.has("across all"))
 
     def _unders(self) -> tuple[Under, ...]:
@@ -262,12 +271,10 @@ class _Reader:
         while True:
             start = self.scanner.at
             try:
-                raw: Any = self.scanner.json("#")
+                found.append(self.scanner.part(shapes.under))
             except MissError:
                 self.scanner.at = start
                 return tuple(found)
-            members = [PlacedMember(dimension=one, hierarchy=other, path=tuple(path)) for one, other, path in raw]
-            found.append(Under(members=tuple(members)))
 
     def limit(self, level_name: Callable[[], str]) -> Limit:
         """The 5 largest lines; the largest 10 % of lines; the largest lines that make 80 %; each by a measure."""
@@ -327,7 +334,8 @@ class _Reader:
         while True:
             start = self.scanner.at
             try:
-                self.scanner.take("and")
+                if not self.scanner.has(","):
+                    self.scanner.take("and")
                 self.scanner.has("for" if action == "keep" else "without")
                 found.append(reader.condition(action))
             except MissError:
@@ -381,16 +389,7 @@ class _Reader:
         return replace(self._question, waiting=(*self._question.waiting, *found))
 
     def _prompts(self) -> Question:
-        is_question = self.scanner.any_of({"asks": True, "answering": False})
-        raw: Any = self.scanner.json("#")
-        parts: dict[str, Any] = {
-            key: _tuples(each) if key in ("values", "members") else each for key, each in raw.items()
-        }
         question = self._question
-        if is_question:
-            return replace(question, prompts=(*question.prompts, Prompt(**parts)))
-        return replace(question, answers=(*question.answers, PromptAnswer(**parts)))
-
-
-def _tuples(values: list[Any]) -> tuple[Any, ...]:
-    return tuple(tuple(each) if isinstance(each, list) else each for each in values)
+        if self.scanner.any_of({"asks": True, "answering": False}):
+            return replace(question, prompts=(*question.prompts, self.scanner.part(shapes.prompt)))
+        return replace(question, answers=(*question.answers, self.scanner.part(shapes.answer)))

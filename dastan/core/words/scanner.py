@@ -5,9 +5,9 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Callable, Mapping
-from typing import TypeVar
+from typing import Any, TypeVar
 
-from dastan.core.words.vocabulary import fold
+from dastan.core.model.members import fold
 
 Value = TypeVar("Value")
 LONGEST_NAME = 10
@@ -15,7 +15,16 @@ LONGEST_NAME = 10
 _SPACE = re.compile(r"\s*")
 _WORD = re.compile(r"[^\s,;()›\[\]“”\"#]+")
 _QUOTED = re.compile(r"“([^”]*)”|\"([^\"]*)\"")
+_NUMBER = re.compile(r"-?\d{1,3}(,\d{3})+|-?\d+(\.\d+)?")
 _TECHNICAL = re.compile(r"\[([^\[\]]*)\]")
+
+
+def _no_constant(text: str) -> object:
+    """NaN and Infinity are no JSON, whatever Python's own reader thinks."""
+    raise ValueError(text)
+
+
+_JSON = json.JSONDecoder(parse_constant=_no_constant)
 
 
 class MissError(Exception):
@@ -118,17 +127,27 @@ class Scanner:
         if mark:
             self.take(mark)
         try:
-            value, end = json.JSONDecoder().raw_decode(self.text, self.skip())
+            value, end = _JSON.raw_decode(self.text, self.skip())
         except ValueError:
             self.at = start
             raise self.miss() from None
         self.at = end
         return value
 
+    def part(self, shape: Callable[[Any], Value]) -> Value:
+        """What a JSON value behind a `#` means. Args: `shape` makes it, and raises where the value does not fit."""
+        start = self.at
+        raw = self.json("#")
+        try:
+            return shape(raw)
+        except (TypeError, ValueError, KeyError, AttributeError):
+            self.at = start
+            raise self.miss() from None
+
     def number(self) -> int | float:
         """A number in digits; thousands may have commas."""
         self.skip()
-        found = re.compile(r"-?\d{1,3}(,\d{3})+|-?\d+(\.\d+)?").match(self.text, self.at)
+        found = _NUMBER.match(self.text, self.at)
         if not found:
             raise self.miss("a number")
         self.at = found.end()

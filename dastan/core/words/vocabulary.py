@@ -6,11 +6,12 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from difflib import get_close_matches
 from functools import cached_property
+from itertools import islice
 
 from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, plural
 from dastan.core.analysis.document import Question
 from dastan.core.model.document import Dimension, Hierarchy, SemanticModel
-from dastan.core.model.members import HierarchyMembers
+from dastan.core.model.members import HierarchyMembers, fold
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.reach import shown_hierarchies
 
@@ -100,66 +101,31 @@ class Vocabulary:
         """The member that the captions name: from the top down, or a single one at any level, coarsest first."""
         found = self.members(*place)
         if len(captions) > 1:
-            return self._by_path(found, captions)
-        wanted = fold(captions[0])
-        for depth, names in enumerate(self._names(place)):
-            codes = names.get(wanted)
+            return _by_path(found, captions)
+        for depth in range(len(found.levels)):
+            codes = found.named(depth, captions[0])
             if codes:
                 return found.path_of(depth, codes[0])
         return None
 
     def members_like(self, place: Place, text: str, count: int) -> list[str]:
         """Some captions that begin with a text; where none does, such as a mistyped first word of it may mean."""
-        found = self._members_beginning(place, fold(text), count)
-        if found or sum(len(each) for each in self._names(place)) > MOST_COMPARED:
-            return found
-        first = text.split()[0] if text.split() else ""
-        return [each for names in self._names(place) for each in nearest(first, names)][:count]
-
-    def _members_beginning(self, place: Place, wanted: str, count: int) -> list[str]:
-        found: list[str] = []
-        members = self.members(*place)
-        for depth, names in enumerate(self._names(place)):
-            for name, codes in names.items():
-                if name.startswith(wanted):
-                    found.append(members.levels[depth].captions[codes[0]])
-                    if len(found) == count:
-                        return found
-        return found
-
-    def _by_path(self, found: HierarchyMembers, captions: list[str]) -> MemberPath | None:
-        code, depth = 0, -1
-        for depth, caption in enumerate(captions):
-            if depth >= len(found.levels):
-                return None
-            level = found.levels[depth]
-            same = [
-                each
-                for each in self._names((found.dimension, found.hierarchy))[depth].get(fold(caption), [])
-                if depth == 0 or int(level.parent[each]) == code
-            ]
-            if not same:
-                return None
-            code = same[0]
-        return found.path_of(depth, code)
-
-    @cached_property
-    def _kept_names(self) -> dict[Place, list[dict[str, list[int]]]]:
-        return {}
-
-    def _names(self, place: Place) -> list[dict[str, list[int]]]:
-        """Per level, the codes of the members that may be seen by what they are called."""
-        if place not in self._kept_names:
-            found = self.members(*place)
-            names: list[dict[str, list[int]]] = []
-            for depth, level in enumerate(found.levels):
-                own: dict[str, list[int]] = {}
-                for code, caption in enumerate(level.captions):
-                    if found.is_visible(depth, code):
-                        own.setdefault(fold(caption), []).append(code)
-                names.append(own)
-            self._kept_names[place] = names
-        return self._kept_names[place]
+        found = self.members(*place)
+        wanted = fold(text)
+        begun = (
+            found.levels[depth].captions[code]
+            for depth in range(len(found.levels))
+            for name, codes in found.names(depth).items()
+            if name.startswith(wanted)
+            for code in codes[:1]
+            if found.is_visible(depth, code)
+        )
+        some = list(islice(begun, count))
+        if some or not wanted or sum(len(each) for each in found.levels) > MOST_COMPARED:
+            return some
+        levels = range(len(found.levels))
+        near = ((depth, name) for depth in levels for name in nearest(wanted.split()[0], found.names(depth)))
+        return [name for depth, name in near if found.named(depth, name)][:count]
 
     def _all_hierarchies(self) -> Iterator[tuple[Dimension, Hierarchy]]:
         for dimension in self.model.dimensions:
@@ -167,9 +133,17 @@ class Vocabulary:
                 yield dimension, hierarchy
 
 
-def fold(text: str) -> str:
-    """A name as names are compared: whatever their case, one space between words."""
-    return " ".join(text.casefold().split())
+def _by_path(found: HierarchyMembers, captions: list[str]) -> MemberPath | None:
+    """The member that captions from the top down lead to."""
+    code = 0
+    for depth, caption in enumerate(captions[: len(found.levels)]):
+        below = [
+            each for each in found.named(depth, caption) if not depth or int(found.levels[depth].parent[each]) == code
+        ]
+        if not below:
+            return None
+        code = below[0]
+    return found.path_of(len(captions) - 1, code) if len(captions) <= len(found.levels) else None
 
 
 def nearest(wanted: str, known: Iterable[str] | Mapping[str, object]) -> list[str]:

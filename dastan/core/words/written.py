@@ -26,8 +26,9 @@ from dastan.core.model.conditions import (
     ReadyFilter,
 )
 from dastan.core.model.document import next_named
+from dastan.core.model.members import fold
 from dastan.core.model.parts import Key, MemberPath
-from dastan.core.words.vocabulary import Place, Vocabulary, fold
+from dastan.core.words.vocabulary import Place, Vocabulary
 
 AGGREGATES = {
     "sum": "sum of", "average": "average of", "min": "least", "max": "greatest", "median": "median of",

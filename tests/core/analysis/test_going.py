@@ -110,6 +110,11 @@ def test_into_a_member_and_back_along_the_path() -> None:
     assert words(inside, GoInto(**LINE)) == "came back to all of Line"
     with pytest.raises(InputError, match="nothing below"):
         apply_gesture(document, GoInto(**LINE, path=("tram", 1, "L1")), SOURCE.model)
+    # Several members that were kept before are still kept on the way back.
+    several = apply_gesture(document, FilterMembers(**LINE, action="keep", members=(("tram",), ("bus",))), SOURCE.model)
+    through = apply_gesture(several, GoInto(**LINE, path=("tram",)), SOURCE.model)
+    assert "for tram and bus (line), and for tram (line)" in text(through)
+    assert apply_gesture(through, GoInto(**LINE), SOURCE.model) == several
 
 
 def test_broken_down_here_only_then_for_all() -> None:

@@ -45,7 +45,15 @@ def test_what_is_open_and_the_order_of_parts_are_told() -> None:
         "boardings", rows=(MODES,), openings=(Opening(dimension="line", hierarchy="line", levels=("mode",)),)
     )
     assert ("after", "open", "other members are open") in said(one, opened)
-    assert said(question("boardings", "taps"), question("taps", "boardings"))[0][1] == "order"
+    assert said(question("boardings", "taps"), question("taps", "boardings"))[0][1] == "layout"
+    assert said(one, question("boardings", rows=(MODES,), row_total="none"))[0][1] == "layout"
+    # Two filters whose first members are the same, and which count the others, are not the same.
+    few = [("bus",), ("tram",), ("ferry",), (None,), ("a",), ("b",), ("c",)]
+    many = [
+        MemberFilter(dimension="line", hierarchy="line", members=tuple(each)) for each in (few, [*few[:6], ("other",)])
+    ]
+    kept, others = (question("boardings", rows=(MODES,), filters=(each,)) for each in many)
+    assert [side for side, *_ in said(kept, others)] == ["before", "after"]
     assert said(one, one) == []
 
 

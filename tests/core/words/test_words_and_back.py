@@ -128,3 +128,40 @@ def test_a_text_goes_on_as_the_grammar_allows() -> None:
     assert "boardings for tram" in read("boardings for tr").completions
     # Where nothing is begun, the members that are in the table come first.
     assert read("boardings by line for ").completions[:2] == ("boardings by line for bus", "boardings by line for tram")
+
+
+def test_several_conditions_after_one_word_may_be_of_several_hierarchies() -> None:
+    found = understood("boardings for 2024 (Calendar), tram, bus and a").filters
+    assert [each.hierarchy for each in found] == ["calendar", "line", "fare"]  # type: ignore[union-attr]
+    assert found[1].members == (("tram",), ("bus",))  # type: ignore[union-attr]
+
+
+@settings(max_examples=400)
+@given(questions(), st.data())
+def test_no_text_whatever_is_more_than_not_understood(question: Question, data: st.DataObject) -> None:
+    """Written questions with a piece cut out, doubled or put in: read or pointed at, never an error."""
+    text = write_question(question, VOCABULARY)
+    start = data.draw(st.integers(0, len(text)))
+    end = data.draw(st.integers(start, min(len(text), start + 12)))
+    piece = data.draw(
+        st.sampled_from(["", "#", "[", "#[1", '#{"a": 1}', "#[[[1]]]", "NaN", "(", "“", "› ", " and", ",", "-7"])
+    )
+    changed = text[:start] + piece + text[end:]
+    reading = read(changed)
+    assert (reading.question is None) == (reading.fault is not None)
+    if reading.fault is not None:
+        assert 0 <= reading.fault.start <= reading.fault.end <= len(changed)
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "boardings for #[1, [2]]", "boardings asks #3", 'boardings asks #{"name": "x"}', 'boardings asks #{"name": 1, "caption": "", "type": "text"}',
+        'boardings answering #{"prompt": "x", "values": [[1]]}', "boardings by line (ordered by name at #4)", "boardings by line (only under #[1])",
+        "boardings for where team of line is NaN", "boardings for " + "(all: " * 4000, "boardings for #" + "[" * 9000,
+    ],
+)  # fmt: skip
+def test_what_does_not_fit_is_pointed_at(text: str) -> None:
+    reading = read(text)
+    assert reading.question is None
+    assert reading.fault is not None

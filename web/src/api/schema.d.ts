@@ -647,7 +647,7 @@ export interface components {
             /** After */
             after: number | string | null;
             /** Difference */
-            difference: number | null;
+            difference: number;
         };
         /**
          * CloseAll

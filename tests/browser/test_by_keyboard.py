@@ -95,6 +95,41 @@ def test_a_cell_is_read_out_and_broken_down(sign_in: SignIn) -> None:
     desk.expect_step("broke Metro down by Passenger group")
 
 
+def test_the_headers_above_are_reached_opened_selected_and_ordered_by(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = begun(page)
+    write(page, "boardings, fare revenue by mode against year")
+    desk.expect_rows(MODES)
+    page.get_by_role("grid").focus()
+    page.keyboard.press("ArrowRight")
+    desk.expect_step("opened Tram")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("ArrowUp")
+    assert spoken(page) == "2021, Boardings"
+    page.keyboard.press("ArrowRight")
+    assert spoken(page) == "2021, Fare revenue"
+    page.keyboard.press("Enter")
+    choose(page, "Order by it", "Groups largest first")
+    expect(page.locator("[aria-current=step]")).to_contain_text("ordered Line by Fare revenue")
+    page.get_by_role("grid").focus()
+    page.keyboard.press("ArrowUp")
+    assert spoken(page) == "2021"
+    page.keyboard.press("+")
+    desk.expect_step("opened 2021")
+    expect(page.get_by_role("columnheader").filter(has_text="Q1 2021")).to_be_visible()
+    page.get_by_role("grid").focus()
+    page.keyboard.press("-")
+    desk.expect_step("closed 2021")
+    page.keyboard.press("Space")
+    page.keyboard.press("ArrowRight")
+    assert spoken(page) == "2022"
+    page.keyboard.press("Shift+Space")
+    keep = page.get_by_role("button", name="Keep only 2021 and 2022")
+    keep.focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("columnheader").filter(has_text="2023")).to_have_count(0)
+
+
 def test_headers_selected_and_kept_and_turned(sign_in: SignIn) -> None:
     page = sign_in("ines")
     desk = begun(page)

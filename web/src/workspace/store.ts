@@ -20,14 +20,14 @@ export const useWorkspace = defineStore('workspace', () => {
   const shown = shallowRef<Shown | null>(null)
   const answered = shallowRef<Shown | null>(null)
   const answeredStep = ref('')
+  /** Steps that are on their way: what the screen shows is older than what was done. */
+  const underWay = ref(0)
   const isOnRequest = useStorage('dastan-on-request', false)
   const missing = ref('')
   const unanswered = ref<string[]>([])
   const { waiting, follow, takeBack } = useWaiting()
   const roundTripMs = ref(0)
   const keptAt = ref('')
-  /** Steps that are on their way: what the screen shows is older than what was done. */
-  const underWay = ref(0)
   // Each request carries the revision it was sent at; an answer to an older one is dropped.
   let revision = 0
   let queue: Promise<void> = Promise.resolve()
@@ -38,7 +38,7 @@ export const useWorkspace = defineStore('workspace', () => {
   const canUndo = computed(() => way.value.length > 1)
   const canRedo = computed(() => trail.value.length > way.value.length)
   const isSaved = computed(() => savedStep.value === shownStep.value)
-  const isBehind = computed(() => shown.value !== null && answeredStep.value !== shownStep.value)
+  const isBehind = computed(() => shown.value !== null && answeredStep.value !== shownStep.value && !underWay.value)
   /** On request: the steps that have been arranged and not yet asked. */
   const queued = computed(() => {
     if (!isBehind.value) return new Set<string>()
@@ -162,7 +162,7 @@ export const useWorkspace = defineStore('workspace', () => {
   async function nameStep(id: string, name: string): Promise<void> {
     if (!draft.value) return
     try {
-      await PUT('/api/drafts/{id}/steps/{step_id}/name', { params: { path: { id: draft.value.id, step_id: id } }, body: { name } })
+      await body(PUT('/api/drafts/{id}/steps/{step_id}/name', { params: { path: { id: draft.value.id, step_id: id } }, body: { name } }))
       steps.value = steps.value.map((step) => (step.id === id ? { ...step, name: name.trim() } : step))
     } catch (error) {
       problem.tell(error)

@@ -29,6 +29,10 @@ const placed = [...(workspace.document?.question?.rows ?? []), ...(workspace.doc
 const level = ref(begun?.kind === 'measure' && begun.at[0] ? `${begun.at[0].hierarchy}/${begun.at[0].level}` : placed ? `${placed.hierarchy}/${placed.level}` : (levels.value[0]?.value ?? ''))
 const state = ref<'left_blank' | 'key_unknown'>(begun?.kind === 'key' ? begun.state : 'left_blank')
 
+// What the slip does not show of a condition on a measure stays as it is.
+const kept = begun?.kind === 'measure' ? { at: begun.at.slice(1), per: begun.per ?? null } : { at: [], per: null }
+const keptWords = [...kept.at, ...(kept.per ? [kept.per] : [])].map((each) => workspace.catalogue?.dimensions.find((one) => one.name === each.dimension)?.caption.toLowerCase()).join(' and ')
+
 const ways = computed(() => [
   { value: 'measure', title: 'by a measure' },
   { value: 'attribute', title: 'by what they are called or have' },
@@ -70,7 +74,7 @@ const condition = computed<Condition>(() => {
   if (way.value === 'measure') {
     const [hierarchy = '', of = ''] = level.value.split('/')
     const values = parts.value.map((each) => Number(each.replaceAll(',', '')))
-    return { kind: 'measure', measure: measure.value, at: [{ dimension: name, hierarchy, level: of }], per: null, operator: operator.value as 'more', values, action: action.value }
+    return { kind: 'measure', measure: measure.value, at: [{ dimension: name, hierarchy, level: of }, ...kept.at], per: kept.per, operator: operator.value as 'more', values, action: action.value }
   }
   return { kind: 'attribute', dimension: name, attribute: attribute.value, operator: operator.value, values: parts.value.map(valueOf), on: on.value, action: action.value }
 })
@@ -111,6 +115,7 @@ function act(wanted: Gesture): void {
             <v-text-field v-model="text" aria-label="Value" :placeholder="operator === 'between' ? '10; 20' : 'value; value'" />
           </div>
         </template>
+        <p v-if="way === 'measure' && keptWords" class="soft">Taken for each {{ keptWords }} as well, as it was.</p>
         <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
         <RemainingLine v-if="isReady" :gesture="gesture" :dimension="name" :hierarchy="way === 'measure' ? level.split('/')[0] : undefined" :level="way === 'measure' ? level.split('/')[1] : undefined" />
         <footer>

@@ -13,7 +13,8 @@ const units: { value: Unit; title: string }[] = [
   { value: 'year', title: 'years' }, { value: 'financial_quarter', title: 'financial quarters' }, { value: 'financial_year', title: 'financial years' },
 ]
 const period = props.present?.kind === 'period' ? props.present : null
-const kind = ref<'this' | 'last' | 'dates'>(period ? (period.last === 0 ? 'this' : 'last') : 'this')
+const kind = ref<'this' | 'last' | 'dates'>(period && period.first < 0 ? 'last' : 'this')
+const withPresent = ref(period !== null && period.first < 0 && period.last === 0)
 const unit = ref<Unit>(period?.unit ?? 'year')
 const count = ref(period && period.first < 0 ? -period.first : 1)
 const toDate = ref(period?.to_date ?? false)
@@ -29,7 +30,7 @@ const condition = computed<Condition>(() => {
   if (kind.value === 'dates') {
     return { kind: 'attribute', dimension, attribute: day, operator: 'between', values: [first.value, last.value], on: 'key', action: action.value }
   }
-  const [from, to] = kind.value === 'this' ? [0, 0] : [-Math.round(count.value), -1]
+  const [from, to] = kind.value === 'this' ? [0, 0] : [-Math.round(count.value), withPresent.value ? 0 : -1]
   return { kind: 'period', dimension, unit: unit.value, first: from, last: to, anchor: anchor.value, to_date: toDate.value, action: action.value }
 })
 const gesture = computed<Gesture>(() => ({ kind: 'put_filter', condition: condition.value, at: props.at ?? null }))
@@ -55,6 +56,7 @@ const gesture = computed<Gesture>(() => ({ kind: 'put_filter', condition: condit
       <v-text-field v-model="last" type="date" label="To" />
     </div>
     <template v-if="kind !== 'dates'">
+      <label v-if="kind === 'last'"><input v-model="withPresent" type="checkbox" /> and the present one</label>
       <label><input v-model="toDate" type="checkbox" /> {{ kind === 'this' ? 'only so far' : 'only as far as the same part of it' }}</label>
       <label>counted from <select v-model="anchor" class="plain"><option value="today">today</option><option value="newest">the newest day in the data</option></select></label>
     </template>

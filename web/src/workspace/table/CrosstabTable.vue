@@ -2,11 +2,9 @@
 import { useElementSize } from '@vueuse/core'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, defineAsyncComponent, nextTick, ref, toRef, watch } from 'vue'
-import type { MemberHeader, Shown, Thing } from '@/api/types'
+import type { Shown } from '@/api/types'
 import { useDragging } from '../dragging'
 import { useWorkspace } from '../store'
-import { useThingMenu } from '../thingMenu'
-import { cellThing, measureThing, memberThing } from '../things'
 import ColumnHead from './ColumnHead.vue'
 import CornerNames from './CornerNames.vue'
 import DropZones from './DropZones.vue'
@@ -14,11 +12,12 @@ import LandingWords from './LandingWords.vue'
 import MeasureHead from './MeasureHead.vue'
 import RowLabel from './RowLabel.vue'
 import SectionPager from './SectionPager.vue'
-import { headerRows, type HeaderCell } from './headers'
+import { headerRows } from './headers'
 import { HEADER_ROW_HEIGHT, INDENT, MEASURE_GAP, ROW_HEIGHT, rowTone } from './layout'
 import { HEADER, cellId, useActiveCell } from './useActiveCell'
 import { useSelection } from './selection'
 import { useLandingGap } from './useLandingGap'
+import { useTableKeys } from './useTableKeys'
 import { useTableShape } from './useTableShape'
 import { useWindows } from './useWindows'
 
@@ -26,7 +25,6 @@ const JumpSlip = defineAsyncComponent(() => import('./JumpSlip.vue'))
 const props = defineProps<{ shown: Shown }>()
 const workspace = useWorkspace()
 const dragging = useDragging()
-const menu = useThingMenu()
 const selection = useSelection()
 const scroller = ref<HTMLElement | null>(null)
 const { width: available, height: inSight } = useElementSize(scroller)
@@ -106,8 +104,7 @@ const mark = computed(() => {
   const { row, column } = cells.active.value
   if (!cells.isShown.value || row < firstBodyRow.value || row >= firstBodyRow.value + bodyRows.value) return null
   const slot = slots.value.find((each) => each.column === column)
-  if (column !== HEADER && !slot) return null
-  return `${slot ? slot.style : `left: 0; width: ${label.value}px`}; transform: ${top(row)}`
+  return slot ? `${slot.style}; transform: ${top(row)}` : null
 })
 const totalColumns = computed(() => new Set(placedColumns.value.filter((each) => !each.header.members.length).map((each) => each.index)))
 const sheetWidth = computed(() => label.value + (page.value?.count ?? groupCount.value) * groupWidth.value)
@@ -133,11 +130,13 @@ const slots = computed(() =>
 const grid = computed(() => ({
   rowCount: first.value.row_count,
   columnCount: first.value.column_count,
+  headLines: headLines.value,
+  endsInMeasures: isInside.value,
   pageRows: Math.max(1, Math.floor((inSight.value - headerHeight.value) / ROW_HEIGHT) - 2),
 }))
 const cells = useActiveCell(grid, ({ row, column }) => {
   const inBody = row - firstBodyRow.value
-  if (row !== HEADER && inBody >= 0 && inBody < bodyRows.value) bringRow(inBody)
+  if (row >= 0 && inBody >= 0 && inBody < bodyRows.value) bringRow(inBody)
   const group = Math.floor(column / perGroup.value)
   if (page.value && column !== HEADER && (group < page.value.start || group >= page.value.start + page.value.count)) page.value = null
   if (column !== HEADER) void nextTick(() => bringGroup(group))
@@ -183,36 +182,13 @@ function write(row: number, column: number): string {
   return shape.write(windows.value(row, column), windows.rowHeader(row, column)?.measure, windows.columnHeader(column, row)?.measure)
 }
 
+function textAt(row: number, column: number): string {
+  const line = totals.value ? row - totals.value.start : -1
+  return totals.value?.rows[line] ? writeTotal(line, column) : write(row, column)
+}
+
 function writeTotal(line: number, column: number): string {
   return shape.write(windows.total(line, column, firstRow.value), totals.value?.rows[line]?.measure, windows.columnHeader(column, firstRow.value)?.measure)
-}
-
-/** What the keyboard is at: a member, a measure, or a cell. */
-function thingAt(row: number, column: number): Thing | null {
-  const rowHeader = row === HEADER ? null : rowAt(row)
-  const columnHeader = column === HEADER ? null : windows.columnHeader(column, Math.max(row, 0))
-  if (column === HEADER && rowHeader) {
-    if (rowHeader.member) return memberThing(rowHeader.member, rowHeader.members, 'rows')
-    return ownMeasure(rowHeader.measure)
-  }
-  if (row === HEADER && columnHeader) {
-    const member = columnHeader.members.at(-1)
-    return member ? memberThing(member, columnHeader.members, 'columns') : ownMeasure(columnHeader.measure)
-  }
-  if (!rowHeader || !columnHeader) return null
-  const measure = measures.value[rowHeader.measure ?? columnHeader.measure ?? 0]
-  return cellThing(rowHeader.members, columnHeader.members, measure?.name ?? null)
-}
-
-function ownMeasure(place: number | null | undefined): Thing | null {
-  const placed = measures.value[place ?? 0]?.placed
-  return placed ? measureThing(placed.measure, placed.aggregate, placed.percentile) : null
-}
-
-function openMenu(row: number, column: number): void {
-  const element = document.getElementById(cellId(row, column))
-  const thing = thingAt(row, column)
-  if (element && thing) void menu.open(thing, element)
 }
 
 /** Does something with the cell that an event is in, if it is in one. */
@@ -226,62 +202,10 @@ function goToCell(_: MouseEvent, row: number, column: number): void {
   cells.moveTo({ row, column })
 }
 
-function openAt(event: MouseEvent, row: number, column: number): void {
-  event.preventDefault()
-  cells.moveTo({ row, column })
-  void nextTick(() => openMenu(row, column))
-}
-
-/** In the headers, right opens a member and left closes it, before they move on. */
-function turnByKey(key: string): boolean {
-  const { row, column } = cells.active.value
-  const member = column === HEADER ? rowAt(row)?.member : row === HEADER ? windows.columnHeader(column)?.members.at(-1) : null
-  const opens = (column === HEADER ? key === 'ArrowRight' : key === '+') && member?.can_open && !member.is_open
-  const closes = (column === HEADER ? key === 'ArrowLeft' : key === '-') && member?.is_open
-  if (!member || (!opens && !closes)) return false
-  // A key pressed again before the answer is there means the same step, not another.
-  if (workspace.underWay) return true
-  const { dimension, hierarchy, path } = member
-  void workspace.act({ kind: opens ? 'open_member' : 'close_member', dimension, hierarchy, path })
-  return true
-}
-
-function pick(event: MouseEvent | KeyboardEvent, axis: 'rows' | 'columns', line: number, member: MemberHeader | null | undefined, chain: MemberHeader[]): void {
-  if (!member || member.is_others) return
-  const wanted = { axis, line, member, chain }
-  if (event.shiftKey) selection.reach(wanted, between(axis, selection.anchor?.line ?? line, line))
-  else selection.turn(wanted)
-}
-
-function between(axis: 'rows' | 'columns', one: number, other: number) {
-  const found = []
-  for (let line = Math.min(one, other); line <= Math.max(one, other); line += 1) {
-    const header = axis === 'rows' ? rowAt(line) : windows.columnHeader(line, firstRow.value)
-    const member = header && ('member' in header ? header.member : header.members.at(-1))
-    if (header && member && !member.is_others) found.push({ axis, line, member, chain: header.members })
-  }
-  return found
-}
-
-function key(event: KeyboardEvent): void {
-  const { row, column } = cells.active.value
-  if (event.target !== scroller.value || event.altKey) return
-  const isHeader = row === HEADER || column === HEADER
-  if (turnByKey(event.key) || cells.move(event)) event.preventDefault()
-  else if (event.key === 'Enter' || event.key === 'ContextMenu' || (event.key === 'F10' && event.shiftKey)) {
-    event.preventDefault()
-    openMenu(row, column)
-  } else if (event.key === ' ' && isHeader) {
-    event.preventDefault()
-    const header = column === HEADER ? rowAt(row) : windows.columnHeader(column)
-    const member = header && ('member' in header ? header.member : header.members.at(-1))
-    if (header) pick(event, column === HEADER ? 'rows' : 'columns', column === HEADER ? row : column, member, header.members)
-  } else if (event.key === 'Escape') selection.clear()
-  else if (/^[\p{L}\p{N}]$/u.test(event.key) && !event.ctrlKey && !event.metaKey) {
-    event.preventDefault()
-    jumping.value = event.key
-  }
-}
+const { activeId, openAt, pick, key, spoken, isAt } = useTableKeys(
+  { cells, heads, headLines, perGroup, measures, rowAt, columnAt: (column) => windows.columnHeader(column, firstRow.value), textAt },
+  (begun) => (jumping.value = begun),
+)
 
 function turnTo(section: { start: number; count: number } | null): void {
   page.value = section && { start: Math.floor(section.start / perGroup.value), count: Math.ceil(section.count / perGroup.value) }
@@ -290,34 +214,12 @@ function turnTo(section: { start: number; count: number } | null): void {
 
 function land(axis: 'rows' | 'columns', line: number): void {
   jumping.value = null
-  cells.moveTo(axis === 'rows' ? { row: line, column: HEADER } : { row: HEADER, column: line })
+  cells.moveTo(axis === 'rows' ? { row: line, column: HEADER } : { row: -headLines.value, column: line })
   scroller.value?.focus()
 }
 
-/** What a screen reader hears of the cell that the keyboard is at. */
-const spoken = computed(() => {
-  if (!cells.isShown.value) return ''
-  const { row, column } = cells.active.value
-  const rowHeader = row === HEADER ? null : rowAt(row)
-  const columnHeader = column === HEADER ? null : windows.columnHeader(column, Math.max(row, 0))
-  const path = [...(rowHeader ? [...rowHeader.above, rowHeader.caption] : []), ...(columnHeader ? columnHeader.members.map((each) => each.caption) : [])]
-  if (!rowHeader || !columnHeader) return path.join(', ')
-  const measure = captions.value[rowHeader.measure ?? columnHeader.measure ?? 0]
-  const line = totals.value ? row - totals.value.start : -1
-  const text = totals.value?.rows[line] ? writeTotal(line, column) : write(row, column)
-  return `${path.join(', ')}, ${measure}: ${text || 'empty'}`
-})
-
 function headTop(depth: number): string {
   return `${(depth + (gap.headerLines.value && gap.headerAt.value <= depth ? gap.headerLines.value : 0)) * HEADER_ROW_HEIGHT}px`
-}
-
-function isActive(row: number, column: number): boolean {
-  return cells.isShown.value && cells.active.value.row === row && cells.active.value.column === column
-}
-
-function lastLine(cell: HeaderCell): number {
-  return (cell.start + cell.span - 1) * perGroup.value
 }
 </script>
 
@@ -332,7 +234,7 @@ function lastLine(cell: HeaderCell): number {
       aria-label="Crosstab"
       aria-multiselectable="true"
       aria-describedby="table-keys"
-      :aria-activedescendant="cells.id.value"
+      :aria-activedescendant="activeId"
       tabindex="0"
       @keydown="key"
       @focus="cells.isShown.value = true"
@@ -348,10 +250,10 @@ function lastLine(cell: HeaderCell): number {
           <div v-for="(line, depth) in heads" :key="depth" role="row" class="head-row" :aria-rowindex="depth + 1">
             <div
               v-for="cell in line"
-              :id="cell.span === 1 && depth === heads.length - 1 && !isInside ? cellId(HEADER, cell.start) : undefined"
+              :id="cellId(depth - headLines, cell.start * perGroup)"
               :key="cell.start"
               class="head-cell"
-              :class="[{ tinted: totalColumns.has(cell.start), wide: cell.span > 1, active: isActive(HEADER, lastLine(cell)) && !isInside }, cell.kind]"
+              :class="[{ tinted: totalColumns.has(cell.start), wide: cell.span > 1, active: isAt(depth - headLines, cell.start * perGroup, (cell.start + cell.span) * perGroup - 1) }, cell.kind]"
               :style="{ left: left(cell.start), width: `${cell.span * groupWidth}px`, top: headTop(depth) }"
               role="columnheader"
               :aria-colindex="cell.start * perGroup + 2"
@@ -370,7 +272,7 @@ function lastLine(cell: HeaderCell): number {
                 :id="cellId(HEADER, group * perGroup + place)"
                 :key="measure.name"
                 class="measure-head"
-                :class="{ tinted: totalColumns.has(group), active: isActive(HEADER, group * perGroup + place) }"
+                :class="{ tinted: totalColumns.has(group), active: isAt(HEADER, group * perGroup + place) }"
                 :style="{ left: `calc(${left(group)} + ${lefts[place]}px)`, width: `${shape.widths.value[place]}px` }"
                 role="columnheader"
                 :aria-colindex="group * perGroup + place + 2"
@@ -399,6 +301,7 @@ function lastLine(cell: HeaderCell): number {
             <div
               :id="cellId(row, HEADER)"
               class="label-cell"
+              :class="{ active: isAt(row, HEADER) }"
               role="rowheader"
               :aria-expanded="header?.member?.can_open ? header.member.is_open : undefined"
               :aria-selected="isPicked"
@@ -411,12 +314,12 @@ function lastLine(cell: HeaderCell): number {
         </div>
         <div v-if="totals" class="totals" role="rowgroup" :class="{ alone: bodyRows === 0, first: isTotalFirst }" @click="atCell($event, goToCell)" @contextmenu="atCell($event, openAt)">
           <div v-for="(total, line) in totals.rows" :key="line" class="row total-row" role="row" :aria-rowindex="totals.start + line + headLines + 1">
-            <div :id="cellId(totals.start + line, HEADER)" class="label-cell" :class="{ active: isActive(totals.start + line, HEADER) }" role="rowheader"><RowLabel :row="total" :measure="measures[total.measure ?? -1]" /></div>
+            <div :id="cellId(totals.start + line, HEADER)" class="label-cell" :class="{ active: isAt(totals.start + line, HEADER) }" role="rowheader"><RowLabel :row="total" :measure="measures[total.measure ?? -1]" /></div>
             <div
               v-for="slot in slots"
               :id="cellId(totals.start + line, slot.column)"
               :key="slot.key"
-              :class="[slot.look, { active: isActive(totals.start + line, slot.column) }]"
+              :class="[slot.look, { active: isAt(totals.start + line, slot.column) }]"
               :style="slot.style"
               role="gridcell"
               :aria-colindex="slot.column + 2"
@@ -425,10 +328,10 @@ function lastLine(cell: HeaderCell): number {
         </div>
       </div>
     </div>
-    <SectionPager v-if="sheetWidth > available || page" :key="answered.handle" :handle="answered.handle" @turn="turnTo" />
+    <SectionPager v-if="sheetWidth > available || page" :key="answered.handle" :handle="answered.handle" :shown="page && page.start * perGroup" @turn="turnTo" />
     <DropZones v-if="dragging.isDragging" :header-height="headerHeight" :label-width="label" :rows-fill-sheet="!question?.rows?.length" />
     <JumpSlip v-if="jumping !== null" :begun="jumping" :handle="answered.handle" :from="cells.active.value.row" @land="land" @close="jumping = null; scroller?.focus()" />
-    <p id="table-keys" class="unseen">Arrow keys move. Right opens a member, left closes it. Enter shows what can be done. Space selects a header. Letters jump to a member.</p>
+    <p id="table-keys" class="unseen">Arrow keys move. Right opens a member, left closes it; + and − do so in the columns. Enter shows what can be done. Space selects a header. Letters jump to a member.</p>
     <p class="unseen" aria-live="polite">{{ spoken }}</p>
   </div>
 </template>

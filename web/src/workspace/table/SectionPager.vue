@@ -5,10 +5,10 @@ import { computed, onMounted, ref } from 'vue'
 import { GET, body } from '@/api/client'
 import type { Section } from '@/api/types'
 
-const props = defineProps<{ handle: string }>()
+const props = defineProps<{ handle: string; shown: number | null }>()
 const emit = defineEmits<{ turn: [section: Section | null] }>()
 const sections = ref<Section[]>([])
-const at = ref(-1)
+const at = computed(() => sections.value.findIndex((each) => each.start === props.shown))
 const words = computed(() => (at.value < 0 ? 'All columns' : (sections.value[at.value]?.caption ?? '')))
 
 onMounted(async () => {
@@ -16,7 +16,6 @@ onMounted(async () => {
 })
 
 function turn(to: number): void {
-  at.value = to
   emit('turn', to < 0 ? null : (sections.value[to] ?? null))
 }
 </script>

@@ -37,6 +37,10 @@ const modeTitle = computed(() =>
   workspace.isOnRequest ? 'Steps wait until you show them. Click to answer each at once.' : 'Each step is answered at once. Click to let them wait until you ask.',
 )
 
+function waysOn(count: number): string {
+  return count === 1 ? 'Another way on from here' : `${count} other ways on from here`
+}
+
 function open(step: Step, event: Event): void {
   chosen.value = step
   anchor.value = event.currentTarget as HTMLElement
@@ -73,7 +77,7 @@ watch(
         </button>
         <v-menu v-if="others.length" location="top">
           <template #activator="{ props: activator }">
-            <button v-bind="activator" type="button" class="plain-button branch" :aria-label="`${others.length} other ways on from here`" :title="`${others.length} other ways on from here`">
+            <button v-bind="activator" type="button" class="plain-button branch" :aria-label="waysOn(others.length)" :title="waysOn(others.length)">
               <v-icon :icon="mdiSourceBranch" size="14" />{{ others.length }}
             </button>
           </template>

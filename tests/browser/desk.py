@@ -62,6 +62,18 @@ class Desk:
         self.page.mouse.move(target["x"] + target["width"] / 2, target["y"] + target["height"] / 2, steps=5)
         self.page.mouse.up()
 
+    def drag_into_sentence(self, what: Locator, gap: str) -> None:
+        """Drags into one of the gaps that open in the sentence: "measures-0", "rows-1"…"""
+        box = what.bounding_box()
+        assert box
+        self.page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+        self.page.mouse.down()
+        self.page.mouse.move(box["x"] + box["width"] / 2 + 8, box["y"] + box["height"] / 2 + 3, steps=3)
+        target = self.page.locator(f'[data-gap="{gap}"]').bounding_box()
+        assert target
+        self.page.mouse.move(target["x"] + target["width"] / 2, target["y"] + target["height"] / 2, steps=5)
+        self.page.mouse.up()
+
     def drag_away(self, what: Locator) -> None:
         """Drags a header out of the table, onto the catalogue."""
         what.scroll_into_view_if_needed()

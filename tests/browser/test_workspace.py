@@ -121,6 +121,80 @@ def test_turned_without_loss_and_the_measures_moved_by_themselves(sign_in: SignI
     assert "Fare revenue" in rows
 
 
+def test_arranged_inside_the_sentence_by_dragging(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = table(page)
+    desk.put("Fare revenue cr")
+    desk.drag_into_sentence(desk.phrase("Fare revenue"), "measures-0")
+    desk.expect_step("moved Fare revenue")
+    desk.expect_sentence("Fare revenue cr and Boardings people by Mode against Year")
+    desk.drag_into_sentence(desk.phrase("Year"), "rows-0")
+    desk.expect_step("by Calendar")
+    desk.expect_sentence("Fare revenue cr and Boardings people by Year then Mode")
+    # Let go beside every gap, a drag changes nothing.
+    box = desk.phrase("Mode").bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 10, box["y"] + 10)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 20, box["y"] + 14, steps=3)
+    expect(page.get_by_text("drop here")).to_be_visible()
+    page.mouse.move(900, 600, steps=3)
+    page.mouse.up()
+    expect(page.get_by_text("drop here")).to_have_count(0)
+    desk.expect_step("by Calendar")
+    # The group of measures goes between the two.
+    desk.drag_into_sentence(page.get_by_role("button", name="Measures", exact=True), "rows-1")
+    desk.expect_step("measures on rows")
+    expect(page.get_by_role("rowheader").nth(2)).to_have_text("Tram")
+    assert desk.rows()[:2] == ["2021", "Fare revenue"]
+    assert "the measures on rows outside Line" in desk.sentence()
+
+
+def test_a_way_down_made_on_the_spot_opened_closed_and_put_again(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = begun(page, "Boardings people")
+    desk.choose(desk.entry("Line"), "by Line")
+    desk.expect_step("by Line")
+    desk.choose(desk.entry("Passenger group"), "by Line, each broken down by Passenger group")
+    desk.expect_step("by Passenger group")
+    inside = desk.rows()[:4]
+    way = "Mode › Passenger group"
+    desk.choose_under(desk.phrase("Mode"), "Levels", f"Make a way down of {way}")
+    desk.expect_step(f"made the way down {way}")
+    desk.expect_rows(MODES)
+    page.get_by_role("button", name="Open Tram", exact=True).click()
+    desk.expect_step("broke Tram down by Passenger group")
+    assert desk.rows()[:4] == inside
+    page.get_by_role("button", name="Close Tram", exact=True).click()
+    desk.expect_rows(MODES)
+    # By keyboard as well.
+    page.get_by_role("grid").focus()
+    page.keyboard.press("Control+Home")
+    page.keyboard.press("ArrowLeft")
+    page.keyboard.press("+")
+    desk.expect_step("broke Tram down by Passenger group")
+    assert desk.rows()[:4] == inside
+    for each in ("Mode", "Passenger group"):
+        desk.choose(desk.phrase(each), f"Take {'Line' if each == 'Mode' else each} away")
+        desk.expect_step(f"took {'Line' if each == 'Mode' else each} away")
+    desk.choose(desk.catalogue.get_by_role("button", name=way, exact=True), f"against {way}")
+    desk.expect_step(f"against {way}")
+    assert desk.column_heads()[:2] == ["Tram", "Metro"]
+
+
+def test_empty_rows_are_hidden_and_shown_again_from_the_sentence(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = begun(page, "Vehicles available closing")
+    desk.choose(desk.entry("Calendar"), "by Calendar")
+    desk.expect_step("by Calendar")
+    desk.choose_under(desk.phrase("Year"), "Levels", "Hide empty rows")
+    desk.expect_step("hid empty rows")
+    assert "without empty rows" in desk.sentence()
+    desk.choose(desk.phrase("without empty rows"), "Show empty rows again")
+    desk.expect_step("showed empty rows")
+    assert "empty" not in desk.sentence()
+
+
 def test_at_hand_put_in_and_set_aside_again(sign_in: SignIn) -> None:
     page = sign_in("ines")
     desk = table(page)

@@ -8,6 +8,8 @@ from dataclasses import replace
 from dastan.core.analysis.captions import hierarchy_caption, level_caption, plural
 from dastan.core.analysis.document import AXES, Analysis, AxisName, Limit, Order, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.gesture import (
+    HideEmpty,
+    MakeWayDown,
     PlaceMeasures,
     PutFilter,
     PutMeasure,
@@ -26,10 +28,12 @@ from dastan.core.analysis.limit_words import limit_words
 from dastan.core.analysis.offer import Offer
 from dastan.core.analysis.openness import shown_levels
 from dastan.core.analysis.placed import CHOICES, DATED, argument_of, shown_measure
+from dastan.core.analysis.placing import axis_of
 from dastan.core.analysis.prompting import can_be_asked
 from dastan.core.analysis.prompts import Answers, prompts_named
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
 from dastan.core.analysis.warnings import makes_no_sense
+from dastan.core.analysis.ways import leads_on, way_caption
 from dastan.core.model.conditions import AttributeFilter, KeyFilter, MeasureFilter, PeriodFilter
 from dastan.core.model.document import SemanticModel
 
@@ -196,3 +200,20 @@ def _level_offers(document: Analysis, placed: PlacedDimension, model: SemanticMo
     words = f"Hide {what} without records" if placed.all_members else f"Show {what} without records too"
     show = ShowAllMembers(dimension=placed.dimension, hierarchy=placed.hierarchy, is_shown=not placed.all_members)
     yield Offer(words, "menu", None, show, under="Levels")
+    axis = axis_of(document.question, placed)
+    if axis is None:
+        return
+    yield empty_offer(document, axis)
+    on_axis = document.question.axis(axis)
+    if len(on_axis) > 1 and on_axis[0].only_under is None and not leads_on(document, *on_axis[:2]):
+        words = f"Make a way down of {way_caption(on_axis, model)}"
+        yield Offer(words, "menu", None, MakeWayDown(axis=axis), under="Levels")
+
+
+def empty_offer(document: Analysis, axis: AxisName) -> Offer:
+    """Hides what is empty on an axis, or shows it again."""
+    is_hidden = document.question.hides_empty(axis)
+    words = f"Show empty {axis} again" if is_hidden else f"Hide empty {axis}"
+    return Offer(
+        words, "menu", None, HideEmpty(axis=axis, is_hidden=not is_hidden), under="" if is_hidden else "Levels"
+    )

@@ -8,6 +8,7 @@ from dastan.core.analysis.document import AXES, Analysis, PlacedDimension
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import Answers
 from dastan.core.analysis.resolve import check_level, find_dimension, find_hierarchy, find_measure
+from dastan.core.analysis.ways import check_way
 from dastan.core.errors import InputError, NotFoundError
 from dastan.core.model.condition_faults import ConditionFault, condition_faults, prompt_faults
 from dastan.core.model.conditions import Condition, MeasureFilter, leaves_of
@@ -28,6 +29,10 @@ def check_document(document: Analysis, model: SemanticModel) -> None:
         _check_placed(placed, model)
     if question.measures_at is not None and question.measures_at < 0:
         raise InputError("The measures cannot stand before the first place.", "Count places from 0.")
+    if len({each.caption for each in document.ways_down}) < len(document.ways_down):
+        raise InputError("Two ways down have the same name.", "Give one another name.")
+    for way in document.ways_down:
+        check_way(way, model)
     answers = Answers(question, model)
     for prompt in question.prompts:
         _raise_first(prompt_faults(prompt, model))

@@ -137,6 +137,9 @@ class Question(Part):
     row_total: Literal["before", "after", "none"] = "after"
     """Where the grand total's row stands."""
     column_total: Literal["before", "after", "none"] = "after"
+    empty_rows: Literal["shown", "hidden"] = "shown"
+    """Whether rows stand that have no value in any column."""
+    empty_columns: Literal["shown", "hidden"] = "shown"
     prompts: tuple[Prompt, ...] = ()
     """Questions that this analysis asks on opening."""
     answers: tuple[PromptAnswer, ...] = ()
@@ -151,6 +154,10 @@ class Question(Part):
         """How many hierarchies stand outside the measures on their axis."""
         count = len(self.axis(self.measures_on))
         return count if self.measures_at is None else min(self.measures_at, count)
+
+    def hides_empty(self, axis: AxisName) -> bool:
+        """Whether the axis leaves out headers without any value."""
+        return (self.empty_rows if axis == "rows" else self.empty_columns) == "hidden"
 
     def with_axis(self, name: AxisName, placed: tuple[PlacedDimension, ...]) -> Question:
         """The question with one axis set anew."""
@@ -174,6 +181,23 @@ class Opening(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class WayStep(Part):
+    """A hierarchy through which a way down goes, from a level on."""
+
+    dimension: str
+    hierarchy: str
+    level: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WayDown(Part):
+    """A hierarchy made on the spot: members of each step open into the next one."""
+
+    caption: str
+    steps: tuple[WayStep, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Dress(Part):
     """How it looks. Nothing can be dressed yet; the room is kept so that documents need not move."""
 
@@ -186,6 +210,8 @@ class Analysis(Part):
     model: str
     question: Question = field(default_factory=Question)
     openings: tuple[Opening, ...] = ()
+    ways_down: tuple[WayDown, ...] = ()
+    """Hierarchies that were made in this analysis."""
     dress: Dress = field(default_factory=Dress)
 
     def opening(self, dimension: str, hierarchy: str) -> Opening:

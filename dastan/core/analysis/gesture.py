@@ -164,6 +164,33 @@ class StopBreakingDown(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class MakeWayDown(Part):
+    """Makes one way down of the hierarchies nested on an axis; they close. Named after its levels without a caption."""
+
+    axis: AxisName
+    caption: str = ""
+    kind: Literal["make_way_down"] = "make_way_down"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PutWayDown(Part):
+    """Puts a way down on an axis, closed, so that its steps stand together before the hierarchy now at `at`."""
+
+    caption: str
+    axis: AxisName
+    at: int | None = None
+    kind: Literal["put_way_down"] = "put_way_down"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ForgetWayDown(Part):
+    """Forgets a way down. What stands in the table stays."""
+
+    caption: str
+    kind: Literal["forget_way_down"] = "forget_way_down"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SetAside(Part):
     """Keeps a hierarchy at hand, on neither axis: just as it stood, to be put back so."""
 
@@ -302,6 +329,15 @@ class ShowAllMembers(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class HideEmpty(Part):
+    """Hides the rows, or columns, that have no value at all, or shows them again."""
+
+    axis: AxisName
+    is_hidden: bool
+    kind: Literal["hide_empty"] = "hide_empty"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AnswerPrompt(Part):
     """Answers a question that the analysis or its model asks."""
 
@@ -346,6 +382,9 @@ Gesture = (
     | GoInto
     | BreakDown
     | StopBreakingDown
+    | MakeWayDown
+    | PutWayDown
+    | ForgetWayDown
     | SetAside
     | PlaceMeasures
     | AskOnOpening
@@ -361,6 +400,7 @@ Gesture = (
     | SetTotalsOver
     | SkipLevel
     | ShowAllMembers
+    | HideEmpty
     | AnswerPrompt
     | SwapAxes
     | Rewrite

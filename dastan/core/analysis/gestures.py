@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import replace
 from typing import assert_never
 
@@ -12,6 +13,7 @@ from dastan.core.analysis.checks import check_document, check_reach, grains_of_q
 from dastan.core.analysis.document import (
     AXES,
     Analysis,
+    AxisName,
     PlacedDimension,
     PlacedMeasure,
     Question,
@@ -25,8 +27,11 @@ from dastan.core.analysis.gesture import (
     CloseMember,
     DropMissing,
     FilterMembers,
+    ForgetWayDown,
     Gesture,
     GoInto,
+    HideEmpty,
+    MakeWayDown,
     OpenAll,
     OpenLevel,
     OpenMember,
@@ -34,6 +39,7 @@ from dastan.core.analysis.gesture import (
     PutDimension,
     PutFilter,
     PutMeasure,
+    PutWayDown,
     Rewrite,
     SetAggregate,
     SetAside,
@@ -56,6 +62,7 @@ from dastan.core.analysis.going import go
 from dastan.core.analysis.openness import close_level, close_member, open_level, open_member, with_opening
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.placing import (
+    axis_of,
     find_placed,
     hierarchy_of,
     is_same_hierarchy,
@@ -69,6 +76,7 @@ from dastan.core.analysis.placing import (
 from dastan.core.analysis.prompting import ask_or_fix
 from dastan.core.analysis.prompts import Answers
 from dastan.core.analysis.resolve import check_level, find_dimension, find_measure
+from dastan.core.analysis.ways import change_ways, check_way
 from dastan.core.errors import AppError, InputError
 from dastan.core.model.conditions import Condition, MemberFilter, leaves_of
 from dastan.core.model.document import SemanticModel
@@ -110,6 +118,8 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
             return _turn_level(document, gesture, model)
         case OpenAll() | CloseAll() | ShowLevel() | GoInto() | BreakDown() | StopBreakingDown():
             return go(document, gesture, model)
+        case MakeWayDown() | PutWayDown() | ForgetWayDown():
+            return change_ways(document, gesture, model)
         case SetAside():
             return _set_aside(document, gesture, model)
         case PlaceMeasures(axis=axis, at=at):
@@ -144,7 +154,11 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
             return replace_placed(document, replace(placed, skipped=skipped))
         case ShowAllMembers():
             placed = _own(document, gesture, model)
-            return replace_placed(document, replace(placed, all_members=gesture.is_shown))
+            shown = replace_placed(document, replace(placed, all_members=gesture.is_shown))
+            on = axis_of(document.question, placed)
+            return _with_empty(shown, on, "shown") if on and gesture.is_shown else shown
+        case HideEmpty(axis=axis, is_hidden=is_hidden):
+            return _with_empty(document, axis, "hidden" if is_hidden else "shown")
         case AnswerPrompt():
             Answers(document.question, model).prompt(gesture.answer.prompt)
             kept_answers = tuple(each for each in document.question.answers if each.prompt != gesture.answer.prompt)
@@ -158,6 +172,8 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
                 columns=question.rows,
                 row_total=question.column_total,
                 column_total=question.row_total,
+                empty_rows=question.empty_columns,
+                empty_columns=question.empty_rows,
             )
         case Rewrite(question=question):
             rewritten = replace(document, question=question)
@@ -207,6 +223,14 @@ def _change_filter(document: Analysis, gesture: PutFilter | TakeFilter) -> Analy
     else:
         filters[gesture.at] = gesture.condition
     return with_question(document, filters=tuple(filters))
+
+
+def _with_empty(document: Analysis, axis: AxisName, empty: str) -> Analysis:
+    """With the empty headers of an axis shown or hidden; hiding them takes back that members stand without records."""
+    question = document.question
+    if empty == "hidden":
+        question = question.with_axis(axis, tuple(replace(each, all_members=False) for each in question.axis(axis)))
+    return with_question(replace(document, question=question), **{f"empty_{axis}": empty})
 
 
 def _with_defaults(document: Analysis, before: tuple[Grain, ...], model: SemanticModel) -> Analysis:
@@ -306,6 +330,12 @@ def drop_missing(document: Analysis, model: SemanticModel) -> Analysis:
             return False
         return True
 
+    ways = []
+    for way in document.ways_down:
+        with suppress(AppError):
+            check_way(way, model)
+            ways.append(way)
+    document = replace(document, ways_down=tuple(ways))
     kept = Question(measures_on=document.question.measures_on, measures_at=document.question.measures_at)
     for measure in document.question.measures:
         wider = replace(kept, measures=(*kept.measures, measure))
@@ -313,6 +343,7 @@ def drop_missing(document: Analysis, model: SemanticModel) -> Analysis:
     kept = replace(kept, prompts=document.question.prompts, answers=document.question.answers)
     kept = replace(kept, row_total=document.question.row_total, column_total=document.question.column_total)
     kept = replace(kept, totals_over=document.question.totals_over)
+    kept = replace(kept, empty_rows=document.question.empty_rows, empty_columns=document.question.empty_columns)
     for axis in AXES:
         for placed in document.question.axis(axis):
             plain = PlacedDimension(dimension=placed.dimension, hierarchy=placed.hierarchy, level=placed.level)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import assert_never
 
 from dastan.core.analysis.captions import Members, member_caption
@@ -11,6 +12,7 @@ from dastan.core.analysis.document import Analysis, Opening, PlacedDimension
 from dastan.core.analysis.gesture import BreakDown, CloseAll, GoInto, OpenAll, ShowLevel, StopBreakingDown
 from dastan.core.analysis.openness import close_level, with_opening
 from dastan.core.analysis.placing import (
+    axis_of,
     find_placed,
     hierarchy_of,
     is_same_hierarchy,
@@ -21,6 +23,7 @@ from dastan.core.analysis.placing import (
     without_dimension,
 )
 from dastan.core.analysis.resolve import check_level, find_dimension
+from dastan.core.analysis.ways import leads_on
 from dastan.core.errors import InputError
 from dastan.core.model.conditions import Condition, MemberFilter
 from dastan.core.model.document import Hierarchy, SemanticModel
@@ -51,10 +54,21 @@ def go(document: Analysis, gesture: Going, model: SemanticModel) -> Analysis:
             left = tuple(each for each in placed.only_under or () if each != gesture.under)
             if left or placed.only_under is None:
                 return replace_placed(document, replace(placed, only_under=left or None))
+            if _is_led_to(document, placed):
+                return replace_placed(document, replace(placed, only_under=()))
             question = without_dimension(document.question, gesture.dimension, gesture.hierarchy)
             return replace(document, question=question)
         case _:
             assert_never(gesture)
+
+
+def _is_led_to(document: Analysis, placed: PlacedDimension) -> bool:
+    """Whether a hierarchy stands as a further step of a way down, which stays when it is closed."""
+    axis = axis_of(document.question, placed)
+    on_axis = document.question.axis(axis) if axis else ()
+    return any(
+        is_same_hierarchy(inner, placed) and leads_on(document, outer, inner) for outer, inner in pairwise(on_axis)
+    )
 
 
 def way_back(document: Analysis, placed: PlacedDimension, hierarchy: Hierarchy) -> MemberPath:

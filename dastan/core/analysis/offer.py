@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from dastan.core.analysis.document import PlacedMember
+from dastan.core.analysis.document import AxisName, PlacedMember
 from dastan.core.analysis.gesture import Gesture
 from dastan.core.model.document import Aggregate
 from dastan.core.model.parts import MemberPath, Part
@@ -14,9 +14,9 @@ from dastan.core.model.parts import MemberPath, Part
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Thing(Part):
     """What a drag or a menu is about: a measure, all measures as a group, a hierarchy (at a level), members of one,
-    a cell, or a filter."""
+    a cell, a filter, a way down, or an axis as a whole."""
 
-    kind: Literal["measure", "measures", "dimension", "member", "cell", "filter"]
+    kind: Literal["measure", "measures", "dimension", "member", "cell", "filter", "way", "axis"]
     measure: str | None = None
     aggregate: Aggregate | None = None
     percentile: float | None = None
@@ -28,6 +28,9 @@ class Thing(Part):
     path: MemberPath = ()
     more: tuple[MemberPath, ...] = ()
     """Further members of the same hierarchy that are meant as well."""
+    way: str | None = None
+    """A way down by its caption."""
+    axis: AxisName | None = None
     row: tuple[PlacedMember, ...] = ()
     """Of a cell, or of a member on the rows: what it stands in on each axis, outermost first."""
     column: tuple[PlacedMember, ...] = ()

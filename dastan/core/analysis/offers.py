@@ -8,22 +8,25 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import islice
 
-from dastan.core.analysis.arranging import filter_offers, group_offers, measure_arranging, placed_arranging
+from dastan.core.analysis.arranging import empty_offer, filter_offers, group_offers, measure_arranging, placed_arranging
 from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption
 from dastan.core.analysis.document import Analysis, AxisName, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.gesture import (
+    ForgetWayDown,
     PutDimension,
     PutMeasure,
+    PutWayDown,
     SetAside,
     TakeDimension,
     TakeMeasure,
 )
 from dastan.core.analysis.gestures import apply_gesture
-from dastan.core.analysis.offer import Offer, Thing
+from dastan.core.analysis.offer import Offer, Thing, in_menu
 from dastan.core.analysis.offers_down import cell_offers, level_offers, member_offers
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.placing import waiting_in
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
+from dastan.core.analysis.ways import find_way
 from dastan.core.errors import AppError
 from dastan.core.model.document import SemanticModel
 
@@ -40,6 +43,10 @@ def offers_for(document: Analysis, thing: Thing, model: SemanticModel, members: 
         found = filter_offers(document, thing.at or 0, model)
     elif thing.kind == "measures":
         found = group_offers(document, model)
+    elif thing.kind == "way":
+        found = way_offers(document, thing, model)
+    elif thing.kind == "axis":
+        found = iter((empty_offer(document, thing.axis or "rows"),))
     elif thing.kind == "cell":
         found = cell_offers(document, thing, model, members)
     else:
@@ -109,6 +116,21 @@ def _dimension_offers(document: Analysis, thing: Thing, model: SemanticModel, me
         yield from placed_arranging(document, own, model)
     if is_placed or is_waiting:
         yield Offer(f"Take {caption} away", "away", None, TakeDimension(dimension=own[0], hierarchy=own[1]))
+
+
+def way_offers(document: Analysis, thing: Thing, model: SemanticModel) -> Iterator[Offer]:
+    """Where a way down may be put: inside or outside of what is there."""
+    way = find_way(document, thing.way or "")
+    own = [(each.dimension, each.hierarchy) for each in way.steps]
+    axes: tuple[tuple[AxisName, str], ...] = (("rows", "by"), ("columns", "against"))
+    for axis, joining in axes:
+        others = [each for each in document.question.axis(axis) if (each.dimension, each.hierarchy) not in own]
+        for at in range(len(others) + 1):
+            words = _landing_words(way.caption, joining, tuple(others), at, model, own[0])
+            place = document.question.axis(axis).index(others[at]) if at < len(others) else None
+            gap = len(document.question.axis(axis)) if place is None else place
+            yield Offer(words, axis, gap, PutWayDown(caption=way.caption, axis=axis, at=at), preview=(way.caption,))
+    yield in_menu(f"Forget {way.caption}", ForgetWayDown(caption=way.caption))
 
 
 def _landing_words(

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import TypeVar
 
-from dastan.core.analysis.document import AXES, Analysis, PlacedDimension, Question
+from dastan.core.analysis.document import AXES, Analysis, AxisName, PlacedDimension, Question
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.errors import InputError
 from dastan.core.model.document import Hierarchy, SemanticModel
@@ -22,6 +22,11 @@ def hierarchy_of(model: SemanticModel, dimension: str, hierarchy: str) -> Hierar
 def with_question(document: Analysis, **changes: object) -> Analysis:
     """The document with some parts of its question set anew."""
     return replace(document, question=replace(document.question, **changes))  # type: ignore[arg-type]
+
+
+def axis_of(question: Question, placed: PlacedDimension) -> AxisName | None:
+    """The axis on which a hierarchy stands; None where it is on neither."""
+    return next((axis for axis in AXES if any(is_same_hierarchy(each, placed) for each in question.axis(axis))), None)
 
 
 def is_same_hierarchy(one: PlacedDimension, other: PlacedDimension) -> bool:

@@ -41,7 +41,9 @@ class Phrase:
     document, `level` that of a limit, `prompts` the questions whose answers stand in it.
     """
 
-    kind: Literal["words", "measure", "dimension", "filter", "limit", "order", "layout", "waiting", "rights", "hint"]
+    kind: Literal[
+        "words", "measure", "dimension", "filter", "limit", "order", "empty", "layout", "waiting", "rights", "hint"
+    ]
     text: str
     note: str = ""
     levels_shown: int = 0
@@ -87,6 +89,7 @@ def sentence_of(document: Analysis, model: SemanticModel, members: Members, seen
         *_filter_phrases(document, model, members),
         *_limit_phrases(document, model),
         *_order_phrases(document, model, members),
+        *_empty_phrases(document),
         *_layout_phrases(document, model),
         *_waiting_phrases(document, model),
     ]
@@ -172,6 +175,14 @@ def under_words(placed: PlacedDimension, members: Members) -> str:
 def under_caption(under: Under, members: Members) -> str:
     """The headers that are meant, by their members: "2025 › Bus"."""
     return " › ".join(member_caption(each.path, members(each.dimension, each.hierarchy)) for each in under.members)
+
+
+def _empty_phrases(document: Analysis) -> Iterator[Phrase]:
+    """That headers without values are left out."""
+    for axis in AXES:
+        if document.question.hides_empty(axis):
+            yield _words(",")
+            yield Phrase("empty", f"without empty {axis}", axis=axis)
 
 
 def _layout_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phrase]:

@@ -17,8 +17,11 @@ from dastan.core.analysis.gesture import (
     CloseMember,
     DropMissing,
     FilterMembers,
+    ForgetWayDown,
     Gesture,
     GoInto,
+    HideEmpty,
+    MakeWayDown,
     OpenAll,
     OpenLevel,
     OpenMember,
@@ -26,6 +29,7 @@ from dastan.core.analysis.gesture import (
     PutDimension,
     PutFilter,
     PutMeasure,
+    PutWayDown,
     Rewrite,
     SetAggregate,
     SetAside,
@@ -49,6 +53,7 @@ from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import Answers
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.analysis.sentence import under_caption
+from dastan.core.analysis.ways import way_caption
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.parts import MemberPath
 
@@ -93,6 +98,12 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
             what = under_caption(gesture.under, members) if gesture.under is not None else "all"
             verb = "broke" if isinstance(gesture, BreakDown) else "no longer broke"
             return f"{verb} {what} down by {by}"
+        case MakeWayDown(axis=axis, caption=caption):
+            return f"made the way down {caption or way_caption(before.question.axis(axis), model)}"
+        case PutWayDown(caption=caption, axis=axis):
+            return f"{'by' if axis == 'rows' else 'against'} {caption}"
+        case ForgetWayDown(caption=caption):
+            return f"forgot the way down {caption}"
         case SetAside():
             return f"kept {_hierarchy(model, gesture.dimension, gesture.hierarchy)} at hand"
         case PlaceMeasures():
@@ -145,6 +156,8 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
         case ShowAllMembers():
             caption = _hierarchy(model, gesture.dimension, gesture.hierarchy)
             return f"{'showed' if gesture.is_shown else 'hid'} members of {caption} without records"
+        case HideEmpty(axis=axis, is_hidden=is_hidden):
+            return f"{'hid' if is_hidden else 'showed'} empty {axis}"
         case AnswerPrompt(answer=answer):
             return f"answered “{Answers(before.question, model).prompt(answer.prompt).caption}”"
         case SwapAxes():

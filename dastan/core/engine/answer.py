@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
+from itertools import pairwise
 
 import numpy as np
 
@@ -12,7 +13,9 @@ from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, Order, PlacedDimension
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.resolve import find_dimension
+from dastan.core.analysis.ways import leads_on
 from dastan.core.engine.axes import Axis, build_axis
+from dastan.core.engine.emptiness import without_empty
 from dastan.core.engine.facts import Fact, ask_facts, plan_facts, seen_in, size_of_plans
 from dastan.core.engine.grains import AxisGrain, Placement, axis_grains, see
 from dastan.core.engine.layout import Lines, lay_out
@@ -97,6 +100,17 @@ def answer(
     kept = [each.moved(row_places, column_places, rows.is_heading) for each in cells]
     newest = max((day for fact in facts if (day := source.newest(fact.grain))), default=None)
     cell_rows, cell_columns, found = _side_by_side(measures, model, kept, len(columns))
+    if measures:
+        has_value = np.any([each.present for each in found], axis=0)
+        if question.hides_empty("rows"):
+            rows, places = without_empty(rows, np.bincount(cell_rows[has_value], minlength=len(rows)) > 0)
+            cell_rows = places[cell_rows]
+        if question.hides_empty("columns"):
+            columns, places = without_empty(columns, np.bincount(cell_columns[has_value], minlength=len(columns)) > 0)
+            cell_columns = places[cell_columns]
+        stands = np.flatnonzero((cell_rows >= 0) & (cell_columns >= 0))
+        cell_rows, cell_columns = cell_rows[stands], cell_columns[stands]
+        found = tuple(each.take(stands) for each in found)
     lines = [lay_out(each, axis, question) for each, axis in ((rows, AXES[0]), (columns, AXES[1]))]
     return Answer(measures, rows, columns, cell_rows, cell_columns, found, newest, *lines)
 
@@ -108,6 +122,9 @@ def _placements(document: Analysis, source: Source, axis: AxisName) -> tuple[Pla
         members = source.members(placed.dimension, placed.hierarchy)
         opening = document.opening(placed.dimension, placed.hierarchy)
         placements.append(see(placed, members, open_masks(opening, members)))
+    for place, (outer, inner) in enumerate(pairwise(document.question.axis(axis))):
+        if leads_on(document, outer, inner):
+            placements[place] = replace(placements[place], opens_into=inner)
     return tuple(placements)
 
 

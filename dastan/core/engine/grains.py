@@ -29,6 +29,8 @@ class Placement:
     is_open: tuple[np.ndarray, ...]
     is_reached: tuple[np.ndarray, ...]
     is_seen: tuple[np.ndarray, ...]
+    opens_into: PlacedDimension | None = None
+    """The hierarchy just inside, where members of this one open into it."""
 
     def is_edge(self, depth: int) -> np.ndarray:
         """`(n_members,) bool`: the members seen at a depth that are not open."""

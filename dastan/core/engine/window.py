@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dastan.core.analysis.document import AxisName
+from dastan.core.analysis.document import AxisName, PlacedMember, Under
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis, Header
 from dastan.core.engine.layout import ALL, Lines
@@ -35,6 +35,16 @@ class MemberHeader:
     is_open: bool
     is_nowhere: bool
     is_others: bool = False
+    opens_into: OpensInto | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class OpensInto:
+    """The hierarchy into which a header opens, and the members in which it stands, its own last."""
+
+    dimension: str
+    hierarchy: str
+    members: tuple[PlacedMember, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,6 +182,21 @@ def member_header(axis: Axis, header: Header) -> MemberHeader:
     )
 
 
+def member_headers(axis: Axis, chain: list[Header]) -> tuple[MemberHeader, ...]:
+    """The members in which a header stands, outermost first, each with what can be done to it."""
+    headers = [member_header(axis, each) for each in chain]
+    deepest: dict[int, PlacedMember] = {}
+    for at, (each, header) in enumerate(zip(chain, headers, strict=True)):
+        deepest[each.place] = PlacedMember(dimension=header.dimension, hierarchy=header.hierarchy, path=header.path)
+        inner = axis.placements[each.place].opens_into
+        is_edge = not header.is_open and not any(one.place == each.place for one in chain[at + 1 :])
+        if inner is not None and is_edge and not any(one.is_others for one in chain[: at + 1]):
+            into = OpensInto(inner.dimension, inner.hierarchy, tuple(deepest.values()))
+            is_open = Under(members=into.members) in (inner.only_under or ())
+            headers[at] = replace(header, can_open=True, is_open=is_open, opens_into=into)
+    return tuple(headers)
+
+
 def _row_header(answer: Answer, line: int) -> RowHeader:
     lines = answer.row_lines
     axis, entry, measure = lines.axis, int(lines.entry[line]), int(lines.measure[line])
@@ -180,7 +205,7 @@ def _row_header(answer: Answer, line: int) -> RowHeader:
     outer = chain if outside is None else [each for each in chain if each.place < outside]
     if outside is not None and measure == ALL:
         chain = outer  # a heading above the measures
-    members = tuple(member_header(axis, each) for each in chain)
+    members = member_headers(axis, chain)
     captions = [each.caption for each in members] or [axis.all_caption]
     indent = max(len(members) - 1, 0)
     if outside is not None and measure != ALL:
@@ -210,7 +235,7 @@ def _row_header(answer: Answer, line: int) -> RowHeader:
 
 def _column_header(lines: Lines, line: int) -> ColumnHeader:
     chain = lines.axis.chain(int(lines.entry[line]))
-    members = tuple(member_header(lines.axis, each) for each in chain)
+    members = member_headers(lines.axis, chain)
     outer = len(chain) if lines.outside is None else sum(each.place < lines.outside for each in chain)
     measure = int(lines.measure[line])
     caption = members[-1].caption if members else lines.axis.all_caption

@@ -119,8 +119,8 @@ class _Reader:
 
     def _clauses(self) -> list[Callable[[], Question]]:
         return [
-            lambda: self._axis("by", "rows"), lambda: self._axis("against", "columns"), self._filter,
-            self._trailing_limit, self._layout, self._totals, self._at_hand, self._prompts,
+            lambda: self._axis("by", "rows"), lambda: self._axis("against", "columns"), self._without_empty,
+            self._filter, self._trailing_limit, self._layout, self._totals, self._at_hand, self._prompts,
         ]  # fmt: skip
 
     def _listed(self, one: Callable[[], Any]) -> tuple[Any, ...]:
@@ -353,6 +353,12 @@ class _Reader:
             self._level_of_place,
             self._measure_name,
         )
+
+    def _without_empty(self) -> Question:
+        if not self.scanner.has("without empty"):
+            self.scanner.take("hide empty")
+        field = self.scanner.any_of({"rows": "empty_rows", "columns": "empty_columns"})
+        return replace(self._question, **{field: "hidden"})  # type: ignore[arg-type]
 
     def _layout(self) -> Question:
         scan = self.scanner

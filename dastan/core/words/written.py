@@ -12,7 +12,7 @@ from dataclasses import asdict, dataclass
 from typing import assert_never
 
 from dastan.core.analysis.captions import hierarchy_caption, level_caption
-from dastan.core.analysis.document import Limit, Order, PlacedDimension, PlacedMeasure, Question, Under
+from dastan.core.analysis.document import AXES, Limit, Order, PlacedDimension, PlacedMeasure, Question, Under
 from dastan.core.model.conditions import (
     AttributeFilter,
     Condition,
@@ -43,7 +43,7 @@ OPERATORS = {
 _PLAIN = re.compile(r"[^\W\d_][\w'’%/&.-]*( [\w'’%/&.-]+)*|\d[\w/-]*")
 _RESERVED_WORDS = """
 and or by against then for without where at of as in is the every below asked ready showing only under with totals over
-measures on rows columns outside row column total asks answering not ordered subtotals passing
+measures on rows columns outside row column total hide empty asks answering not ordered subtotals passing
 """
 _RESERVED = frozenset(_RESERVED_WORDS.split())
 
@@ -80,6 +80,9 @@ class _Writer:
         for name, where in (("row", question.row_total), ("column", question.column_total)):
             if where != "after":
                 found.append(f"{name} total {where}")
+        for axis in AXES:
+            if question.hides_empty(axis):
+                found.append(f"hide empty {axis}")
         if question.waiting:
             found.append(f"at hand {' then '.join(self.placed(each) for each in question.waiting)}")
         found += [f"asks {_json_part(each)}" for each in question.prompts]

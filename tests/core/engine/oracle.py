@@ -6,7 +6,7 @@ a limit leaves `(hierarchy, ("others", depth, *parent))`.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from fractions import Fraction
 from functools import cache
@@ -61,7 +61,16 @@ class Oracle(Cells):
                 for each in document.question.measures:
                     value = self.value(each, row, column) if row_has_figures else None
                     cells[row, column, name_of(each)] = value
-        return Expected([row for row, _ in rows], [column for column, _ in columns], cells)
+        found = Expected([row for row, _ in rows], [column for column, _ in columns], cells)
+        question = document.question
+        full_rows = {row for (row, _, _), value in cells.items() if value is not None}
+        full_columns = {column for (_, column, _), value in cells.items() if value is not None}
+        if question.empty_rows == "hidden":
+            found = replace(found, rows=_without_empty(found.rows, full_rows))
+        if question.empty_columns == "hidden":
+            found = replace(found, columns=_without_empty(found.columns, full_columns))
+        kept = {at: value for at, value in cells.items() if at[0] in found.rows and at[1] in found.columns}
+        return replace(found, cells=kept)
 
     def _arranged(self, axis: AxisName) -> list[tuple[Header, bool]]:
         """The headers in reading order, each with whether it has figures."""
@@ -283,6 +292,24 @@ class Node:
     below: list[Node]
     is_passed: bool = False
     has_records: bool = False
+
+
+def _without_empty(headers: list[Header], full: set[Header]) -> list[Header]:
+    """Those with a value, or with one below them; and the grand total."""
+    return [each for each in headers if not each or any(_stands_in(one, each) for one in full)]
+
+
+def _stands_in(header: Header, outer: Header) -> bool:
+    """Whether a header is another, or lies below it."""
+    if len(header) < len(outer) or header[: len(outer) - 1] != outer[:-1]:
+        return False
+    own, path = header[len(outer) - 1], outer[-1][1]
+    if own == outer[-1]:
+        return True
+    if is_others(path) or own[0] != outer[-1][0]:
+        return False
+    inner = own[1][2:] if is_others(own[1]) else own[1]
+    return inner[: len(path)] == path and (len(inner) > len(path) or is_others(own[1]))
 
 
 def _has_records(nodes: list[Node]) -> bool:

@@ -423,6 +423,11 @@ export interface components {
              * @default []
              */
             openings: components["schemas"]["Opening"][];
+            /**
+             * Ways Down
+             * @default []
+             */
+            ways_down: components["schemas"]["WayDown"][];
             dress?: components["schemas"]["Dress"];
         };
         /**
@@ -847,6 +852,19 @@ export interface components {
             kind: "filter_members";
         };
         /**
+         * ForgetWayDown
+         * @description Forgets a way down. What stands in the table stays.
+         */
+        ForgetWayDown: {
+            /** Caption */
+            caption: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "forget_way_down";
+        };
+        /**
          * FoundLine
          * @description The line of an axis at which a header stands; None where nothing is called that.
          */
@@ -891,6 +909,24 @@ export interface components {
              * @default []
              */
             members: (string | number | boolean | null)[][];
+        };
+        /**
+         * HideEmpty
+         * @description Hides the rows, or columns, that have no value at all, or shows them again.
+         */
+        HideEmpty: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "rows" | "columns";
+            /** Is Hidden */
+            is_hidden: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hide_empty";
         };
         /**
          * KeyFilter
@@ -1056,6 +1092,27 @@ export interface components {
             has_records: boolean;
         };
         /**
+         * MakeWayDown
+         * @description Makes one way down of the hierarchies nested on an axis; they close. Named after its levels without a caption.
+         */
+        MakeWayDown: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "rows" | "columns";
+            /**
+             * Caption
+             * @default
+             */
+            caption: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "make_way_down";
+        };
+        /**
          * MatchedList
          * @description What a pasted list names: members, and the lines that name none.
          */
@@ -1160,6 +1217,7 @@ export interface components {
              * @default false
              */
             is_others: boolean;
+            opens_into?: components["schemas"]["OpensInto"] | null;
         };
         /**
          * MemberPage
@@ -1267,7 +1325,7 @@ export interface components {
             /** At */
             at?: number | null;
             /** Gesture */
-            gesture?: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
+            gesture?: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
             /** Asks */
             asks?: ("members" | "prompts" | "limit" | "condition" | "opening") | null;
             /**
@@ -1415,6 +1473,18 @@ export interface components {
             closed: (string | number | boolean | null)[][];
         };
         /**
+         * OpensInto
+         * @description The hierarchy into which a header opens, and the members in which it stands, its own last.
+         */
+        OpensInto: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /** Members */
+            members: components["schemas"]["PlacedMember"][];
+        };
+        /**
          * Order
          * @description In which order the members of a placed hierarchy stand. Equal ones keep their natural order; empty last.
          */
@@ -1500,7 +1570,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "words" | "measure" | "dimension" | "filter" | "limit" | "order" | "layout" | "waiting" | "rights" | "hint";
+            kind: "words" | "measure" | "dimension" | "filter" | "limit" | "order" | "empty" | "layout" | "waiting" | "rights" | "hint";
             /** Text */
             text: string;
             /**
@@ -1800,6 +1870,26 @@ export interface components {
             kind: "put_measure";
         };
         /**
+         * PutWayDown
+         * @description Puts a way down on an axis, closed, so that its steps stand together before the hierarchy now at `at`.
+         */
+        PutWayDown: {
+            /** Caption */
+            caption: string;
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "rows" | "columns";
+            /** At */
+            at?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "put_way_down";
+        };
+        /**
          * Question
          * @description What is asked. The first placement on an axis is the outermost; all filters hold together.
          */
@@ -1855,6 +1945,18 @@ export interface components {
              * @enum {string}
              */
             column_total: "before" | "after" | "none";
+            /**
+             * Empty Rows
+             * @default shown
+             * @enum {string}
+             */
+            empty_rows: "shown" | "hidden";
+            /**
+             * Empty Columns
+             * @default shown
+             * @enum {string}
+             */
+            empty_columns: "shown" | "hidden";
             /**
              * Prompts
              * @default []
@@ -1913,7 +2015,7 @@ export interface components {
         RemainingIn: {
             document: components["schemas"]["Analysis"];
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
             /** Dimension */
             dimension: string;
             /** Hierarchy */
@@ -2260,7 +2362,7 @@ export interface components {
             parent: string;
             document: components["schemas"]["Analysis"];
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
             /**
              * Is Asked
              * @default true
@@ -2360,14 +2462,14 @@ export interface components {
         /**
          * Thing
          * @description What a drag or a menu is about: a measure, all measures as a group, a hierarchy (at a level), members of one,
-         *     a cell, or a filter.
+         *     a cell, a filter, a way down, or an axis as a whole.
          */
         Thing: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "measure" | "measures" | "dimension" | "member" | "cell" | "filter";
+            kind: "measure" | "measures" | "dimension" | "member" | "cell" | "filter" | "way" | "axis";
             /** Measure */
             measure?: string | null;
             /** Aggregate */
@@ -2392,6 +2494,10 @@ export interface components {
              * @default []
              */
             more: (string | number | boolean | null)[][];
+            /** Way */
+            way?: string | null;
+            /** Axis */
+            axis?: ("rows" | "columns") | null;
             /**
              * Row
              * @default []
@@ -2467,7 +2573,7 @@ export interface components {
             /** Better */
             better: string;
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
         };
         /**
          * WayBack
@@ -2482,6 +2588,28 @@ export interface components {
             captions: string[];
             /** Path */
             path: (string | number | boolean | null)[];
+        };
+        /**
+         * WayDown
+         * @description A hierarchy made on the spot: members of each step open into the next one.
+         */
+        WayDown: {
+            /** Caption */
+            caption: string;
+            /** Steps */
+            steps: components["schemas"]["WayStep"][];
+        };
+        /**
+         * WayStep
+         * @description A hierarchy through which a way down goes, from a level on.
+         */
+        WayStep: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /** Level */
+            level: string;
         };
         /**
          * Window

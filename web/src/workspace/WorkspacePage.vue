@@ -10,7 +10,7 @@ import TopStrip from '@/shell/TopStrip.vue'
 import EmptySheet from './EmptySheet.vue'
 import ThingMenu from './ThingMenu.vue'
 import CataloguePanel from './catalogue/CataloguePanel.vue'
-import { useDropMonitor } from './dragging'
+import { useDropMonitor, useLanding } from './dragging'
 import SelectionPanel from './SelectionPanel.vue'
 import WaitLine from './WaitLine.vue'
 import WayBackLine from './WayBackLine.vue'
@@ -42,7 +42,10 @@ const asking = useAsking()
 const selection = useSelection()
 const isFolded = useStorage('dastan-catalogue-folded', false)
 const slip = ref<'' | 'save' | 'copy' | 'share'>('')
+const sheet = ref<HTMLElement | null>(null)
 useDropMonitor()
+// Back on the sheet beside every landing, a drag changes nothing.
+useLanding(sheet, () => null)
 
 const opened = computed(() => workspace.draft?.analysis ?? null)
 const name = computed(() => opened.value?.name ?? 'Not yet saved')
@@ -128,7 +131,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     <div class="middle">
       <CataloguePanel v-if="!isFolded" @fold="isFolded = true" />
       <v-btn v-else class="unfold" :icon="mdiChevronDoubleRight" size="24" aria-label="Unfold the catalogue" title="Unfold the catalogue" @click="isFolded = false" />
-      <main class="sheet">
+      <main ref="sheet" class="sheet">
         <div v-if="workspace.missing" class="notice">
           <p class="first">{{ workspace.missing }}</p>
           <p class="soft">The model has changed since this analysis was saved. Nothing of it is lost.</p>

@@ -1,6 +1,6 @@
 import { draggable, dropTargetForElements, monitorForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
 import { defineStore } from 'pinia'
-import { computed, onScopeDispose, ref, shallowRef, watchEffect, type Ref } from 'vue'
+import { computed, onScopeDispose, shallowRef, watchEffect, type Ref } from 'vue'
 import type { Offer, Thing } from '@/api/types'
 import { offersFor } from './things'
 import { useWorkspace } from './store'
@@ -11,7 +11,6 @@ export const useDragging = defineStore('dragging', () => {
   const thing = shallowRef<Thing | null>(null)
   const offers = shallowRef<Offer[]>([])
   const over = shallowRef<Offer | null>(null)
-  const isOnTable = ref(false)
   const isDragging = computed(() => thing.value !== null)
   const away = computed(() => offers.value.find((offer) => offer.place === 'away') ?? null)
 
@@ -35,19 +34,19 @@ export const useDragging = defineStore('dragging', () => {
     return offers.value.filter((offer) => offer.place === place)
   }
 
-  return { thing, offers, over, isOnTable, isDragging, away, start, end, landings }
+  return { thing, offers, over, isDragging, away, start, end, landings }
 })
 
 /** Listens for drops anywhere: on a landing its gesture is done; outside the table a placed thing is taken away. */
 export function useDropMonitor(): void {
   const dragging = useDragging()
   const workspace = useWorkspace()
+  // Around all other targets: a drag that is called off, which is over no target, is not one that ends outside.
+  onScopeDispose(dropTargetForElements({ element: document.body, getData: () => ({ offer: dragging.away }) }))
   onScopeDispose(
     monitorForElements({
       onDrop({ location }) {
-        const target = location.current.dropTargets[0]
-        const landing = target?.data.offer as Offer | undefined
-        const offer = landing ?? (target ? null : dragging.away)
+        const offer = location.current.dropTargets[0]?.data.offer as Offer | null | undefined
         if (offer?.gesture) void workspace.act(offer.gesture)
         dragging.end()
       },
@@ -83,9 +82,9 @@ export function useLanding(element: Ref<HTMLElement | null>, offer: () => Offer 
       dropTargetForElements({
         element: node,
         getData: () => ({ offer: offer() }),
-        onDragEnter: () => (dragging.over = offer()),
+        onDragEnter: () => (dragging.over = offer() ?? dragging.over),
         onDragLeave: () => {
-          if (dragging.over === offer()) dragging.over = null
+          if (offer() && dragging.over === offer()) dragging.over = null
         },
       }),
     )

@@ -13,6 +13,16 @@ export function measuresThing(): Thing {
   return { ...blank, kind: 'measures' }
 }
 
+/** An axis as a whole. */
+export function axisThing(axis: 'rows' | 'columns'): Thing {
+  return { ...blank, kind: 'axis', axis }
+}
+
+/** A way down that was made in the analysis. */
+export function wayThing(way: string): Thing {
+  return { ...blank, kind: 'way', way }
+}
+
 export function filterThing(at: number): Thing {
   return { ...blank, kind: 'filter', at }
 }

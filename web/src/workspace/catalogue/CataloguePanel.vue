@@ -6,13 +6,14 @@ import { useWorkspace } from '../store'
 import CatalogueDimension from './CatalogueDimension.vue'
 import CatalogueFilter from './CatalogueFilter.vue'
 import CatalogueMeasure from './CatalogueMeasure.vue'
+import CatalogueWay from './CatalogueWay.vue'
 import { searchCatalogue } from './search'
 
 const emit = defineEmits<{ fold: [] }>()
 const workspace = useWorkspace()
 const dragging = useDragging()
 const words = ref('')
-const found = computed(() => searchCatalogue(workspace.catalogue, words.value))
+const found = computed(() => searchCatalogue(workspace.catalogue, workspace.document?.ways_down ?? [], words.value))
 const placedMeasures = computed(() => new Set(workspace.document?.question?.measures?.map((each) => each.measure)))
 const notes = computed(() => workspace.catalogue?.notes ?? [])
 const reasons = computed(() => workspace.shown?.unavailable)
@@ -31,6 +32,10 @@ const reasons = computed(() => workspace.shown?.unavailable)
       </template>
       <h2 v-if="found.dimensions.length" class="small-caps">Dimensions</h2>
       <CatalogueDimension v-for="dimension in found.dimensions" :key="dimension.name" :dimension="dimension" :reasons="reasons?.dimensions ?? {}" :unfolded="words.trim() !== ''" />
+      <template v-if="found.ways.length">
+        <h2 class="small-caps">Ways down</h2>
+        <CatalogueWay v-for="way in found.ways" :key="way.caption" :caption="way.caption" :steps="way.steps.length" />
+      </template>
       <template v-if="found.filters.length">
         <h2 class="small-caps">Ready-made filters</h2>
         <CatalogueFilter v-for="filter in found.filters" :key="filter.name" :filter="filter" />

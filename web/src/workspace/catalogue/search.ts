@@ -1,9 +1,12 @@
-import type { Catalogue } from '@/api/types'
+import type { Analysis, Catalogue } from '@/api/types'
+
+type Ways = NonNullable<Analysis['ways_down']>
 
 export interface Found {
   folders: Catalogue['folders']
   dimensions: Catalogue['dimensions']
   filters: Catalogue['filters']
+  ways: Ways
   isEmpty: boolean
 }
 
@@ -11,9 +14,9 @@ function holds(wanted: string, ...texts: string[]): boolean {
   return texts.some((text) => text.toLocaleLowerCase().includes(wanted))
 }
 
-/** The entries whose caption, description, synonyms or levels hold the words; all of them without words. */
-export function searchCatalogue(catalogue: Catalogue | null, words: string): Found {
-  if (!catalogue) return { folders: [], dimensions: [], filters: [], isEmpty: false }
+/** The entries of the catalogue and the ways down whose caption, description, synonyms or levels hold the words; all of them without words. */
+export function searchCatalogue(catalogue: Catalogue | null, made: Ways, words: string): Found {
+  if (!catalogue) return { folders: [], dimensions: [], filters: [], ways: [], isEmpty: false }
   const wanted = words.trim().toLocaleLowerCase()
   const folders = catalogue.folders
     .map((folder) => ({
@@ -31,5 +34,6 @@ export function searchCatalogue(catalogue: Catalogue | null, words: string): Fou
     ),
   )
   const filters = catalogue.filters.filter((each) => holds(wanted, each.caption, each.description))
-  return { folders, dimensions, filters, isEmpty: !folders.length && !dimensions.length && !filters.length }
+  const ways = made.filter((each) => holds(wanted, each.caption))
+  return { folders, dimensions, filters, ways, isEmpty: ![folders, dimensions, filters, ways].some((each) => each.length) }
 }

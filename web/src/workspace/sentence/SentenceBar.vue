@@ -2,7 +2,7 @@
 import { mdiPencilOutline } from '@mdi/js'
 import { useEventListener } from '@vueuse/core'
 import { computed, defineAsyncComponent, ref } from 'vue'
-import { useDragging } from '../dragging'
+import { useDragging, useLanding } from '../dragging'
 import { useWorkspace } from '../store'
 import SentenceGap from './SentenceGap.vue'
 import SentencePhrase from './SentencePhrase.vue'
@@ -12,6 +12,8 @@ const workspace = useWorkspace()
 const dragging = useDragging()
 const WriteSlip = defineAsyncComponent(() => import('./WriteSlip.vue'))
 const isWriting = ref(false)
+const bar = ref<HTMLElement | null>(null)
+useLanding(bar, () => null)
 
 // One key opens it from anywhere but a field.
 useEventListener('keydown', (event: KeyboardEvent) => {
@@ -25,7 +27,7 @@ const parts = computed(() => withGaps(workspace.shown?.sentence ?? [], dragging.
 
 <template>
   <WriteSlip v-if="isWriting" @close="isWriting = false" />
-  <section v-else class="sentence" aria-label="What the table shows">
+  <section v-else ref="bar" class="sentence" :class="{ taking: dragging.isDragging }" aria-label="What the table shows">
     <p class="text" aria-live="polite">
       <template v-for="(part, place) in parts" :key="place">
         <SentenceGap v-if="part.offer" :offer="part.offer" />
@@ -45,6 +47,11 @@ const parts = computed(() => withGaps(workspace.shown?.sentence ?? [], dragging.
   overflow: auto;
   background: rgb(var(--v-theme-surface));
   border-bottom: 1px solid rgb(var(--v-theme-rule));
+}
+
+.taking {
+  z-index: 6;
+  overflow: visible;
 }
 
 .pen {

@@ -11,17 +11,16 @@ useLanding(element, () => props.offer)
 </script>
 
 <template>
-  <span ref="element" class="gap" :class="{ over: isOver }" :title="offer.words">{{ isOver ? offer.words : '' }}</span>
+  <span ref="element" class="gap" :class="{ over: isOver }" :title="offer.words" :data-gap="`${offer.place}-${offer.at ?? 0}`"><span v-if="isOver && offer.place === 'waiting'" class="words">{{ offer.words }}</span></span>
 </template>
 
 <style scoped>
 .gap {
+  position: relative;
   display: inline-block;
-  min-width: 54px;
+  width: 34px;
   height: 24px;
   margin: 0 5px;
-  padding: 0 8px;
-  font: 13px/22px var(--sans);
   vertical-align: middle;
   background: rgb(var(--v-theme-saffron-tint));
   border: 1px dashed rgb(var(--v-theme-saffron));
@@ -30,5 +29,20 @@ useLanding(element, () => props.offer)
 
 .over {
   border-style: solid;
+}
+
+/* What lands in the table is said there. Over what follows and not between it: the other gaps stay where the hand saw them. */
+.words {
+  position: absolute;
+  top: 26px;
+  left: -1px;
+  z-index: 6;
+  padding: 0 8px;
+  font: 13px/24px var(--sans);
+  white-space: nowrap;
+  background: rgb(var(--v-theme-saffron-tint));
+  border: 1px solid rgb(var(--v-theme-saffron));
+  border-radius: 2px;
+  pointer-events: none;
 }
 </style>

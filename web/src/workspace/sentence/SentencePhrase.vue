@@ -4,7 +4,7 @@ import type { Phrase } from '@/api/types'
 import DragThing from '../DragThing.vue'
 import LevelDots from '../LevelDots.vue'
 import { useThingMenu } from '../thingMenu'
-import { dimensionThing, filterThing, measureThing, measuresThing } from '../things'
+import { axisThing, dimensionThing, filterThing, measureThing, measuresThing } from '../things'
 
 const props = defineProps<{ phrase: Phrase; first: boolean }>()
 const menu = useThingMenu()
@@ -13,8 +13,9 @@ const isWaiting = computed(() => props.phrase.kind === 'waiting')
 const isLimit = computed(() => props.phrase.kind === 'limit')
 const isMembers = computed(() => props.phrase.kind === 'filter' && !!props.phrase.dimension && !props.phrase.prompts.length)
 const thing = computed(() => {
-  const { kind, measure, aggregate, percentile, dimension, hierarchy, at } = props.phrase
+  const { kind, measure, aggregate, percentile, dimension, hierarchy, axis, at } = props.phrase
   if (kind === 'layout') return measuresThing()
+  if (kind === 'empty' && axis) return axisThing(axis)
   if (kind === 'measure' && measure) return measureThing(measure, aggregate, percentile)
   if (kind === 'filter' && !isMembers.value) return at === null || at === undefined ? null : filterThing(at)
   if (kind === 'limit' && dimension && hierarchy) return { ...dimensionThing(dimension, hierarchy), level: props.phrase.level ?? null }

@@ -8,7 +8,7 @@ import { useMemberToggle } from './useMemberToggle'
 
 const props = defineProps<{ cell: HeaderCell; picked: boolean }>()
 const emit = defineEmits<{ pick: [event: MouseEvent] }>()
-const { toggle, toggleWords } = useMemberToggle(() => props.cell.member)
+const { toggle, toggleWords } = useMemberToggle(() => props.cell.member, 'columns')
 const icon = computed(() => (props.cell.member?.is_open ? mdiMenuDown : mdiMenuRight))
 </script>
 

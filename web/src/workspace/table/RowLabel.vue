@@ -9,7 +9,7 @@ import { useMemberToggle } from './useMemberToggle'
 
 const props = defineProps<{ row: RowHeader; measure?: ShownMeasure; picked?: boolean }>()
 const emit = defineEmits<{ pick: [event: MouseEvent] }>()
-const { toggle, toggleWords } = useMemberToggle(() => props.row.member)
+const { toggle, toggleWords } = useMemberToggle(() => props.row.member, 'rows')
 const icon = computed(() => (props.row.member?.is_open ? mdiMenuDown : mdiMenuRight))
 const indent = computed(() => `${props.row.indent * INDENT}px`)
 const title = computed(() => [...props.row.above, props.row.caption].join(' › '))

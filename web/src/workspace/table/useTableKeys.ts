@@ -6,6 +6,7 @@ import { cellThing, measureThing, memberThing } from '../things'
 import type { HeaderCell } from './headers'
 import { useSelection } from './selection'
 import { HEADER, cellId, type useActiveCell } from './useActiveCell'
+import { toggleGesture } from './useMemberToggle'
 
 /** What the keyboard needs of a table: its headers and cells by line, and which columns make up a group. */
 export interface KeyedTable {
@@ -100,8 +101,7 @@ export function useTableKeys(table: KeyedTable, jump: (begun: string) => void) {
     if (!opens && !closes) return false
     // A key pressed again before the answer is there means the same step, not another.
     if (workspace.underWay) return true
-    const { dimension, hierarchy, path } = member
-    void workspace.act({ kind: opens ? 'open_member' : 'close_member', dimension, hierarchy, path })
+    void workspace.act(toggleGesture(member, head.axis))
     return true
   }
 

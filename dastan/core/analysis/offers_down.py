@@ -71,14 +71,17 @@ def level_offers(document: Analysis, own: Own, model: SemanticModel) -> Iterator
                 CloseAll(dimension=own[0], hierarchy=own[1]),
                 under="Open and close",
             )
-    for other in shown_hierarchies(dimension):
+    offered = set(shown) if len(shown) == 1 else set()
+    for other in (hierarchy, *(each for each in shown_hierarchies(dimension) if each != hierarchy)):
         if other.parent_child is not None or (
             other.name != own[1] and placed_in(document.question, own[0], other.name)
         ):
             continue
         for level in other.levels:
-            if other.name == own[1] and shown == [level]:
+            # Days are the same days in every hierarchy that goes down to them.
+            if level in offered:
                 continue
+            offered.add(level)
             instead = None if other.name == own[1] else own[1]
             gesture = ShowLevel(dimension=own[0], hierarchy=other.name, level=level, instead_of=instead)
             yield in_menu(plural(level_caption(dimension, level)).capitalize(), gesture, "Only")

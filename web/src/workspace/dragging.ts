@@ -57,9 +57,10 @@ export function useDropMonitor(): void {
 /** Makes an element draggable as a thing. */
 export function useDraggable(element: Ref<HTMLElement | null>, thing: () => Thing | null): void {
   const dragging = useDragging()
+  const canBeDragged = computed(() => thing() !== null)
   watchEffect((onCleanup) => {
     const node = element.value
-    if (!node || !thing()) return
+    if (!node || !canBeDragged.value) return
     onCleanup(
       draggable({
         element: node,

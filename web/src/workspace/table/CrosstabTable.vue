@@ -2,7 +2,7 @@
 import { useElementSize } from '@vueuse/core'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, defineAsyncComponent, nextTick, ref, toRef, watch } from 'vue'
-import type { Shown } from '@/api/types'
+import type { RowHeader, Shown } from '@/api/types'
 import { useDragging } from '../dragging'
 import { useWorkspace } from '../store'
 import ColumnHead from './ColumnHead.vue'
@@ -10,8 +10,8 @@ import CornerNames from './CornerNames.vue'
 import DropZones from './DropZones.vue'
 import LandingWords from './LandingWords.vue'
 import MeasureHead from './MeasureHead.vue'
-import RowLabel from './RowLabel.vue'
 import SectionPager from './SectionPager.vue'
+import TableRow from './TableRow.vue'
 import { headerRows } from './headers'
 import { HEADER_ROW_HEIGHT, INDENT, MEASURE_GAP, ROW_HEIGHT, rowTone } from './layout'
 import { HEADER, cellId, useActiveCell } from './useActiveCell'
@@ -21,6 +21,8 @@ import { useTableKeys } from './useTableKeys'
 import { useTableShape } from './useTableShape'
 import { useWindows } from './useWindows'
 
+/** Rows drawn beyond either edge of what is in sight. */
+const OVERSCAN = 8
 const JumpSlip = defineAsyncComponent(() => import('./JumpSlip.vue'))
 const props = defineProps<{ shown: Shown }>()
 const workspace = useWorkspace()
@@ -55,7 +57,7 @@ const groupWidth = computed(() => shape.widths.value.reduce((sum, width) => sum 
 const gapLeft = computed(() => shape.widths.value.slice(0, gapPlace.value ?? 0).reduce((sum, width) => sum + width, 0))
 
 const rowVirtualizer = useVirtualizer(
-  computed(() => ({ count: bodyRows.value, getScrollElement: () => scroller.value, estimateSize: () => ROW_HEIGHT, overscan: 8 })),
+  computed(() => ({ count: bodyRows.value, getScrollElement: () => scroller.value, estimateSize: () => ROW_HEIGHT, overscan: OVERSCAN })),
 )
 const columnVirtualizer = useVirtualizer(
   computed(() => ({
@@ -69,7 +71,13 @@ const columnVirtualizer = useVirtualizer(
 watch(groupWidth, () => columnVirtualizer.value.measure())
 
 const rows = computed(() => rowVirtualizer.value.getVirtualItems().map((item) => item.index + firstBodyRow.value))
-const groups = computed(() => columnVirtualizer.value.getVirtualItems().map((item) => item.index + firstGroup.value))
+// The same list as long as it holds the same: what is drawn from it is not drawn again while rows scroll by.
+const groups = computed<number[]>((before) => {
+  const now = columnVirtualizer.value.getVirtualItems().map((item) => item.index + firstGroup.value)
+  return before?.length === now.length && before.every((each, at) => each === now[at]) ? before : now
+})
+/** How many rows are ever drawn at once: one that leaves at one end is written anew at the other. */
+const pool = computed(() => Math.ceil(inSight.value / ROW_HEIGHT) + 2 * OVERSCAN + 2)
 const firstRow = computed(() => rows.value[0] ?? 0)
 const firstColumn = computed(() => (groups.value[0] ?? 0) * perGroup.value)
 const lastColumn = computed(() => ((groups.value.at(-1) ?? 0) + 1) * perGroup.value - 1)
@@ -77,7 +85,7 @@ watch([rows, groups, answered], () => windows.ensure(firstRow.value, rows.value.
 
 const placedColumns = computed(() =>
   groups.value.flatMap((index) => {
-    const header = windows.columnHeader(index * perGroup.value, firstRow.value)
+    const header = windows.columnHeader(index * perGroup.value)
     return header ? [{ index, header }] : []
   }),
 )
@@ -91,12 +99,17 @@ const heads = computed(() =>
 )
 const headLines = computed(() => heads.value.length + (isInside.value ? 1 : 0))
 const headerHeight = computed(() => (Math.max(headLines.value, headerDepth.value, 2) + gap.headerLines.value) * HEADER_ROW_HEIGHT)
+/** While it scrolls, rows are only written anew where they are; those who hear the table find them in order after. */
+const rowsAsDrawn = computed(() => {
+  if (!rowVirtualizer.value.isScrolling) return rows.value
+  return [...rows.value].sort((one, other) => (one % pool.value) - (other % pool.value))
+})
 // The rows in sight, each looked up once.
 const shownRows = computed(() =>
-  rows.value.map((row) => {
+  rowsAsDrawn.value.map((row) => {
     const header = windows.rowHeader(row, firstColumn.value)
-    const look = [rowTone(header, isNested.value), header?.is_heading ? 'heading' : '']
-    return { row, header, look, isPicked: selection.isSelected('rows', header?.member) }
+    const look = `${rowTone(header, isNested.value)}${header?.is_heading ? ' heading' : ''}`
+    return { row, header, look, measure: measures.value[header?.measure ?? -1], isPicked: selection.isSelected('rows', header?.member) }
   }),
 )
 /** Where the cell stands that the keyboard is at: drawn over the body, so that no cell has to know. */
@@ -179,16 +192,22 @@ function rowAt(row: number) {
 }
 
 function write(row: number, column: number): string {
-  return shape.write(windows.value(row, column), windows.rowHeader(row, column)?.measure, windows.columnHeader(column, row)?.measure)
+  return shape.write(windows.value(row, column), windows.rowHeader(row, column)?.measure, windows.columnHeader(column)?.measure)
 }
 
 function textAt(row: number, column: number): string {
   const line = totals.value ? row - totals.value.start : -1
-  return totals.value?.rows[line] ? writeTotal(line, column) : write(row, column)
+  return totals.value?.rows[line] ? writeTotal(row, column) : write(row, column)
 }
 
-function writeTotal(line: number, column: number): string {
-  return shape.write(windows.total(line, column, firstRow.value), totals.value?.rows[line]?.measure, windows.columnHeader(column, firstRow.value)?.measure)
+function writeTotal(row: number, column: number): string {
+  const line = row - (totals.value?.start ?? 0)
+  return shape.write(windows.total(line, column), totals.value?.rows[line]?.measure, windows.columnHeader(column)?.measure)
+}
+
+/** The column at which the keyboard is, where it is in a row of the totals. */
+function activeIn(row: number): number | null {
+  return [HEADER, ...slots.value.map((slot) => slot.column)].find((column) => isAt(row, column)) ?? null
 }
 
 /** Does something with the cell that an event is in, if it is in one. */
@@ -203,9 +222,13 @@ function goToCell(_: MouseEvent, row: number, column: number): void {
 }
 
 const { activeId, openAt, pick, key, spoken, isAt } = useTableKeys(
-  { cells, heads, headLines, perGroup, measures, rowAt, columnAt: (column) => windows.columnHeader(column, firstRow.value), textAt },
+  { cells, heads, headLines, perGroup, measures, rowAt, columnAt: (column) => windows.columnHeader(column), textAt },
   (begun) => (jumping.value = begun),
 )
+
+function pickRow(event: MouseEvent, row: number, header: RowHeader): void {
+  pick(event, 'rows', row, header.member, header.members)
+}
 
 function turnTo(section: { start: number; count: number } | null): void {
   page.value = section && { start: Math.floor(section.start / perGroup.value), count: Math.ceil(section.count / perGroup.value) }
@@ -289,42 +312,36 @@ function headTop(depth: number): string {
             <LandingWords v-if="dragging.over" class="row-words" :words="dragging.over.words" />
             <span v-for="caption in gap.rowMembers.value" :key="caption" class="member" :style="{ paddingLeft: `${24 + gap.indent.value * INDENT}px` }">{{ caption }}</span>
           </div>
-          <div
-            v-for="{ row, header, look, isPicked } in shownRows"
-            :key="row"
-            class="row"
-            :class="look"
-            :style="{ transform: top(row) }"
-            role="row"
-            :aria-rowindex="row + headLines + 1"
-          >
-            <div
-              :id="cellId(row, HEADER)"
-              class="label-cell"
-              :class="{ active: isAt(row, HEADER) }"
-              role="rowheader"
-              :aria-expanded="header?.member?.can_open ? header.member.is_open : undefined"
-              :aria-selected="isPicked"
-            >
-              <RowLabel v-if="header" :row="header" :measure="measures[header.measure ?? -1]" :picked="isPicked" @pick="pick($event, 'rows', row, header.member, header.members)" />
-            </div>
-            <div v-for="slot in slots" :id="cellId(row, slot.column)" :key="slot.key" :class="slot.look" :style="slot.style" role="gridcell" :aria-colindex="slot.column + 2">{{ write(row, slot.column) }}</div>
-          </div>
+          <TableRow
+            v-for="each in shownRows"
+            :key="each.row % pool"
+            :row="each.row"
+            :header="each.header"
+            :measure="each.measure"
+            :slots="slots"
+            :text="write"
+            :look="each.look"
+            :top="top(each.row)"
+            :line="each.row + headLines + 1"
+            :picked="each.isPicked"
+            :active="isAt(each.row, HEADER) ? HEADER : null"
+            @pick="pickRow"
+          />
           <div v-if="mark" class="mark" role="presentation" :style="mark" />
         </div>
         <div v-if="totals" class="totals" role="rowgroup" :class="{ alone: bodyRows === 0, first: isTotalFirst }" @click="atCell($event, goToCell)" @contextmenu="atCell($event, openAt)">
-          <div v-for="(total, line) in totals.rows" :key="line" class="row total-row" role="row" :aria-rowindex="totals.start + line + headLines + 1">
-            <div :id="cellId(totals.start + line, HEADER)" class="label-cell" :class="{ active: isAt(totals.start + line, HEADER) }" role="rowheader"><RowLabel :row="total" :measure="measures[total.measure ?? -1]" /></div>
-            <div
-              v-for="slot in slots"
-              :id="cellId(totals.start + line, slot.column)"
-              :key="slot.key"
-              :class="[slot.look, { active: isAt(totals.start + line, slot.column) }]"
-              :style="slot.style"
-              role="gridcell"
-              :aria-colindex="slot.column + 2"
-            >{{ writeTotal(line, slot.column) }}</div>
-          </div>
+          <TableRow
+            v-for="(total, line) in totals.rows"
+            :key="line"
+            :row="totals.start + line"
+            :header="total"
+            :measure="measures[total.measure ?? -1]"
+            :slots="slots"
+            :text="writeTotal"
+            look="total-row"
+            :line="totals.start + line + headLines + 1"
+            :active="activeIn(totals.start + line)"
+          />
         </div>
       </div>
     </div>

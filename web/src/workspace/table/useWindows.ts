@@ -13,13 +13,21 @@ const KEPT = 400
 export function useWindows(answered: Ref<Answered>) {
   const blocks = shallowReactive(new Map<string, Window>())
   const asked = new Set<string>()
+  // What every block of rows says again of its columns, kept once: by the number of the block of columns.
+  const across = shallowReactive(new Map<number, Window>())
+
+  function keep(rowBlock: number, columnBlock: number, found: Window): void {
+    blocks.set(`${rowBlock}:${columnBlock}`, found)
+    if (!across.has(columnBlock)) across.set(columnBlock, found)
+  }
 
   watch(
     answered,
     (now) => {
       blocks.clear()
+      across.clear()
       asked.clear()
-      blocks.set('0:0', now.window)
+      keep(0, 0, now.window)
     },
     { immediate: true, flush: 'sync' },
   )
@@ -36,7 +44,7 @@ export function useWindows(answered: Ref<Answered>) {
     const found = await body(GET('/api/answers/{handle}/window', { params: { path: { handle }, query } })).catch(() => null)
     asked.delete(key)
     if (!found || answered.value.handle !== handle) return
-    blocks.set(key, found)
+    keep(rowBlock, columnBlock, found)
     for (const old of blocks.keys()) {
       if (blocks.size <= KEPT) break
       if (old !== '0:0' && old !== key) blocks.delete(old)
@@ -60,9 +68,8 @@ export function useWindows(answered: Ref<Answered>) {
     return block(row, column)?.rows[row % ROWS]
   }
 
-  function columnHeader(column: number, row = 0): ColumnHeader | undefined {
-    const found = block(row, column) ?? block(0, column)
-    return found?.columns[column % COLUMNS]
+  function columnHeader(column: number): ColumnHeader | undefined {
+    return across.get(Math.floor(column / COLUMNS))?.columns[column % COLUMNS]
   }
 
   function value(row: number, column: number): Value {
@@ -70,9 +77,8 @@ export function useWindows(answered: Ref<Answered>) {
   }
 
   /** A cell of the grand total's rows, counted from the first of them. */
-  function total(line: number, column: number, row = 0): Value {
-    const found = block(row, column) ?? block(0, column)
-    return found?.total_rows?.values[line]?.[column % COLUMNS]
+  function total(line: number, column: number): Value {
+    return across.get(Math.floor(column / COLUMNS))?.total_rows?.values[line]?.[column % COLUMNS]
   }
 
   return { ensure, rowHeader, columnHeader, value, total }

@@ -1,0 +1,48 @@
+<script setup lang="ts">
+// One row of the table. All that it is given stays the same while it is in sight, so that scrolling draws only new rows.
+import type { RowHeader, ShownMeasure } from '@/api/types'
+import RowLabel from './RowLabel.vue'
+import { HEADER, cellId } from './useActiveCell'
+
+/** Where a column's cells stand, the same for all rows. */
+export interface Slot {
+  key: number
+  column: number
+  look: string
+  style: string
+}
+
+defineProps<{
+  row: number
+  header: RowHeader | undefined
+  measure: ShownMeasure | undefined
+  slots: readonly Slot[]
+  text: (row: number, column: number) => string
+  look?: string
+  top?: string
+  /** Which row of the whole grid it is, for those who hear it. */
+  line: number
+  picked?: boolean
+  /** The column at which the keyboard is, where it is in this row and shown here. */
+  active?: number | null
+}>()
+const emit = defineEmits<{ pick: [event: MouseEvent, row: number, header: RowHeader] }>()
+</script>
+
+<template>
+  <div class="row" :class="look" :style="top ? { transform: top } : undefined" role="row" :aria-rowindex="line">
+    <div
+      :id="cellId(row, HEADER)"
+      class="label-cell"
+      :class="{ active: active === HEADER }"
+      role="rowheader"
+      :aria-expanded="header?.member?.can_open ? header.member.is_open : undefined"
+      :aria-selected="picked"
+    >
+      <RowLabel v-if="header" :row="header" :measure="measure" :picked="picked" @pick="emit('pick', $event, row, header)" />
+    </div>
+    <div v-for="slot in slots" :id="cellId(row, slot.column)" :key="slot.key" :class="[slot.look, { active: active === slot.column }]" :style="slot.style" role="gridcell" :aria-colindex="slot.column + 2">{{ text(row, slot.column) }}</div>
+  </div>
+</template>
+
+<style scoped src="./row.css" />

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import hashlib
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from threading import Lock
 
-from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.document import Analysis, Dress
 from dastan.core.engine.answer import Answer, answer
 from dastan.core.engine.size import Budget
 from dastan.core.engine.waist import Rights
@@ -43,8 +43,10 @@ class Answers:
 
     def ask(self, document: Analysis, shelved: ShelvedModel, rights: Rights, watch: Watch) -> tuple[str, Answer]:
         """Answers a document and keeps the answer; returns its handle."""
-        asked = Asked(document, shelved, rights, date.today())
-        handle = hashlib.sha256(write_analysis(document) + repr((rights, asked.today)).encode()).hexdigest()[:24]
+        # Dress changes no number: the same answer serves however it looks.
+        bare = replace(document, dress=Dress())
+        asked = Asked(bare, shelved, rights, date.today())
+        handle = hashlib.sha256(write_analysis(bare) + repr((rights, asked.today)).encode()).hexdigest()[:24]
         with self._lock:
             self._asked[handle] = asked
             if len(self._asked) > QUESTIONS_KEPT:
@@ -53,11 +55,15 @@ class Answers:
 
     def by_handle(self, handle: str, reader: str) -> Answer:
         """The answer again. Raises NotFoundError when the handle is too old, or another reader's."""
+        return self._answer(handle, self.question(handle, reader), Watch())
+
+    def question(self, handle: str, reader: str) -> Asked:
+        """The question that a handle answers. Raises NotFoundError."""
         with self._lock:
             asked = self._asked.get(handle)
         if asked is None or asked.rights.reader != reader:
             raise NotFoundError("This answer is no longer kept.", "Show the analysis again.", code="answer-gone")
-        return self._answer(handle, asked, Watch())
+        return asked
 
     def _answer(self, handle: str, asked: Asked, watch: Watch) -> Answer:
         with self._lock:

@@ -20,7 +20,7 @@ from dastan.server.context import Server
 from dastan.server.errors import Problem, install_errors
 from dastan.server.keeper import Keeper
 from dastan.server.questions import Questions
-from dastan.server.routes import analyses, drafts, models, questions, session
+from dastan.server.routes import analyses, answers, drafts, models, questions, session
 from dastan.server.settings import Settings
 from dastan.server.shelf import Shelf
 
@@ -56,7 +56,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.server = server
     install_errors(app)
     app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=4)
-    for each in (session, models, drafts, questions, analyses):
+    for each in (session, models, answers, drafts, questions, analyses):
         app.include_router(each.router)
     _serve_site(app, settings.site)
     return app

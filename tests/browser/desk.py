@@ -110,10 +110,10 @@ class Desk:
 
     def rows(self) -> list[str]:
         """The captions of the rows in sight, from the top, the grand total last."""
-        return [each.strip() for each in self.page.get_by_role("rowheader").all_inner_texts()]
+        return [each.strip() for each in self.page.get_by_role("grid").get_by_role("rowheader").all_inner_texts()]
 
     def expect_rows(self, captions: list[str]) -> None:
-        expect(self.page.get_by_role("rowheader")).to_have_text(captions)
+        expect(self.page.get_by_role("grid").get_by_role("rowheader")).to_have_text(captions)
 
     def column_heads(self) -> list[str]:
         """The captions above the columns, without the corner that names the axes."""
@@ -123,12 +123,12 @@ class Desk:
     def row(self, caption: str) -> list[str]:
         """The figures of the row with that caption, from the left."""
         header = self.page.get_by_role("rowheader").get_by_text(caption, exact=True)
-        found = self.page.get_by_role("row").filter(has=header)
+        found = self.page.get_by_role("grid").get_by_role("row").filter(has=header)
         return [each.strip() for each in found.first.get_by_role("gridcell").all_inner_texts()]
 
     def head(self, caption: str) -> Locator:
         """A row's header, to take hold of."""
-        return self.page.get_by_role("rowheader").get_by_role("button", name=caption, exact=True)
+        return self.page.get_by_role("grid").get_by_role("rowheader").get_by_role("button", name=caption, exact=True)
 
     def step(self) -> str:
         """The step of the trail that is shown."""

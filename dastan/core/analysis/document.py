@@ -197,9 +197,27 @@ class WayDown(Part):
     steps: tuple[WayStep, ...]
 
 
+ChartForm = Literal["bars", "stacked", "shares", "lines", "areas", "points", "ring", "heat"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Chart(Part):
+    """How the analysis is drawn. It follows the table: what is not said is chosen to fit what the table shows."""
+
+    form: ChartForm | None = None
+    """The most fitting one without."""
+    along: AxisName | None = None
+    """Whose members are the categories; those of time, or else of the rows, without."""
+    multiples: bool = False
+    """A small chart for each outermost member."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Dress(Part):
-    """How it looks. Nothing can be dressed yet; the room is kept so that documents need not move."""
+    """How it looks. Nothing of it changes a number."""
+
+    view: Literal["table", "chart", "both"] = "table"
+    chart: Chart = field(default_factory=Chart)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from dastan.core.analysis.document import AxisName, Limit, Order, PlacedMeasure, Question, Under
+from dastan.core.analysis.document import AxisName, Chart, Limit, Order, PlacedMeasure, Question, Under
 from dastan.core.model.conditions import Condition, PromptAnswer
 from dastan.core.model.document import Aggregate
 from dastan.core.model.parts import MemberPath, Part
@@ -338,6 +338,22 @@ class HideEmpty(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SetView(Part):
+    """Shows the table, the chart of it, or both side by side."""
+
+    view: Literal["table", "chart", "both"]
+    kind: Literal["set_view"] = "set_view"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetChart(Part):
+    """Draws the chart in another way."""
+
+    chart: Chart
+    kind: Literal["set_chart"] = "set_chart"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AnswerPrompt(Part):
     """Answers a question that the analysis or its model asks."""
 
@@ -401,6 +417,8 @@ Gesture = (
     | SkipLevel
     | ShowAllMembers
     | HideEmpty
+    | SetView
+    | SetChart
     | AnswerPrompt
     | SwapAxes
     | Rewrite

@@ -43,11 +43,13 @@ from dastan.core.analysis.gesture import (
     Rewrite,
     SetAggregate,
     SetAside,
+    SetChart,
     SetGrandTotal,
     SetLimit,
     SetOrder,
     SetTotals,
     SetTotalsOver,
+    SetView,
     ShowAllMembers,
     ShowLevel,
     SkipLevel,
@@ -159,6 +161,10 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
             return _with_empty(shown, on, "shown") if on and gesture.is_shown else shown
         case HideEmpty(axis=axis, is_hidden=is_hidden):
             return _with_empty(document, axis, "hidden" if is_hidden else "shown")
+        case SetView(view=view):
+            return replace(document, dress=replace(document.dress, view=view))
+        case SetChart(chart=chart):
+            return replace(document, dress=replace(document.dress, chart=chart))
         case AnswerPrompt():
             Answers(document.question, model).prompt(gesture.answer.prompt)
             kept_answers = tuple(each for each in document.question.answers if each.prompt != gesture.answer.prompt)

@@ -7,7 +7,7 @@ from typing import assert_never
 
 from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, listed, member_caption, plural
 from dastan.core.analysis.condition_words import condition_words
-from dastan.core.analysis.document import Analysis, Order, PlacedMeasure
+from dastan.core.analysis.document import Analysis, Chart, Order, PlacedMeasure
 from dastan.core.analysis.gesture import (
     AnswerPrompt,
     AskOnOpening,
@@ -33,11 +33,13 @@ from dastan.core.analysis.gesture import (
     Rewrite,
     SetAggregate,
     SetAside,
+    SetChart,
     SetGrandTotal,
     SetLimit,
     SetOrder,
     SetTotals,
     SetTotalsOver,
+    SetView,
     ShowAllMembers,
     ShowLevel,
     SkipLevel,
@@ -57,6 +59,10 @@ from dastan.core.analysis.ways import way_caption
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.parts import MemberPath
 
+FORM_WORDS: dict[str, str] = {
+    "bars": "bars", "stacked": "stacked bars", "shares": "bars to 100 %", "lines": "lines", "areas": "areas",
+    "points": "points", "ring": "a ring", "heat": "a heat table",
+}  # fmt: skip
 _MEMBERS_NAMED = 2
 
 
@@ -158,6 +164,10 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
             return f"{'showed' if gesture.is_shown else 'hid'} members of {caption} without records"
         case HideEmpty(axis=axis, is_hidden=is_hidden):
             return f"{'hid' if is_hidden else 'showed'} empty {axis}"
+        case SetView(view=view):
+            return {"table": "showed the table", "chart": "showed the chart", "both": "showed table and chart"}[view]
+        case SetChart(chart=chart):
+            return _chart_words(before.dress.chart, chart)
         case AnswerPrompt(answer=answer):
             return f"answered “{Answers(before.question, model).prompt(answer.prompt).caption}”"
         case SwapAxes():
@@ -174,6 +184,14 @@ def _members(paths: tuple[MemberPath, ...], members: Members, gesture: FilterMem
     found = members(gesture.dimension, gesture.hierarchy)
     shown = paths if len(paths) <= _MEMBERS_NAMED + 1 else paths[:_MEMBERS_NAMED]
     return listed([member_caption(path, found) for path in shown], len(paths) - len(shown))
+
+
+def _chart_words(before: Chart, after: Chart) -> str:
+    if before.form != after.form:
+        return f"drew {FORM_WORDS[after.form] if after.form else 'what fits best'}"
+    if before.multiples != after.multiples:
+        return "drew small charts" if after.multiples else "drew one chart"
+    return f"drew along {after.along}" if after.along else "drew along what fits best"
 
 
 def _order_words(by: str, order: Order) -> str:

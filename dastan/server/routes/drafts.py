@@ -18,10 +18,7 @@ from dastan.core.analysis.gesture import (
 )
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.compare import ComparedNumbers, compare_answers
-from dastan.core.engine.find import FoundLine, find_line
-from dastan.core.engine.sections import Section, column_sections
 from dastan.core.engine.watch import Watch
-from dastan.core.engine.window import Window, window_of
 from dastan.core.errors import AppError
 from dastan.documents.read import read_analysis, write_analysis
 from dastan.records.analyses import analysis_seen_by, note_visit
@@ -44,7 +41,6 @@ from dastan.server.workspace import Shown, show, take_step
 
 router = APIRouter(tags=["drafts"])
 
-LARGEST_WINDOW = 400
 QuestionName = Annotated[str | None, Query(description="A name by which to follow the question, or take it back.")]
 UNTOUCHED_DAYS = 7
 """An opened draft without a step is forgotten after this long."""
@@ -228,34 +224,6 @@ def compare(id: str, asked: CompareIn, server: ServerDep, connection: Connection
         server.answers.ask(each, reader.shelved, reader.rights, Watch())[1] for each in (asked.before, asked.after)
     )
     return Compared(found, compare_answers(one, other))
-
-
-@router.get("/api/answers/{handle}/window", response_model=Window)
-def window(
-    handle: str,
-    server: ServerDep,
-    person: PersonDep,
-    row_start: Annotated[int, Query(ge=0)] = 0,
-    rows: Annotated[int, Query(ge=0, le=LARGEST_WINDOW)] = 100,
-    column_start: Annotated[int, Query(ge=0)] = 0,
-    columns: Annotated[int, Query(ge=0, le=LARGEST_WINDOW)] = 50,
-) -> Response:
-    answer = server.answers.by_handle(handle, person.id)
-    return Response(
-        orjson.dumps(window_of(answer, row_start, rows, column_start, columns)), media_type="application/json"
-    )
-
-
-@router.get("/api/answers/{handle}/sections")
-def sections(handle: str, server: ServerDep, person: PersonDep) -> tuple[Section, ...]:
-    return column_sections(server.answers.by_handle(handle, person.id))
-
-
-@router.get("/api/answers/{handle}/jump")
-def jump(
-    handle: str, words: str, server: ServerDep, person: PersonDep, start: Annotated[int, Query(ge=0)] = 0
-) -> FoundLine:
-    return find_line(server.answers.by_handle(handle, person.id), words, start)
 
 
 def _opened(connection: sqlite3.Connection, shelved: ShelvedModel, person: str, id: str) -> OpenDraft:

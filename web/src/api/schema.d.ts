@@ -142,6 +142,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/{handle}/window": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Window */
+        get: operations["answers-window"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/{handle}/sections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sections */
+        get: operations["answers-sections"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/{handle}/jump": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Jump */
+        get: operations["answers-jump"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/{handle}/chart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Chart */
+        post: operations["answers-chart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts": {
         parameters: {
             query?: never;
@@ -239,57 +307,6 @@ export interface paths {
         put?: never;
         /** Compare */
         post: operations["drafts-compare"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/answers/{handle}/window": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Window */
-        get: operations["drafts-window"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/answers/{handle}/sections": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Sections */
-        get: operations["drafts-sections"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/answers/{handle}/jump": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Jump */
-        get: operations["drafts-jump"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -655,6 +672,77 @@ export interface components {
             difference: number;
         };
         /**
+         * Chart
+         * @description How the analysis is drawn. It follows the table: what is not said is chosen to fit what the table shows.
+         */
+        Chart: {
+            /** Form */
+            form?: ("bars" | "stacked" | "shares" | "lines" | "areas" | "points" | "ring" | "heat") | null;
+            /** Along */
+            along?: ("rows" | "columns") | null;
+            /**
+             * Multiples
+             * @default false
+             */
+            multiples: boolean;
+        };
+        /**
+         * ChartData
+         * @description What is drawn. `along` is the axis of the table whose members are the categories; `forms` those that fit,
+         *     the most fitting one first. `notes` say what the drawing leaves out.
+         */
+        ChartData: {
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "bars" | "stacked" | "shares" | "lines" | "areas" | "points" | "ring" | "heat";
+            /** Forms */
+            forms: ("bars" | "stacked" | "shares" | "lines" | "areas" | "points" | "ring" | "heat")[];
+            /**
+             * Along
+             * @enum {string}
+             */
+            along: "rows" | "columns";
+            /** Categories */
+            categories: components["schemas"]["ChartHeader"][];
+            /** Series */
+            series: components["schemas"]["ChartHeader"][];
+            /** Panels */
+            panels: components["schemas"]["ChartPanel"][];
+            /** Notes */
+            notes: string[];
+        };
+        /**
+         * ChartHeader
+         * @description A category or a series: its captions from the outermost down, and the members in which it stands.
+         */
+        ChartHeader: {
+            /** Captions */
+            captions: string[];
+            /** Members */
+            members: components["schemas"]["MemberHeader"][];
+            /**
+             * Is Others
+             * @default false
+             */
+            is_others: boolean;
+        };
+        /** ChartIn */
+        ChartIn: {
+            chart: components["schemas"]["Chart"];
+        };
+        /**
+         * ChartPanel
+         * @description One measure: a line of values for each series, one for each category.
+         */
+        ChartPanel: {
+            /** Measure */
+            measure: number;
+            /** Values */
+            values: (number | string | null)[][];
+        };
+        /**
          * CloseAll
          * @description Closes every member of a hierarchy.
          */
@@ -783,9 +871,17 @@ export interface components {
         };
         /**
          * Dress
-         * @description How it looks. Nothing can be dressed yet; the room is kept so that documents need not move.
+         * @description How it looks. Nothing of it changes a number.
          */
-        Dress: Record<string, never>;
+        Dress: {
+            /**
+             * View
+             * @default table
+             * @enum {string}
+             */
+            view: "table" | "chart" | "both";
+            chart?: components["schemas"]["Chart"];
+        };
         /**
          * DropMissing
          * @description Takes away whatever the model no longer has, so that the rest can be answered.
@@ -1325,7 +1421,7 @@ export interface components {
             /** At */
             at?: number | null;
             /** Gesture */
-            gesture?: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
+            gesture?: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
             /** Asks */
             asks?: ("members" | "prompts" | "limit" | "condition" | "opening") | null;
             /**
@@ -2015,7 +2111,7 @@ export interface components {
         RemainingIn: {
             document: components["schemas"]["Analysis"];
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
             /** Dimension */
             dimension: string;
             /** Hierarchy */
@@ -2146,6 +2242,18 @@ export interface components {
             kind: "set_aside";
         };
         /**
+         * SetChart
+         * @description Draws the chart in another way.
+         */
+        SetChart: {
+            chart: components["schemas"]["Chart"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_chart";
+        };
+        /**
          * SetGrandTotal
          * @description Says where an axis's grand total stands.
          */
@@ -2232,6 +2340,22 @@ export interface components {
              * @enum {string}
              */
             kind: "set_totals_over";
+        };
+        /**
+         * SetView
+         * @description Shows the table, the chart of it, or both side by side.
+         */
+        SetView: {
+            /**
+             * View
+             * @enum {string}
+             */
+            view: "table" | "chart" | "both";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_view";
         };
         /** ShareIn */
         ShareIn: {
@@ -2362,7 +2486,7 @@ export interface components {
             parent: string;
             document: components["schemas"]["Analysis"];
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
             /**
              * Is Asked
              * @default true
@@ -2573,7 +2697,7 @@ export interface components {
             /** Better */
             better: string;
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
         };
         /**
          * WayBack
@@ -2996,6 +3120,142 @@ export interface operations {
             };
         };
     };
+    "answers-window": {
+        parameters: {
+            query?: {
+                row_start?: number;
+                rows?: number;
+                column_start?: number;
+                columns?: number;
+            };
+            header?: never;
+            path: {
+                handle: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Window"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "answers-sections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                handle: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Section"][];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "answers-jump": {
+        parameters: {
+            query: {
+                words: string;
+                start?: number;
+            };
+            header?: never;
+            path: {
+                handle: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundLine"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "answers-chart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                handle: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChartIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChartData"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "drafts-begin": {
         parameters: {
             query?: never;
@@ -3221,107 +3481,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Compared"];
-                };
-            };
-            /** @description What went wrong, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "drafts-window": {
-        parameters: {
-            query?: {
-                row_start?: number;
-                rows?: number;
-                column_start?: number;
-                columns?: number;
-            };
-            header?: never;
-            path: {
-                handle: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Window"];
-                };
-            };
-            /** @description What went wrong, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "drafts-sections": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                handle: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Section"][];
-                };
-            };
-            /** @description What went wrong, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "drafts-jump": {
-        parameters: {
-            query: {
-                words: string;
-                start?: number;
-            };
-            header?: never;
-            path: {
-                handle: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FoundLine"];
                 };
             };
             /** @description What went wrong, and what to do. */

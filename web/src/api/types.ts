@@ -3,6 +3,10 @@ import type { components } from './schema'
 type Schemas = components['schemas']
 
 export type Analysis = Schemas['Analysis']
+export type Chart = Required<Schemas['Chart']>
+export type ChartData = Schemas['ChartData']
+export type ChartForm = ChartData['form']
+export type ChartHeader = Schemas['ChartHeader']
 export type Catalogue = Schemas['Catalogue']
 export type CatalogueDimension = Schemas['CatalogueDimension']
 export type CatalogueHierarchy = Schemas['CatalogueHierarchy']

@@ -40,3 +40,9 @@ export const dark: typeof light = {
   error: '#ec8f96',
   'on-error': '#211b27',
 }
+
+/** The series of a chart, apart in lightness as well as in hue: aubergine, ochre, verdigris, madder, lapis, umber, rose, slate. */
+export const pigments = {
+  light: ['#4b2e57', '#c98500', '#1f6f63', '#b8475a', '#3f6ea8', '#7d6248', '#d59aa6', '#8d8796'],
+  dark: ['#b79ac6', '#e8b04a', '#6fc2b1', '#ec8f96', '#8db4e2', '#c4a98c', '#f0c3ca', '#a9a3b3'],
+}

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiChevronDoubleRight, mdiSwapHorizontal } from '@mdi/js'
+import { mdiChartBar, mdiChevronDoubleRight, mdiSwapHorizontal, mdiTable, mdiViewSplitVertical } from '@mdi/js'
 import { useEventListener, useStorage } from '@vueuse/core'
 import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
@@ -29,6 +29,7 @@ const PromptSlip = defineAsyncComponent(() => import('./PromptSlip.vue'))
 const LimitSlip = defineAsyncComponent(() => import('./narrowing/LimitSlip.vue'))
 const ConditionSlip = defineAsyncComponent(() => import('./narrowing/ConditionSlip.vue'))
 const OpeningSlip = defineAsyncComponent(() => import('./narrowing/OpeningSlip.vue'))
+const ChartSheet = defineAsyncComponent(() => import('./chart/ChartSheet.vue'))
 const SaveSlip = defineAsyncComponent(() => import('./keeping/SaveSlip.vue'))
 const ShareSlip = defineAsyncComponent(() => import('./keeping/ShareSlip.vue'))
 
@@ -70,6 +71,12 @@ const holdsNothing = computed(() => {
   const { row_count, column_count, total_rows } = answered.window
   return row_count === (total_rows?.rows.length ?? 0) && column_count <= answered.measures.length && !!total_rows?.values.flat().every((each) => each === null)
 })
+const view = computed(() => workspace.document?.dress?.view ?? 'table')
+const VIEWS = [
+  { view: 'table', icon: mdiTable, words: 'The table' },
+  { view: 'chart', icon: mdiChartBar, words: 'The chart of it' },
+  { view: 'both', icon: mdiViewSplitVertical, words: 'Table and chart side by side' },
+] as const
 const shareWords = computed(() => {
   if (!opened.value) return 'Save it first; then it can be shared.'
   return isOwner.value ? '' : `Only ${opened.value.owner_name} can share this.`
@@ -119,6 +126,9 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       <h1 class="name" :title="name">{{ name }}</h1>
       <span class="soft state">{{ state }}</span>
       <template #actions>
+        <span class="views-choice" role="group" aria-label="What is shown">
+          <v-btn v-for="each in VIEWS" :key="each.view" :icon="each.icon" size="26" :disabled="isBare" :aria-label="each.words" :title="each.words" :aria-pressed="view === each.view" :class="{ chosen: view === each.view }" @click="view !== each.view && workspace.act({ kind: 'set_view', view: each.view })" />
+        </span>
         <v-btn :prepend-icon="mdiSwapHorizontal" :disabled="!canTurn" title="Rows become columns, and columns rows" @click="workspace.act({ kind: 'swap_axes' })">Turn</v-btn>
         <span :title="shareWords"><v-btn :disabled="!isOwner" @click="slip = 'share'">Share</v-btn></span>
         <v-btn v-if="opened && opened.may_change" @click="slip = 'copy'">Save a copy</v-btn>
@@ -152,7 +162,10 @@ useEventListener('keydown', (event: KeyboardEvent) => {
             <p class="first">No records are left.</p>
             <p class="soft">The filters in the sentence keep none. Click one of them to change or lift it, or go back a step on the trail.</p>
           </div>
-          <CrosstabTable v-else :shown="workspace.answered" />
+          <div v-else class="views">
+            <CrosstabTable v-if="view !== 'chart'" class="view" :shown="workspace.answered" />
+            <ChartSheet v-if="view !== 'table'" class="view drawn" :shown="workspace.answered" />
+          </div>
         </template>
         <WaitLine />
       </main>
@@ -187,6 +200,29 @@ useEventListener('keydown', (event: KeyboardEvent) => {
   display: flex;
   flex: 1;
   min-height: 0;
+}
+
+.views {
+  display: flex;
+  height: 100%;
+}
+
+.view {
+  flex: 1 1 0;
+  min-width: 0;
+}
+
+.drawn:not(:only-child) {
+  border-left: 1px solid rgb(var(--v-theme-rule));
+}
+
+.views-choice {
+  display: inline-flex;
+  gap: 1px;
+}
+
+.views-choice .chosen {
+  color: rgb(var(--v-theme-secondary));
 }
 
 .sheet {

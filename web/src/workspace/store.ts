@@ -77,14 +77,20 @@ export const useWorkspace = defineStore('workspace', () => {
     return queue
   }
 
+  /** How it looks is no question: it is shown at once, on request too. */
+  function isDress(gesture: Gesture): boolean {
+    return gesture.kind === 'set_view' || gesture.kind === 'set_chart'
+  }
+
   function act(gesture: Gesture): Promise<void> {
     return enqueue(async () => {
       if (!draft.value || !document.value) return
       const mine = ++revision
       const started = performance.now()
       const parent = shownStep.value
+      const wasBehind = answeredStep.value !== parent
       const id = `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 10)}`
-      const asked = { id, parent, document: document.value, gesture, is_asked: !isOnRequest.value }
+      const asked = { id, parent, document: document.value, gesture, is_asked: !isOnRequest.value || (isDress(gesture) && !wasBehind) }
       const path = { id: draft.value.id }
       const answer = await follow((question) =>
         body(POST('/api/drafts/{id}/steps', { params: { path, query: { question } }, body: asked })),

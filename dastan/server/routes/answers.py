@@ -1,0 +1,58 @@
+"""Answers under their handles: windows, jumps, pages of columns, charts."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import orjson
+from fastapi import APIRouter, Query, Response
+from pydantic import BaseModel
+
+from dastan.core.analysis.document import Chart
+from dastan.core.engine.chart import ChartData, chart_of
+from dastan.core.engine.find import FoundLine, find_line
+from dastan.core.engine.sections import Section, column_sections
+from dastan.core.engine.window import Window, window_of
+from dastan.server.context import PersonDep, ServerDep
+
+router = APIRouter(prefix="/api/answers", tags=["answers"])
+LARGEST_WINDOW = 400
+
+
+@router.get("/{handle}/window", response_model=Window)
+def window(
+    handle: str,
+    server: ServerDep,
+    person: PersonDep,
+    row_start: Annotated[int, Query(ge=0)] = 0,
+    rows: Annotated[int, Query(ge=0, le=LARGEST_WINDOW)] = 100,
+    column_start: Annotated[int, Query(ge=0)] = 0,
+    columns: Annotated[int, Query(ge=0, le=LARGEST_WINDOW)] = 50,
+) -> Response:
+    answer = server.answers.by_handle(handle, person.id)
+    return Response(
+        orjson.dumps(window_of(answer, row_start, rows, column_start, columns)), media_type="application/json"
+    )
+
+
+@router.get("/{handle}/sections")
+def sections(handle: str, server: ServerDep, person: PersonDep) -> tuple[Section, ...]:
+    return column_sections(server.answers.by_handle(handle, person.id))
+
+
+@router.get("/{handle}/jump")
+def jump(
+    handle: str, words: str, server: ServerDep, person: PersonDep, start: Annotated[int, Query(ge=0)] = 0
+) -> FoundLine:
+    return find_line(server.answers.by_handle(handle, person.id), words, start)
+
+
+class ChartIn(BaseModel):
+    chart: Chart
+
+
+@router.post("/{handle}/chart", response_model=ChartData)
+def chart(handle: str, asked: ChartIn, server: ServerDep, person: PersonDep) -> Response:
+    answer = server.answers.by_handle(handle, person.id)
+    drawn = chart_of(answer, asked.chart, server.answers.question(handle, person.id).shelved.model)
+    return Response(orjson.dumps(drawn), media_type="application/json")

@@ -1,0 +1,108 @@
+"""The chart of the same document: beside the table, followed by every step, its marks taken like headers."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.desk import Desk, begun
+
+SignIn = Callable[[str], Page]
+
+
+def charted(page: Page, *measures: str) -> Desk:
+    desk = begun(page, *(measures or ("Boardings people",)))
+    desk.choose(desk.entry("Line"), "by Line")
+    desk.expect_step("by Line")
+    page.get_by_role("button", name="Table and chart side by side").click()
+    desk.expect_step("showed table and chart")
+    expect(page.get_by_role("application")).to_be_visible()
+    return desk
+
+
+def behind(page: Page) -> dict[str, str]:
+    """The table behind the chart: its first series by category."""
+    rows = page.locator(".chart table").first.locator("tbody tr")
+    expect(rows).not_to_have_count(0)
+    return {each.locator("th").inner_text(): each.locator("td").first.inner_text() for each in rows.all()}
+
+
+def test_table_and_chart_side_by_side_follow_each_step_and_a_mark_keeps_its_member(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = charted(page)
+    found = behind(page)
+    assert found == {each: desk.row(each)[0] for each in ("Tram", "Metro", "Bus", "Ferry", "without a line")}
+    # By keyboard: to the second mark, and what can be done with it.
+    page.get_by_role("application").focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("ArrowRight")
+    expect(page.locator(".chart [aria-live]")).to_have_text(re.compile(r"^Metro, Boardings: [\d,]+ people$"))
+    page.keyboard.press("Enter")
+    page.get_by_role("menuitem", name="Open Metro").click()
+    desk.expect_step("opened Metro")
+    expect(page.locator(".chart tbody th").nth(1)).to_have_text("Metro › Cross-bay")
+    # By mouse: a bar is clicked, and its member kept.
+    page.get_by_role("button", name="lines", exact=True).click()
+    desk.expect_step("drew lines")
+    page.get_by_role("button", name="bars", exact=True).click()
+    desk.expect_step("drew bars")
+    bars = page.locator('.chart svg path[fill="#4b2e57"]')
+    bars.first.click()
+    page.get_by_role("menuitem", name="Keep only Tram").click()
+    desk.expect_step("kept Tram")
+    desk.expect_rows(["Tram", "All lines"])
+    assert list(behind(page)) == ["Tram"]
+
+
+def test_a_mark_selects_its_header(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = charted(page)
+    page.get_by_role("application").focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Space")
+    panel = page.get_by_role("complementary", name="What is selected")
+    expect(panel.get_by_role("heading")).to_have_text("1 selected")
+    expect(desk.page.locator('[role=rowheader][aria-selected="true"]')).to_have_text("Tram")
+
+
+def test_every_form_is_drawn_and_taken_away(sign_in: SignIn, tmp_path: Path) -> None:
+    page = sign_in("ines")
+    desk = charted(page, "Boardings people", "Fare revenue cr")
+    desk.choose(desk.entry("Passenger group"), "against Passenger group")
+    desk.expect_step("against Passenger group")
+    page.get_by_role("button", name="The chart of it").click()
+    desk.expect_step("showed the chart")
+    forms = page.locator(".forms .form")
+    for words in ("stacked", "to 100 %", "lines", "points", "ring", "heat table", "bars"):
+        forms.filter(has_text=re.compile(f"^{re.escape(words)}$")).click()
+        expect(forms.filter(has_text=re.compile(f"^{re.escape(words)}$"))).to_have_attribute("aria-pressed", "true")
+        expect(page.locator(".chart svg path").first).to_be_attached()
+    page.get_by_role("button", name="Take the chart away").click()
+    with page.expect_download() as drawing:
+        page.get_by_role("menuitem", name="As a drawing (SVG)").click()
+    drawing.value.save_as(tmp_path / "chart.svg")
+    text = (tmp_path / "chart.svg").read_text()
+    assert text.startswith("<svg")
+    assert "Metro" in text
+    page.get_by_role("button", name="Take the chart away").click()
+    with page.expect_download() as picture:
+        page.get_by_role("menuitem", name="As a picture (PNG)").click()
+    picture.value.save_as(tmp_path / "chart.png")
+    assert (tmp_path / "chart.png").read_bytes().startswith(b"\x89PNG")
+
+
+def test_too_many_members_are_said(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = begun(page, "Boardings people")
+    desk.choose(desk.entry("Stop"), "by Stop")
+    desk.expect_step("by Stop")
+    desk.choose_under(desk.phrase("Zone"), "Only", "Stops")
+    desk.expect_step("only stops")
+    page.get_by_role("button", name="The chart of it").click()
+    expect(
+        page.get_by_text(re.compile(r"Drawn are the largest 59 of \d+; the rest is added up as others\."))
+    ).to_be_visible()
+    assert "others" in behind(page)

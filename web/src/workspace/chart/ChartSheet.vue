@@ -1,0 +1,219 @@
+<script setup lang="ts">
+// The chart of what the table shows. It asks for the drawing's data only; the engine is not asked again.
+import { useElementSize } from '@vueuse/core'
+import { BarChart, HeatmapChart, LineChart, PieChart, ScatterChart } from 'echarts/charts'
+import { AriaComponent, GridComponent, LegendComponent, TitleComponent, TooltipComponent, VisualMapComponent } from 'echarts/components'
+import { init, use, type EChartsType } from 'echarts/core'
+import { SVGRenderer } from 'echarts/renderers'
+import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
+import { useTheme } from 'vuetify'
+import { POST, body } from '@/api/client'
+import type { Chart, ChartData, ChartForm, Shown } from '@/api/types'
+import { useProblem } from '@/shell/problem'
+import { pigments } from '@/theme/colours'
+import { useWorkspace } from '../store'
+import { useSelection } from '../table/selection'
+import { useThingMenu } from '../thingMenu'
+import { memberThing } from '../things'
+import ChartForms from './ChartForms.vue'
+import ChartTable from './ChartTable.vue'
+import { save, savePicture } from './download'
+import { markOf, markWords, optionOf, panelsOf, type Mark } from './option'
+
+use([BarChart, HeatmapChart, LineChart, PieChart, ScatterChart, AriaComponent, GridComponent, LegendComponent, TitleComponent, TooltipComponent, VisualMapComponent, SVGRenderer])
+
+const props = defineProps<{ shown: Shown }>()
+const workspace = useWorkspace()
+const selection = useSelection()
+const problem = useProblem()
+const menu = useThingMenu()
+const theme = useTheme()
+const frame = ref<HTMLElement | null>(null)
+const spot = ref<HTMLElement | null>(null)
+const { width, height } = useElementSize(frame)
+const data = shallowRef<ChartData | null>(null)
+const active = ref<Mark | null>(null)
+let drawing: EChartsType | null = null
+
+const answered = computed(() => props.shown.answered!)
+const chart = computed<Chart>(() => ({ form: null, along: null, multiples: false, ...workspace.document?.dress?.chart }))
+const panels = computed(() => (data.value ? panelsOf(data.value, answered.value.measures, chart.value.multiples) : []))
+const canSplit = computed(() => data.value?.categories.some((each) => each.captions.length > 1) ?? false)
+const picked = computed(() => {
+  const along = data.value?.along ?? 'rows'
+  return new Set(data.value?.categories.flatMap((each, at) => (selection.isSelected(along, each.members.at(-1)) ? [at] : [])) ?? [])
+})
+const spoken = computed(() => (data.value && active.value ? markWords(data.value, answered.value.measures, active.value).join(', ') : ''))
+
+watch(
+  [() => answered.value.handle, chart],
+  async ([handle, wanted]) => {
+    const asked = { chart: wanted }
+    try {
+      const found = await body(POST('/api/answers/{handle}/chart', { params: { path: { handle } }, body: asked }))
+      if (handle === answered.value.handle && wanted === chart.value) data.value = found
+    } catch (error) {
+      problem.tell(error)
+    }
+    active.value = null
+  },
+  { immediate: true },
+)
+
+const ink = computed(() => {
+  const { colors, dark } = theme.current.value
+  const of = (name: string): string => String(colors[name] ?? '')
+  return { ink: of('on-surface'), soft: of('soft'), rule: of('rule'), paper: of('surface'), selected: of('secondary'), series: dark ? pigments.dark : pigments.light }
+})
+
+watch(
+  [data, picked, ink, width, height, frame],
+  () => {
+    if (!frame.value || !data.value || !width.value || !height.value) return
+    drawing ??= started(frame.value)
+    drawing.resize({ width: width.value, height: height.value })
+    drawing.setOption(optionOf(data.value, answered.value.measures, chart.value.multiples, ink.value, { width: width.value, height: height.value }, picked.value), { notMerge: true })
+  },
+  { flush: 'post' },
+)
+onBeforeUnmount(() => drawing?.dispose())
+
+function started(node: HTMLElement): EChartsType {
+  const made = init(node, null, { renderer: 'svg' })
+  made.on('click', (found) => {
+    const mark = data.value && markOf(data.value, panels.value, { seriesId: found.seriesId, dataIndex: found.dataIndex })
+    const event = (found.event?.event ?? {}) as MouseEvent
+    if (!mark) return
+    active.value = mark
+    take(mark, event.ctrlKey || event.metaKey || event.shiftKey, event)
+  })
+  return made
+}
+
+/** What a mark stands for: the member of its category, or of its series where the category is no member. */
+function meant(mark: Mark) {
+  const along = data.value!.along
+  const category = data.value!.categories[mark.category]
+  const across = along === 'rows' ? ('columns' as const) : ('rows' as const)
+  return category?.members.length ? { header: category, axis: along } : { header: data.value!.series[mark.series], axis: across }
+}
+
+function take(mark: Mark, selects: boolean, event?: MouseEvent): void {
+  const { header, axis } = meant(mark)
+  const member = header?.members.at(-1)
+  if (!header || !member || member.is_others) return
+  if (selects) {
+    selection.turn({ axis, line: mark.category, member, chain: header.members })
+    return
+  }
+  const box = frame.value!.getBoundingClientRect()
+  const node = spot.value!
+  node.style.left = `${event?.clientX ? event.clientX - box.left : box.width / 2}px`
+  node.style.top = `${event?.clientY ? event.clientY - box.top : box.height / 2}px`
+  void menu.open(memberThing(member, header.members, axis), node)
+}
+
+function key(event: KeyboardEvent): void {
+  const found = data.value
+  const first = found?.panels[0]
+  if (!found || !first) return
+  const at = active.value ?? { panel: 0, category: -1, series: 0 }
+  const moves: Record<string, [number, number]> = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowDown: [0, 1], ArrowUp: [0, -1] }
+  const move = moves[event.key]
+  if (move) {
+    const within = (value: number, count: number): number => Math.min(Math.max(value, 0), count - 1)
+    active.value = { ...at, category: within(at.category + move[0], found.categories.length), series: within(at.series + move[1], found.series.length) }
+    showTip(active.value)
+  } else if (active.value && (event.key === 'Enter' || event.key === ' ')) take(active.value, event.key === ' ')
+  else return
+  event.preventDefault()
+}
+
+function showTip(mark: Mark): void {
+  const at = panels.value.findIndex((each) => each.panel === mark.panel && each.places.includes(mark.category))
+  const place = panels.value[at]?.places.indexOf(mark.category) ?? 0
+  const width_ = panels.value[at]?.places.length ?? 1
+  const isHeat = data.value?.form === 'heat'
+  const perPanel = isHeat || data.value?.form === 'ring' ? 1 : (data.value?.series.length ?? 1)
+  drawing?.dispatchAction({ type: 'showTip', seriesIndex: isHeat ? at : at * perPanel + (perPanel > 1 ? mark.series : 0), dataIndex: isHeat ? mark.series * width_ + place : place })
+}
+
+function change(changed: Partial<Chart>): void {
+  void workspace.act({ kind: 'set_chart', chart: { ...chart.value, ...changed } })
+}
+
+function setForm(form: ChartForm): void {
+  change({ form })
+}
+
+function turn(): void {
+  change({ along: data.value?.along === 'rows' ? 'columns' : 'rows' })
+}
+
+function split(): void {
+  change({ multiples: !chart.value.multiples })
+}
+
+function drawn(): string {
+  return drawing?.renderToSVGString() ?? ''
+}
+</script>
+
+<template>
+  <section class="chart" aria-label="Chart">
+    <ChartForms
+      v-if="data"
+      :data="data"
+      :multiples="chart.multiples"
+      :can-split="canSplit"
+      @form="setForm"
+      @turn="turn"
+      @split="split"
+      @svg="save(drawn(), 'chart.svg', 'image/svg+xml')"
+      @png="savePicture(drawn(), width, height)"
+    />
+    <p v-for="note in data?.notes" :key="note" class="note soft">{{ note }}</p>
+    <p v-if="data && !data.panels.length" class="note soft">There is no number to draw yet.</p>
+    <!-- Moved through by keys, with what stands there read out; the table below it is for those who read it whole. -->
+    <div ref="frame" class="frame" role="application" aria-roledescription="chart" :aria-label="workspace.shown?.text" aria-describedby="chart-keys" tabindex="0" @keydown="key">
+      <span ref="spot" class="spot" />
+    </div>
+    <p id="chart-keys" class="unseen">Arrow keys move from mark to mark. Enter shows what can be done. Space selects.</p>
+    <p class="unseen" aria-live="polite">{{ spoken }}</p>
+    <ChartTable v-if="data" :data="data" :measures="answered.measures" />
+  </section>
+</template>
+
+<style scoped>
+.chart {
+  position: relative;
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+  min-height: 0;
+  background: rgb(var(--v-theme-surface));
+}
+
+.note {
+  margin: 0;
+  padding: 0 14px 4px;
+  font-size: 12px;
+}
+
+.frame {
+  position: relative;
+  flex: 1;
+  min-height: 0;
+  overflow: hidden;
+}
+
+.frame:focus-visible {
+  outline-offset: -2px;
+}
+
+.spot {
+  position: absolute;
+  width: 1px;
+  height: 1px;
+}
+</style>

@@ -1,0 +1,290 @@
+import type { EChartsCoreOption } from 'echarts/core'
+import type { ChartData, ChartHeader, ShownMeasure } from '@/api/types'
+import { numberWriter, type Value } from '../table/format'
+
+/** What the drawing takes from the page. */
+export interface Ink {
+  ink: string
+  soft: string
+  rule: string
+  paper: string
+  selected: string
+  series: readonly string[]
+}
+
+/** Where a mark stands in the chart's data. */
+export interface Mark {
+  panel: number
+  category: number
+  series: number
+}
+
+interface Panel {
+  measure: ShownMeasure
+  panel: number
+  caption: string
+  places: number[]
+}
+
+const SYMBOLS = ['circle', 'rect', 'triangle', 'diamond', 'emptyCircle', 'emptyRect', 'emptyTriangle', 'emptyDiamond']
+const DASHES = ['solid', 'dashed', 'dotted'] as const
+const LEGEND_ROOM = 30
+const HEAD_ROOM = 26
+const FOOT_ROOM = 58
+const LEFT_ROOM = 72
+const AXIS_LETTERS = 11
+const LABEL_WIDTH = 62
+const LEANING_WIDTH = 17
+
+export function pathOf(header: ChartHeader | undefined): string {
+  return header?.captions.join(' › ') ?? ''
+}
+
+/** Numbers as they are drawn; such as have more digits than a float holds lose what no eye could see. */
+export function numberOf(value: Value): number | null {
+  return value === null || value === undefined ? null : Number(value)
+}
+
+/** The panels: one for each measure, and one for each outermost member where small charts are wanted. */
+export function panelsOf(data: ChartData, measures: readonly ShownMeasure[], multiples: boolean): Panel[] {
+  const all = data.categories.map((_, at) => at)
+  const canSplit = multiples && data.categories.some((each) => each.captions.length > 1)
+  const groups = canSplit ? [...new Set(data.categories.map((each) => each.captions[0] ?? ''))] : ['']
+  const drawn = data.form === 'points' ? data.panels.slice(0, 1) : data.panels
+  return drawn.flatMap(({ measure }, panel) =>
+    groups.map((group) => ({
+      measure: measures[measure]!,
+      panel,
+      caption: [group, drawn.length > 1 || !canSplit ? withUnit(measures[measure]!) : ''].filter(Boolean).join(' · '),
+      places: canSplit ? all.filter((at) => data.categories[at]?.captions[0] === group) : all,
+    })),
+  )
+}
+
+function withUnit(measure: ShownMeasure): string {
+  return measure.unit ? `${measure.caption} (${measure.unit})` : measure.caption
+}
+
+/** What a screen reader hears of a mark, and a pointer is shown: the full path and the exact number. */
+export function markWords(data: ChartData, measures: readonly ShownMeasure[], mark: Mark): string[] {
+  const measure = measures[data.panels[mark.panel]?.measure ?? 0]
+  const where = [data.categories[mark.category], data.series.length > 1 || (data.series[0]?.members.length ?? 0) > 0 ? data.series[mark.series] : undefined]
+  const path = where.map(pathOf).filter(Boolean).join(' · ')
+  const panels = data.form === 'points' ? data.panels : measure ? [data.panels[mark.panel]!] : []
+  return [path, ...panels.map((panel) => written(measures[panel.measure], panel.values[mark.series]?.[mark.category]))]
+}
+
+function written(measure: ShownMeasure | undefined, value: Value): string {
+  if (!measure) return ''
+  return `${measure.caption}: ${numberWriter(measure.format)(value) || 'empty'}${measure.unit ? ` ${measure.unit}` : ''}`
+}
+
+function escaped(text: string): string {
+  return text.replace(/[&<>"']/g, (letter) => `&#${letter.charCodeAt(0)};`)
+}
+
+/** The drawing as the library takes it. Series are named by panel and place, so that a click leads back to its mark. */
+export function optionOf(data: ChartData, measures: readonly ShownMeasure[], multiples: boolean, ink: Ink, size: { width: number; height: number }, picked: ReadonlySet<number>): EChartsCoreOption {
+  const panels = panelsOf(data, measures, multiples)
+  const hasLegend = data.form === 'ring' ? false : data.series.length > 1 && data.form !== 'heat'
+  const boxes = boxesOf(panels.length, multiples, size, hasLegend ? LEGEND_ROOM : 4)
+  const text = { color: ink.soft, fontFamily: 'inherit', fontSize: 11 }
+  const shared = {
+    animationDuration: 120,
+    animationDurationUpdate: 120,
+    textStyle: { fontFamily: 'Source Sans 3 Variable, sans-serif' },
+    color: [...ink.series],
+    // Patterns tell series apart for eyes that do not tell the colours apart.
+    aria: { enabled: true, label: { enabled: false }, decal: { show: data.series.length > 1 && ['bars', 'stacked', 'shares', 'areas'].includes(data.form) } },
+    legend: hasLegend ? { type: 'scroll', top: 2, left: 8, right: 8, itemWidth: 16, itemHeight: 10, textStyle: { ...text, color: ink.ink }, formatter: (name: string) => pathOf(data.series[Number(name)]), data: data.series.map((_, at) => String(at)), selectedMode: false, pageTextStyle: text } : undefined,
+    title: panels.map((panel, at) => ({ text: panel.caption, left: boxes[at]!.left - 4, top: boxes[at]!.top - 22, textStyle: { fontSize: 12, fontWeight: 600, color: ink.ink } })),
+    tooltip: {
+      trigger: 'item',
+      confine: true,
+      backgroundColor: ink.paper,
+      borderColor: ink.rule,
+      textStyle: { color: ink.ink, fontSize: 12 },
+      formatter: (found: { seriesId?: string; dataIndex: number }) => {
+        const mark = markOf(data, panels, found)
+        if (!mark) return ''
+        const [path, ...lines] = markWords(data, measures, mark)
+        return [`<b>${escaped(path ?? '')}</b>`, ...lines.map(escaped)].join('<br>')
+      },
+    },
+  }
+  if (data.form === 'ring') return { ...shared, series: panels.map((panel, at) => ring(data, panel, at, boxes[at]!, ink, picked)) }
+  const isPoints = data.form === 'points'
+  const second = measures[data.panels[1]?.measure ?? 0]
+  return {
+    ...shared,
+    grid: boxes.map((box) => ({ left: box.left, top: box.top, width: box.width, height: box.height })),
+    xAxis: panels.map((panel, at) => (isPoints
+      ? { gridIndex: at, type: 'value', scale: true, name: withUnit(panel.measure), nameLocation: 'middle', nameGap: 26, nameTextStyle: text, axisLabel: text, splitLine: { lineStyle: { color: ink.rule } } }
+      : { gridIndex: at, type: 'category', data: panel.places.map(String), axisLine: { lineStyle: { color: ink.ink } }, axisTick: { show: false }, axisLabel: { ...text, color: ink.ink, ...labelsOf(data, panel.places, boxes[at]!.width, panels.length > data.panels.length) } })),
+    yAxis: panels.map((_, at) => (data.form === 'heat'
+      ? { gridIndex: at, type: 'category', inverse: true, data: data.series.map((_, place) => String(place)), axisLine: { show: false }, axisTick: { show: false }, axisLabel: { ...text, formatter: (name: string) => short(pathOf(data.series[Number(name)])) } }
+      : { gridIndex: at, type: 'value', scale: isPoints, ...rangeOf(data, panels, at), name: isPoints && second ? withUnit(second) : '', nameTextStyle: { ...text, align: 'left' }, axisLabel: { ...text, formatter: (value: number) => (data.form === 'shares' ? `${value} %` : shortNumber(value)) }, splitLine: { lineStyle: { color: ink.rule, width: 0.6 } } })),
+    visualMap: data.form === 'heat' ? panels.map((panel, at) => heatScale(data, panel, at, ink)) : undefined,
+    series: panels.flatMap((panel, at): object[] => (data.form === 'heat' ? [heat(data, panel, at, ink)] : data.series.map((_, series) => line(data, panel, at, series, ink, picked)))),
+  }
+}
+
+/** The mark that a series and a place in it mean. */
+export function markOf(data: ChartData, panels: readonly Panel[], found: { seriesId?: string; dataIndex: number }): Mark | null {
+  const [at, series] = (found.seriesId ?? '').split('-').map(Number)
+  const panel = panels[at ?? -1]
+  if (!panel || series === undefined) return null
+  if (data.form === 'heat') {
+    const width = panel.places.length
+    return { panel: panel.panel, category: panel.places[found.dataIndex % width] ?? 0, series: Math.floor(found.dataIndex / width) }
+  }
+  return { panel: panel.panel, category: panel.places[found.dataIndex] ?? 0, series }
+}
+
+function line(data: ChartData, panel: Panel, at: number, series: number, ink: Ink, picked: ReadonlySet<number>) {
+  const values = data.panels[panel.panel]?.values[series] ?? []
+  const isLine = data.form === 'lines' || data.form === 'areas'
+  const totals = data.form === 'shares' ? sums(data, panel) : null
+  const others = data.panels[1]?.values[series] ?? []
+  const points = panel.places.map((place) => {
+    const value = numberOf(values[place])
+    const share = totals && value !== null && totals.get(place) ? (100 * value) / totals.get(place)! : null
+    const itemStyle = picked.has(place) ? { borderColor: ink.selected, borderWidth: 2 } : undefined
+    if (data.form === 'points') return { value: [value, numberOf(others[place])], itemStyle }
+    return { value: totals ? share : value, itemStyle }
+  })
+  const isStacked = data.form === 'stacked' || data.form === 'shares' || data.form === 'areas'
+  return {
+    id: `${at}-${series}`,
+    name: String(series),
+    type: data.form === 'points' ? 'scatter' : isLine ? 'line' : 'bar',
+    xAxisIndex: at,
+    yAxisIndex: at,
+    data: points,
+    stack: isStacked ? `stack-${at}` : undefined,
+    areaStyle: data.form === 'areas' ? { opacity: 0.75 } : undefined,
+    symbol: SYMBOLS[series % SYMBOLS.length],
+    symbolSize: data.form === 'points' ? 11 : panel.places.length > 80 ? 0 : 6,
+    showAllSymbol: true,
+    lineStyle: { width: 2, type: DASHES[Math.floor(series / ink.series.length) % DASHES.length] },
+    barMaxWidth: 46,
+    barGap: '8%',
+    emphasis: { focus: 'none' },
+    label: data.form === 'points' && panel.places.length <= 24 ? { show: true, position: 'right', color: ink.ink, fontSize: 11, formatter: ({ dataIndex }: { dataIndex: number }) => data.categories[panel.places[dataIndex] ?? 0]?.captions.at(-1) ?? '' } : undefined,
+  }
+}
+
+/** What each category comes to over all series; without regard to sign, so that shares never leave the frame. */
+function sums(data: ChartData, panel: Panel): Map<number, number> {
+  const values = data.panels[panel.panel]?.values ?? []
+  return new Map(panel.places.map((place) => [place, values.reduce((sum, each) => sum + Math.abs(numberOf(each[place]) ?? 0), 0)]))
+}
+
+/** The ends of a panel's scale: the same for all small charts of one measure, so that their heights can be compared. */
+function rangeOf(data: ChartData, panels: readonly Panel[], at: number): { min?: number; max?: number } {
+  if (data.form === 'shares') return { max: 100 }
+  if (data.form === 'points' || panels.length === data.panels.length) return {}
+  const isStacked = data.form === 'stacked' || data.form === 'areas'
+  const values = data.panels[panels[at]!.panel]?.values ?? []
+  const heights = data.categories.flatMap((_, place) => {
+    const own = values.map((each) => numberOf(each[place]) ?? 0)
+    return isStacked ? [own.filter((each) => each > 0).reduce((sum, each) => sum + each, 0), own.filter((each) => each < 0).reduce((sum, each) => sum + each, 0)] : own
+  })
+  return { min: -roundedUp(-Math.min(0, ...heights)), max: roundedUp(Math.max(0, ...heights)) }
+}
+
+/** The next number that an axis ends at well. */
+function roundedUp(value: number): number {
+  if (value <= 0) return 0
+  const step = 10 ** Math.floor(Math.log10(value)) / 2
+  return Math.ceil(value / step) * step
+}
+
+function ring(data: ChartData, panel: Panel, at: number, box: Box, ink: Ink, picked: ReadonlySet<number>) {
+  const values = data.panels[panel.panel]?.values[0] ?? []
+  return {
+    id: `${at}-0`,
+    type: 'pie',
+    radius: ['38%', '66%'],
+    left: box.left,
+    top: box.top,
+    width: box.width,
+    height: box.height,
+    itemStyle: { borderColor: ink.paper, borderWidth: 1 },
+    label: { color: ink.ink, fontSize: 12, formatter: ({ dataIndex, percent }: { dataIndex: number; percent: number }) => `${pathOf(data.categories[panel.places[dataIndex] ?? 0])}  ${percent} %` },
+    data: panel.places.map((place) => ({ value: Math.max(numberOf(values[place]) ?? 0, 0), name: pathOf(data.categories[place]), selected: picked.has(place) })),
+    selectedMode: 'multiple',
+  }
+}
+
+function heat(data: ChartData, panel: Panel, at: number, ink: Ink) {
+  const values = data.panels[panel.panel]?.values ?? []
+  return {
+    id: `${at}-0`,
+    type: 'heatmap',
+    xAxisIndex: at,
+    yAxisIndex: at,
+    data: values.flatMap((own, series) => panel.places.map((place, column) => [column, series, numberOf(own[place]) ?? '-'])),
+    itemStyle: { borderColor: ink.paper, borderWidth: 1 },
+    label: { show: panel.places.length <= 14 && values.length <= 24, fontSize: 10, formatter: ({ data: cell }: { data: [number, number, number | '-'] }) => (cell[2] === '-' ? '' : shortNumber(cell[2])) },
+  }
+}
+
+function heatScale(data: ChartData, panel: Panel, at: number, ink: Ink) {
+  const all = (data.panels[panel.panel]?.values ?? []).flat().map(numberOf).filter((each) => each !== null)
+  return { type: 'continuous', seriesIndex: at, min: Math.min(0, ...all), max: Math.max(...all, 1), calculable: false, orient: 'horizontal', right: 8, top: 0, itemHeight: 90, itemWidth: 10, textStyle: { color: ink.soft, fontSize: 11 }, formatter: (value: number) => shortNumber(value), inRange: { color: [ink.paper, ink.series[1], ink.series[0]] }, show: at === 0 }
+}
+
+interface Box {
+  left: number
+  top: number
+  width: number
+  height: number
+}
+
+/** Panels one below the other; small charts side by side. */
+function boxesOf(count: number, multiples: boolean, size: { width: number; height: number }, top: number): Box[] {
+  const across = multiples ? Math.max(1, Math.min(count, Math.ceil(Math.sqrt((count * size.width) / Math.max(size.height, 1))))) : 1
+  const down = Math.ceil(count / across)
+  const width = size.width / across
+  const height = (size.height - top) / down
+  return Array.from({ length: count }, (_, at) => ({
+    left: (at % across) * width + LEFT_ROOM,
+    top: top + Math.floor(at / across) * height + HEAD_ROOM,
+    width: Math.max(40, width - LEFT_ROOM - 18),
+    height: Math.max(30, height - HEAD_ROOM - FOOT_ROOM),
+  }))
+}
+
+/** Innermost captions, and below the middle of each group the caption that its members stand under. */
+function labelsOf(data: ChartData, places: readonly number[], width: number, isSplit: boolean) {
+  // Where they do not fit beside each other they lean, and the tooltip tells what they stand under.
+  const leans = places.length * LABEL_WIDTH > width
+  const outer = places.map((place) => (leans ? '' : (data.categories[place]?.captions.slice(isSplit ? 1 : 0, -1).join(' › ') ?? '')))
+  const room = Math.max(1, Math.ceil((places.length * LEANING_WIDTH) / width))
+  const middles = new Set<number>()
+  for (let start = 0; start < outer.length; ) {
+    let end = start
+    while (end < outer.length && outer[end] === outer[start]) end += 1
+    middles.add(Math.floor((start + end - 1) / 2))
+    start = end
+  }
+  return {
+    interval: (at: number) => at % room === 0 || (middles.has(at) && !!outer[at]),
+    rotate: leans ? 38 : 0,
+    rich: { outer: { fontWeight: 600, lineHeight: 17 } },
+    formatter: (name: string, at: number) => {
+      const own = at % room === 0 ? short(data.categories[Number(name)]?.captions.at(-1) ?? '') : ''
+      return middles.has(at) && outer[at] ? `${own}\n{outer|${short(outer[at])}}` : own
+    },
+  }
+}
+
+function short(caption: string): string {
+  return caption.length > AXIS_LETTERS + 3 ? `${caption.slice(0, AXIS_LETTERS)}…` : caption
+}
+
+const few = new Intl.NumberFormat('en-GB', { notation: 'compact', maximumFractionDigits: 1 })
+function shortNumber(value: number): string {
+  return few.format(value).replace('-', '−')
+}

@@ -43,7 +43,7 @@ def demo(
         return
     settings = Settings(records=folder / "records.db", models=(folder / "demo",))
     lines = [f"  {each.role:<12}{each.sign_in} / {each.password}" for each in DEMO_PEOPLE]
-    _serve(settings, port, f"http://{LOCAL}:{port}", "Sign in as\n" + "\n".join(lines), has_demo_people=True)
+    _serve(settings, port, f"http://{LOCAL}:{port}", "Sign in as\n" + "\n".join(lines), demo=folder / "demo")
 
 
 @app.command("open")
@@ -122,17 +122,18 @@ def publish(folder: Annotated[Path, typer.Argument(help="Where to write.")] = Pa
         (folder / name).write_text(json.dumps(content, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
 
 
-def _serve(settings: Settings, port: int, address: str, greeting: str, has_demo_people: bool = False) -> None:
+def _serve(settings: Settings, port: int, address: str, greeting: str, demo: Path | None = None) -> None:
+    from dastan.demo.pages import incident_pages
     from dastan.demo.people import put_demo_people
     from dastan.records.database import connect
     from dastan.server.app import create_app
 
     try:
-        application = create_app(settings)
+        application = create_app(settings, (incident_pages(demo),) if demo else ())
     except AppError as error:
         _fail(error)
     shelf = application.state.server.shelf
-    if has_demo_people:
+    if demo:
         # The demo's model is known to be sound: it opens while its people sign in.
         connection = connect(settings.records)
         put_demo_people(connection)

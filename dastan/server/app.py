@@ -6,7 +6,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
-from fastapi import FastAPI
+from fastapi import APIRouter, FastAPI
 from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse
 from fastapi.routing import APIRoute
@@ -20,14 +20,15 @@ from dastan.server.context import Server
 from dastan.server.errors import Problem, install_errors
 from dastan.server.keeper import Keeper
 from dastan.server.questions import Questions
-from dastan.server.routes import analyses, answers, drafts, models, questions, session
+from dastan.server.routes import analyses, answers, drafts, models, numbers, questions, session
 from dastan.server.settings import Settings
 from dastan.server.shelf import Shelf
 
 
-def create_app(settings: Settings) -> FastAPI:
+def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     """The application: records migrated, models being opened, routes and the front end in place.
 
+    Args: `more` are routes of somebody else's, such as the demo's own pages.
     Raises: SourceError when the records cannot be used.
     """
     settings.records.parent.mkdir(parents=True, exist_ok=True)
@@ -56,8 +57,10 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.server = server
     install_errors(app)
     app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=4)
-    for each in (session, models, answers, drafts, questions, analyses):
+    for each in (session, models, answers, numbers, drafts, questions, analyses):
         app.include_router(each.router)
+    for router in more:
+        app.include_router(router)
     _serve_site(app, settings.site)
     return app
 

@@ -17,6 +17,8 @@ from dastan.core.analysis.prompts import prompts_of
 from dastan.core.analysis.sentence import Phrase, sentence_of
 from dastan.core.analysis.steps import step_words
 from dastan.core.analysis.warnings import Warning, warnings_of
+from dastan.core.engine.answer import Answer
+from dastan.core.engine.remarks import remarks_of
 from dastan.core.engine.watch import Watch
 from dastan.core.engine.window import Window, window_of
 from dastan.core.errors import AppError
@@ -83,7 +85,11 @@ def show(
 ) -> Shown:
     """Puts a document into words, and answers it where it is asked."""
     model = reader.shelved.model
-    answered = _answer(document, reader, answers, watch) if is_asked else None
+    answered: Answered | None = None
+    remarks: tuple[Warning, ...] = ()
+    if is_asked:
+        answered, answer = _answer(document, reader, answers, watch)
+        remarks = remarks_of(document, answer, model, reader.shelved.opened.source)
     sentence = sentence_of(document, model, reader.members, reader.seen_as)
     return Shown(
         document,
@@ -91,14 +97,14 @@ def show(
         sentence.text,
         words,
         find_unavailable(document, model),
-        warnings_of(document, model),
+        (*warnings_of(document, model), *remarks),
         prompts_of(document.question, model),
         ways_back(document, model, reader.members),
         answered,
     )
 
 
-def _answer(document: Analysis, reader: Reader, answers: Answers, watch: Watch) -> Answered:
+def _answer(document: Analysis, reader: Reader, answers: Answers, watch: Watch) -> tuple[Answered, Answer]:
     started = time.perf_counter()
     handle, answer = answers.ask(document, reader.shelved, reader.rights, watch)
     window = window_of(answer, 0, FIRST_ROWS, 0, FIRST_COLUMNS)
@@ -106,7 +112,8 @@ def _answer(document: Analysis, reader: Reader, answers: Answers, watch: Watch) 
         ShownMeasure(each.name, placed, each.caption, each.unit, each.description, number_format(each.format))
         for placed, each in zip(document.question.measures, answer.measures, strict=True)
     )
-    return Answered(handle, window, measures, answer.newest, (time.perf_counter() - started) * 1000)
+    took = (time.perf_counter() - started) * 1000
+    return Answered(handle, window, measures, answer.newest, took), answer
 
 
 def take_step(

@@ -94,6 +94,9 @@ def _column_faults(source: ColumnSource) -> list[dict[str, str]]:
             faults.append({"place": place, "message": error.message, "hint": error.hint})
 
     model = source.declared
+    for name, declared in model.tables.items():
+        for listed in (*declared.records.columns, *declared.records.captions):
+            attempt(f"tables.{name}.records", name, listed)
     for number, each in enumerate(model.relationships):
         attempt(f"relationships[{number}].from_column", each.from_table, each.from_column)
         attempt(f"relationships[{number}].to_column", each.to_table, each.to_column)

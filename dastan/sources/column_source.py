@@ -6,7 +6,7 @@ from collections import OrderedDict
 from collections.abc import Callable
 from functools import partial
 from threading import Lock, RLock
-from typing import Literal, TypeVar
+from typing import TypeVar
 
 import numpy as np
 import pyarrow as pa
@@ -27,6 +27,7 @@ from dastan.core.engine.waist import (
     Conditions,
     Groups,
     LevelRef,
+    LoadedDays,
     RecordPage,
     RecordsRequest,
     Request,
@@ -51,6 +52,7 @@ from dastan.sources.conditions import (
 )
 from dastan.sources.dimension_rows import Pointers, deepest_branch, list_of, match_keys, members_of, own_rows
 from dastan.sources.open_records import count_open, day_numbers
+from dastan.sources.record_list import list_records
 from dastan.sources.scope import Scope, select_rows
 from dastan.sources.tables import TableData
 
@@ -167,18 +169,63 @@ class ColumnSource:
 
     def records(self, request: RecordsRequest) -> RecordPage:
         """The records for which the condition holds, as they stand in their table."""
+        return list_records(self, request)
+
+    def record_values(self, request: RecordsRequest, aggregate: BaseAggregate) -> Values:
+        """What an aggregate is computed from, one value for each record that fulfils the condition."""
+        rows = self.record_rows(request)
         table = self.tables[request.grain.table]
-        scope = self._scope(request.grain, request.condition + self._rights(request.rights, request.grain), (), None)
-        wanted = scope.numbers()[request.start : request.start + request.count]
-        columns = [keys_of(table.column(name).take(pa.array(wanted))) for name in table.names]
-        belongs: dict[str, tuple[Literal["", "left_blank", "key_unknown"], ...]] = {}
-        for each in self.model.dimensions:
-            if each.key is not None and reaches(self.model, request.grain, each):
-                rows, size = self._codes(request.grain, each, None)[wanted], self.row_count(each.name)
-                belongs[each.name] = tuple(
-                    "left_blank" if row == size else "key_unknown" if row == size + 1 else "" for row in rows.tolist()
-                )
-        return RecordPage(scope.count, table.names, tuple(zip(*columns, strict=True)), belongs)
+        if aggregate.kind == "distinct":
+            codes = codes_of(table.column(aggregate.argument)) if aggregate.argument in table.names else None
+            if codes is not None:
+                return Values(codes[rows].astype(np.int64), 0, codes[rows] >= 0)
+            return self._values(table.name, aggregate.argument).take(rows)
+        return self.argument_values(table.name, aggregate).take(rows)
+
+    def record_rows(self, request: RecordsRequest) -> np.ndarray:
+        """The numbers, `(n,) int64` ascending, of the records that fulfil a request's condition."""
+        rights = self._rights(request.rights, request.grain)
+        rows = self._scope(request.grain, request.condition + rights, (), None).numbers()
+        if request.open_at is None:
+            return rows
+        started, ended = self._dates(request.grain, request.open_at.started, request.open_at.ended)
+        day = np.datetime64(request.open_at.day).astype("datetime64[D]").astype(np.int64)
+        return np.asarray(rows[(started[rows] <= day) & (ended[rows] > day)])
+
+    def member_captions(self, grain: Grain, dimension: Dimension, rows: np.ndarray) -> tuple[str, ...]:
+        """What each of some records' member in a dimension is called, "" where it belongs nowhere."""
+        named = [each for each in dimension.attributes if each.key == dimension.key and each.table is None]
+        if not named:
+            return ()
+        captions = self.attribute_keys(dimension.name, named[0].name, "caption")
+        places = self.member_rows(grain, dimension)[rows]
+        return tuple(str(captions[place]) if place < len(captions) else "" for place in places.tolist())
+
+    def member_rows(self, grain: Grain, dimension: Dimension) -> np.ndarray:
+        """Each record's row in a dimension; beyond its rows the blank and the unknown one."""
+        return self._codes(grain, dimension, None)
+
+    def loaded_days(self, grain: Grain, time: str, condition: Conditions) -> LoadedDays | None:
+        """The days of a calendar for which records are loaded, whoever asks."""
+        calendar = self.model.dimension(time)
+        rows = self._codes(grain, calendar, None)[self._scope(grain, condition, (), None).numbers()]
+        days = np.unique(rows[rows < self.row_count(time)])
+        if not len(days):
+            return None
+        keys = sorted(
+            str(each)[:10]
+            for each in keys_of(self.tables[calendar.table].column(calendar.key or "").take(pa.array(days)))
+        )
+        return LoadedDays(keys[0], keys[-1], len(keys))
+
+    def last_day(self, time: str, condition: Conditions) -> str | None:
+        """The last day of a calendar for which conditions on it alone hold, loaded or not."""
+        shown = self.days(time)[self.allowed_rows(time, condition)[:-2]]
+        return str(np.datetime64(int(shown.max()), "D")) if len(shown) else None
+
+    def table_columns(self, table: str) -> tuple[str, ...]:
+        """The columns of a fact's records."""
+        return self.tables[table].names
 
     def row_count(self, dimension: str) -> int:
         """How many rows a dimension has; one for each combination where it is made of a fact's own columns."""
@@ -370,11 +417,7 @@ class ColumnSource:
         )
         own_levels = tuple(each for each in request.levels if each.dimension != time.name)
         scope = self._scope(grain, others, own_levels, None)
-        table = self.tables[grain.table]
-        started, ended = (
-            self._keep(("dates", grain.table, column), partial(day_numbers, table, column))
-            for column in (aggregate.argument, aggregate.ended)
-        )
+        started, ended = self._dates(grain, aggregate.argument, aggregate.ended)
         grouped = group_rows([self._level(grain, each, scope, None) for each in own_levels], scope.count)
         found = count_open(scope.of(started), scope.of(ended), grouped, last_day)
         own, period = iter(grouped.codes), iter(periods.codes)
@@ -385,6 +428,11 @@ class ColumnSource:
         order = np.lexsort(codes[::-1]) if codes else np.arange(len(found.counts))
         counts = Values(found.counts[order], 0, np.ones(len(order), np.bool_))
         return Groups(tuple(each[order] for each in codes), (counts,))
+
+    def _dates(self, grain: Grain, *columns: str) -> tuple[np.ndarray, ...]:
+        """Date columns of a fact as days since 1970, blanks as the largest number."""
+        table = self.tables[grain.table]
+        return tuple(self._keep(("dates", table.name, each), partial(day_numbers, table, each)) for each in columns)
 
     def _in_order(self, table: str, argument: str) -> tuple[np.ndarray, np.ndarray]:
         """What is counted or ranked, coded in ascending order of value, and the records in that order."""

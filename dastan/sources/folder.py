@@ -27,6 +27,8 @@ class OpenModel:
     model: SemanticModel
     source: ColumnSource
     notes: tuple[MatchNote, ...]
+    folder: Path = Path()
+    """Where its files lie."""
 
 
 def open_folder(folder: Path) -> OpenModel:
@@ -41,7 +43,7 @@ def open_folder(folder: Path) -> OpenModel:
         raise SourceError(f"{file.name} is not UTF-8 text.", "Save it as UTF-8.") from exc
     model = read_model(text, file.name)
     source = ColumnSource(model, open_tables(model, file.parent))
-    return OpenModel(source.model, source, check_data(source))
+    return OpenModel(source.model, source, check_data(source), file.parent)
 
 
 def find_model(folder: Path) -> Path:

@@ -216,6 +216,8 @@ class Chart(Part):
 class Dress(Part):
     """How it looks. Nothing of it changes a number."""
 
+    silenced: tuple[str, ...] = ()
+    """Warnings that are not wanted here any more, by their keys."""
     view: Literal["table", "chart", "both"] = "table"
     chart: Chart = field(default_factory=Chart)
 

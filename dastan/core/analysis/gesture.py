@@ -338,6 +338,14 @@ class HideEmpty(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Silence(Part):
+    """Takes a warning away for good, in this analysis."""
+
+    warning: str
+    kind: Literal["silence"] = "silence"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SetView(Part):
     """Shows the table, the chart of it, or both side by side."""
 
@@ -417,6 +425,7 @@ Gesture = (
     | SkipLevel
     | ShowAllMembers
     | HideEmpty
+    | Silence
     | SetView
     | SetChart
     | AnswerPrompt

@@ -52,6 +52,7 @@ from dastan.core.analysis.gesture import (
     SetView,
     ShowAllMembers,
     ShowLevel,
+    Silence,
     SkipLevel,
     StopAsking,
     StopBreakingDown,
@@ -161,6 +162,9 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
             return _with_empty(shown, on, "shown") if on and gesture.is_shown else shown
         case HideEmpty(axis=axis, is_hidden=is_hidden):
             return _with_empty(document, axis, "hidden" if is_hidden else "shown")
+        case Silence(warning=warning):
+            silenced = tuple(dict.fromkeys((*document.dress.silenced, warning)))
+            return replace(document, dress=replace(document.dress, silenced=silenced))
         case SetView(view=view):
             return replace(document, dress=replace(document.dress, view=view))
         case SetChart(chart=chart):

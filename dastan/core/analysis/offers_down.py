@@ -107,7 +107,10 @@ def member_offers(document: Analysis, thing: Thing, model: SemanticModel, member
 
 
 def cell_offers(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> Iterator[Offer]:
-    """What can be done from a number: narrow to where it stands, break it down, order by its column or row."""
+    """What can be done from a number: question it, narrow to where it stands, break it down, order by it."""
+    if document.question.measures:
+        yield Offer("How was it computed?", "menu", asks="paper")
+        yield Offer("The records behind it", "menu", asks="records")
     for header in (thing.row, thing.column):
         for each in header[-1:]:
             caption = member_caption(each.path, members(each.dimension, each.hierarchy))

@@ -42,6 +42,7 @@ from dastan.core.analysis.gesture import (
     SetView,
     ShowAllMembers,
     ShowLevel,
+    Silence,
     SkipLevel,
     StopAsking,
     StopBreakingDown,
@@ -164,6 +165,8 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
             return f"{'showed' if gesture.is_shown else 'hid'} members of {caption} without records"
         case HideEmpty(axis=axis, is_hidden=is_hidden):
             return f"{'hid' if is_hidden else 'showed'} empty {axis}"
+        case Silence():
+            return "silenced a remark"
         case SetView(view=view):
             return {"table": "showed the table", "chart": "showed the chart", "both": "showed table and chart"}[view]
         case SetChart(chart=chart):

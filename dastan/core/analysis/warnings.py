@@ -30,12 +30,19 @@ class Warning:
     text: str
     better: str
     gesture: Gesture | None
+    key: str = ""
+    """By which it is silenced."""
+
+
+def warning_key(kind: str, of: str) -> str:
+    """By what a warning is silenced: what it is about, whatever the numbers."""
+    return f"{kind}/{of}"
 
 
 def warnings_of(document: Analysis, model: SemanticModel) -> tuple[Warning, ...]:
     """The warnings about the measures of a document, in their order."""
     found = (makes_no_sense(each, model) for each in document.question.measures)
-    return tuple(each for each in found if each is not None)
+    return tuple(each for each in found if each is not None and each.key not in document.dress.silenced)
 
 
 def makes_no_sense(placed: PlacedMeasure, model: SemanticModel) -> Warning | None:
@@ -47,6 +54,7 @@ def makes_no_sense(placed: PlacedMeasure, model: SemanticModel) -> Warning | Non
             f"{shown.caption} treats {column} as an amount, but it names things: added up, it says nothing.",
             "Count the different ones",
             SetAggregate(placed=placed, aggregate="distinct"),
+            warning_key("key added up", shown.name),
         )
     if measure.aggregate == "balance" and placed.aggregate == "sum":
         return Warning(
@@ -54,6 +62,7 @@ def makes_no_sense(placed: PlacedMeasure, model: SemanticModel) -> Warning | Non
             f"{measure.caption} is a balance: added over time, each day counts what was there the day before as well.",
             f"Show {measure.caption} at the end of the period",
             SetAggregate(placed=placed),
+            warning_key("balance added up", shown.name),
         )
     if shown.aggregate in _OF_AVERAGES and _is_quotient(shown):
         better = measure if measure.aggregate == "ratio" else _ratio_of(shown, model)
@@ -65,6 +74,7 @@ def makes_no_sense(placed: PlacedMeasure, model: SemanticModel) -> Warning | Non
             f"{shown.caption} averages a quotient of each record: a small record weighs as much as a large one.",
             f"Divide the sums: {better.caption}" if better is not None else "Divide two sums by a ratio in the model",
             gesture,
+            warning_key("average of averages", shown.name),
         )
     return None
 

@@ -115,6 +115,22 @@ def answer(
     return Answer(measures, rows, columns, cell_rows, cell_columns, found, newest, *lines)
 
 
+def questioner_of(
+    document: Analysis,
+    model: SemanticModel,
+    source: Source,
+    rights: Rights,
+    today: date,
+    group: Callable[[Request], Groups],
+    budget: Budget,
+) -> tuple[Questioner, Shape]:
+    """What a document asks with, and its two axes with their limits: to look at one cell of its answer again."""
+    questioner = Questioner(document, model, source, rights, today, group, budget, Watch())
+    over = document.question.totals_over
+    shape = Shape(*(find_limits(_placements(document, source, axis), over, questioner.table) for axis in AXES))
+    return questioner, shape
+
+
 def _placements(document: Analysis, source: Source, axis: AxisName) -> tuple[Placement, ...]:
     """What is seen of the hierarchies on an axis."""
     placements = []

@@ -15,6 +15,7 @@ from dastan.core.engine.axes import Axis
 from dastan.core.engine.grains import AxisGrain, ancestors
 from dastan.core.engine.window import OTHERS, MemberHeader, Number, as_number, member_headers
 from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.reach import is_calendar
 from dastan.core.values import Values
 
 MOST_CATEGORIES: dict[ChartForm, int] = {"lines": 400, "areas": 400, "ring": 8, "heat": 120, "points": 400}
@@ -105,9 +106,7 @@ def _is_time(axis: Axis, model: SemanticModel) -> bool:
     """Whether a calendar stands innermost."""
     if not axis.placements:
         return False
-    dimension = model.dimension(axis.placements[-1].placed.dimension)
-    calendars = {each.time for each in model.measures if each.time}
-    return model.tables[dimension.table].calendar is not None or dimension.name in calendars
+    return is_calendar(model, model.dimension(axis.placements[-1].placed.dimension))
 
 
 def _leaves(axis: Axis) -> np.ndarray:

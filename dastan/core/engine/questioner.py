@@ -79,6 +79,10 @@ class Questioner:
             [each for each in self.document.question.filters if not looks_at_measures(each, self.model)]
         )
 
+    def condition_of(self, written: Written) -> Conditions:
+        """One filter alone, as a source takes it; none where it asks for nothing."""
+        return self._written([written])
+
     def reached(self, grain: Grain) -> Callable[[str], bool]:
         """Whether a dimension reaches records of a grain."""
         return lambda name: reaches(self.model, grain, self.model.dimension(name))

@@ -6,7 +6,7 @@ Everything above is the same for every source; a source implements `Source` and 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal, Protocol
 
 import numpy as np
@@ -200,28 +200,57 @@ class Groups:
 
 
 @dataclass(frozen=True, slots=True)
+class OpenAt:
+    """Records that began by a day, ISO, and had not ended by then; `started` and `ended` are columns."""
+
+    started: str
+    ended: str
+    day: str
+
+
+@dataclass(frozen=True, slots=True)
 class RecordsRequest:
-    """Asks for the records behind a cell: `count` of them from number `start` on, in the table's own order."""
+    """Asks for the records behind a cell: `count` of them from number `start` on.
+
+    In the table's own order, or in order of a column, blanks last. `search` keeps those with such a text in one
+    of the `columns`, which are all without.
+    """
 
     grain: Grain
     condition: Conditions
     rights: Rights
     start: int = 0
     count: int = 100
+    open_at: OpenAt | None = None
+    columns: tuple[str, ...] = ()
+    order: str | None = None
+    descending: bool = False
+    search: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class RecordPage:
-    """Some records as they stand in their table, of `total`.
+    """Some records as they stand in their table: `total` fulfil the condition, `found` of these the search.
 
     `belongs` tells, per dimension that reaches them by a key, why a record belongs nowhere in it; "" where it
-    does belong.
+    does belong. `captions` names, per column that points at a dimension, the member that it means, "" for none.
     """
 
     total: int
     columns: tuple[str, ...]
     rows: tuple[tuple[object, ...], ...]
     belongs: dict[str, tuple[Literal["", "left_blank", "key_unknown"], ...]]
+    found: int = 0
+    captions: dict[str, tuple[str, ...]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class LoadedDays:
+    """The first and the last day, ISO, that have records, and how many have."""
+
+    first: str
+    last: str
+    count: int
 
 
 class Source(Protocol):
@@ -248,5 +277,24 @@ class Source(Protocol):
         ...
 
     def records(self, request: RecordsRequest) -> RecordPage:
-        """The records themselves."""
+        """The records themselves. Raises SourceError for a column that is not there."""
+        ...
+
+    def record_values(self, request: RecordsRequest, aggregate: BaseAggregate) -> Values:
+        """What an aggregate is computed from, one value for each record that fulfils the condition.
+
+        Of what is counted distinct, equal numbers stand for equal values.
+        """
+        ...
+
+    def loaded_days(self, grain: Grain, time: str, condition: Conditions) -> LoadedDays | None:
+        """The days of a calendar for which records are loaded, whoever asks; None where there are none."""
+        ...
+
+    def last_day(self, time: str, condition: Conditions) -> str | None:
+        """The last day of a calendar for which conditions on it alone hold, loaded or not."""
+        ...
+
+    def table_columns(self, table: str) -> tuple[str, ...]:
+        """The columns of a fact's records."""
         ...

@@ -72,6 +72,12 @@ def _names(model: SemanticModel) -> Iterator[Fault]:
 
 def _tables(model: SemanticModel) -> Iterator[Fault]:
     for name, table in model.tables.items():
+        page = table.records.page
+        if page is not None and not page.startswith(("/", "https://", "http://")):
+            yield Fault(
+                ("tables", name, "records", "page"), f'"{page}" is no address of a page.',
+                "Begin it with https://, http:// or /.",
+            )  # fmt: skip
         if (table.file is None) == (table.calendar is None):
             hint = "Give either `file` (a CSV or Parquet file) or `calendar`, and not both."
             yield Fault(("tables", name), f'Table "{name}" does not say where its rows come from.', hint)

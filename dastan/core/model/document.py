@@ -65,6 +65,18 @@ class GeneratedCalendar(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class RecordList(Part):
+    """How the records of a fact are listed when somebody asks what is behind a number."""
+
+    columns: tuple[str, ...] = ()
+    """Those that are shown at first, in this order; all of them without."""
+    captions: dict[str, str] = field(default_factory=dict)
+    """What people call a column."""
+    page: str | None = None
+    """The address of a record in the system that it came from, "https://…/{incident_id}", columns in braces."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Table(Part):
     """Rows: one file, all files that match a pattern, or a calendar that is made."""
 
@@ -73,6 +85,7 @@ class Table(Part):
     delimiter: str = ","
     encoding: str = "utf-8"
     columns: dict[str, Column] = field(default_factory=dict)
+    records: RecordList = field(default_factory=RecordList)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

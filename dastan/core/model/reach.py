@@ -89,3 +89,10 @@ def reaches(model: SemanticModel, grain: Grain, dimension: Dimension) -> bool:
 def shown_hierarchies(dimension: Dimension) -> tuple[Hierarchy, ...]:
     """The hierarchies that the engine answers: those with named levels."""
     return tuple(each for each in dimension.hierarchies if each.levels)
+
+
+def is_calendar(model: SemanticModel, dimension: Dimension) -> bool:
+    """Whether a dimension is of days: its table was made as a calendar, or a measure names it as its time."""
+    return model.tables[dimension.table].calendar is not None or dimension.name in {
+        each.time for each in model.measures
+    }

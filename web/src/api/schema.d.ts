@@ -210,6 +210,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/{handle}/paper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Paper */
+        get: operations["numbers-paper"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/{handle}/why-empty": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Why */
+        get: operations["numbers-why"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/{handle}/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Records */
+        get: operations["numbers-records"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/{handle}/records.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Download */
+        get: operations["numbers-download"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/{handle}/source": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Source */
+        get: operations["numbers-source"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts": {
         parameters: {
             query?: never;
@@ -421,6 +506,36 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Account
+         * @description How a cell was computed.
+         *
+         *     `value` is the cell's, as exact digits; `from_records` what its records come to by themselves; `agrees` whether
+         *     the two are the same, None where they cannot be compared. `why_no_value` says what emptied a cell whose
+         *     records are there.
+         */
+        Account: {
+            /** Caption */
+            caption: string[];
+            /** Measure */
+            measure: string;
+            /** Description */
+            description: string;
+            /** Formula */
+            formula: string;
+            /** Value */
+            value: string | null;
+            /** From Records */
+            from_records: string | null;
+            /** Agrees */
+            agrees: boolean | null;
+            /** Operands */
+            operands: components["schemas"]["Operand"][];
+            /** Filters */
+            filters: string[];
+            /** Why No Value */
+            why_no_value: string;
+        };
         /**
          * Analysis
          * @description The whole analysis document.
@@ -656,6 +771,34 @@ export interface components {
             synonyms: string[];
         };
         /**
+         * Cause
+         * @description Something that holds for the cell: `alone` records fulfil it by itself, `without` are left when it is lifted.
+         *
+         *     `at` is the filter's place in the document; None for a header or a limit, which no click lifts.
+         */
+        Cause: {
+            /** Words */
+            words: string;
+            /** At */
+            at: number | null;
+            /** Alone */
+            alone: number;
+            /** Without */
+            without: number;
+        };
+        /**
+         * CausePair
+         * @description Two filters that empty it only together: `without` are left when both are lifted.
+         */
+        CausePair: {
+            /** Words */
+            words: string;
+            /** At */
+            at: number[];
+            /** Without */
+            without: number;
+        };
+        /**
          * ChangedCell
          * @description A cell that both answers have, with different values.
          */
@@ -874,6 +1017,11 @@ export interface components {
          * @description How it looks. Nothing of it changes a number.
          */
         Dress: {
+            /**
+             * Silenced
+             * @default []
+             */
+            silenced: string[];
             /**
              * View
              * @default table
@@ -1188,6 +1336,30 @@ export interface components {
             has_records: boolean;
         };
         /**
+         * ListedRecord
+         * @description A record: what is shown in each column, and its page in the system it came from.
+         */
+        ListedRecord: {
+            /** Texts */
+            texts: string[];
+            /** Page */
+            page: string | null;
+        };
+        /**
+         * ListedRecords
+         * @description A page of the records behind a cell. `columns` are all there are, those shown first and in order.
+         */
+        ListedRecords: {
+            /** Total */
+            total: number;
+            /** Found */
+            found: number;
+            /** Columns */
+            columns: components["schemas"]["RecordColumn"][];
+            /** Records */
+            records: components["schemas"]["ListedRecord"][];
+        };
+        /**
          * MakeWayDown
          * @description Makes one way down of the hierarchies nested on an axis; they close. Named after its levels without a caption.
          */
@@ -1421,9 +1593,9 @@ export interface components {
             /** At */
             at?: number | null;
             /** Gesture */
-            gesture?: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
+            gesture?: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
             /** Asks */
-            asks?: ("members" | "prompts" | "limit" | "condition" | "opening") | null;
+            asks?: ("members" | "prompts" | "limit" | "condition" | "opening" | "records" | "paper") | null;
             /**
              * Prompts
              * @default []
@@ -1579,6 +1751,26 @@ export interface components {
             hierarchy: string;
             /** Members */
             members: components["schemas"]["PlacedMember"][];
+        };
+        /**
+         * Operand
+         * @description A part of a measure at the cell: how it is counted, over how many records, and what it comes to.
+         */
+        Operand: {
+            /** Name */
+            name: string;
+            /** Caption */
+            caption: string;
+            /** Definition */
+            definition: string;
+            /** Table */
+            table: string;
+            /** Records */
+            records: number;
+            /** Value */
+            value: string | null;
+            /** Note */
+            note: string;
         };
         /**
          * Order
@@ -2095,6 +2287,42 @@ export interface components {
             kind: "ready";
         };
         /**
+         * RecordColumn
+         * @description A column that can be shown of some records; `is_own` where the measure is computed from it.
+         */
+        RecordColumn: {
+            /** Name */
+            name: string;
+            /** Caption */
+            caption: string;
+            /** Is Shown */
+            is_shown: boolean;
+            /** Is Own */
+            is_own: boolean;
+        };
+        /**
+         * Recount
+         * @description A fact as its source has it now, and as it is answered here, without filters and rights.
+         *
+         *     `source_sum` and `own_sum` are of the column that a measure adds up; None where it adds up none.
+         */
+        Recount: {
+            /** Table */
+            table: string;
+            /** Column */
+            column: string;
+            /** Source Count */
+            source_count: number;
+            /** Own Count */
+            own_count: number;
+            /** Source Sum */
+            source_sum: string | null;
+            /** Own Sum */
+            own_sum: string | null;
+            /** Agrees */
+            agrees: boolean;
+        };
+        /**
          * Remaining
          * @description How many members of a level are shown now, and would be then.
          */
@@ -2111,7 +2339,7 @@ export interface components {
         RemainingIn: {
             document: components["schemas"]["Analysis"];
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
             /** Dimension */
             dimension: string;
             /** Hierarchy */
@@ -2457,6 +2685,19 @@ export interface components {
             format: components["schemas"]["NumberFormat"];
         };
         /**
+         * Silence
+         * @description Takes a warning away for good, in this analysis.
+         */
+        Silence: {
+            /** Warning */
+            warning: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "silence";
+        };
+        /**
          * SkipLevel
          * @description Passes over a level of a placed hierarchy, or shows it again.
          */
@@ -2486,7 +2727,7 @@ export interface components {
             parent: string;
             document: components["schemas"]["Analysis"];
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
             /**
              * Is Asked
              * @default true
@@ -2697,7 +2938,12 @@ export interface components {
             /** Better */
             better: string;
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
         };
         /**
          * WayBack
@@ -2736,6 +2982,20 @@ export interface components {
             level: string;
         };
         /**
+         * WhyEmpty
+         * @description `all_records` are those that may be seen at all, `left` those that everything together leaves.
+         */
+        WhyEmpty: {
+            /** All Records */
+            all_records: number;
+            /** Left */
+            left: number;
+            /** Causes */
+            causes: components["schemas"]["Cause"][];
+            /** Pairs */
+            pairs: components["schemas"]["CausePair"][];
+        };
+        /**
          * Window
          * @description Rows `row_start` and columns `column_start` onwards. `values[row][column]`.
          *
@@ -2772,6 +3032,17 @@ export interface components {
         WordsIn: {
             /** Text */
             text: string;
+        };
+        /**
+         * WorkingPaper
+         * @description How a cell was computed, and how long it took to work it out anew.
+         */
+        WorkingPaper: {
+            account: components["schemas"]["Account"];
+            /** Request */
+            request: string;
+            /** Took Ms */
+            took_ms: number;
         };
         /**
          * Written
@@ -3243,6 +3514,186 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChartData"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "numbers-paper": {
+        parameters: {
+            query: {
+                row: number;
+                column: number;
+            };
+            header?: never;
+            path: {
+                handle: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkingPaper"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "numbers-why": {
+        parameters: {
+            query: {
+                row: number;
+                column: number;
+            };
+            header?: never;
+            path: {
+                handle: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyEmpty"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "numbers-records": {
+        parameters: {
+            query: {
+                row: number;
+                column: number;
+                part?: string;
+                start?: number;
+                count?: number;
+                order?: string | null;
+                descending?: boolean;
+                search?: string;
+                columns?: string[] | null;
+            };
+            header?: never;
+            path: {
+                handle: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListedRecords"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "numbers-download": {
+        parameters: {
+            query: {
+                row: number;
+                column: number;
+                part?: string;
+                order?: string | null;
+                descending?: boolean;
+                search?: string;
+                columns?: string[] | null;
+            };
+            header?: never;
+            path: {
+                handle: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "numbers-source": {
+        parameters: {
+            query: {
+                row: number;
+                column: number;
+            };
+            header?: never;
+            path: {
+                handle: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recount"][];
                 };
             };
             /** @description What went wrong, and what to do. */

@@ -2,6 +2,11 @@ import type { components } from './schema'
 
 type Schemas = components['schemas']
 
+export type Account = Schemas['Account']
+export type ListedRecords = Schemas['ListedRecords']
+export type Recount = Schemas['Recount']
+export type WhyEmpty = Schemas['WhyEmpty']
+export type WorkingPaper = Schemas['WorkingPaper']
 export type Analysis = Schemas['Analysis']
 export type Chart = Required<Schemas['Chart']>
 export type ChartData = Schemas['ChartData']

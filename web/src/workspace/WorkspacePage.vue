@@ -30,6 +30,7 @@ const LimitSlip = defineAsyncComponent(() => import('./narrowing/LimitSlip.vue')
 const ConditionSlip = defineAsyncComponent(() => import('./narrowing/ConditionSlip.vue'))
 const OpeningSlip = defineAsyncComponent(() => import('./narrowing/OpeningSlip.vue'))
 const ChartSheet = defineAsyncComponent(() => import('./chart/ChartSheet.vue'))
+const NumberSlip = defineAsyncComponent(() => import('./questioning/NumberSlip.vue'))
 const SaveSlip = defineAsyncComponent(() => import('./keeping/SaveSlip.vue'))
 const ShareSlip = defineAsyncComponent(() => import('./keeping/ShareSlip.vue'))
 
@@ -161,6 +162,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
           <div v-else-if="holdsNothing" class="notice">
             <p class="first">No records are left.</p>
             <p class="soft">The filters in the sentence keep none. Click one of them to change or lift it, or go back a step on the trail.</p>
+            <v-btn variant="flat" color="primary" @click="menu.question({ row: workspace.answered.answered!.window.total_rows?.start ?? 0, column: 0 }, 'empty')">Which of them empties it?</v-btn>
           </div>
           <div v-else class="views">
             <CrosstabTable v-if="view !== 'chart'" class="view" :shown="workspace.answered" />
@@ -183,6 +185,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       <ConditionSlip v-else-if="menu.editing.what === 'condition'" :dimension="menu.editing.thing.dimension" :at="menu.editing.thing.at" @close="menu.stopEditing" />
       <OpeningSlip v-else :at="menu.editing.thing.at ?? 0" :words="filterWords" @close="menu.stopEditing" />
     </template>
+    <NumberSlip v-if="menu.questioned && workspace.answered" :key="workspace.answered.answered!.handle" :questioned="menu.questioned" :handle="workspace.answered.answered!.handle" @close="menu.stopQuestioning" />
     <SaveSlip v-if="slip === 'save' || slip === 'copy'" :as-copy="slip === 'copy'" @close="slip = ''" />
     <ShareSlip v-if="slip === 'share' && opened" :analysis="opened" @close="slip = ''" />
   </div>

@@ -13,6 +13,12 @@ export interface Picking {
   action: 'keep' | 'leave_out' | null
 }
 
+/** A cell by its lines in the answer. */
+export interface CellLines {
+  row: number
+  column: number
+}
+
 /** The one menu of the workspace: everything that can be done with a thing, in the server's words. */
 export const useThingMenu = defineStore('thing-menu', () => {
   const workspace = useWorkspace()
@@ -22,11 +28,15 @@ export const useThingMenu = defineStore('thing-menu', () => {
   const offers = shallowRef<Offer[]>([])
   const anchor = shallowRef<HTMLElement | null>(null)
   const isOpen = ref(false)
+  /** The cell that the menu is about, by its lines, where it is about one. */
+  const cell = shallowRef<CellLines | null>(null)
+  /** The number that is being questioned, and what is shown of it first. */
+  const questioned = shallowRef<{ cell: CellLines; view: 'records' | 'paper' | 'empty' } | null>(null)
   const picking = shallowRef<Picking | null>(null)
   /** A slip that a menu opened: what is being edited, of which thing. */
   const editing = shallowRef<{ what: 'limit' | 'condition' | 'opening'; thing: Thing } | null>(null)
 
-  async function open(wanted: Thing, element: HTMLElement): Promise<void> {
+  async function open(wanted: Thing, element: HTMLElement, lines: CellLines | null = null): Promise<void> {
     const document = workspace.document
     if (!document) return
     try {
@@ -36,6 +46,7 @@ export const useThingMenu = defineStore('thing-menu', () => {
       return
     }
     thing.value = wanted
+    cell.value = lines
     anchor.value = element
     isOpen.value = true
   }
@@ -45,12 +56,21 @@ export const useThingMenu = defineStore('thing-menu', () => {
     if (offer.gesture) void workspace.act(offer.gesture)
     else if (offer.asks === 'members' && thing.value) pick(thing.value)
     else if (offer.asks === 'prompts') asking.ask(offer.prompts)
+    else if (offer.asks === 'records' || offer.asks === 'paper') question(cell.value, offer.asks)
     else if (offer.asks && offer.asks !== 'members' && thing.value) editing.value = { what: offer.asks, thing: thing.value }
   }
 
   /** Opens the member picker on a hierarchy; on its filter of one kind, where it has both. */
   function pick(wanted: Thing, action?: 'keep' | 'leave_out' | null): void {
     picking.value = { dimension: wanted.dimension ?? '', hierarchy: wanted.hierarchy ?? '', action: action ?? null }
+  }
+
+  function question(lines: CellLines | null, view: 'records' | 'paper' | 'empty'): void {
+    if (lines) questioned.value = { cell: lines, view }
+  }
+
+  function stopQuestioning(): void {
+    questioned.value = null
   }
 
   function stopPicking(): void {
@@ -65,5 +85,5 @@ export const useThingMenu = defineStore('thing-menu', () => {
     editing.value = null
   }
 
-  return { thing, offers, anchor, isOpen, picking, editing, open, choose, pick, edit, stopPicking, stopEditing }
+  return { thing, offers, anchor, isOpen, picking, editing, questioned, open, question, stopQuestioning, choose, pick, edit, stopPicking, stopEditing }
 })

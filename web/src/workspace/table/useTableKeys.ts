@@ -82,7 +82,7 @@ export function useTableKeys(table: KeyedTable, jump: (begun: string) => void) {
   function openMenu(): void {
     const element = activeId.value ? document.getElementById(activeId.value) : null
     const thing = thingHere()
-    if (element && thing) void menu.open(thing, element)
+    if (element && thing) void menu.open(thing, element, thing.kind === 'cell' ? { ...cells.active.value } : null)
   }
 
   function openAt(event: MouseEvent, row: number, column: number): void {

@@ -1,0 +1,214 @@
+"""The records behind a cell: exactly those from which it is computed, and the value that they come to by themselves."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from math import fsum, isclose
+
+import numpy as np
+
+from dastan.core.engine.aggregates import BaseAggregate
+from dastan.core.engine.answer import Answer
+from dastan.core.engine.axes import Axis
+from dastan.core.engine.filters import reached_by
+from dastan.core.engine.layout import ALL
+from dastan.core.engine.measures import base_aggregates
+from dastan.core.engine.plan import PairOfGrains, Shape
+from dastan.core.engine.questioner import Questioner
+from dastan.core.engine.waist import (
+    Condition,
+    Conditions,
+    DayRange,
+    MemberSet,
+    OpenAt,
+    RecordsRequest,
+    Source,
+    dimensions_of,
+)
+from dastan.core.errors import InputError
+from dastan.core.model.document import Measure
+from dastan.core.model.reach import parts_of
+
+Exact = int | float | Decimal | None
+_CLOSE = 1e-9
+
+
+@dataclass(frozen=True, slots=True)
+class CellPlace:
+    """A cell of an answer: its entries on both axes, and which of the measures it shows."""
+
+    row: int
+    column: int
+    measure: int
+
+
+@dataclass(frozen=True, slots=True)
+class Backing:
+    """The records that one part of a measure counts in a cell.
+
+    `request` is None where the cell's headers do not reach the part's records: it is empty there. `days` are the
+    loaded days of its period, of a balance; `day` is the one that it is taken at, or at whose end it is open.
+    """
+
+    part: Measure
+    request: RecordsRequest | None
+    day: str | None = None
+    days: int = 0
+
+
+def place_of(answer: Answer, row: int, column: int) -> CellPlace:
+    """The cell at a line of rows and one of columns. Raises InputError where there is none."""
+    rows, columns = answer.row_lines, answer.column_lines
+    if not answer.measures or not (0 <= row < len(rows) and 0 <= column < len(columns)):
+        raise InputError("There is no such number in the table.", "Choose one that is shown.")
+    if not rows.has_figures[row]:
+        raise InputError("A heading has no numbers.", "Choose a number below it.")
+    measure = max(int(rows.measure[row]), int(columns.measure[column]), 0)
+    if measure == ALL:
+        measure = 0
+    return CellPlace(int(rows.entry[row]), int(columns.entry[column]), measure)
+
+
+def cell_value(answer: Answer, place: CellPlace) -> Exact:
+    """The number that a cell shows, exact."""
+    low, high = np.searchsorted(answer.cell_rows, [place.row, place.row + 1])
+    at = int(low + np.searchsorted(answer.cell_columns[low:high], place.column))
+    is_there = at < high and answer.cell_columns[at] == place.column
+    return answer.values[place.measure].at(at) if is_there else None
+
+
+def header_conditions(axis: Axis, entry: int) -> tuple[MemberSet, ...]:
+    """What it takes to belong to a header, hierarchy by hierarchy; the rest of a level belongs to its parent."""
+    grain = axis.grains[int(axis.grain[entry])]
+    found = []
+    for place, (placement, depth) in enumerate(zip(axis.placements, grain.depths, strict=False)):
+        code, at = int(axis.codes[entry, place]), depth
+        if place in grain.others:
+            parent = placement.parent_depth(depth)
+            if parent is None:
+                continue
+            code, at = int(placement.parent_of_others(np.array([code]), depth)[0]), parent
+        path = placement.members.path_of(at, code)
+        found.append(MemberSet(placement.placed.dimension, placement.placed.hierarchy, (path,)))
+    return tuple(found)
+
+
+def limit_conditions(answer: Answer, place: CellPlace, shape: Shape) -> Conditions:
+    """What limits hide from a cell: of the rest of a level, and of totals over what is shown."""
+    pair = PairOfGrains(
+        answer.rows.grains[int(answer.rows.grain[place.row])],
+        answer.columns.grains[int(answer.columns.grain[place.column])],
+    )
+    return shape.rows.condition(pair.rows) + shape.columns.condition(pair.columns)
+
+
+def backings_of(answer: Answer, place: CellPlace, questioner: Questioner, shape: Shape) -> tuple[Backing, ...]:
+    """The records of each part of the cell's measure: one, or of a ratio each operand's."""
+    measure = answer.measures[place.measure]
+    headers = header_conditions(answer.rows, place.row) + header_conditions(answer.columns, place.column)
+    limits = limit_conditions(answer, place, shape)
+    return tuple(_backing(part, headers, limits, questioner) for part in parts_of(measure, questioner.model))
+
+
+def _backing(part: Measure, headers: tuple[MemberSet, ...], limits: Conditions, questioner: Questioner) -> Backing:
+    records = questioner.records_of(part)
+    reached = questioner.reached(records.grain)
+    if not all(reached(each.dimension) for each in headers):
+        return Backing(part, None)
+    outside = reached_by(questioner.filters + limits, reached)
+    condition: Conditions = records.condition + outside + headers
+    request = RecordsRequest(records.grain, condition, questioner.rights)
+    time = part.time or ""
+    in_time = tuple(each for each in condition if dimensions_of(each) == {time})
+    if part.aggregate == "balance":
+        days = questioner.source.loaded_days(records.grain, time, in_time)
+        if days is None:
+            return Backing(part, request)
+        first, last = {"first": (days.first, days.first), "last": (days.last, days.last)}.get(
+            part.over_time, (days.first, days.last)
+        )
+        own: Condition = DayRange(time, first, last)
+        day = first if first == last and part.over_time != "average" else None
+        return Backing(part, replace(request, condition=(*condition, own)), day, days.count)
+    if part.aggregate == "open":
+        last_day = questioner.source.last_day(time, in_time)
+        if last_day is None:
+            return Backing(part, None)
+        others = tuple(each for each in condition if time not in dimensions_of(each))
+        at = OpenAt(part.started or "", part.ended or "", last_day)
+        return Backing(part, replace(request, condition=others, open_at=at), last_day)
+    return Backing(part, request)
+
+
+def record_count(backing: Backing, source: Source) -> int:
+    """How many records stand behind a cell."""
+    if backing.request is None:
+        return 0
+    return source.records(replace(backing.request, count=0)).total
+
+
+def value_of_records(backing: Backing, count: int, source: Source) -> Exact:
+    """What the records come to, worked out from their own values and not by the engine's way of grouping.
+
+    None where there are none, and for first and last, which are one record's.
+    """
+    request, part = backing.request, backing.part
+    if request is None or not count:
+        return None
+    found = [_plain(each, request, count, source) for each in _values_needed(part)]
+    if part.aggregate in ("average", "weighted_average"):
+        above, below = found
+        return None if above is None or not below else float(above) / float(below)
+    if part.aggregate == "deviation":
+        return None if found[0] is None else float(found[0]) ** 0.5
+    if part.aggregate == "balance" and part.over_time == "average":
+        return None if found[0] is None else float(found[0]) / max(backing.days, 1)
+    return found[0]
+
+
+def _values_needed(part: Measure) -> Iterator[BaseAggregate]:
+    for each in base_aggregates(part):
+        yield replace(each, kind="sum") if each.kind == "balance" else each
+
+
+def _plain(aggregate: BaseAggregate, request: RecordsRequest, count: int, source: Source) -> Exact:
+    if aggregate.kind in ("count", "open"):
+        return count
+    values = source.record_values(request, aggregate)
+    data = values.data[values.present]
+    if aggregate.kind == "count_values":
+        return len(data)
+    if aggregate.kind == "distinct":
+        return len(np.unique(data))
+    if not len(data):
+        return None
+    floats = values.as_float()[values.present]
+    match aggregate.kind:
+        case "percentile":
+            return float(np.percentile(floats, aggregate.fraction * 100))
+        case "variance":
+            return float(np.var(floats, ddof=1)) if len(floats) > 1 else None
+        case "sum":
+            whole: int | float = int(np.sum(data, dtype=object)) if values.scale is not None else fsum(floats)
+        case "min" | "max" as kind:
+            best = data.min() if kind == "min" else data.max()
+            whole = int(best) if values.scale is not None else float(best)
+        case _:
+            return None
+    return Decimal(int(whole)).scaleb(-values.scale) if values.scale else whole
+
+
+def is_comparable(measure_parts: tuple[Backing, ...]) -> bool:
+    """Whether the records can be worked out by themselves to compare with the cell."""
+    return all(each.part.aggregate not in ("first", "last") for each in measure_parts)
+
+
+def agree(one: Exact, other: Exact) -> bool:
+    """Whether two numbers are the same: exact ones to the last digit, floats within 1e-9."""
+    if one is None or other is None:
+        return one is other
+    if isinstance(one, float) or isinstance(other, float):
+        return isclose(float(one), float(other), rel_tol=_CLOSE, abs_tol=_CLOSE)
+    return one == other

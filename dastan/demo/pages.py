@@ -1,0 +1,43 @@
+"""The pages of single incidents, as the system that they came from would serve them."""
+
+from __future__ import annotations
+
+from functools import cache
+from html import escape
+from pathlib import Path
+
+import pyarrow.parquet as pq
+from fastapi import APIRouter
+from fastapi.responses import HTMLResponse
+
+_PAGE = """<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><title>{title}</title>
+<style>body{{font:16px/1.5 Georgia,serif;max-width:40rem;margin:3rem auto;color:#2b2030;background:#faf6ec}}
+dt{{float:left;clear:left;width:11rem;color:#6d6070}}dd{{margin:0 0 .3rem 11rem}}p{{color:#6d6070}}</style></head>
+<body><p>Varrow Bay Transit, incident desk</p><h1>{title}</h1>{body}</body></html>"""
+
+
+def incident_pages(folder: Path) -> APIRouter:
+    """Serves `/incidents/…` from the demo's incidents."""
+    router = APIRouter(include_in_schema=False)
+
+    @cache
+    def incidents() -> dict[int, dict[str, object]]:
+        rows = pq.read_table(folder / "incidents.parquet").to_pylist()
+        return {int(each["incident_id"]): each for each in rows}
+
+    @router.get("/incidents/{number}", response_class=HTMLResponse)
+    def incident(number: int) -> HTMLResponse:
+        found = incidents().get(number)
+        if found is None:
+            missing = _PAGE.format(title=f"No incident {number}", body="<p>There is none of that number.</p>")
+            return HTMLResponse(missing, status_code=404)
+        lines = "".join(
+            f"<dt>{escape(name.removesuffix('_id').replace('_', ' ').capitalize())}</dt>"
+            f"<dd>{escape(str(value)) if value is not None else 'left blank'}</dd>"
+            for name, value in found.items()
+            if name not in ("page", "incident_id")
+        )
+        return HTMLResponse(_PAGE.format(title=f"Incident {number}", body=f"<dl>{lines}</dl>"))
+
+    return router

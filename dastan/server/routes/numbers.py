@@ -1,0 +1,242 @@
+"""Questions to a number: how it was computed, the records behind it, why it is empty, whether the source agrees."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from datetime import date
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from fastapi.responses import StreamingResponse
+
+from dastan.core.engine.account import Account, account_of, captions_of
+from dastan.core.engine.answer import Answer, questioner_of
+from dastan.core.engine.backing import Backing, CellPlace, backings_of, place_of
+from dastan.core.engine.measures import base_aggregates
+from dastan.core.engine.plan import Shape
+from dastan.core.engine.questioner import Questioner
+from dastan.core.engine.waist import RecordPage, RecordsRequest, Request
+from dastan.core.engine.why_empty import WhyEmpty, why_empty
+from dastan.core.errors import InputError
+from dastan.core.model.document import SemanticModel
+from dastan.server.answers import Asked
+from dastan.server.context import ConnectionDep, PersonDep, ServerDep, reader_of
+from dastan.server.record_columns import RecordColumn, columns_of, page_address, page_fields
+from dastan.sources.recount import Recount, recount
+
+router = APIRouter(prefix="/api/answers", tags=["numbers"])
+LARGEST_PAGE = 500
+_ISO_DAY = re.compile(r"\d{4}-\d{2}-\d{2}")
+STREAMED = 20_000
+"""So many records at a time go into a download."""
+
+
+@dataclass(frozen=True, slots=True)
+class ListedRecord:
+    """A record: what is shown in each column, and its page in the system it came from."""
+
+    texts: tuple[str, ...]
+    page: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class ListedRecords:
+    """A page of the records behind a cell. `columns` are all there are, those shown first and in order."""
+
+    total: int
+    found: int
+    columns: tuple[RecordColumn, ...]
+    records: tuple[ListedRecord, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class WorkingPaper:
+    """How a cell was computed, and how long it took to work it out anew."""
+
+    account: Account
+    request: str
+    took_ms: float
+
+
+@dataclass(frozen=True, slots=True)
+class _Cell:
+    answer: Answer
+    place: CellPlace
+    questioner: Questioner
+    shape: Shape
+    asked: Asked
+
+    def backing(self, part: str) -> Backing:
+        found = backings_of(self.answer, self.place, self.questioner, self.shape)
+        for each in found:
+            if part in ("", each.part.name):
+                return each
+        raise InputError("The number has no such part.", "Choose one of its parts.")
+
+
+Line = Annotated[int, Query(ge=0)]
+
+
+def _cell(handle: str, row: int, column: int, server: ServerDep, person: str) -> _Cell:
+    asked = server.answers.question(handle, person)
+    answer = server.answers.by_handle(handle, person)
+    source = asked.shelved.opened.source
+    questioner, shape = questioner_of(
+        asked.document, asked.shelved.model, source, asked.rights, asked.today, asked.shelved.cache.group,
+        server.settings.budget,
+    )  # fmt: skip
+    return _Cell(answer, place_of(answer, row, column), questioner, shape, asked)
+
+
+@router.get("/{handle}/paper")
+def paper(
+    handle: str, row: Line, column: Line, server: ServerDep, connection: ConnectionDep, person: PersonDep
+) -> WorkingPaper:
+    cell = _cell(handle, row, column, server, person.id)
+    reader = reader_of(person, cell.asked.shelved, connection)
+    account = account_of(cell.answer, cell.place, cell.questioner, cell.shape, reader.members, reader.seen_as)
+    backings = backings_of(cell.answer, cell.place, cell.questioner, cell.shape)
+    requests = [each for each in map(_asked_anew, backings) if each]
+    started = time.perf_counter()
+    for each in requests:
+        cell.questioner.source.group(each)
+    took = (time.perf_counter() - started) * 1000
+    return WorkingPaper(account, "; ".join(_words_of(each) for each in requests), took)
+
+
+def _asked_anew(backing: Backing) -> Request | None:
+    """The grouped request that computes a part of the cell alone; what is open has none of its own."""
+    found = backing.request
+    if found is None or found.open_at is not None:
+        return None
+    return Request(found.grain, (), base_aggregates(backing.part), found.condition, found.rights)
+
+
+def _words_of(request: Request) -> str:
+    wanted = ", ".join(f"{each.kind} of {each.argument}" if each.argument else each.kind for each in request.aggregates)
+    count = len(request.condition)
+    return f"{wanted} of {request.grain.table} in one group, under {count} condition{'' if count == 1 else 's'}"
+
+
+@router.get("/{handle}/why-empty")
+def why(
+    handle: str, row: Line, column: Line, server: ServerDep, connection: ConnectionDep, person: PersonDep
+) -> WhyEmpty:
+    cell = _cell(handle, row, column, server, person.id)
+    reader = reader_of(person, cell.asked.shelved, connection)
+    return why_empty(cell.answer, cell.place, cell.questioner, cell.shape, reader.members)
+
+
+@router.get("/{handle}/records")
+def records(
+    handle: str,
+    row: Line,
+    column: Line,
+    server: ServerDep,
+    person: PersonDep,
+    part: str = "",
+    start: Line = 0,
+    count: Annotated[int, Query(ge=0, le=LARGEST_PAGE)] = 100,
+    order: str | None = None,
+    descending: bool = False,
+    search: str = "",
+    columns: Annotated[list[str] | None, Query()] = None,
+) -> ListedRecords:
+    cell = _cell(handle, row, column, server, person.id)
+    backing = cell.backing(part)
+    known = columns_of(cell.asked.shelved.model, backing.part, cell.questioner.source, tuple(columns or ()))
+    if backing.request is None:
+        return ListedRecords(0, 0, known, ())
+    wanted = _request(backing.request, known, order, descending, search)
+    model = cell.asked.shelved.model
+    found = cell.questioner.source.records(replace(wanted, start=start, count=count))
+    return ListedRecords(found.total, found.found, known, tuple(_listed(found, known, model, backing.part.table)))
+
+
+@router.get("/{handle}/records.csv", response_class=StreamingResponse)
+def download(
+    handle: str,
+    row: Line,
+    column: Line,
+    server: ServerDep,
+    person: PersonDep,
+    part: str = "",
+    order: str | None = None,
+    descending: bool = False,
+    search: str = "",
+    columns: Annotated[list[str] | None, Query()] = None,
+) -> StreamingResponse:
+    cell = _cell(handle, row, column, server, person.id)
+    backing = cell.backing(part)
+    known = columns_of(cell.asked.shelved.model, backing.part, cell.questioner.source, tuple(columns or ()))
+    wanted = backing.request and _request(backing.request, known, order, descending, search)
+    name = " ".join((backing.part.caption, *captions_of(cell.answer, cell.place)))
+    plain = "".join(letter if letter.isascii() and (letter.isalnum() or letter in " -") else "-" for letter in name)
+    return StreamingResponse(
+        _csv(cell, wanted, [each for each in known if each.is_shown]),
+        media_type="text/csv; charset=utf-8",
+        headers={"content-disposition": f'attachment; filename="{plain.strip()[:80]}.csv"'},
+    )
+
+
+@router.get("/{handle}/source")
+def source(handle: str, row: Line, column: Line, server: ServerDep, person: PersonDep) -> tuple[Recount, ...]:
+    cell = _cell(handle, row, column, server, person.id)
+    found = backings_of(cell.answer, cell.place, cell.questioner, cell.shape)
+    return tuple(recount(cell.asked.shelved.opened, each.part) for each in found)
+
+
+def _request(
+    request: RecordsRequest, known: tuple[RecordColumn, ...], order: str | None, descending: bool, search: str
+) -> RecordsRequest:
+    names = [each.name for each in known]
+    if order is not None and order not in names:
+        raise InputError(f'There is no column "{order}" in these records.', "Order by one that is listed.")
+    shown = tuple(each.name for each in known if each.is_shown)
+    return replace(request, columns=shown, order=order, descending=descending, search=search)
+
+
+def _listed(
+    found: RecordPage, known: tuple[RecordColumn, ...], model: SemanticModel, table: str
+) -> Iterator[ListedRecord]:
+    fields = page_fields(model, table)
+    for at, values in enumerate(found.rows):
+        raw = dict(zip(found.columns, values, strict=True))
+        page = page_address(model, table, raw) if fields <= set(raw) else None
+        texts = tuple(_text(raw[each.name], found.captions.get(each.name, ()), at) for each in known if each.is_shown)
+        yield ListedRecord(texts, page)
+
+
+def _text(value: object, captions: tuple[str, ...], at: int) -> str:
+    """A value as people read it: what it points at by its name, with the key behind where it says more."""
+    if value is None:
+        return ""
+    caption, key = captions[at] if captions else "", str(value)
+    if not caption or isinstance(value, date) or _ISO_DAY.fullmatch(key):
+        return key
+    is_alike = caption.casefold().replace(" ", "_") == key.casefold().replace(" ", "_")
+    return caption if is_alike else f"{caption} ({key})"
+
+
+def _csv(cell: _Cell, request: RecordsRequest | None, columns: list[RecordColumn]) -> Iterator[str]:
+    """Raw values, a batch of records at a time."""
+    held = io.StringIO()
+    writer = csv.writer(held, lineterminator="\r\n")
+    writer.writerow([each.name for each in columns])
+    start = 0
+    while request is not None:
+        found = cell.questioner.source.records(replace(request, start=start, count=STREAMED))
+        places = [found.columns.index(each.name) for each in columns]
+        writer.writerows(["" if values[at] is None else values[at] for at in places] for values in found.rows)
+        yield held.getvalue()
+        held.seek(0)
+        held.truncate()
+        start += STREAMED
+        if start >= found.found:
+            return
+    yield held.getvalue()

@@ -5,7 +5,8 @@ from __future__ import annotations
 import time
 from dataclasses import dataclass
 
-from dastan.core.analysis.document import Analysis, PlacedMeasure
+from dastan.core.analysis.document import Analysis, NumberDress, PlacedMeasure
+from dastan.core.analysis.dress import threshold_words, written
 from dastan.core.analysis.gesture import (
     Gesture,
     PutDimension,
@@ -18,6 +19,7 @@ from dastan.core.analysis.sentence import Phrase, sentence_of
 from dastan.core.analysis.steps import step_words
 from dastan.core.analysis.warnings import Warning, warnings_of
 from dastan.core.engine.answer import Answer
+from dastan.core.engine.chart import innermost_range
 from dastan.core.engine.remarks import remarks_of
 from dastan.core.engine.watch import Watch
 from dastan.core.engine.window import Window, window_of
@@ -42,6 +44,12 @@ class ShownMeasure:
     unit: str
     description: str
     format: NumberFormat
+    dress: NumberDress
+    legend: tuple[str, ...]
+    """What each threshold says."""
+    least: float | None
+    greatest: float | None
+    """The ends of its innermost numbers, where a bar or shade stands behind them."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,11 +117,22 @@ def _answer(document: Analysis, reader: Reader, answers: Answers, watch: Watch) 
     handle, answer = answers.ask(document, reader.shelved, reader.rights, watch)
     window = window_of(answer, 0, FIRST_ROWS, 0, FIRST_COLUMNS)
     measures = tuple(
-        ShownMeasure(each.name, placed, each.caption, each.unit, each.description, number_format(each.format))
-        for placed, each in zip(document.question.measures, answer.measures, strict=True)
+        _shown(at, placed, document, answer, reader.shelved.model)
+        for at, placed in enumerate(document.question.measures)
     )
     took = (time.perf_counter() - started) * 1000
     return Answered(handle, window, measures, answer.newest, took), answer
+
+
+def _shown(at: int, placed: PlacedMeasure, document: Analysis, answer: Answer, model: SemanticModel) -> ShownMeasure:
+    measure, numbers = answer.measures[at], document.dress_of(placed)
+    look = written(numbers, model)
+    least, greatest = innermost_range(answer, at) if numbers.in_cell != "number" else (None, None)
+    return ShownMeasure(
+        measure.name, placed, measure.caption, look.unit, measure.description,
+        number_format(look.pattern, look.divisor, look.is_turned), numbers,
+        tuple(threshold_words(each, numbers, model) for each in numbers.thresholds), least, greatest,
+    )  # fmt: skip
 
 
 def take_step(

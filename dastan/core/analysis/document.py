@@ -213,9 +213,37 @@ class Chart(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Threshold(Part):
+    """Marks cells that are at least, or at most, so much; or so many times another measure in the same place."""
+
+    side: Literal["at_least", "at_most"]
+    amount: float
+    times: PlacedMeasure | None = None
+    """The measure that `amount` multiplies; without, cells are compared with `amount` itself."""
+    meaning: Literal["favourable", "unfavourable", "noted"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NumberDress(Part):
+    """How the numbers of one measure are written and marked. The numbers themselves stay as they are."""
+
+    measure: PlacedMeasure
+    pattern: str | None = None
+    """CLDR number pattern; the measure's own without."""
+    scale: Literal["one", "thousands", "millions"] = "one"
+    is_turned: bool = False
+    """Written with the other sign."""
+    in_cell: Literal["number", "bar", "shade"] = "number"
+    """What stands behind each number: nothing, a bar as long as it is large, or a shade as deep."""
+    thresholds: tuple[Threshold, ...] = ()
+    """Of several that hold, the first marks the cell."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Dress(Part):
     """How it looks. Nothing of it changes a number."""
 
+    numbers: tuple[NumberDress, ...] = ()
     silenced: tuple[str, ...] = ()
     """Warnings that are not wanted here any more, by their keys."""
     view: Literal["table", "chart", "both"] = "table"
@@ -233,6 +261,10 @@ class Analysis(Part):
     ways_down: tuple[WayDown, ...] = ()
     """Hierarchies that were made in this analysis."""
     dress: Dress = field(default_factory=Dress)
+
+    def dress_of(self, placed: PlacedMeasure) -> NumberDress:
+        """How the numbers of a placed measure are dressed."""
+        return next((each for each in self.dress.numbers if each.measure == placed), NumberDress(measure=placed))
 
     def opening(self, dimension: str, hierarchy: str) -> Opening:
         """What is open in a hierarchy; nothing when it was never opened."""

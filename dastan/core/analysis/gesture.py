@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from dastan.core.analysis.document import AxisName, Chart, Limit, Order, PlacedMeasure, Question, Under
+from dastan.core.analysis.document import AxisName, Chart, Limit, NumberDress, Order, PlacedMeasure, Question, Under
 from dastan.core.model.conditions import Condition, PromptAnswer
 from dastan.core.model.document import Aggregate
 from dastan.core.model.parts import MemberPath, Part
@@ -338,6 +338,14 @@ class HideEmpty(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class DressNumbers(Part):
+    """Writes and marks the numbers of a measure in another way."""
+
+    numbers: NumberDress
+    kind: Literal["dress_numbers"] = "dress_numbers"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Silence(Part):
     """Takes a warning away for good, in this analysis."""
 
@@ -425,6 +433,7 @@ Gesture = (
     | SkipLevel
     | ShowAllMembers
     | HideEmpty
+    | DressNumbers
     | Silence
     | SetView
     | SetChart

@@ -18,6 +18,7 @@ from dastan.core.analysis.document import (
     PlacedMeasure,
     Question,
 )
+from dastan.core.analysis.dress import dressed
 from dastan.core.analysis.gesture import (
     AnswerPrompt,
     AskOnOpening,
@@ -25,6 +26,7 @@ from dastan.core.analysis.gesture import (
     CloseAll,
     CloseLevel,
     CloseMember,
+    DressNumbers,
     DropMissing,
     FilterMembers,
     ForgetWayDown,
@@ -162,6 +164,8 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
             return _with_empty(shown, on, "shown") if on and gesture.is_shown else shown
         case HideEmpty(axis=axis, is_hidden=is_hidden):
             return _with_empty(document, axis, "hidden" if is_hidden else "shown")
+        case DressNumbers(numbers=numbers):
+            return dressed(document, numbers, model)
         case Silence(warning=warning):
             silenced = tuple(dict.fromkeys((*document.dress.silenced, warning)))
             return replace(document, dress=replace(document.dress, silenced=silenced))

@@ -49,7 +49,7 @@ class Offer:
     place: Literal["measures", "rows", "columns", "waiting", "away", "menu"]
     at: int | None = None
     gesture: Gesture | None = None
-    asks: Literal["members", "prompts", "limit", "condition", "opening", "records", "paper"] | None = None
+    asks: Literal["members", "prompts", "limit", "condition", "opening", "records", "paper", "numbers"] | None = None
     prompts: tuple[str, ...] = ()
     preview: tuple[str, ...] = ()
     under: str = ""

@@ -82,6 +82,7 @@ def _measure_offers(document: Analysis, thing: Thing, model: SemanticModel) -> I
         yield from measure_arranging(document, own, model)
         if len(placed) > 1:
             yield from group_offers(document, model)
+        yield Offer(f"Dress the numbers of {measure.caption}…", "menu", asks="numbers")
         away = TakeMeasure(measure=own.measure, aggregate=own.aggregate, percentile=own.percentile)
         yield Offer(f"Take {measure.caption} away", "away", None, away)
 

@@ -15,6 +15,7 @@ from dastan.core.analysis.gesture import (
     CloseAll,
     CloseLevel,
     CloseMember,
+    DressNumbers,
     DropMissing,
     FilterMembers,
     ForgetWayDown,
@@ -165,6 +166,8 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
             return f"{'showed' if gesture.is_shown else 'hid'} members of {caption} without records"
         case HideEmpty(axis=axis, is_hidden=is_hidden):
             return f"{'hid' if is_hidden else 'showed'} empty {axis}"
+        case DressNumbers(numbers=numbers):
+            return f"dressed {shown_measure(numbers.measure, model).caption}"
         case Silence():
             return "silenced a remark"
         case SetView(view=view):

@@ -95,6 +95,14 @@ def chart_of(answer: Answer, chart: Chart, model: SemanticModel) -> ChartData:
     return ChartData(form, forms, along, _headers(categories), _headers(series), panels, tuple(notes))
 
 
+def innermost_range(answer: Answer, measure: int) -> tuple[float | None, float | None]:
+    """The least and the greatest of a measure's numbers, without totals."""
+    rows, columns = (np.isin(np.arange(len(each)), _leaves(each)) for each in (answer.rows, answer.columns))
+    values = answer.values[measure]
+    found = values.as_float()[rows[answer.cell_rows] & columns[answer.cell_columns] & values.present]
+    return (float(found.min()), float(found.max())) if len(found) else (None, None)
+
+
 def _along(answer: Answer, is_time: dict[AxisName, bool]) -> AxisName:
     """Time runs along the chart; else what stands on the rows does."""
     if not answer.rows.placements or (is_time["columns"] and not is_time["rows"]):

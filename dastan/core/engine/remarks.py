@@ -49,7 +49,7 @@ def _nowhere(answer: Answer, model: SemanticModel) -> Iterator[Warning]:
         yield Warning(
             answer.measures[place].name,
             f"{share} of {answer.measures[place].caption} is {dimension.without_caption}: left blank, or not known.",
-            f"Leave out {dimension.without_caption}",
+            "Leave them out",
             FilterMembers(
                 dimension=placed.dimension, hierarchy=placed.hierarchy, action="leave_out", members=((None,),)
             ),

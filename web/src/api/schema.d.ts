@@ -1018,6 +1018,11 @@ export interface components {
          */
         Dress: {
             /**
+             * Numbers
+             * @default []
+             */
+            numbers: components["schemas"]["NumberDress"][];
+            /**
              * Silenced
              * @default []
              */
@@ -1029,6 +1034,18 @@ export interface components {
              */
             view: "table" | "chart" | "both";
             chart?: components["schemas"]["Chart"];
+        };
+        /**
+         * DressNumbers
+         * @description Writes and marks the numbers of a measure in another way.
+         */
+        DressNumbers: {
+            numbers: components["schemas"]["NumberDress"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dress_numbers";
         };
         /**
          * DropMissing
@@ -1556,9 +1573,40 @@ export interface components {
             near: string[];
         };
         /**
+         * NumberDress
+         * @description How the numbers of one measure are written and marked. The numbers themselves stay as they are.
+         */
+        NumberDress: {
+            measure: components["schemas"]["PlacedMeasure"];
+            /** Pattern */
+            pattern?: string | null;
+            /**
+             * Scale
+             * @default one
+             * @enum {string}
+             */
+            scale: "one" | "thousands" | "millions";
+            /**
+             * Is Turned
+             * @default false
+             */
+            is_turned: boolean;
+            /**
+             * In Cell
+             * @default number
+             * @enum {string}
+             */
+            in_cell: "number" | "bar" | "shade";
+            /**
+             * Thresholds
+             * @default []
+             */
+            thresholds: components["schemas"]["Threshold"][];
+        };
+        /**
          * NumberFormat
-         * @description How to write a number: digits after the point, grouping, a factor (100 for per cent), and what stands
-         *     around it.
+         * @description How to write a number: digits after the point, grouping, a factor (100 for per cent; a thousandth for
+         *     thousands; negative where the sign is turned), and what stands around it, or around it where it is negative.
          */
         NumberFormat: {
             /** Least Fraction */
@@ -1573,6 +1621,10 @@ export interface components {
             prefix: string;
             /** Suffix */
             suffix: string;
+            /** Negative Prefix */
+            negative_prefix: string;
+            /** Negative Suffix */
+            negative_suffix: string;
         };
         /**
          * Offer
@@ -1593,9 +1645,9 @@ export interface components {
             /** At */
             at?: number | null;
             /** Gesture */
-            gesture?: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
+            gesture?: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["DressNumbers"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
             /** Asks */
-            asks?: ("members" | "prompts" | "limit" | "condition" | "opening" | "records" | "paper") | null;
+            asks?: ("members" | "prompts" | "limit" | "condition" | "opening" | "records" | "paper" | "numbers") | null;
             /**
              * Prompts
              * @default []
@@ -2339,7 +2391,7 @@ export interface components {
         RemainingIn: {
             document: components["schemas"]["Analysis"];
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["DressNumbers"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
             /** Dimension */
             dimension: string;
             /** Hierarchy */
@@ -2683,6 +2735,13 @@ export interface components {
             /** Description */
             description: string;
             format: components["schemas"]["NumberFormat"];
+            dress: components["schemas"]["NumberDress"];
+            /** Legend */
+            legend: string[];
+            /** Least */
+            least: number | null;
+            /** Greatest */
+            greatest: number | null;
         };
         /**
          * Silence
@@ -2727,7 +2786,7 @@ export interface components {
             parent: string;
             document: components["schemas"]["Analysis"];
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["DressNumbers"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
             /**
              * Is Asked
              * @default true
@@ -2875,6 +2934,25 @@ export interface components {
             column: components["schemas"]["PlacedMember"][];
         };
         /**
+         * Threshold
+         * @description Marks cells that are at least, or at most, so much; or so many times another measure in the same place.
+         */
+        Threshold: {
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "at_least" | "at_most";
+            /** Amount */
+            amount: number;
+            times?: components["schemas"]["PlacedMeasure"] | null;
+            /**
+             * Meaning
+             * @enum {string}
+             */
+            meaning: "favourable" | "unfavourable" | "noted";
+        };
+        /**
          * TotalRows
          * @description The grand total's rows, which are always in view, with their cells of a window's columns.
          */
@@ -2938,7 +3016,7 @@ export interface components {
             /** Better */
             better: string;
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["DressNumbers"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
             /**
              * Key
              * @default

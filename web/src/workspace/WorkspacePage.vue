@@ -30,6 +30,7 @@ const LimitSlip = defineAsyncComponent(() => import('./narrowing/LimitSlip.vue')
 const ConditionSlip = defineAsyncComponent(() => import('./narrowing/ConditionSlip.vue'))
 const OpeningSlip = defineAsyncComponent(() => import('./narrowing/OpeningSlip.vue'))
 const ChartSheet = defineAsyncComponent(() => import('./chart/ChartSheet.vue'))
+const NumbersSlip = defineAsyncComponent(() => import('./dress/NumbersSlip.vue'))
 const NumberSlip = defineAsyncComponent(() => import('./questioning/NumberSlip.vue'))
 const SaveSlip = defineAsyncComponent(() => import('./keeping/SaveSlip.vue'))
 const ShareSlip = defineAsyncComponent(() => import('./keeping/ShareSlip.vue'))
@@ -60,6 +61,10 @@ const isBare = computed(() => {
   return !question?.measures?.length && !question?.rows?.length && !question?.columns?.length
 })
 const filterWords = computed(() => workspace.shown?.sentence.find((each) => each.kind === 'filter' && each.at === menu.editing?.thing.at)?.text ?? '')
+const edited = computed(() => {
+  const thing = menu.editing?.thing
+  return workspace.answered?.answered?.measures.find((each) => each.placed.measure === thing?.measure && (each.placed.aggregate ?? null) === (thing?.aggregate ?? null))
+})
 const isOwner = computed(() => opened.value !== null && opened.value.owner === session.person?.id)
 const saveWords = computed(() => (opened.value && !opened.value.may_change ? 'Save a copy' : 'Save'))
 const canTurn = computed(() => {
@@ -183,7 +188,8 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     <template v-if="menu.editing">
       <LimitSlip v-if="menu.editing.what === 'limit'" :dimension="menu.editing.thing.dimension ?? ''" :hierarchy="menu.editing.thing.hierarchy ?? ''" :level="menu.editing.thing.level" @close="menu.stopEditing" />
       <ConditionSlip v-else-if="menu.editing.what === 'condition'" :dimension="menu.editing.thing.dimension" :at="menu.editing.thing.at" @close="menu.stopEditing" />
-      <OpeningSlip v-else :at="menu.editing.thing.at ?? 0" :words="filterWords" @close="menu.stopEditing" />
+      <NumbersSlip v-else-if="menu.editing.what === 'numbers' && edited" :measure="edited" :measures="workspace.answered?.answered?.measures ?? []" @close="menu.stopEditing" />
+      <OpeningSlip v-else-if="menu.editing.what === 'opening'" :at="menu.editing.thing.at ?? 0" :words="filterWords" @close="menu.stopEditing" />
     </template>
     <NumberSlip v-if="menu.questioned && workspace.answered" :key="workspace.answered.answered!.handle" :questioned="menu.questioned" :handle="workspace.answered.answered!.handle" @close="menu.stopQuestioning" />
     <SaveSlip v-if="slip === 'save' || slip === 'copy'" :as-copy="slip === 'copy'" @close="slip = ''" />

@@ -34,7 +34,7 @@ export const useThingMenu = defineStore('thing-menu', () => {
   const questioned = shallowRef<{ cell: CellLines; view: 'records' | 'paper' | 'empty' } | null>(null)
   const picking = shallowRef<Picking | null>(null)
   /** A slip that a menu opened: what is being edited, of which thing. */
-  const editing = shallowRef<{ what: 'limit' | 'condition' | 'opening'; thing: Thing } | null>(null)
+  const editing = shallowRef<{ what: 'limit' | 'condition' | 'opening' | 'numbers'; thing: Thing } | null>(null)
 
   async function open(wanted: Thing, element: HTMLElement, lines: CellLines | null = null): Promise<void> {
     const document = workspace.document
@@ -77,7 +77,7 @@ export const useThingMenu = defineStore('thing-menu', () => {
     picking.value = null
   }
 
-  function edit(what: 'limit' | 'condition' | 'opening', wanted: Thing): void {
+  function edit(what: 'limit' | 'condition' | 'opening' | 'numbers', wanted: Thing): void {
     editing.value = { what, thing: wanted }
   }
 

@@ -132,7 +132,7 @@ async function key(event: KeyboardEvent): Promise<void> {
 }
 
 .line:hover {
-  background: rgb(var(--v-theme-hair) / 55%);
+  background: rgba(var(--v-theme-hair), 55%);
 }
 
 .tree:focus-visible .at {

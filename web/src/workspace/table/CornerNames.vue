@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { Phrase, Shown, Thing } from '@/api/types'
 import DragThing from '../DragThing.vue'
 import { dimensionThing, measureThing, measuresThing } from '../things'
+import { headingOf } from './format'
 
 const props = defineProps<{ shown: Shown; coming: string; hasMeasureRow: boolean }>()
 
@@ -17,7 +18,7 @@ const measures = computed<Name[]>(() => {
   const only = found[0]
   if (found.length > 1) return [{ text: 'Measures', thing: measuresThing() }]
   if (!only || props.hasMeasureRow) return []
-  return [{ text: only.caption, thing: measureThing(only.placed.measure, only.placed.aggregate, only.placed.percentile) }]
+  return [{ text: headingOf(only), thing: measureThing(only.placed.measure, only.placed.aggregate, only.placed.percentile) }]
 })
 
 function names(axis: 'rows' | 'columns'): Name[] {

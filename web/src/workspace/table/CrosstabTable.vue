@@ -9,11 +9,13 @@ import ColumnHead from './ColumnHead.vue'
 import CornerNames from './CornerNames.vue'
 import DropZones from './DropZones.vue'
 import LandingWords from './LandingWords.vue'
+import LegendLine from './LegendLine.vue'
 import MeasureHead from './MeasureHead.vue'
 import SectionPager from './SectionPager.vue'
 import TableRow from './TableRow.vue'
 import { headerRows } from './headers'
 import { HEADER_ROW_HEIGHT, INDENT, MEASURE_GAP, ROW_HEIGHT, rowTone } from './layout'
+import { groundOf, isMarked, numberOf, thresholdOf, type CellMark } from './marks'
 import { HEADER, cellId, useActiveCell } from './useActiveCell'
 import { useSelection } from './selection'
 import { useLandingGap } from './useLandingGap'
@@ -205,6 +207,26 @@ function writeTotal(row: number, column: number): string {
   return shape.write(windows.total(line, column), totals.value?.rows[line]?.measure, windows.columnHeader(column)?.measure)
 }
 
+const hasMarks = computed(() => measures.value.some(isMarked))
+
+/** How a number is marked. Totals are larger than all that is below them, so that they have no bar and no shade. */
+function markAt(row: number, column: number): CellMark | null {
+  const [rowHeader, columnHeader] = [windows.rowHeader(row, column), windows.columnHeader(column)]
+  const own = rowHeader?.measure ?? columnHeader?.measure ?? 0
+  const measure = measures.value[own]
+  const value = numberOf(windows.value(row, column))
+  if (!measure || value === null || !rowHeader || !columnHeader) return null
+  const isTotal = rowHeader.member?.is_open || !!columnHeader.members.at(-1)?.is_open || (!!question.value?.columns?.length && totalColumns.value.has(Math.floor(column / perGroup.value)))
+  const found = thresholdOf(value, measure.dress.thresholds ?? [], (each) => {
+    const other = measures.value.findIndex((one) => one.placed.measure === each.times?.measure && one.placed.aggregate === each.times.aggregate)
+    if (other < 0) return null
+    // Where the measures stand inside all columns, the other's number is beside this one; on rows, in a row next to it.
+    if (isInside.value) return numberOf(windows.value(row, column + other - own))
+    return windows.rowHeader(row + other - own, column)?.measure === other ? numberOf(windows.value(row + other - own, column)) : null
+  })
+  return { style: isTotal ? undefined : groundOf(measure, value), meaning: found?.meaning }
+}
+
 /** The column at which the keyboard is, where it is in a row of the totals. */
 function activeIn(row: number): number | null {
   return [HEADER, ...slots.value.map((slot) => slot.column)].find((column) => isAt(row, column)) ?? null
@@ -325,6 +347,7 @@ function headTop(depth: number): string {
             :line="each.row + headLines + 1"
             :picked="each.isPicked"
             :active="isAt(each.row, HEADER) ? HEADER : null"
+            :mark="hasMarks ? markAt : undefined"
             @pick="pickRow"
           />
           <div v-if="mark" class="mark" role="presentation" :style="mark" />
@@ -346,6 +369,7 @@ function headTop(depth: number): string {
       </div>
     </div>
     <SectionPager v-if="sheetWidth > available || page" :key="answered.handle" :handle="answered.handle" :shown="page && page.start * perGroup" @turn="turnTo" />
+    <LegendLine :measures="measures" />
     <DropZones v-if="dragging.isDragging" :header-height="headerHeight" :label-width="label" :rows-fill-sheet="!question?.rows?.length" />
     <JumpSlip v-if="jumping !== null" :begun="jumping" :handle="answered.handle" :from="cells.active.value.row" @land="land" @close="jumping = null; scroller?.focus()" />
     <p id="table-keys" class="unseen">Arrow keys move. Right opens a member, left closes it; + and − do so in the columns. Enter shows what can be done. Space selects a header. Letters jump to a member.</p>

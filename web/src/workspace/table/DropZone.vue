@@ -19,12 +19,12 @@ useLanding(element, () => props.offer)
 .zone {
   position: relative;
   flex: 1;
-  border: 1px dashed rgb(var(--v-theme-saffron) / 45%);
+  border: 1px dashed rgba(var(--v-theme-saffron), 45%);
   transition: background var(--motion);
 }
 
 .over {
-  background: rgb(var(--v-theme-saffron) / 10%);
+  background: rgba(var(--v-theme-saffron), 10%);
   border: 1px solid rgb(var(--v-theme-saffron));
 }
 

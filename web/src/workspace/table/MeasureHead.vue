@@ -2,12 +2,13 @@
 import type { ShownMeasure } from '@/api/types'
 import DragThing from '../DragThing.vue'
 import { measureThing } from '../things'
+import { headingOf } from './format'
 
 defineProps<{ measure: ShownMeasure }>()
 </script>
 
 <template>
-  <DragThing class="measure-caption" in-grid :thing="measureThing(measure.placed.measure, measure.placed.aggregate, measure.placed.percentile)" :title="measure.description">{{ measure.caption }}</DragThing>
+  <DragThing class="measure-caption" in-grid :thing="measureThing(measure.placed.measure, measure.placed.aggregate, measure.placed.percentile)" :title="measure.description">{{ headingOf(measure) }}</DragThing>
 </template>
 
 <style scoped>

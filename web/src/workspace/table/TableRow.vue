@@ -1,7 +1,9 @@
 <script setup lang="ts">
 // One row of the table. All that it is given stays the same while it is in sight, so that scrolling draws only new rows.
+import { computed } from 'vue'
 import type { RowHeader, ShownMeasure } from '@/api/types'
 import RowLabel from './RowLabel.vue'
+import { SIGNS, type CellMark } from './marks'
 import { HEADER, cellId } from './useActiveCell'
 
 /** Where a column's cells stand, the same for all rows. */
@@ -12,7 +14,7 @@ export interface Slot {
   style: string
 }
 
-defineProps<{
+const props = defineProps<{
   row: number
   header: RowHeader | undefined
   measure: ShownMeasure | undefined
@@ -25,7 +27,10 @@ defineProps<{
   picked?: boolean
   /** The column at which the keyboard is, where it is in this row and shown here. */
   active?: number | null
+  /** How cells are marked, where any are. */
+  mark?: (row: number, column: number) => CellMark | null
 }>()
+const marked = computed(() => props.slots.map((slot) => ({ slot, found: props.mark?.(props.row, slot.column) ?? null })))
 const emit = defineEmits<{ pick: [event: MouseEvent, row: number, header: RowHeader] }>()
 </script>
 
@@ -41,7 +46,20 @@ const emit = defineEmits<{ pick: [event: MouseEvent, row: number, header: RowHea
     >
       <RowLabel v-if="header" :row="header" :measure="measure" :picked="picked" @pick="emit('pick', $event, row, header)" />
     </div>
-    <div v-for="slot in slots" :id="cellId(row, slot.column)" :key="slot.key" :class="[slot.look, { active: active === slot.column }]" :style="slot.style" role="gridcell" :aria-colindex="slot.column + 2">{{ text(row, slot.column) }}</div>
+    <template v-if="!mark">
+      <div v-for="slot in slots" :id="cellId(row, slot.column)" :key="slot.key" :class="[slot.look, { active: active === slot.column }]" :style="slot.style" role="gridcell" :aria-colindex="slot.column + 2">{{ text(row, slot.column) }}</div>
+    </template>
+    <template v-else>
+      <div
+        v-for="{ slot, found } in marked"
+        :id="cellId(row, slot.column)"
+        :key="slot.key"
+        :class="[slot.look, found?.meaning, { active: active === slot.column }]"
+        :style="[slot.style, found?.style]"
+        role="gridcell"
+        :aria-colindex="slot.column + 2"
+      ><span v-if="found?.meaning" class="sign" :aria-label="found.meaning" role="img">{{ SIGNS[found.meaning] }}</span>{{ text(row, slot.column) }}</div>
+    </template>
   </div>
 </template>
 

@@ -1,4 +1,7 @@
-import type { NumberFormat } from '@/api/types'
+import type { NumberFormat, ShownMeasure } from '@/api/types'
+
+/** As wide as a bracket. */
+const BRACKET_ROOM = '\u2004'
 
 export type Value = number | string | null | undefined
 
@@ -8,10 +11,22 @@ export function numberWriter(format: NumberFormat): (value: Value) => string {
     minimumFractionDigits: format.least_fraction,
     maximumFractionDigits: format.most_fraction,
     useGrouping: format.is_grouped,
+    signDisplay: 'never',
   })
   return (value) => {
     if (value === null || value === undefined) return ''
-    const scaled = typeof value === 'string' ? (value as Intl.StringNumericLiteral) : value * format.factor
-    return format.prefix + digits.format(scaled).replace('-', '−') + format.suffix
+    const isExact = typeof value === 'string' && Math.abs(format.factor) === 1
+    const scaled = isExact ? (value as Intl.StringNumericLiteral) : Number(value) * format.factor
+    const text = digits.format(scaled)
+    const isBelow = Number(value) * format.factor < 0 && /[1-9]/.test(text)
+    // Digits stay below digits where negatives end in a bracket.
+    if (!isBelow) return format.prefix + text + format.suffix + (format.negative_suffix.endsWith(')') ? BRACKET_ROOM : '')
+    return format.negative_prefix.replace('-', '−') + text + format.negative_suffix
   }
+}
+
+/** What stands above a measure's numbers: its name, and what was done to them. */
+export function headingOf(measure: ShownMeasure): string {
+  const isPlain = measure.dress.scale === 'one' && !measure.dress.is_turned
+  return isPlain ? measure.caption : `${measure.caption}, ${measure.unit}`
 }

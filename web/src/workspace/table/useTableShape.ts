@@ -1,6 +1,6 @@
 import { computed, type Ref } from 'vue'
 import type { Shown } from '@/api/types'
-import { numberWriter, type Value } from './format'
+import { headingOf, numberWriter, type Value } from './format'
 import { headWidth, labelWidth, measureWidth, stretch } from './layout'
 
 const SAMPLE_ROWS = 24
@@ -50,7 +50,7 @@ export function useTableShape(shown: Ref<Shown>, available: Ref<number>) {
         if (text.length > (longest[place]?.length ?? 0)) longest[place] = text
       })
     }
-    const heads = hasMeasureRow.value ? measures.value.map((each) => each.caption) : ['']
+    const heads = hasMeasureRow.value ? measures.value.map(headingOf) : ['']
     return longest.map((text, place) => {
       const own = isInside.value ? [heads[place] ?? ''] : heads
       return Math.max(...own.map((caption) => measureWidth(caption, text)))

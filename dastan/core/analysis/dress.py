@@ -1,0 +1,61 @@
+"""How the numbers of a measure are dressed: what a reader sees of them, while they stay as they are."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, replace
+
+from dastan.core.analysis.document import Analysis, NumberDress, Threshold
+from dastan.core.analysis.placed import shown_measure
+from dastan.core.errors import InputError
+from dastan.core.model.document import SemanticModel
+
+DIVISORS = {"one": 1, "thousands": 1_000, "millions": 1_000_000}
+_PATTERN = re.compile(r"[^#0;]*[#0][#0,.]*[^#0;]*(;[^#0;]*[#0][#0,.]*[^#0;]*)?")
+
+
+@dataclass(frozen=True, slots=True)
+class Written:
+    """How numbers are written: a CLDR pattern, what they are divided by first, whether their sign is turned; and
+    what is said once beside the measure's name."""
+
+    pattern: str
+    divisor: int
+    is_turned: bool
+    unit: str
+
+
+def dressed(document: Analysis, numbers: NumberDress, model: SemanticModel) -> Analysis:
+    """The document with a measure's numbers dressed so. Raises NotFoundError, InputError."""
+    if numbers.measure not in document.question.measures:
+        raise InputError("This measure is not in the table.", "Put it in first.")
+    if numbers.pattern is not None and not _PATTERN.fullmatch(numbers.pattern):
+        raise InputError(
+            f"“{numbers.pattern}” is not a number pattern.", "Write one such as #,##0.00, or #,##0;(#,##0)."
+        )
+    for each in numbers.thresholds:
+        if each.times is not None:
+            shown_measure(each.times, model)
+    others = tuple(each for each in document.dress.numbers if each.measure != numbers.measure)
+    kept = others if numbers == NumberDress(measure=numbers.measure) else (*others, numbers)
+    return replace(document, dress=replace(document.dress, numbers=kept))
+
+
+def written(numbers: NumberDress, model: SemanticModel) -> Written:
+    """How a measure's numbers are written. Raises NotFoundError."""
+    measure = shown_measure(numbers.measure, model)
+    parts = [{"one": "", "thousands": "thousand", "millions": "million"}[numbers.scale], measure.unit]
+    unit = " ".join(each for each in parts if each)
+    if numbers.is_turned:
+        unit = f"{unit}, turned" if unit else "turned"
+    return Written(numbers.pattern or measure.format, DIVISORS[numbers.scale], numbers.is_turned, unit)
+
+
+def threshold_words(threshold: Threshold, numbers: NumberDress, model: SemanticModel) -> str:
+    """A threshold for the legend: "Boardings at least 100,000"."""
+    side = "at least" if threshold.side == "at_least" else "at most"
+    amount = f"{threshold.amount:,.10g}"
+    if threshold.times is not None:
+        caption = shown_measure(threshold.times, model).caption
+        amount = caption if threshold.amount == 1 else f"{amount} times {caption}"
+    return f"{shown_measure(numbers.measure, model).caption} {side} {amount}"

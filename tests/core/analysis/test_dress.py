@@ -1,0 +1,77 @@
+"""Dress changes how numbers look and nothing of what is asked."""
+
+from __future__ import annotations
+
+import pytest
+
+from dastan.core.analysis.document import Analysis, Chart, NumberDress, PlacedMeasure, Threshold
+from dastan.core.analysis.dress import threshold_words, written
+from dastan.core.analysis.gesture import DressNumbers, SetChart, SetView, SwapAxes
+from dastan.core.analysis.gestures import apply_gesture
+from dastan.core.analysis.sentence import sentence_of
+from dastan.core.errors import InputError
+from dastan.documents.read import read_analysis, write_analysis
+from dastan.server.number_format import number_format
+from tests.core.asked import STAR, by, question
+
+BOARDINGS = PlacedMeasure(measure="boardings")
+DOCUMENT = question("boardings", "taps", rows=(by("line", "mode"),))
+
+
+def dressed(**how: object) -> Analysis:
+    numbers = NumberDress(measure=BOARDINGS, **how)  # type: ignore[arg-type]
+    return apply_gesture(DOCUMENT, DressNumbers(numbers=numbers), STAR.model)
+
+
+def test_dress_leaves_the_question_alone_and_outlives_a_turn() -> None:
+    found = dressed(scale="thousands", is_turned=True, in_cell="bar")
+    found = apply_gesture(found, SetView(view="both"), STAR.model)
+    found = apply_gesture(found, SetChart(chart=Chart(form="ring", multiples=True)), STAR.model)
+    assert found.question == DOCUMENT.question
+    assert sentence_of(found, STAR.model, STAR.members) == sentence_of(DOCUMENT, STAR.model, STAR.members)
+    turned = apply_gesture(found, SwapAxes(), STAR.model)
+    assert turned.dress == found.dress
+    assert read_analysis(write_analysis(turned).decode(), "draft") == turned
+
+
+def test_what_is_done_to_the_numbers_is_said_once() -> None:
+    look = written(dressed(scale="thousands", is_turned=True).dress_of(BOARDINGS), STAR.model)
+    unit = STAR.model.measure("boardings").unit
+    assert (look.divisor, look.is_turned) == (1000, True)
+    assert look.unit == f"thousand {unit}, turned".replace("  ", " ") or look.unit == "thousand, turned"
+
+
+def test_undressed_again_nothing_is_left() -> None:
+    again = apply_gesture(dressed(scale="millions"), DressNumbers(numbers=NumberDress(measure=BOARDINGS)), STAR.model)
+    assert again == DOCUMENT
+
+
+def test_a_threshold_is_said_in_words() -> None:
+    numbers = dressed(
+        thresholds=(
+            Threshold(side="at_least", amount=1500, meaning="favourable"),
+            Threshold(side="at_most", amount=0.5, times=PlacedMeasure(measure="taps"), meaning="unfavourable"),
+        )
+    ).dress_of(BOARDINGS)
+    assert [threshold_words(each, numbers, STAR.model) for each in numbers.thresholds] == [
+        "Boardings at least 1,500", "Boardings at most 0.5 times Taps",
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize("pattern", ["", "abc", "0;0;0", "#;"])
+def test_a_broken_pattern_is_refused(pattern: str) -> None:
+    with pytest.raises(InputError, match="not a number pattern"):
+        dressed(pattern=pattern)
+
+
+def test_what_is_not_in_the_table_cannot_be_dressed() -> None:
+    with pytest.raises(InputError, match="not in the table"):
+        apply_gesture(DOCUMENT, DressNumbers(numbers=NumberDress(measure=PlacedMeasure(measure="cards"))), STAR.model)
+
+
+def test_patterns_become_what_the_browser_writes_with() -> None:
+    found = number_format("#,##0.00;(#,##0.00)", 1000, True)
+    assert (found.least_fraction, found.most_fraction, found.is_grouped) == (2, 2, True)
+    assert (found.factor, found.negative_prefix, found.negative_suffix) == (-0.001, "(", ")")
+    plain = number_format("0.0 %")
+    assert (plain.factor, plain.suffix, plain.negative_prefix) == (100, " %", "-")

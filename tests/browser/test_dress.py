@@ -43,6 +43,28 @@ def test_in_thousands_with_the_sign_turned_and_brackets(sign_in: SignIn) -> None
     expect(page.get_by_text("Net, thousand cr, turned").first).to_be_visible()
 
 
+def test_members_by_key_and_rows_with_their_full_path(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = begun(page, "Boardings people")
+    desk.choose(desk.entry("Line"), "by Line")
+    desk.expect_step("by Line")
+    page.get_by_role("button", name="Open Tram", exact=True).click()
+    desk.expect_step("opened Tram")
+    figures = desk.row("Hill")
+    desk.choose_under(desk.phrase("Mode"), "Labels", "Each row with its full path")
+    desk.expect_step("rows with their full path")
+    assert desk.row("Tram › Hill") == figures
+    desk.choose_under(desk.phrase("Mode"), "Labels", "By captions and keys")
+    desk.expect_step("captions and keys of Line")
+    expect(page.get_by_role("rowheader").nth(0)).to_have_text("Tram (tram)")
+    desk.choose_under(desk.phrase("Mode"), "Labels", "By their keys")
+    desk.expect_step("keys of Line")
+    expect(page.get_by_role("rowheader").nth(0)).to_have_text("tram")
+    page.get_by_role("button", name="Turn", exact=True).click()
+    desk.expect_step("turned")
+    expect(page.get_by_role("columnheader").filter(has_text="tram").first).to_be_visible()
+
+
 def test_a_threshold_and_a_bar_with_their_legend(sign_in: SignIn) -> None:
     page = sign_in("ines")
     desk = begun(page, "Boardings people")

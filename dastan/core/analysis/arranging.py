@@ -6,8 +6,19 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from dastan.core.analysis.captions import hierarchy_caption, level_caption, plural
-from dastan.core.analysis.document import AXES, Analysis, AxisName, Limit, Order, PlacedDimension, PlacedMeasure
+from dastan.core.analysis.document import (
+    AXES,
+    Analysis,
+    AxisName,
+    LabelDress,
+    Limit,
+    Order,
+    PlacedDimension,
+    PlacedMeasure,
+)
 from dastan.core.analysis.gesture import (
+    DressLabels,
+    DressRows,
     HideEmpty,
     MakeWayDown,
     PlaceMeasures,
@@ -40,6 +51,7 @@ from dastan.core.model.document import SemanticModel
 NINE_IN_TEN = 90.0
 """The percentile that a menu offers; a document may ask for any."""
 
+_LABELS = (("captions", "By their captions"), ("keys", "By their keys"), ("both", "By captions and keys"))
 _TOTALS = (("before", "before what is below"), ("after", "after what is below"), ("none", "none"))
 
 
@@ -104,6 +116,7 @@ def placed_arranging(document: Analysis, own: tuple[str, str], model: SemanticMo
     yield from _order_offers(placed)
     yield from _total_offers(document, axis, placed)
     yield from _level_offers(document, placed, model)
+    yield from _label_offers(document, axis, placed)
 
 
 def filter_offers(document: Analysis, at: int, model: SemanticModel) -> Iterator[Offer]:
@@ -182,6 +195,24 @@ def _total_offers(document: Analysis, axis: AxisName, placed: PlacedDimension) -
         if where != grand:
             text = f"Grand total in the {words}" if words else "No grand total"
             yield Offer(text, "menu", None, SetGrandTotal(axis=axis, totals=where), under="Totals")  # type: ignore[arg-type]
+
+
+def _label_offers(document: Analysis, axis: AxisName, placed: PlacedDimension) -> Iterator[Offer]:
+    own = (placed.dimension, placed.hierarchy)
+    now = next((each.shows for each in document.dress.labels if (each.dimension, each.hierarchy) == own), "captions")
+    for shows, words in (
+        ("captions", "By their captions"),
+        ("keys", "By their keys"),
+        ("both", "By captions and keys"),
+    ):
+        if shows != now:
+            labels = LabelDress(dimension=own[0], hierarchy=own[1], shows=shows)  # type: ignore[arg-type]
+            yield Offer(words, "menu", None, DressLabels(labels=labels), under="Labels")
+    if axis == "rows":
+        is_stepped = document.dress.rows == "stepped"
+        words = "Each row with its full path" if is_stepped else "Rows stepped in"
+        gesture = DressRows(rows="full_paths" if is_stepped else "stepped")
+        yield Offer(words, "menu", None, gesture, under="Labels")
 
 
 def _level_offers(document: Analysis, placed: PlacedDimension, model: SemanticModel) -> Iterator[Offer]:

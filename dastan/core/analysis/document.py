@@ -240,10 +240,23 @@ class NumberDress(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class LabelDress(Part):
+    """How the members of a hierarchy are called in their headers."""
+
+    dimension: str
+    hierarchy: str
+    shows: Literal["captions", "keys", "both"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Dress(Part):
     """How it looks. Nothing of it changes a number."""
 
     numbers: tuple[NumberDress, ...] = ()
+    labels: tuple[LabelDress, ...] = ()
+    """Captions without."""
+    rows: Literal["stepped", "full_paths"] = "stepped"
+    """Whether rows are stepped in below what they stand under, or name all of it."""
     silenced: tuple[str, ...] = ()
     """Warnings that are not wanted here any more, by their keys."""
     view: Literal["table", "chart", "both"] = "table"

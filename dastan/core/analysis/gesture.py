@@ -5,7 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from dastan.core.analysis.document import AxisName, Chart, Limit, NumberDress, Order, PlacedMeasure, Question, Under
+from dastan.core.analysis.document import (
+    AxisName,
+    Chart,
+    LabelDress,
+    Limit,
+    NumberDress,
+    Order,
+    PlacedMeasure,
+    Question,
+    Under,
+)
 from dastan.core.model.conditions import Condition, PromptAnswer
 from dastan.core.model.document import Aggregate
 from dastan.core.model.parts import MemberPath, Part
@@ -346,6 +356,22 @@ class DressNumbers(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class DressLabels(Part):
+    """Calls the members of a hierarchy by their captions, keys or both."""
+
+    labels: LabelDress
+    kind: Literal["dress_labels"] = "dress_labels"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DressRows(Part):
+    """Steps the rows in, or names all that each stands in."""
+
+    rows: Literal["stepped", "full_paths"]
+    kind: Literal["dress_rows"] = "dress_rows"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Silence(Part):
     """Takes a warning away for good, in this analysis."""
 
@@ -434,6 +460,8 @@ Gesture = (
     | ShowAllMembers
     | HideEmpty
     | DressNumbers
+    | DressLabels
+    | DressRows
     | Silence
     | SetView
     | SetChart

@@ -26,7 +26,9 @@ from dastan.core.analysis.gesture import (
     CloseAll,
     CloseLevel,
     CloseMember,
+    DressLabels,
     DressNumbers,
+    DressRows,
     DropMissing,
     FilterMembers,
     ForgetWayDown,
@@ -164,6 +166,14 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
             return _with_empty(shown, on, "shown") if on and gesture.is_shown else shown
         case HideEmpty(axis=axis, is_hidden=is_hidden):
             return _with_empty(document, axis, "hidden" if is_hidden else "shown")
+        case DressLabels(labels=labels):
+            hierarchy_of(model, labels.dimension, labels.hierarchy)
+            own = (labels.dimension, labels.hierarchy)
+            rest = tuple(each for each in document.dress.labels if (each.dimension, each.hierarchy) != own)
+            kept_labels = rest if labels.shows == "captions" else (*rest, labels)
+            return replace(document, dress=replace(document.dress, labels=kept_labels))
+        case DressRows(rows=rows):
+            return replace(document, dress=replace(document.dress, rows=rows))
         case DressNumbers(numbers=numbers):
             return dressed(document, numbers, model)
         case Silence(warning=warning):

@@ -15,7 +15,9 @@ from dastan.core.analysis.gesture import (
     CloseAll,
     CloseLevel,
     CloseMember,
+    DressLabels,
     DressNumbers,
+    DressRows,
     DropMissing,
     FilterMembers,
     ForgetWayDown,
@@ -166,6 +168,11 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
             return f"{'showed' if gesture.is_shown else 'hid'} members of {caption} without records"
         case HideEmpty(axis=axis, is_hidden=is_hidden):
             return f"{'hid' if is_hidden else 'showed'} empty {axis}"
+        case DressLabels(labels=labels):
+            words = {"captions": "captions", "keys": "keys", "both": "captions and keys"}[labels.shows]
+            return f"{words} of {_hierarchy(model, labels.dimension, labels.hierarchy)}"
+        case DressRows(rows=rows):
+            return "rows stepped in" if rows == "stepped" else "rows with their full path"
         case DressNumbers(numbers=numbers):
             return f"dressed {shown_measure(numbers.measure, model).caption}"
         case Silence():

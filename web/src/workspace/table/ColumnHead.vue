@@ -2,11 +2,14 @@
 import { mdiMenuDown, mdiMenuRight } from '@mdi/js'
 import { computed } from 'vue'
 import DragThing from '../DragThing.vue'
+import { useWorkspace } from '../store'
 import { dimensionThing, memberThing } from '../things'
 import type { HeaderCell } from './headers'
+import { labelOf } from './labels'
 import { useMemberToggle } from './useMemberToggle'
 
 const props = defineProps<{ cell: HeaderCell; picked: boolean }>()
+const workspace = useWorkspace()
 const emit = defineEmits<{ pick: [event: MouseEvent] }>()
 const { toggle, toggleWords } = useMemberToggle(() => props.cell.member, 'columns')
 const icon = computed(() => (props.cell.member?.is_open ? mdiMenuDown : mdiMenuRight))
@@ -17,7 +20,7 @@ const icon = computed(() => (props.cell.member?.is_open ? mdiMenuDown : mdiMenuR
     <button v-if="cell.member?.can_open" class="plain-button turn" tabindex="-1" :aria-label="toggleWords" :aria-expanded="cell.member.is_open" @click="toggle">
       <v-icon :icon="icon" size="16" />
     </button>
-    <DragThing v-if="cell.member" class="caption" in-grid :thing="memberThing(cell.member, cell.chain, 'columns')" :drag="dimensionThing(cell.member.dimension, cell.member.hierarchy)" @pick="emit('pick', $event)">{{ cell.caption }}</DragThing>
+    <DragThing v-if="cell.member" class="caption" in-grid :thing="memberThing(cell.member, cell.chain, 'columns')" :drag="dimensionThing(cell.member.dimension, cell.member.hierarchy)" @pick="emit('pick', $event)">{{ cell.member ? labelOf(cell.member, workspace.document?.dress) : cell.caption }}</DragThing>
     <span v-else class="caption">{{ cell.caption }}</span>
   </span>
 </template>

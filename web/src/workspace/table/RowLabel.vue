@@ -3,16 +3,26 @@ import { mdiMenuDown, mdiMenuRight } from '@mdi/js'
 import { computed } from 'vue'
 import type { RowHeader, ShownMeasure } from '@/api/types'
 import DragThing from '../DragThing.vue'
+import { useWorkspace } from '../store'
 import { dimensionThing, measureThing, memberThing } from '../things'
 import { headingOf } from './format'
+import { labelOf } from './labels'
 import { INDENT } from './layout'
 import { useMemberToggle } from './useMemberToggle'
 
 const props = defineProps<{ row: RowHeader; measure?: ShownMeasure; picked?: boolean }>()
+const workspace = useWorkspace()
 const emit = defineEmits<{ pick: [event: MouseEvent] }>()
 const { toggle, toggleWords } = useMemberToggle(() => props.row.member, 'rows')
 const icon = computed(() => (props.row.member?.is_open ? mdiMenuDown : mdiMenuRight))
-const indent = computed(() => `${props.row.indent * INDENT}px`)
+const dress = computed(() => workspace.document?.dress)
+const isFull = computed(() => dress.value?.rows === 'full_paths' && props.row.members.length > 0)
+const indent = computed(() => `${isFull.value ? 0 : props.row.indent * INDENT}px`)
+const caption = computed(() => {
+  const own = props.row.member ? labelOf(props.row.member, dress.value) : props.row.caption
+  if (!isFull.value) return props.row.member && props.row.caption === props.row.member.caption ? own : props.row.caption
+  return props.row.members.map((each) => labelOf(each, dress.value)).join(' › ')
+})
 const title = computed(() => [...props.row.above, props.row.caption].join(' › '))
 </script>
 
@@ -22,7 +32,7 @@ const title = computed(() => [...props.row.above, props.row.caption].join(' › 
       <v-icon :icon="icon" size="16" />
     </button>
     <span v-else-if="row.member || measure" class="turn" />
-    <DragThing v-if="row.member" class="caption" in-grid :thing="memberThing(row.member, row.members, 'rows')" :drag="dimensionThing(row.member.dimension, row.member.hierarchy)" @pick="emit('pick', $event)">{{ row.caption }}</DragThing>
+    <DragThing v-if="row.member" class="caption" in-grid :thing="memberThing(row.member, row.members, 'rows')" :drag="dimensionThing(row.member.dimension, row.member.hierarchy)" @pick="emit('pick', $event)">{{ caption }}</DragThing>
     <DragThing v-else-if="measure && row.caption === measure.caption" class="caption measure" in-grid :thing="measureThing(measure.placed.measure, measure.placed.aggregate, measure.placed.percentile)">{{ headingOf(measure) }}</DragThing>
     <span v-else class="caption">{{ row.caption }}</span>
   </span>

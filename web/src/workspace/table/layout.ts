@@ -29,8 +29,8 @@ export function headWidth(columns: readonly ColumnHeader[]): number {
 }
 
 /** The width of the row headers: as wide as the longest in sight, within reason. */
-export function labelWidth(rows: readonly RowHeader[]): number {
-  const longest = rows.map((row) => row.indent * INDENT + row.caption.length * LETTER_WIDTH + LABEL_PADDING)
+export function labelWidth(rows: readonly RowHeader[], letters: (row: RowHeader) => number): number {
+  const longest = rows.map((row) => row.indent * INDENT + letters(row) * LETTER_WIDTH + LABEL_PADDING)
   return Math.round(Math.min(LABEL.widest, Math.max(LABEL.narrowest, ...longest)))
 }
 

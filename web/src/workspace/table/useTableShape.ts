@@ -1,6 +1,7 @@
 import { computed, type Ref } from 'vue'
-import type { Shown } from '@/api/types'
+import type { RowHeader, Shown } from '@/api/types'
 import { headingOf, numberWriter, type Value } from './format'
+import { labelOf } from './labels'
 import { headWidth, labelWidth, measureWidth, stretch } from './layout'
 
 const SAMPLE_ROWS = 24
@@ -34,8 +35,15 @@ export function useTableShape(shown: Ref<Shown>, available: Ref<number>) {
     return writers.value[rowMeasure ?? columnMeasure ?? 0]?.(value) ?? ''
   }
 
+  /** How long a row's label is, as it is dressed. */
+  function letters(row: RowHeader): number {
+    const dress = shown.value.document.dress
+    if (dress?.rows === 'full_paths') return row.members.map((each) => labelOf(each, dress)).join(' › ').length
+    return row.member ? labelOf(row.member, dress).length : row.caption.length
+  }
+
   // The grand total is the longest number of an additive measure, so it sets the width.
-  const label = computed(() => Math.max(labelWidth([...window.value.rows, ...(totals.value?.rows ?? [])]), 170))
+  const label = computed(() => Math.max(labelWidth([...window.value.rows, ...(totals.value?.rows ?? [])], letters), 170))
   const naturalWidths = computed(() => {
     const longest = new Array<string>(perGroup.value).fill('')
     const { columns, rows, values } = window.value

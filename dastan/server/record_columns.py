@@ -8,6 +8,8 @@ from urllib.parse import quote
 
 from dastan.core.engine.waist import Source
 from dastan.core.errors import InputError, did_you_mean
+from dastan.core.formula.rows import columns_of as columns_of_formula
+from dastan.core.formula.rows import parse_rows
 from dastan.core.model.document import Measure, SemanticModel
 
 
@@ -34,10 +36,11 @@ def columns_of(
     ordered = (*shown, *(each for each in names if each not in shown))
     captions = {each.from_column: _pointed_at(model, each.to_table, each.role) for each in model.relationships
                 if each.from_table == part.table}  # fmt: skip
-    expression = f"{part.expression or ''} {part.weight or ''}"
+    formulas = [each for each in (part.expression, part.weight) if each]
+    own = {column for each in formulas for column in columns_of_formula(parse_rows(each))}
     return tuple(
         RecordColumn(
-            each, declared.captions.get(each) or captions.get(each) or _plain(each), each in shown, each in expression
+            each, declared.captions.get(each) or captions.get(each) or _plain(each), each in shown, each in own
         )
         for each in ordered
     )

@@ -28,7 +28,7 @@ def list_records(source: ColumnSource, request: RecordsRequest) -> RecordPage:
     if request.order is not None:
         rows = rows[_in_order(table.column(request.order), rows, request.descending)]
     wanted = rows[request.start : request.start + request.count]
-    values = [keys_of(table.column(name).take(pa.array(wanted))) for name in columns]
+    values = [_values(table.column(name).take(pa.array(wanted))) for name in columns]
     belongs: dict[str, tuple[Literal["", "left_blank", "key_unknown"], ...]] = {}
     captions: dict[str, tuple[str, ...]] = {}
     for each in source.model.dimensions:
@@ -42,6 +42,11 @@ def list_records(source: ColumnSource, request: RecordsRequest) -> RecordPage:
                 captions[pointer.from_column] = source.member_captions(request.grain, each, wanted)
     page = tuple(zip(*values, strict=True)) if values else ()
     return RecordPage(total, columns, page, belongs, len(rows), captions)
+
+
+def _values(column: pa.ChunkedArray) -> list[object]:
+    """A column as it stands in the table: decimals with all their digits."""
+    return column.to_pylist() if pa.types.is_decimal(column.type) else list(keys_of(column))
 
 
 def _holding(

@@ -22,7 +22,7 @@ from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.waist import RecordPage, RecordsRequest, Request
 from dastan.core.engine.why_empty import WhyEmpty, why_empty
-from dastan.core.errors import InputError
+from dastan.core.errors import ForbiddenError, InputError
 from dastan.core.model.document import SemanticModel
 from dastan.server.answers import Asked
 from dastan.server.context import ConnectionDep, PersonDep, ServerDep, reader_of
@@ -187,6 +187,10 @@ def download(
 @router.get("/{handle}/source")
 def source(handle: str, row: Line, column: Line, server: ServerDep, person: PersonDep) -> tuple[Recount, ...]:
     cell = _cell(handle, row, column, server, person.id)
+    if cell.asked.rights.rules:
+        raise ForbiddenError(
+            "The source's own totals hold records that you may not see.", "Ask somebody who sees all of them."
+        )
     found = backings_of(cell.answer, cell.place, cell.questioner, cell.shape)
     return tuple(recount(cell.asked.shelved.opened, each.part) for each in found)
 

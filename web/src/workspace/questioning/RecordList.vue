@@ -32,6 +32,8 @@ const query = computed(() => ({
   descending: order.value?.descending ?? false,
   columns: columns.value,
 }))
+/** The columns that hold numbers, as far as they are in sight. */
+const figures = computed(() => new Set(shown.value.filter((_, at) => listed.value?.records.length && listed.value.records.every((each) => /^-?[\d.]*$/.test(each.texts[at] ?? ''))).map((each) => each.name)))
 const proof = computed(() => {
   const { agrees, from_records, value, measure } = props.account
   if (agrees === null) return ''
@@ -125,7 +127,7 @@ function moveColumn(name: string, by: number): void {
       <thead>
         <tr>
           <th v-if="hasPages" scope="col"><span class="unseen">Its page</span></th>
-          <th v-for="each in shown" :key="each.name" scope="col" :aria-sort="sorted(each.name)" :class="{ own: each.is_own }">
+          <th v-for="each in shown" :key="each.name" scope="col" :aria-sort="sorted(each.name)" :class="{ own: each.is_own, figure: figures.has(each.name) }">
             <button type="button" class="plain-button" :title="`Order by ${each.caption}`" @click="sortBy(each.name)">{{ each.caption }}<span v-if="sorted(each.name) !== 'none'" aria-hidden="true"> {{ sorted(each.name) === 'ascending' ? '▴' : '▾' }}</span></button>
           </th>
         </tr>
@@ -133,7 +135,7 @@ function moveColumn(name: string, by: number): void {
       <tbody>
         <tr v-for="(record, at) in listed?.records" :key="start + at">
           <td v-if="hasPages"><a v-if="record.page" :href="record.page" target="_blank" rel="noopener" :aria-label="`Open the page of ${record.texts[0]}`" title="Its page in the system that it came from"><v-icon :icon="mdiOpenInNew" size="15" /></a></td>
-          <td v-for="(text, place) in record.texts" :key="place" :class="{ figure: /^-?[\d.]+$/.test(text), own: shown[place]?.is_own, blank: !text }">{{ text || 'blank' }}</td>
+          <td v-for="(text, place) in record.texts" :key="place" :class="{ figure: figures.has(shown[place]?.name ?? ''), own: shown[place]?.is_own, blank: !text }">{{ text || 'blank' }}</td>
         </tr>
       </tbody>
     </table>
@@ -233,6 +235,7 @@ table {
 }
 
 th {
+  font-weight: 500;
   position: sticky;
   top: 0;
   font-size: 12px;
@@ -255,11 +258,13 @@ a {
   color: rgb(var(--v-theme-secondary));
 }
 
-.own {
-  font-weight: 600;
+th.own,
+td.own {
+  font-weight: 650;
 }
 
-.figure {
+th.figure,
+td.figure {
   text-align: right;
 }
 

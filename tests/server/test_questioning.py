@@ -1,0 +1,84 @@
+"""Numbers questioned through HTTP: exactly the records that the reader may see, and never another's answer."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Callable
+
+from fastapi.testclient import TestClient
+
+from tests.server.test_server import built, step
+
+Enter = Callable[[str], TestClient]
+ROWS = {"Ferry": 0, "Tram": 1, "without a line": 2, "All lines": 3}
+
+
+def path(shown: dict, what: str, row: int, **more: object) -> str:
+    query = "&".join(f"{name}={value}" for name, value in {"row": row, "column": 0, **more}.items())
+    return f"/api/answers/{shown['answered']['handle']}/{what}?{query}"
+
+
+def test_the_records_behind_a_number_agree_with_it(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    _, shown = built(client)
+    for caption, sold in {"Tram": 4, "without a line": 5, "All lines": 11}.items():
+        account = client.get(path(shown, "paper", ROWS[caption])).json()["account"]
+        assert (account["value"], account["from_records"], account["agrees"]) == (str(sold), str(sold), True)
+        listed = client.get(path(shown, "records", ROWS[caption])).json()
+        assert listed["total"] == account["operands"][0]["records"]
+        text = client.get(path(shown, "records.csv", ROWS[caption])).text
+        rows = list(csv.DictReader(io.StringIO(text)))
+        assert len(rows) == listed["total"]
+        own = next(each["name"] for each in listed["columns"] if each["is_own"])
+        assert sum(int(each[own] or 0) for each in rows) == sold
+
+
+def test_records_are_searched_ordered_and_paged(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    _, shown = built(client)
+    row = ROWS["All lines"]
+    whole = client.get(path(shown, "records", row)).json()
+    names = [each["name"] for each in whole["columns"]]
+    own = next(each["name"] for each in whole["columns"] if each["is_own"])
+    numbers = [int(each["texts"][names.index(own)] or -1) for each in whole["records"]]
+    ordered = client.get(path(shown, "records", row, order=own, descending=True)).json()["records"]
+    # Blank ones come last either way.
+    assert [int(each["texts"][names.index(own)] or -1) for each in ordered] == sorted(numbers, reverse=True)
+    second = client.get(path(shown, "records", row, order=own, descending=True, start=1, count=1)).json()
+    assert second["records"] == ordered[1:2]
+    found = client.get(path(shown, "records", row, search="ferry")).json()
+    assert 0 < found["found"] < found["total"]
+    wrong = client.get(path(shown, "records", row, columns="nothing"))
+    assert (wrong.status_code, "no column" in wrong.text) == (422, True)
+
+
+def test_a_role_lists_its_own_records_only_and_no_totals_of_the_source(signed_in: Enter) -> None:
+    everyone, some = signed_in("ines"), signed_in("oda")
+    _, all_shown = built(everyone)
+    _, shown = built(some)
+    whole = everyone.get(path(all_shown, "records", ROWS["Tram"])).json()
+    own = some.get(path(shown, "records", 1)).json()
+    assert own["total"] == whole["total"]
+    text = some.get(path(shown, "records.csv", 1)).text
+    assert "Ferry" not in text
+    assert some.get(path(shown, "source", 1)).status_code == 403
+    assert everyone.get(path(all_shown, "source", 0)).json()[0]["agrees"]
+    assert some.get(path(all_shown, "records", 0)).json()["code"] == "answer-gone"
+
+
+def test_a_number_that_is_not_there_is_said_so(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    _, shown = built(client)
+    reply = client.get(path(shown, "records", 77))
+    assert (reply.status_code, "There is no such number in the table." in reply.text) == (422, True)
+
+
+def test_dress_keeps_the_answer_and_draws_the_same_numbers(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    draft, shown = built(client)
+    drawn = step(client, draft, 2, shown["document"], {"kind": "set_view", "view": "chart"})
+    assert drawn["answered"]["handle"] == shown["answered"]["handle"]
+    chart = client.post(f"/api/answers/{drawn['answered']['handle']}/chart", json={"chart": {}}).json()
+    assert [each["captions"] for each in chart["categories"]] == [["Ferry"], ["Tram"], ["without a line"]]
+    assert chart["panels"][0]["values"] == [[2, 4, 5]]

@@ -57,10 +57,9 @@ def _holding(
     held = np.zeros(len(rows), np.bool_)
     for name in columns:
         # Each different value is looked at once.
-        coded = pc.dictionary_encode(table.column(name).take(pa.array(rows)).combine_chunks())
-        texts = pc.cast(coded.dictionary, pa.string())
+        codes, values = _coded(table.column(name), rows)
+        texts = pc.cast(values, pa.string())
         holds = np.append(np.asarray(pc.match_substring(texts, wanted, ignore_case=True).fill_null(False)), False)
-        codes = pc.fill_null(coded.indices, len(texts)).to_numpy(zero_copy_only=False)
         held |= holds[codes]
     for each in source.model.dimensions:
         if each.key is None or not reaches(source.model, request.grain, each):
@@ -80,10 +79,19 @@ def _holding(
 
 def _in_order(column: pa.ChunkedArray, rows: np.ndarray, descending: bool) -> np.ndarray:
     """The places of the records in order of a column, blanks last, equal ones as they stand in the table."""
-    ranks = pc.rank(
-        column.take(pa.array(rows)).combine_chunks(),
-        sort_keys="descending" if descending else "ascending",
-        null_placement="at_end",
-        tiebreaker="first",
-    )
-    return np.argsort(np.asarray(ranks), kind="stable")
+    codes, values = _coded(column, rows)
+    ranks = np.empty(len(values) + 1, np.int64)
+    ranks[np.asarray(pc.sort_indices(values))] = np.arange(len(values))
+    if descending:
+        ranks = -ranks
+    ranks[-1] = len(values)
+    return np.argsort(ranks[codes], kind="stable")
+
+
+def _coded(column: pa.ChunkedArray, rows: np.ndarray) -> tuple[np.ndarray, pa.Array]:
+    """Some records' values by number, and each different value once; a blank has the number after the last."""
+    taken = column.take(pa.array(rows)).combine_chunks()
+    if pa.types.is_dictionary(taken.type):
+        taken = taken.cast(taken.type.value_type)
+    coded = pc.dictionary_encode(taken)
+    return pc.fill_null(coded.indices, len(coded.dictionary)).to_numpy(zero_copy_only=False), coded.dictionary

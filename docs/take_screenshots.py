@@ -78,6 +78,53 @@ def accounts(page: Page, address: str) -> None:
     choose_under(page, phrase.filter(has_text="Account"), "Totals", "Grand total in the first row")
 
 
+def dressed_and_questioned(page: Page, address: str) -> None:
+    """Incidents and net by line and year: bars, thousands with the sign turned, the chart, and the records behind."""
+    begin(page, address, "Incidents opened records", "Net cr")
+    choose(page, entry(page, "Line"), "by Line")
+    choose(page, entry(page, "Calendar"), "against Calendar")
+    for name in ("Open Tram", "Open Bus"):
+        page.get_by_role("button", name=name, exact=True).click()
+        page.wait_for_timeout(350)
+    phrase = page.get_by_role("region", name="What the table shows").get_by_role("button")
+    choose(page, phrase.filter(has_text="Incidents opened").first, "Dress the numbers of Incidents opened…")
+    page.get_by_label("a bar").check()
+    page.get_by_role("button", name="Add a threshold").click()
+    page.get_by_label("Amount").fill("1000")
+    choose_from(page, "Means", "▼ unfavourable")
+    page.get_by_role("button", name="Dress them so").click()
+    page.wait_for_timeout(400)
+    choose(page, phrase.filter(has_text="Net").first, "Dress the numbers of Net…")
+    choose_from(page, "Written", "whole, negatives in brackets")
+    choose_from(page, "Scale", "in thousands")
+    page.get_by_label("with the sign turned").check()
+    page.get_by_role("button", name="Dress them so").click()
+    page.wait_for_timeout(500)
+    take(page, "dressed")
+    page.get_by_role("button", name="Table and chart side by side").click()
+    page.locator(".chart svg path").first.wait_for()
+    page.wait_for_timeout(800)
+    take(page, "chart")
+    page.get_by_role("button", name="The table", exact=True).click()
+    page.wait_for_timeout(500)
+    choose(page, page.get_by_role("gridcell").first, "The records behind it")
+    page.get_by_role("tabpanel").locator("tbody tr").first.wait_for()
+    take(page, "records")
+    page.get_by_role("tab", name="Working paper").click()
+    page.wait_for_timeout(300)
+    take(page, "paper")
+    page.get_by_role("dialog").get_by_role("button", name="Close").click()
+    page.wait_for_timeout(400)
+
+
+def choose_from(page: Page, label: str, option: str) -> None:
+    field = page.get_by_role("dialog").get_by_role("combobox", name=label).last
+    field.focus()
+    field.press("ArrowDown")
+    page.get_by_role("option", name=option, exact=True).click()
+    page.wait_for_timeout(200)
+
+
 def begin(page: Page, address: str, *measures: str) -> None:
     page.goto(address)
     page.get_by_role("button", name="New analysis").click()
@@ -194,6 +241,7 @@ def main() -> None:
         take(page, "limits")
         accounts(page, address)
         take(page, "accounts")
+        dressed_and_questioned(page, address)
         night = open_page(browser, address, "dark")
         sign_in(night, "tomas", "night-ferry")
         night.get_by_role("link", name="Ridership by line, quarterly").first.click()

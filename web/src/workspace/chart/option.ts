@@ -84,12 +84,14 @@ function escaped(text: string): string {
 }
 
 /** The drawing as the library takes it. Series are named by panel and place, so that a click leads back to its mark. */
-export function optionOf(data: ChartData, measures: readonly ShownMeasure[], multiples: boolean, ink: Ink, size: { width: number; height: number }, picked: ReadonlySet<number>): EChartsCoreOption {
+export function optionOf(asked: ChartData, measures: readonly ShownMeasure[], multiples: boolean, ink: Ink, size: { width: number; height: number }, picked: ReadonlySet<number>): EChartsCoreOption {
+  const data = asWritten(asked, measures)
   const panels = panelsOf(data, measures, multiples)
   const hasLegend = data.form === 'ring' ? false : data.series.length > 1 && data.form !== 'heat'
   const boxes = boxesOf(panels.length, multiples, size, hasLegend ? LEGEND_ROOM : 4)
   const text = { color: ink.soft, fontFamily: 'inherit', fontSize: 11 }
   const shared = {
+    animation: !window.matchMedia('(prefers-reduced-motion: reduce)').matches,
     animationDuration: 120,
     animationDurationUpdate: 120,
     textStyle: { fontFamily: 'Source Sans 3 Variable, sans-serif' },
@@ -107,7 +109,7 @@ export function optionOf(data: ChartData, measures: readonly ShownMeasure[], mul
       formatter: (found: { seriesId?: string; dataIndex: number }) => {
         const mark = markOf(data, panels, found)
         if (!mark) return ''
-        const [path, ...lines] = markWords(data, measures, mark)
+        const [path, ...lines] = markWords(asked, measures, mark)
         return [`<b>${escaped(path ?? '')}</b>`, ...lines.map(escaped)].join('<br>')
       },
     },
@@ -127,6 +129,15 @@ export function optionOf(data: ChartData, measures: readonly ShownMeasure[], mul
     visualMap: data.form === 'heat' ? panels.map((panel, at) => heatScale(data, panel, at, ink)) : undefined,
     series: panels.flatMap((panel, at): object[] => (data.form === 'heat' ? [heat(data, panel, at, ink)] : data.series.map((_, series) => line(data, panel, at, series, ink, picked)))),
   }
+}
+
+/** The numbers as they are written in the table: in thousands, with the sign turned, in per cent. */
+function asWritten(data: ChartData, measures: readonly ShownMeasure[]): ChartData {
+  const panels = data.panels.map((panel) => {
+    const factor = measures[panel.measure]?.format.factor ?? 1
+    return { ...panel, values: panel.values.map((line) => line.map((value) => (numberOf(value) === null ? null : Number(value) * factor))) }
+  })
+  return { ...data, panels }
 }
 
 /** The mark that a series and a place in it mean. */

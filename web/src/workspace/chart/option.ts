@@ -1,6 +1,6 @@
 import type { EChartsCoreOption } from 'echarts/core'
 import type { ChartData, ChartHeader, ShownMeasure } from '@/api/types'
-import { numberWriter, type Value } from '../table/format'
+import { numberOf, numberWriter, type Value } from '../table/format'
 
 /** What the drawing takes from the page. */
 export interface Ink {
@@ -38,11 +38,6 @@ const LEANING_WIDTH = 17
 
 export function pathOf(header: ChartHeader | undefined): string {
   return header?.captions.join(' › ') ?? ''
-}
-
-/** Numbers as they are drawn; such as have more digits than a float holds lose what no eye could see. */
-export function numberOf(value: Value): number | null {
-  return value === null || value === undefined ? null : Number(value)
 }
 
 /** The panels: one for each measure, and one for each outermost member where small charts are wanted. */

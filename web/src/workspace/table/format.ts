@@ -5,6 +5,11 @@ const BRACKET_ROOM = '\u2004'
 
 export type Value = number | string | null | undefined
 
+/** A number to draw or compare; one of more digits than a float holds loses what no eye could see. */
+export function numberOf(value: Value): number | null {
+  return value === null || value === undefined ? null : Number(value)
+}
+
 /** Writes numbers as a CLDR pattern asks. Digits sent as text lose none; an empty cell stays blank. */
 export function numberWriter(format: NumberFormat): (value: Value) => string {
   const digits = new Intl.NumberFormat('en-GB', {

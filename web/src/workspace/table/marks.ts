@@ -1,5 +1,4 @@
 import type { NumberDress, ShownMeasure } from '@/api/types'
-import type { Value } from './format'
 
 /** How a cell is marked, beside its number: never by colour alone. */
 export interface CellMark {
@@ -39,8 +38,4 @@ export function groundOf(measure: ShownMeasure, value: number): string | undefin
 /** Whether any number is marked at all. */
 export function isMarked(measure: ShownMeasure): boolean {
   return measure.dress.in_cell !== 'number' || !!measure.dress.thresholds?.length
-}
-
-export function numberOf(value: Value): number | null {
-  return value === null || value === undefined ? null : Number(value)
 }

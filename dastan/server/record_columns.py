@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from string import Formatter
 from urllib.parse import quote
 
 from dastan.core.engine.waist import Source
@@ -46,19 +45,15 @@ def columns_of(
     )
 
 
-def page_fields(model: SemanticModel, table: str) -> set[str]:
-    """The columns that a record's address is made of."""
-    template = model.tables[table].records.page or ""
-    return {name for _, name, _, _ in Formatter().parse(template) if name}
-
-
 def page_address(model: SemanticModel, table: str, record: dict[str, object]) -> str | None:
-    """The address of a record's page; None where the model names none, or a column of it is blank."""
-    template = model.tables[table].records.page
-    fields = page_fields(model, table)
-    if template is None or any(record.get(each) is None for each in fields):
+    """The address of a record's page; None where the model names none, or a column of it is blank.
+
+    Args: `record` has the columns that the address is made of.
+    """
+    declared = model.tables[table].records
+    if declared.page is None or any(record[each] is None for each in declared.page_columns()):
         return None
-    return template.format(**{each: quote(str(record[each]), safe="") for each in fields})
+    return declared.page.format(**{each: quote(str(record[each]), safe="") for each in declared.page_columns()})
 
 
 def _pointed_at(model: SemanticModel, table: str, role: str) -> str:

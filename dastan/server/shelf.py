@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
@@ -13,6 +14,8 @@ from dastan.core.engine.cache import GroupCache
 from dastan.core.errors import AppError, NotFoundError, did_you_mean
 from dastan.core.model.document import SemanticModel
 from dastan.sources.folder import OpenModel, open_folder
+
+_logger = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -73,8 +76,12 @@ class Shelf:
 
 
 def _warm(opening: Future[ShelvedModel]) -> None:
-    if opening.exception() is None:
+    if opening.exception() is not None:
+        return
+    try:
         opening.result().opened.source.warm()
+    except Exception:  # nobody waits for it: what it left undone is made when a question needs it
+        _logger.exception("A model could not be made ready beforehand")
 
 
 def _shelve(folder: Path, open_one: Callable[[Path], OpenModel]) -> ShelvedModel:

@@ -95,7 +95,8 @@ def _column_faults(source: ColumnSource) -> list[dict[str, str]]:
 
     model = source.declared
     for name, declared in model.tables.items():
-        for listed in (*declared.records.columns, *declared.records.captions):
+        records = declared.records
+        for listed in (*records.columns, *records.captions, *records.page_columns()):
             attempt(f"tables.{name}.records", name, listed)
     for number, each in enumerate(model.relationships):
         attempt(f"relationships[{number}].from_column", each.from_table, each.from_column)

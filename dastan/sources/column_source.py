@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from functools import partial
 from threading import Lock, RLock
 from typing import TypeVar
@@ -88,6 +88,8 @@ class ColumnSource:
     def warm(self) -> None:
         """Makes ready what the first questions would otherwise wait for: codes, numbers, distinct projections."""
         for measure in self.model.measures:
+            if measure.aggregate == "ratio":
+                continue  # its operands are measures themselves
             grain = grain_of(measure)
             arguments: list[str | None] = [None]
             for each in base_aggregates(measure):
@@ -169,7 +171,11 @@ class ColumnSource:
 
     def records(self, request: RecordsRequest) -> RecordPage:
         """The records for which the condition holds, as they stand in their table."""
-        return list_records(self, request)
+        return list_records(self, request).page(request.start, request.count)
+
+    def record_pages(self, request: RecordsRequest) -> Iterator[RecordPage]:
+        """All of the records, `count` at a time, chosen and put in order once."""
+        return list_records(self, request).pages()
 
     def record_values(self, request: RecordsRequest, aggregate: BaseAggregate) -> Values:
         """What an aggregate is computed from, one value for each record that fulfils the condition."""
@@ -192,14 +198,10 @@ class ColumnSource:
         day = np.datetime64(request.open_at.day).astype("datetime64[D]").astype(np.int64)
         return np.asarray(rows[(started[rows] <= day) & (ended[rows] > day)])
 
-    def member_captions(self, grain: Grain, dimension: Dimension, rows: np.ndarray) -> tuple[str, ...]:
-        """What each of some records' member in a dimension is called, "" where it belongs nowhere."""
+    def key_captions(self, dimension: Dimension) -> list[str]:
+        """What the row of each key of a dimension is called; none where no attribute says so."""
         named = [each for each in dimension.attributes if each.key == dimension.key and each.table is None]
-        if not named:
-            return ()
-        captions = self.attribute_keys(dimension.name, named[0].name, "caption")
-        places = self.member_rows(grain, dimension)[rows]
-        return tuple(str(captions[place]) if place < len(captions) else "" for place in places.tolist())
+        return [str(each) for each in self.attribute_keys(dimension.name, named[0].name, "caption")] if named else []
 
     def member_rows(self, grain: Grain, dimension: Dimension) -> np.ndarray:
         """Each record's row in a dimension; beyond its rows the blank and the unknown one."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -9,7 +11,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from dastan.core.engine.waist import RecordPage, RecordsRequest
-from dastan.core.model.reach import reaches, relationship_for
+from dastan.core.model.document import Dimension
+from dastan.core.model.reach import Grain, reaches, relationship_for
 from dastan.sources.columns import keys_of
 from dastan.sources.tables import TableData
 
@@ -17,31 +20,58 @@ if TYPE_CHECKING:
     from dastan.sources.column_source import ColumnSource
 
 
-def list_records(source: ColumnSource, request: RecordsRequest) -> RecordPage:
-    """A page of records. Raises SourceError for a column that the table does not have."""
-    table = source.tables[request.grain.table]
-    rows = source.record_rows(request)
-    total = len(rows)
-    columns = request.columns or table.names
-    if request.search.strip():
-        rows = rows[_holding(source, request, table, columns, rows)]
-    if request.order is not None:
-        rows = rows[_in_order(table.column(request.order), rows, request.descending)]
-    wanted = rows[request.start : request.start + request.count]
-    values = [_values(table.column(name).take(pa.array(wanted))) for name in columns]
-    belongs: dict[str, tuple[Literal["", "left_blank", "key_unknown"], ...]] = {}
-    captions: dict[str, tuple[str, ...]] = {}
-    for each in source.model.dimensions:
-        if each.key is not None and reaches(source.model, request.grain, each):
-            own, size = source.member_rows(request.grain, each)[wanted], source.row_count(each.name)
+@dataclass(frozen=True, slots=True, eq=False)
+class RecordList:
+    """The records of a request, chosen, searched and in order: `rows` are their numbers, of `total`."""
+
+    source: ColumnSource
+    request: RecordsRequest
+    table: TableData
+    rows: np.ndarray
+    total: int
+
+    def page(self, start: int, count: int) -> RecordPage:
+        """Some of them."""
+        source, grain = self.source, self.request.grain
+        columns = tuple(dict.fromkeys((*(self.request.columns or self.table.names), *self.request.also)))
+        wanted = self.rows[start : start + count]
+        values = [_values(self.table.column(name).take(pa.array(wanted))) for name in columns]
+        belongs: dict[str, tuple[Literal["", "left_blank", "key_unknown"], ...]] = {}
+        captions: dict[str, tuple[str, ...]] = {}
+        for each, column in _pointing(source, grain):
+            own, size = source.member_rows(grain, each)[wanted], source.row_count(each.name)
             belongs[each.name] = tuple(
                 "left_blank" if row == size else "key_unknown" if row == size + 1 else "" for row in own.tolist()
             )
-            pointer = relationship_for(source.model, request.grain.table, each, dict(request.grain.roles))
-            if pointer is not None and pointer.from_column in columns:
-                captions[pointer.from_column] = source.member_captions(request.grain, each, wanted)
-    page = tuple(zip(*values, strict=True)) if values else ()
-    return RecordPage(total, columns, page, belongs, len(rows), captions)
+            if column in columns:
+                named = source.key_captions(each)
+                captions[column] = tuple(named[row] if row < len(named) else "" for row in own.tolist())
+        return RecordPage(self.total, columns, tuple(zip(*values, strict=True)), belongs, len(self.rows), captions)
+
+    def pages(self) -> Iterator[RecordPage]:
+        """All of them, as many at a time as were asked for."""
+        for start in range(0, len(self.rows), self.request.count):
+            yield self.page(start, self.request.count)
+
+
+def list_records(source: ColumnSource, request: RecordsRequest) -> RecordList:
+    """Chooses the records and puts them in order. Raises SourceError for a column that the table does not have."""
+    table = source.tables[request.grain.table]
+    rows = source.record_rows(request)
+    total = len(rows)
+    if request.search.strip():
+        rows = rows[_holding(source, request, table, rows)]
+    if request.order is not None:
+        rows = rows[_in_order(table.column(request.order), rows, request.descending)]
+    return RecordList(source, request, table, rows, total)
+
+
+def _pointing(source: ColumnSource, grain: Grain) -> Iterator[tuple[Dimension, str]]:
+    """The dimensions that reach the records by a key, each with the column that holds it."""
+    for each in source.model.dimensions:
+        if each.key is not None and reaches(source.model, grain, each):
+            pointer = relationship_for(source.model, grain.table, each, dict(grain.roles))
+            yield each, pointer.from_column if pointer is not None else ""
 
 
 def _values(column: pa.ChunkedArray) -> list[object]:
@@ -49,11 +79,9 @@ def _values(column: pa.ChunkedArray) -> list[object]:
     return column.to_pylist() if pa.types.is_decimal(column.type) else list(keys_of(column))
 
 
-def _holding(
-    source: ColumnSource, request: RecordsRequest, table: TableData, columns: tuple[str, ...], rows: np.ndarray
-) -> np.ndarray:
+def _holding(source: ColumnSource, request: RecordsRequest, table: TableData, rows: np.ndarray) -> np.ndarray:
     """`(n,) bool`: the records with the searched text in one of the columns, or in the name of a member they mean."""
-    wanted = request.search.strip()
+    wanted, columns = request.search.strip(), request.columns or table.names
     held = np.zeros(len(rows), np.bool_)
     for name in columns:
         # Each different value is looked at once.
@@ -61,19 +89,11 @@ def _holding(
         texts = pc.cast(values, pa.string())
         holds = np.append(np.asarray(pc.match_substring(texts, wanted, ignore_case=True).fill_null(False)), False)
         held |= holds[codes]
-    for each in source.model.dimensions:
-        if each.key is None or not reaches(source.model, request.grain, each):
-            continue
-        pointer = relationship_for(source.model, request.grain.table, each, dict(request.grain.roles))
-        if pointer is None or pointer.from_column not in columns:
-            continue
-        size = source.row_count(each.name)
-        own = source.member_rows(request.grain, each)[rows]
-        named = [one for one in each.attributes if one.key == each.key and one.table is None]
-        if named:
-            captions = source.attribute_keys(each.name, named[0].name, "caption")
-            holds = np.array([wanted.casefold() in str(one).casefold() for one in captions] + [False, False], np.bool_)
-            held |= holds[np.minimum(own, size + 1)]
+    for each, column in _pointing(source, request.grain):
+        if column in columns:
+            captions = source.key_captions(each)
+            holds = np.array([wanted.casefold() in one.casefold() for one in captions] + [False], np.bool_)
+            held |= holds[np.minimum(source.member_rows(request.grain, each)[rows], len(captions))]
     return held
 
 

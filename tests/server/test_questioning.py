@@ -47,6 +47,10 @@ def test_records_are_searched_ordered_and_paged(signed_in: Enter) -> None:
     assert [int(each["texts"][names.index(own)] or -1) for each in ordered] == sorted(numbers, reverse=True)
     second = client.get(path(shown, "records", row, order=own, descending=True, start=1, count=1)).json()
     assert second["records"] == ordered[1:2]
+    text = client.get(path(shown, "records.csv", row, order=own, descending=True, columns=own)).text
+    assert text.splitlines()[0] == own
+    values = [int(each[0] or -1) for each in csv.reader(text.splitlines()[1:])]
+    assert values == sorted(numbers, reverse=True)
     found = client.get(path(shown, "records", row, search="ferry")).json()
     assert 0 < found["found"] < found["total"]
     wrong = client.get(path(shown, "records", row, columns="nothing"))

@@ -117,3 +117,18 @@ def test_text_that_is_not_yaml_is_named_with_its_line(tmp_path: Path) -> None:
 def test_a_model_that_is_not_text_is_refused(tmp_path: Path) -> None:
     with pytest.raises(SourceError, match=r"model.yaml is not UTF-8 text"):
         open_folder(write_folder(tmp_path, model=b"\xff\xfe\x00"))
+
+
+@pytest.mark.parametrize(
+    ("page", "words"),
+    [
+        ("javascript:alert(1)", '"javascript:alert(1)" is no address of a page.'),
+        ("https://desk.example/{sale", 'The braces of "https://desk.example/{sale" do not name columns.'),
+        ("https://desk.example/{sale.id}", 'The braces of "https://desk.example/{sale.id}" do not name columns.'),
+        ("https://desk.example/{}", 'The braces of "https://desk.example/{}" do not name columns.'),
+        ("https://desk.example/{receipt}", 'Column "receipt" is not in table "sales".'),
+    ],
+)
+def test_an_address_of_records_that_cannot_be_made_is_named(tmp_path: Path, page: str, words: str) -> None:
+    model = MODEL.replace("{file: sales.csv}", f'{{file: sales.csv, records: {{page: "{page}"}}}}')
+    assert words in message(write_folder(tmp_path, model=model))

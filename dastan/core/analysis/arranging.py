@@ -200,11 +200,7 @@ def _total_offers(document: Analysis, axis: AxisName, placed: PlacedDimension) -
 def _label_offers(document: Analysis, axis: AxisName, placed: PlacedDimension) -> Iterator[Offer]:
     own = (placed.dimension, placed.hierarchy)
     now = next((each.shows for each in document.dress.labels if (each.dimension, each.hierarchy) == own), "captions")
-    for shows, words in (
-        ("captions", "By their captions"),
-        ("keys", "By their keys"),
-        ("both", "By captions and keys"),
-    ):
+    for shows, words in _LABELS:
         if shows != now:
             labels = LabelDress(dimension=own[0], hierarchy=own[1], shows=shows)  # type: ignore[arg-type]
             yield Offer(words, "menu", None, DressLabels(labels=labels), under="Labels")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from dastan.core.analysis.document import AXES, Analysis, PlacedDimension
+from dastan.core.analysis.dress import check_numbers
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import Answers
 from dastan.core.analysis.resolve import check_level, find_dimension, find_hierarchy, find_measure
@@ -33,6 +34,8 @@ def check_document(document: Analysis, model: SemanticModel) -> None:
         raise InputError("Two ways down have the same name.", "Give one another name.")
     for way in document.ways_down:
         check_way(way, model)
+    for numbers in document.dress.numbers:
+        check_numbers(numbers, model)
     answers = Answers(question, model)
     for prompt in question.prompts:
         _raise_first(prompt_faults(prompt, model))

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass, replace
 
 from dastan.core.analysis.document import Analysis, NumberDress, Threshold
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.errors import InputError
 from dastan.core.model.document import SemanticModel
+from dastan.core.model.pattern import is_number_pattern
 
 DIVISORS = {"one": 1, "thousands": 1_000, "millions": 1_000_000}
-_PATTERN = re.compile(r"[^#0;]*[#0][#0,.]*[^#0;]*(;[^#0;]*[#0][#0,.]*[^#0;]*)?")
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,17 +24,22 @@ class Written:
     unit: str
 
 
-def dressed(document: Analysis, numbers: NumberDress, model: SemanticModel) -> Analysis:
-    """The document with a measure's numbers dressed so. Raises NotFoundError, InputError."""
-    if numbers.measure not in document.question.measures:
-        raise InputError("This measure is not in the table.", "Put it in first.")
-    if numbers.pattern is not None and not _PATTERN.fullmatch(numbers.pattern):
+def check_numbers(numbers: NumberDress, model: SemanticModel) -> None:
+    """Raises NotFoundError or InputError for the first thing that numbers cannot be dressed by."""
+    shown_measure(numbers.measure, model)
+    if numbers.pattern is not None and not is_number_pattern(numbers.pattern):
         raise InputError(
             f"“{numbers.pattern}” is not a number pattern.", "Write one such as #,##0.00, or #,##0;(#,##0)."
         )
     for each in numbers.thresholds:
         if each.times is not None:
             shown_measure(each.times, model)
+
+
+def dressed(document: Analysis, numbers: NumberDress) -> Analysis:
+    """The document with a measure's numbers dressed so. Raises InputError where it is not in the table."""
+    if numbers.measure not in document.question.measures:
+        raise InputError("This measure is not in the table.", "Put it in first.")
     others = tuple(each for each in document.dress.numbers if each.measure != numbers.measure)
     kept = others if numbers == NumberDress(measure=numbers.measure) else (*others, numbers)
     return replace(document, dress=replace(document.dress, numbers=kept))

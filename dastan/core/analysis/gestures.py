@@ -18,7 +18,7 @@ from dastan.core.analysis.document import (
     PlacedMeasure,
     Question,
 )
-from dastan.core.analysis.dress import dressed
+from dastan.core.analysis.dress import check_numbers, dressed
 from dastan.core.analysis.gesture import (
     AnswerPrompt,
     AskOnOpening,
@@ -175,7 +175,7 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
         case DressRows(rows=rows):
             return replace(document, dress=replace(document.dress, rows=rows))
         case DressNumbers(numbers=numbers):
-            return dressed(document, numbers, model)
+            return dressed(document, numbers)
         case Silence(warning=warning):
             silenced = tuple(dict.fromkeys((*document.dress.silenced, warning)))
             return replace(document, dress=replace(document.dress, silenced=silenced))
@@ -359,7 +359,13 @@ def drop_missing(document: Analysis, model: SemanticModel) -> Analysis:
         with suppress(AppError):
             check_way(way, model)
             ways.append(way)
-    document = replace(document, ways_down=tuple(ways))
+    numbers = []
+    for each_dress in document.dress.numbers:
+        with suppress(AppError):
+            check_numbers(each_dress, model)
+            numbers.append(each_dress)
+    dress = replace(document.dress, numbers=tuple(numbers))
+    document = replace(document, ways_down=tuple(ways), dress=dress)
     kept = Question(measures_on=document.question.measures_on, measures_at=document.question.measures_at)
     for measure in document.question.measures:
         wider = replace(kept, measures=(*kept.measures, measure))

@@ -30,7 +30,7 @@ class Warning:
     text: str
     better: str
     gesture: Gesture | None
-    key: str = ""
+    key: str
     """By which it is silenced."""
 
 

@@ -13,7 +13,6 @@ from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.filters import reached_by
-from dastan.core.engine.layout import ALL
 from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.plan import PairOfGrains, Shape
 from dastan.core.engine.questioner import Questioner
@@ -65,9 +64,8 @@ def place_of(answer: Answer, row: int, column: int) -> CellPlace:
         raise InputError("There is no such number in the table.", "Choose one that is shown.")
     if not rows.has_figures[row]:
         raise InputError("A heading has no numbers.", "Choose a number below it.")
+    # The axis without measures has none on its lines; where neither tells them apart there is one.
     measure = max(int(rows.measure[row]), int(columns.measure[column]), 0)
-    if measure == ALL:
-        measure = 0
     return CellPlace(int(rows.entry[row]), int(columns.entry[column]), measure)
 
 

@@ -28,42 +28,51 @@ def remarks_of(document: Analysis, answer: Answer, model: SemanticModel, source:
 
 
 def _nowhere(answer: Answer, model: SemanticModel) -> Iterator[Warning]:
-    """An outermost member of records that belong nowhere, where it holds more than a little of an additive measure."""
-    place = next((at for at, each in enumerate(answer.measures) if each.aggregate in _ADDITIVE), None)
-    if place is None or answer.rows.total is None or answer.columns.total is None:
+    """The outermost member of records that belong nowhere, where it holds more than a little of an additive measure."""
+    at = next((at for at, each in enumerate(answer.measures) if each.aggregate in _ADDITIVE), None)
+    if at is None or answer.rows.total is None or answer.columns.total is None:
         return
-    for axis, is_rows in ((answer.rows, True), (answer.columns, False)):
-        entry = _nowhere_entry(axis)
-        if entry is None:
+    measure = answer.measures[at]
+    for axis in (answer.rows, answer.columns):
+        placement = axis.placements[0] if axis.placements else None
+        nowhere = _nowhere_entry(axis)
+        if placement is None or nowhere is None:
             continue
-        at = CellPlace(entry, answer.columns.total, place) if is_rows else CellPlace(answer.rows.total, entry, place)
-        own, whole = (
-            cell_value(answer, at),
-            cell_value(answer, CellPlace(answer.rows.total, answer.columns.total, place)),
-        )
-        if own is None or not whole or float(own) / float(whole) < LEAST_SHARE:
+        # A share says something only of numbers with one sign.
+        shown = [_at_total(answer, axis, entry, at) for entry in _outermost(axis)]
+        own, whole = _at_total(answer, axis, nowhere, at), _at_total(answer, axis, axis.total or 0, at)
+        if min(shown) < 0 or own < LEAST_SHARE * whole or not whole:
             continue
-        placed = axis.placements[0].placed
-        dimension = model.dimension(placed.dimension)
-        share = f"{float(own) / float(whole):.1%}".replace("%", " %")
+        dimension = model.dimension(placement.placed.dimension)
+        share = f"{own / whole:.1%}".replace("%", " %")
         yield Warning(
-            answer.measures[place].name,
-            f"{share} of {answer.measures[place].caption} is {dimension.without_caption}: left blank, or not known.",
+            measure.name,
+            f"{share} of {measure.caption} is {dimension.without_caption}: left blank, or not known.",
             "Leave them out",
             FilterMembers(
-                dimension=placed.dimension, hierarchy=placed.hierarchy, action="leave_out", members=((None,),)
+                dimension=dimension.name, hierarchy=placement.placed.hierarchy, action="leave_out", members=((None,),)
             ),
-            warning_key("nowhere", placed.dimension),
+            warning_key("nowhere", dimension.name),
         )
+
+
+def _at_total(answer: Answer, axis: Axis, entry: int, measure: int) -> float:
+    """A measure at a header and at the other axis's total; 0 where it is empty."""
+    rows, columns = answer.rows.total or 0, answer.columns.total or 0
+    place = CellPlace(entry, columns, measure) if axis is answer.rows else CellPlace(rows, entry, measure)
+    return float(cell_value(answer, place) or 0)
+
+
+def _outermost(axis: Axis) -> list[int]:
+    """The entries of the outermost members of a hierarchy that is shown from its top."""
+    numbers = [at for at, each in enumerate(axis.grains) if each.depths == (0,) and not each.others]
+    return [int(each) for each in np.flatnonzero(np.isin(axis.grain, numbers))]
 
 
 def _nowhere_entry(axis: Axis) -> int | None:
-    for number, grain in enumerate(axis.grains):
-        if len(grain.depths) == 1 and grain.depths[0] == 0 and not grain.others:
-            level = axis.placements[0].members.levels[0]
-            for entry in np.flatnonzero(axis.grain == number).tolist():
-                if level.keys[int(axis.codes[entry, 0])] is None:
-                    return int(entry)
+    for entry in _outermost(axis):
+        if axis.placements[0].members.levels[0].keys[int(axis.codes[entry, 0])] is None:
+            return entry
     return None
 
 

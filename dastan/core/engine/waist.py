@@ -5,7 +5,7 @@ Everything above is the same for every source; a source implements `Source` and 
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from typing import Literal, Protocol
 
@@ -213,7 +213,7 @@ class RecordsRequest:
     """Asks for the records behind a cell: `count` of them from number `start` on.
 
     In the table's own order, or in order of a column, blanks last. `search` keeps those with such a text in one
-    of the `columns`, which are all without.
+    of the `columns`, which are all without; those in `also` come along unsearched.
     """
 
     grain: Grain
@@ -223,6 +223,7 @@ class RecordsRequest:
     count: int = 100
     open_at: OpenAt | None = None
     columns: tuple[str, ...] = ()
+    also: tuple[str, ...] = ()
     order: str | None = None
     descending: bool = False
     search: str = ""
@@ -278,6 +279,10 @@ class Source(Protocol):
 
     def records(self, request: RecordsRequest) -> RecordPage:
         """The records themselves. Raises SourceError for a column that is not there."""
+        ...
+
+    def record_pages(self, request: RecordsRequest) -> Iterator[RecordPage]:
+        """All of the records, `count` at a time, chosen and put in order once."""
         ...
 
     def record_values(self, request: RecordsRequest, aggregate: BaseAggregate) -> Values:

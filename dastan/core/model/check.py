@@ -19,7 +19,8 @@ from dastan.core.model.conditions import (
     ReadyFilter,
     leaves_of,
 )
-from dastan.core.model.document import Dimension, Measure, SemanticModel
+from dastan.core.model.document import Dimension, Measure, RecordList, SemanticModel
+from dastan.core.model.pattern import is_number_pattern
 from dastan.core.model.reach import (
     grain_of,
     path_to_table,
@@ -30,7 +31,7 @@ from dastan.core.model.reach import (
 Place = tuple[str | int, ...]
 
 _NAME = re.compile(r"^[a-z][a-z0-9_]*$")
-_PATTERN = re.compile(r"^[^0#,.]*[#,]*0?[0#,]*(\.[0#]+)?[^0#,.]*(;.*)?$")
+_COLUMN = re.compile(r"[^{}.\[\]]+")
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,12 +73,8 @@ def _names(model: SemanticModel) -> Iterator[Fault]:
 
 def _tables(model: SemanticModel) -> Iterator[Fault]:
     for name, table in model.tables.items():
-        page = table.records.page
-        if page is not None and not page.startswith(("/", "https://", "http://")):
-            yield Fault(
-                ("tables", name, "records", "page"), f'"{page}" is no address of a page.',
-                "Begin it with https://, http:// or /.",
-            )  # fmt: skip
+        if table.records.page is not None:
+            yield from _page(table.records, ("tables", name, "records", "page"))
         if (table.file is None) == (table.calendar is None):
             hint = "Give either `file` (a CSV or Parquet file) or `calendar`, and not both."
             yield Fault(("tables", name), f'Table "{name}" does not say where its rows come from.', hint)
@@ -86,6 +83,19 @@ def _tables(model: SemanticModel) -> Iterator[Fault]:
             yield Fault(place, "A financial year starts in a month from 1 to 12.", "Write 4 for April.")
         if len(table.delimiter) != 1:
             yield Fault(("tables", name, "delimiter"), "A delimiter is one character.", 'Write ";" or "\\t".')
+
+
+def _page(records: RecordList, place: Place) -> Iterator[Fault]:
+    page = records.page or ""
+    if not page.startswith(("/", "https://", "http://")):
+        yield Fault(place, f'"{page}" is no address of a page.', "Begin it with https://, http:// or /.")
+    try:
+        columns = records.page_columns()
+    except ValueError:
+        columns = ("",)
+    if not all(_COLUMN.fullmatch(each) for each in columns):
+        hint = "Write each column once in braces, as in https://desk.example/incident/{incident_id}."
+        yield Fault(place, f'The braces of "{page}" do not name columns.', hint)
 
 
 def _relationships(model: SemanticModel) -> Iterator[Fault]:
@@ -174,7 +184,7 @@ def _measures(model: SemanticModel) -> Iterator[Fault]:
         yield from _ratio(place, each, model)
         yield from _balance(place, each, model)
         yield from _where(place, each, model)
-        if not _PATTERN.match(each.format):
+        if not is_number_pattern(each.format):
             hint = 'Use a CLDR number pattern such as "#,##0" or "#,##0.00".'
             yield Fault((*place, "format"), f'"{each.format}" is not a number pattern.', hint)
 

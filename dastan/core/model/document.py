@@ -7,6 +7,7 @@ their JSON Schema. Names (`name`) are stable and used by analyses; captions are 
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from string import Formatter
 from typing import Literal, TypeVar
 
 from dastan.core.model.conditions import Condition, Prompt
@@ -74,6 +75,10 @@ class RecordList(Part):
     """What people call a column."""
     page: str | None = None
     """The address of a record in the system that it came from, "https://…/{incident_id}", columns in braces."""
+
+    def page_columns(self) -> tuple[str, ...]:
+        """The columns of which a record's address is made. Raises ValueError where its braces do not close."""
+        return tuple(dict.fromkeys(name for _, name, _, _ in Formatter().parse(self.page or "") if name is not None))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

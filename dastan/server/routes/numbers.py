@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Depends, Query
 from fastapi.responses import StreamingResponse
 
 from dastan.core.engine.account import Account, account_of, captions_of
@@ -23,10 +23,10 @@ from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.waist import RecordPage, RecordsRequest, Request
 from dastan.core.engine.why_empty import WhyEmpty, why_empty
 from dastan.core.errors import ForbiddenError, InputError
-from dastan.core.model.document import SemanticModel
+from dastan.core.model.document import Measure, SemanticModel
 from dastan.server.answers import Asked
 from dastan.server.context import ConnectionDep, PersonDep, ServerDep, reader_of
-from dastan.server.record_columns import RecordColumn, columns_of, page_address, page_fields
+from dastan.server.record_columns import RecordColumn, columns_of, page_address
 from dastan.sources.recount import Recount, recount
 
 router = APIRouter(prefix="/api/answers", tags=["numbers"])
@@ -132,53 +132,46 @@ def why(
     return why_empty(cell.answer, cell.place, cell.questioner, cell.shape, reader.members)
 
 
+@dataclass(frozen=True)
+class Listing:
+    """Which records of a number, in which order, and what of them."""
+
+    part: str = ""
+    order: str | None = None
+    descending: bool = False
+    search: str = ""
+    columns: Annotated[list[str] | None, Query()] = None
+
+
+ListingDep = Annotated[Listing, Depends()]
+
+
 @router.get("/{handle}/records")
 def records(
-    handle: str,
-    row: Line,
-    column: Line,
-    server: ServerDep,
-    person: PersonDep,
-    part: str = "",
-    start: Line = 0,
-    count: Annotated[int, Query(ge=0, le=LARGEST_PAGE)] = 100,
-    order: str | None = None,
-    descending: bool = False,
-    search: str = "",
-    columns: Annotated[list[str] | None, Query()] = None,
-) -> ListedRecords:
+    handle: str, row: Line, column: Line, server: ServerDep, person: PersonDep, listing: ListingDep,
+    start: Line = 0, count: Annotated[int, Query(ge=0, le=LARGEST_PAGE)] = 100,
+) -> ListedRecords:  # fmt: skip
     cell = _cell(handle, row, column, server, person.id)
-    backing = cell.backing(part)
-    known = columns_of(cell.asked.shelved.model, backing.part, cell.questioner.source, tuple(columns or ()))
-    if backing.request is None:
+    part, known, wanted = _listing(cell, listing)
+    if wanted is None:
         return ListedRecords(0, 0, known, ())
-    wanted = _request(backing.request, known, order, descending, search)
     model = cell.asked.shelved.model
-    found = cell.questioner.source.records(replace(wanted, start=start, count=count))
-    return ListedRecords(found.total, found.found, known, tuple(_listed(found, known, model, backing.part.table)))
+    wanted = replace(wanted, also=model.tables[part.table].records.page_columns(), start=start, count=count)
+    found = cell.questioner.source.records(wanted)
+    return ListedRecords(found.total, found.found, known, tuple(_listed(found, known, model, part.table)))
 
 
 @router.get("/{handle}/records.csv", response_class=StreamingResponse)
 def download(
-    handle: str,
-    row: Line,
-    column: Line,
-    server: ServerDep,
-    person: PersonDep,
-    part: str = "",
-    order: str | None = None,
-    descending: bool = False,
-    search: str = "",
-    columns: Annotated[list[str] | None, Query()] = None,
+    handle: str, row: Line, column: Line, server: ServerDep, person: PersonDep, listing: ListingDep
 ) -> StreamingResponse:
     cell = _cell(handle, row, column, server, person.id)
-    backing = cell.backing(part)
-    known = columns_of(cell.asked.shelved.model, backing.part, cell.questioner.source, tuple(columns or ()))
-    wanted = backing.request and _request(backing.request, known, order, descending, search)
-    name = " ".join((backing.part.caption, *captions_of(cell.answer, cell.place)))
+    part, known, wanted = _listing(cell, listing)
+    pages = cell.questioner.source.record_pages(replace(wanted, count=STREAMED)) if wanted else iter(())
+    name = " ".join((part.caption, *captions_of(cell.answer, cell.place)))
     plain = "".join(letter if letter.isascii() and (letter.isalnum() or letter in " -") else "-" for letter in name)
     return StreamingResponse(
-        _csv(cell, wanted, [each for each in known if each.is_shown]),
+        _csv([each.name for each in known if each.is_shown], pages),
         media_type="text/csv; charset=utf-8",
         headers={"content-disposition": f'attachment; filename="{plain.strip()[:80]}.csv"'},
     )
@@ -195,23 +188,28 @@ def source(handle: str, row: Line, column: Line, server: ServerDep, person: Pers
     return tuple(recount(cell.asked.shelved.opened, each.part) for each in found)
 
 
-def _request(
-    request: RecordsRequest, known: tuple[RecordColumn, ...], order: str | None, descending: bool, search: str
-) -> RecordsRequest:
-    names = [each.name for each in known]
-    if order is not None and order not in names:
-        raise InputError(f'There is no column "{order}" in these records.', "Order by one that is listed.")
+def _listing(cell: _Cell, listing: Listing) -> tuple[Measure, tuple[RecordColumn, ...], RecordsRequest | None]:
+    """A part of the number, the columns of its records, and the request for them; None where nothing reaches them."""
+    backing = cell.backing(listing.part)
+    chosen = tuple(listing.columns or ())
+    known = columns_of(cell.asked.shelved.model, backing.part, cell.questioner.source, chosen)
+    if listing.order is not None and listing.order not in [each.name for each in known]:
+        raise InputError(f'There is no column "{listing.order}" in these records.', "Order by one that is listed.")
+    if backing.request is None:
+        return backing.part, known, None
     shown = tuple(each.name for each in known if each.is_shown)
-    return replace(request, columns=shown, order=order, descending=descending, search=search)
+    wanted = replace(
+        backing.request, columns=shown, order=listing.order, descending=listing.descending, search=listing.search
+    )
+    return backing.part, known, wanted
 
 
 def _listed(
     found: RecordPage, known: tuple[RecordColumn, ...], model: SemanticModel, table: str
 ) -> Iterator[ListedRecord]:
-    fields = page_fields(model, table)
     for at, values in enumerate(found.rows):
         raw = dict(zip(found.columns, values, strict=True))
-        page = page_address(model, table, raw) if fields <= set(raw) else None
+        page = page_address(model, table, raw)
         texts = tuple(_text(raw[each.name], found.captions.get(each.name, ()), at) for each in known if each.is_shown)
         yield ListedRecord(texts, page)
 
@@ -227,20 +225,14 @@ def _text(value: object, captions: tuple[str, ...], at: int) -> str:
     return caption if is_alike else f"{caption} ({key})"
 
 
-def _csv(cell: _Cell, request: RecordsRequest | None, columns: list[RecordColumn]) -> Iterator[str]:
+def _csv(columns: list[str], pages: Iterator[RecordPage]) -> Iterator[str]:
     """Raw values, a batch of records at a time."""
     held = io.StringIO()
     writer = csv.writer(held, lineterminator="\r\n")
-    writer.writerow([each.name for each in columns])
-    start = 0
-    while request is not None:
-        found = cell.questioner.source.records(replace(request, start=start, count=STREAMED))
-        places = [found.columns.index(each.name) for each in columns]
-        writer.writerows(["" if values[at] is None else values[at] for at in places] for values in found.rows)
+    writer.writerow(columns)
+    for found in pages:
+        writer.writerows(["" if value is None else value for value in values] for values in found.rows)
         yield held.getvalue()
         held.seek(0)
         held.truncate()
-        start += STREAMED
-        if start >= found.found:
-            return
     yield held.getvalue()

@@ -12,7 +12,8 @@ from dastan.core.engine.answer import answer
 from dastan.core.engine.remarks import remarks_of
 from dastan.sources.folder import open_folder
 from tests.core.asked import EVERYTHING, STAR, ask, by, question
-from tests.core.star import TODAY
+from tests.core.engine.random_model import source_of
+from tests.core.star import ROWS, TODAY
 
 
 def remarks(document: Analysis) -> tuple[Warning, ...]:
@@ -31,6 +32,13 @@ def test_a_share_of_records_without_a_line_is_said_with_its_remedy_and_silenced(
     silenced = apply_gesture(document, Silence(warning=found.key), STAR.model)
     assert remarks(silenced) == ()
     assert silenced.question == document.question
+
+
+def test_a_share_of_what_has_both_signs_is_not_said() -> None:
+    taps = [each | {"boardings": count} for each, count in zip(ROWS["taps"], (3, 1, -6, 1), strict=True)]
+    source = source_of(ROWS | {"taps": taps})
+    document = question("boardings", rows=(by("line", "mode"),))
+    assert remarks_of(document, ask(document, source), source.model, source) == ()
 
 
 def test_nothing_is_said_where_every_record_belongs_somewhere() -> None:

@@ -11,7 +11,7 @@ const workspace = useWorkspace()
       <span class="soft">{{ warning.text }}</span>
       <button v-if="warning.gesture" type="button" class="plain-button better" @click="workspace.act(warning.gesture)">{{ warning.better }}</button>
       <span v-else class="soft">{{ warning.better }}.</span>
-      <button v-if="warning.key" type="button" class="plain-button silence" :aria-label="`Do not tell me again here: ${warning.text}`" @click="workspace.act({ kind: 'silence', warning: warning.key })">do not tell me again here</button>
+      <button type="button" class="plain-button silence" :aria-label="`Do not tell me again here: ${warning.text}`" @click="workspace.act({ kind: 'silence', warning: warning.key })">do not tell me again here</button>
     </li>
   </ul>
 </template>

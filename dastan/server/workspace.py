@@ -5,12 +5,11 @@ from __future__ import annotations
 import time
 from dataclasses import dataclass
 
+from dastan.core.analysis.checks import unreached
 from dastan.core.analysis.document import Analysis, NumberDress, PlacedMeasure
 from dastan.core.analysis.dress import threshold_words, written
 from dastan.core.analysis.gesture import (
     Gesture,
-    PutDimension,
-    PutMeasure,
 )
 from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.going import WayBack, ways_back
@@ -23,10 +22,8 @@ from dastan.core.engine.chart import innermost_range
 from dastan.core.engine.remarks import remarks_of
 from dastan.core.engine.watch import Watch
 from dastan.core.engine.window import Window, window_of
-from dastan.core.errors import AppError
 from dastan.core.model.conditions import Prompt
 from dastan.core.model.document import SemanticModel
-from dastan.core.model.reach import shown_hierarchies
 from dastan.server.answers import Answers
 from dastan.server.context import Reader
 from dastan.server.number_format import NumberFormat, number_format
@@ -53,14 +50,6 @@ class ShownMeasure:
 
 
 @dataclass(frozen=True, slots=True)
-class Unavailable:
-    """A measure or hierarchy ("line/livery") that cannot be put into the document as it is, and why."""
-
-    measures: dict[str, str]
-    dimensions: dict[str, str]
-
-
-@dataclass(frozen=True, slots=True)
 class Answered:
     """The answer's handle and its first window."""
 
@@ -79,7 +68,8 @@ class Shown:
     sentence: tuple[Phrase, ...]
     text: str
     words: str
-    unavailable: Unavailable
+    unavailable: dict[str, str]
+    """The hierarchies, "line/livery", that cannot join what is there, each with the reason."""
     warnings: tuple[Warning, ...]
     prompts: tuple[Prompt, ...]
     """The questions whose answers stand in it."""
@@ -104,7 +94,7 @@ def show(
         sentence.phrases,
         sentence.text,
         words,
-        find_unavailable(document, model),
+        {f"{dimension}/{hierarchy}": why for (dimension, hierarchy), why in unreached(document, model).items()},
         (*warnings_of(document, model), *remarks),
         prompts_of(document.question, model),
         ways_back(document, model, reader.members),
@@ -142,28 +132,3 @@ def take_step(
     model = reader.shelved.model
     words = step_words(document, gesture, model, reader.members)
     return show(apply_gesture(document, gesture, model), words, reader, answers, watch, is_asked)
-
-
-def find_unavailable(document: Analysis, model: SemanticModel) -> Unavailable:
-    """What cannot join the document, each with the reason."""
-    measures: dict[str, str] = {}
-    dimensions: dict[str, str] = {}
-    for measure in model.measures:
-        reason = _reason(document, PutMeasure(measure=measure.name), model)
-        if reason is not None:
-            measures[measure.name] = reason
-    for dimension in model.dimensions:
-        for hierarchy in shown_hierarchies(dimension):
-            gesture = PutDimension(dimension=dimension.name, hierarchy=hierarchy.name, axis="rows")
-            reason = _reason(document, gesture, model)
-            if reason is not None:
-                dimensions[f"{dimension.name}/{hierarchy.name}"] = reason
-    return Unavailable(measures, dimensions)
-
-
-def _reason(document: Analysis, gesture: Gesture, model: SemanticModel) -> str | None:
-    try:
-        apply_gesture(document, gesture, model)
-    except AppError as error:
-        return error.message
-    return None

@@ -14,7 +14,7 @@ from dastan.core.errors import InputError, NotFoundError
 from dastan.core.model.condition_faults import ConditionFault, condition_faults, prompt_faults
 from dastan.core.model.conditions import Condition, MeasureFilter, leaves_of
 from dastan.core.model.document import Dimension, SemanticModel
-from dastan.core.model.reach import Grain, grain_of, parts_of, reaches
+from dastan.core.model.reach import Grain, grain_of, parts_of, reaches, shown_hierarchies
 
 
 def check_document(document: Analysis, model: SemanticModel) -> None:
@@ -64,6 +64,21 @@ def check_reach(document: Analysis, dimension: Dimension, model: SemanticModel) 
             f'Dimension "{dimension.caption}" does not reach the records of {names}.',
             "Put in a measure that it reaches first.",
         )
+
+
+def unreached(document: Analysis, model: SemanticModel) -> dict[tuple[str, str], str]:
+    """The hierarchies that cannot be put into the document as it is, each with the reason: no placed measure counts
+    records that their dimension reaches. One that stands there already may be moved."""
+    question = document.question
+    placed = {(each.dimension, each.hierarchy) for each in (*question.rows, *question.columns, *question.waiting)}
+    found: dict[tuple[str, str], str] = {}
+    for dimension in model.dimensions:
+        try:
+            check_reach(document, dimension, model)
+        except InputError as error:
+            own = ((dimension.name, each.name) for each in shown_hierarchies(dimension))
+            found |= {each: error.message for each in own if each not in placed}
+    return found
 
 
 def check_condition(condition: Condition, model: SemanticModel, answers: Answers) -> None:

@@ -2765,7 +2765,10 @@ export interface components {
             text: string;
             /** Words */
             words: string;
-            unavailable: components["schemas"]["Unavailable"];
+            /** Unavailable */
+            unavailable: {
+                [key: string]: string;
+            };
             /** Warnings */
             warnings: components["schemas"]["Warning"][];
             /** Prompts */
@@ -3032,20 +3035,6 @@ export interface components {
             /** Name */
             name: string;
             document: components["schemas"]["Analysis"];
-        };
-        /**
-         * Unavailable
-         * @description A measure or hierarchy ("line/livery") that cannot be put into the document as it is, and why.
-         */
-        Unavailable: {
-            /** Measures */
-            measures: {
-                [key: string]: string;
-            };
-            /** Dimensions */
-            dimensions: {
-                [key: string]: string;
-            };
         };
         /**
          * Under

@@ -7,12 +7,11 @@ import { useWorkspace } from '../store'
 import { useThingMenu } from '../thingMenu'
 import { measureThing } from '../things'
 
-const props = defineProps<{ measure: CatalogueMeasure; placed: boolean; reason?: string }>()
+const props = defineProps<{ measure: CatalogueMeasure; placed: boolean }>()
 const workspace = useWorkspace()
 const menu = useThingMenu()
 const row = ref<HTMLElement | null>(null)
 const thing = computed(() => measureThing(props.measure.name))
-const title = computed(() => props.reason ?? props.measure.description)
 
 function put(): void {
   if (!props.placed) void workspace.act({ kind: 'put_measure', measure: props.measure.name })
@@ -21,11 +20,11 @@ function put(): void {
 </script>
 
 <template>
-  <div ref="row" class="entry" :class="{ placed, off: reason }" :title="title">
-    <DragThing class="grow" :thing="thing" :disabled="!!reason" click-acts @act="put">
+  <div ref="row" class="entry" :class="{ placed }" :title="measure.description">
+    <DragThing class="grow" :thing="thing" click-acts @act="put">
       <span class="caption">{{ measure.caption }}</span><span class="unit">{{ measure.unit }}</span>
     </DragThing>
-    <button v-if="!reason" class="plain-button more" :aria-label="`What can be done with ${measure.caption}`" @click="row && menu.open(thing, row)">
+    <button class="plain-button more" :aria-label="`What can be done with ${measure.caption}`" @click="row && menu.open(thing, row)">
       <v-icon :icon="mdiDotsHorizontal" size="14" />
     </button>
   </div>

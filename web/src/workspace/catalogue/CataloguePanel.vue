@@ -22,16 +22,16 @@ const reasons = computed(() => workspace.shown?.unavailable)
 <template>
   <nav class="catalogue" aria-label="Catalogue">
     <div class="head">
-      <input v-model="words" class="search" type="search" placeholder="Find by name" aria-label="Find a measure or dimension" />
+      <input v-model="words" class="search search-field" type="search" placeholder="Find by name" aria-label="Find a measure or dimension" />
       <v-btn :icon="mdiChevronDoubleLeft" size="24" aria-label="Fold the catalogue" title="Fold the catalogue" @click="emit('fold')" />
     </div>
     <div class="lists">
       <template v-for="folder in found.folders" :key="folder.caption">
         <h2 class="small-caps">{{ folder.caption }}</h2>
-        <CatalogueMeasure v-for="measure in folder.measures" :key="measure.name" :measure="measure" :placed="placedMeasures.has(measure.name)" :reason="reasons?.measures[measure.name]" />
+        <CatalogueMeasure v-for="measure in folder.measures" :key="measure.name" :measure="measure" :placed="placedMeasures.has(measure.name)" />
       </template>
       <h2 v-if="found.dimensions.length" class="small-caps">Dimensions</h2>
-      <CatalogueDimension v-for="dimension in found.dimensions" :key="dimension.name" :dimension="dimension" :reasons="reasons?.dimensions ?? {}" :unfolded="words.trim() !== ''" />
+      <CatalogueDimension v-for="dimension in found.dimensions" :key="dimension.name" :dimension="dimension" :reasons="reasons ?? {}" :unfolded="words.trim() !== ''" />
       <template v-if="found.ways.length">
         <h2 class="small-caps">Ways down</h2>
         <CatalogueWay v-for="way in found.ways" :key="way.caption" :caption="way.caption" :steps="way.steps.length" />
@@ -69,18 +69,6 @@ const reasons = computed(() => workspace.shown?.unavailable)
 .search {
   flex: 1;
   min-width: 0;
-  height: 28px;
-  padding: 0 8px;
-  font: inherit;
-  color: inherit;
-  background: rgb(var(--v-theme-surface));
-  border: 1px solid rgb(var(--v-theme-rule));
-  border-radius: 3px;
-}
-
-.search::placeholder {
-  color: rgb(var(--v-theme-soft));
-  opacity: 1;
 }
 
 .lists {

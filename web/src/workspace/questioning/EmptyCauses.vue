@@ -58,30 +58,11 @@ async function lift(...places: number[]): Promise<void> {
   </template>
 </template>
 
+<style scoped src="./plain.css" />
 <style scoped>
-p {
-  margin: 0;
-}
-
-table {
-  border-collapse: collapse;
-}
-
-th,
-td {
-  padding: 3px 18px 3px 2px;
-  font-weight: 400;
-  text-align: left;
-  border-bottom: 1px solid rgb(var(--v-theme-hair));
-}
-
 thead th {
   font-size: 12px;
   color: rgb(var(--v-theme-soft));
-}
-
-.figure {
-  text-align: right;
 }
 
 .blamed th,

@@ -105,7 +105,7 @@ function moveColumn(name: string, by: number): void {
     <strong>{{ counted(operand?.records ?? 0, 'record') }}</strong><template v-if="operand?.note"> {{ operand.note }}</template><template v-if="proof">; {{ proof }}</template>
   </p>
   <div class="tools">
-    <input v-model="search" class="search" type="search" placeholder="Find in these records" aria-label="Find in these records" />
+    <input v-model="search" class="search search-field" type="search" placeholder="Find in these records" aria-label="Find in these records" />
     <span v-if="listed && wanted" class="soft">{{ counted(listed.found, 'record') }} of them</span>
     <span class="space" />
     <v-menu :close-on-content-click="false">
@@ -187,18 +187,6 @@ p {
 
 .search {
   width: 260px;
-  height: 28px;
-  padding: 0 8px;
-  font: inherit;
-  color: inherit;
-  background: rgb(var(--v-theme-surface));
-  border: 1px solid rgb(var(--v-theme-rule));
-  border-radius: 3px;
-}
-
-.search::placeholder {
-  color: rgb(var(--v-theme-soft));
-  opacity: 1;
 }
 
 .columns {

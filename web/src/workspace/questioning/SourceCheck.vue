@@ -32,30 +32,10 @@ body(GET('/api/answers/{handle}/source', { params: { path: { handle: props.handl
   </template>
 </template>
 
+<style scoped src="./plain.css" />
 <style scoped>
-p {
-  margin: 0;
-}
-
-table {
-  align-self: flex-start;
-  border-collapse: collapse;
-}
-
 caption {
   padding: 6px 2px;
   text-align: left;
-}
-
-th,
-td {
-  padding: 3px 22px 3px 2px;
-  font-weight: 400;
-  text-align: left;
-  border-bottom: 1px solid rgb(var(--v-theme-hair));
-}
-
-.figure {
-  text-align: right;
 }
 </style>

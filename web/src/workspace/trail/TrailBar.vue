@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { mdiRedoVariant, mdiSourceBranch, mdiUndoVariant } from '@mdi/js'
-import { computed, defineAsyncComponent, nextTick, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { useWorkspace } from '../store'
 import { useMenuFocus } from '../useMenuFocus'
 import { branchesOf, type Step } from './tree'
@@ -49,10 +49,8 @@ function open(step: Step, event: Event): void {
 
 watch(
   [() => workspace.shownStep, footing],
-  async () => {
-    await nextTick()
-    list.value?.querySelector('[aria-current]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
-  },
+  // With the frame and not before it: where it stands is only known once all else has been laid out.
+  () => requestAnimationFrame(() => list.value?.querySelector('[aria-current]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' })),
 )
 </script>
 

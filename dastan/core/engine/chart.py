@@ -81,7 +81,7 @@ def chart_of(answer: Answer, chart: Chart, model: SemanticModel) -> ChartData:
     axes = (answer.rows, answer.columns) if along == "rows" else (answer.columns, answer.rows)
     leaves = [_leaves(axis) for axis in axes]
     forms = _fitting(answer, len(leaves[0]), len(leaves[1]), is_time[along])
-    form = chart.form or forms[0]
+    form = chart.form if chart.form in forms else forms[0]
     if form == "ring" and axes[1].total is not None:
         leaves[1] = np.array([axes[1].total])  # a ring has one series: the whole of each category
     measures = answer.measures[: 2 if form == "points" else MOST_MEASURES]
@@ -89,6 +89,8 @@ def chart_of(answer: Answer, chart: Chart, model: SemanticModel) -> ChartData:
     categories = _side(answer, measures, axes[0], leaves, MOST_CATEGORIES.get(form, MOST_BARS), is_time[along])
     series = _side(answer, measures, axes[1], leaves[::-1], most_series, False)
     notes = [each.note for each in (categories, series) if each.note]
+    if chart.form is not None and form != chart.form:
+        notes.insert(0, "The form that was chosen does not fit what is shown now; it waits.")
     if len(measures) < len(answer.measures):
         notes.append(f"Drawn are {_listed(measures)}; the table has {len(answer.measures)} measures.")
     panels = tuple(ChartPanel(at, _values(answer, at, categories, series)) for at in range(len(measures)))
@@ -149,7 +151,11 @@ def _fitting(answer: Answer, categories: int, series: int, is_time: bool) -> tup
     if series > MOST_SERIES and categories > 1:
         fitting.append("heat")
     fitting += ["lines", "bars"] if is_time and categories > 2 else ["bars", "lines"]
-    parts = all(each.aggregate in _ADDITIVE for each in answer.measures)
+    # Parts of a whole add up, and none of them is below zero.
+    parts = all(
+        each.aggregate in _ADDITIVE and (innermost_range(answer, at)[0] or 0) >= 0
+        for at, each in enumerate(answer.measures)
+    )
     if parts and series > 1:
         fitting += ["stacked", "shares"]
     if parts and is_time:

@@ -8,6 +8,8 @@ from dastan.core.analysis.document import Chart, Opening
 from dastan.core.engine import chart as chart_module
 from dastan.core.engine.chart import ChartData, chart_of
 from tests.core.asked import STAR, ask, by, question
+from tests.core.engine.random_model import source_of
+from tests.core.star import ROWS
 
 
 def drawn(document: object, chart: Chart | None = None) -> ChartData:
@@ -66,3 +68,15 @@ def test_measures_have_panels_of_their_own_and_points_take_two() -> None:
     assert [each.measure for each in found.panels] == [0, 1]
     assert "points" in found.forms
     assert drawn(question(rows=(by("line", "mode"),))).panels == ()
+
+
+def test_a_form_that_does_not_fit_waits() -> None:
+    taps = [each | {"boardings": count} for each, count in zip(ROWS["taps"], (3, 1, -6, 1), strict=True)]
+    source = source_of(ROWS | {"taps": taps})
+    document = question("boardings", rows=(by("line", "mode"),))
+    assert drawn(document, Chart(form="ring")).form == "ring"
+    found = chart_of(ask(document, source), Chart(form="ring"), source.model)
+    # Parts below zero make no ring.
+    assert found.form == "bars"
+    assert "ring" not in found.forms
+    assert found.notes == ("The form that was chosen does not fit what is shown now; it waits.",)

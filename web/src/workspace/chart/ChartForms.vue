@@ -1,21 +1,18 @@
 <script setup lang="ts">
 import { mdiDownload } from '@mdi/js'
-import { computed } from 'vue'
 import type { ChartData, ChartForm } from '@/api/types'
 
-const props = defineProps<{ data: ChartData; multiples: boolean; canSplit: boolean }>()
+defineProps<{ data: ChartData; multiples: boolean; canSplit: boolean }>()
 const emit = defineEmits<{ form: [form: ChartForm]; turn: []; split: []; svg: []; png: [] }>()
 const WORDS: Record<ChartForm, string> = {
   bars: 'bars', stacked: 'stacked', shares: 'to 100 %', lines: 'lines', areas: 'areas', points: 'points', ring: 'ring', heat: 'heat table',
 }
-// Those that fit what is shown; and the present one, should it no longer.
-const forms = computed(() => [...new Set([...props.data.forms, props.data.form])])
 </script>
 
 <template>
   <div class="forms">
     <span class="small-caps">Drawn as</span>
-    <button v-for="form in forms" :key="form" type="button" class="plain-button form" :aria-pressed="form === data.form" :title="form === data.forms[0] ? 'What fits best here' : undefined" @click="emit('form', form)">{{ WORDS[form] }}</button>
+    <button v-for="form in data.forms" :key="form" type="button" class="plain-button form" :aria-pressed="form === data.form" :title="form === data.forms[0] ? 'What fits best here' : undefined" @click="emit('form', form)">{{ WORDS[form] }}</button>
     <span class="space" />
     <button v-if="data.series.length > 1 || data.categories.length > 1" type="button" class="plain-button form" title="What runs along the chart becomes its series, and its series run along" @click="emit('turn')">other way round</button>
     <button v-if="canSplit" type="button" class="plain-button form" :aria-pressed="multiples" title="A small chart for each outermost member" @click="emit('split')">small charts</button>

@@ -4,6 +4,7 @@ import { useElementSize } from '@vueuse/core'
 import { BarChart, HeatmapChart, LineChart, PieChart, ScatterChart } from 'echarts/charts'
 import { AriaComponent, GridComponent, LegendComponent, TitleComponent, TooltipComponent, VisualMapComponent } from 'echarts/components'
 import { init, use, type EChartsType } from 'echarts/core'
+import { LabelLayout } from 'echarts/features'
 import { SVGRenderer } from 'echarts/renderers'
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 import { useTheme } from 'vuetify'
@@ -20,7 +21,7 @@ import ChartTable from './ChartTable.vue'
 import { save, savePicture } from './download'
 import { markOf, markWords, optionOf, panelsOf, type Mark } from './option'
 
-use([BarChart, HeatmapChart, LineChart, PieChart, ScatterChart, AriaComponent, GridComponent, LegendComponent, TitleComponent, TooltipComponent, VisualMapComponent, SVGRenderer])
+use([BarChart, HeatmapChart, LineChart, PieChart, ScatterChart, AriaComponent, GridComponent, LegendComponent, TitleComponent, TooltipComponent, VisualMapComponent, LabelLayout, SVGRenderer])
 
 const props = defineProps<{ shown: Shown }>()
 const workspace = useWorkspace()

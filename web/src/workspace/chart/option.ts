@@ -33,6 +33,10 @@ const HEAD_ROOM = 26
 const FOOT_ROOM = 58
 const LEFT_ROOM = 72
 const AXIS_LETTERS = 11
+const SCALE_WIDTH = 150
+const RING_NAMES = 150
+// By its name, for the drawing library measures its texts itself.
+const FONT = "'Source Sans 3 Variable', sans-serif"
 const LABEL_WIDTH = 62
 const LEANING_WIDTH = 17
 
@@ -50,7 +54,8 @@ export function panelsOf(data: ChartData, measures: readonly ShownMeasure[], mul
     groups.map((group) => ({
       measure: measures[measure]!,
       panel,
-      caption: [group, drawn.length > 1 || !canSplit ? withUnit(measures[measure]!) : ''].filter(Boolean).join(' · '),
+      // Points name their measures on the axes.
+      caption: [group, data.form !== 'points' && (drawn.length > 1 || !canSplit) ? withUnit(measures[measure]!) : ''].filter(Boolean).join(' · '),
       places: canSplit ? all.filter((at) => data.categories[at]?.captions[0] === group) : all,
     })),
   )
@@ -83,13 +88,13 @@ export function optionOf(asked: ChartData, measures: readonly ShownMeasure[], mu
   const data = asWritten(asked, measures)
   const panels = panelsOf(data, measures, multiples)
   const hasLegend = data.form === 'ring' ? false : data.series.length > 1 && data.form !== 'heat'
-  const boxes = boxesOf(panels.length, multiples, size, hasLegend ? LEGEND_ROOM : 4)
-  const text = { color: ink.soft, fontFamily: 'inherit', fontSize: 11 }
+  const boxes = boxesOf(panels.length, multiples || data.form === 'ring', size, hasLegend ? LEGEND_ROOM : 4)
+  const text = { color: ink.soft, fontFamily: FONT, fontSize: 11 }
   const shared = {
     animation: !window.matchMedia('(prefers-reduced-motion: reduce)').matches,
     animationDuration: 120,
     animationDurationUpdate: 120,
-    textStyle: { fontFamily: 'Source Sans 3 Variable, sans-serif' },
+    textStyle: { fontFamily: FONT },
     color: [...ink.series],
     // Patterns tell series apart for eyes that do not tell the colours apart.
     aria: { enabled: true, label: { enabled: false }, decal: { show: data.series.length > 1 && ['bars', 'stacked', 'shares', 'areas'].includes(data.form) } },
@@ -116,12 +121,12 @@ export function optionOf(asked: ChartData, measures: readonly ShownMeasure[], mu
     ...shared,
     grid: boxes.map((box) => ({ left: box.left, top: box.top, width: box.width, height: box.height })),
     xAxis: panels.map((panel, at) => (isPoints
-      ? { gridIndex: at, type: 'value', scale: true, name: withUnit(panel.measure), nameLocation: 'middle', nameGap: 26, nameTextStyle: text, axisLabel: text, splitLine: { lineStyle: { color: ink.rule } } }
+      ? { gridIndex: at, type: 'value', scale: true, name: withUnit(panel.measure), nameLocation: 'middle', nameGap: 26, nameTextStyle: text, axisLabel: { ...text, formatter: shortNumber }, splitLine: { lineStyle: { color: ink.rule, width: 0.6 } } }
       : { gridIndex: at, type: 'category', data: panel.places.map(String), axisLine: { lineStyle: { color: ink.ink } }, axisTick: { show: false }, axisLabel: { ...text, color: ink.ink, ...labelsOf(data, panel.places, boxes[at]!.width, panels.length > data.panels.length) } })),
     yAxis: panels.map((_, at) => (data.form === 'heat'
       ? { gridIndex: at, type: 'category', inverse: true, data: data.series.map((_, place) => String(place)), axisLine: { show: false }, axisTick: { show: false }, axisLabel: { ...text, formatter: (name: string) => short(pathOf(data.series[Number(name)])) } }
       : { gridIndex: at, type: 'value', scale: isPoints, ...rangeOf(data, panels, at), name: isPoints && second ? withUnit(second) : '', nameTextStyle: { ...text, align: 'left' }, axisLabel: { ...text, formatter: (value: number) => (data.form === 'shares' ? `${value} %` : shortNumber(value)) }, splitLine: { lineStyle: { color: ink.rule, width: 0.6 } } })),
-    visualMap: data.form === 'heat' ? panels.map((panel, at) => heatScale(data, panel, at, ink)) : undefined,
+    visualMap: data.form === 'heat' ? panels.map((panel, at) => heatScale(data, panel, at, boxes[at]!, ink)) : undefined,
     series: panels.flatMap((panel, at): object[] => (data.form === 'heat' ? [heat(data, panel, at, ink)] : data.series.map((_, series) => line(data, panel, at, series, ink, picked)))),
   }
 }
@@ -176,7 +181,8 @@ function line(data: ChartData, panel: Panel, at: number, series: number, ink: In
     barMaxWidth: 46,
     barGap: '8%',
     emphasis: { focus: 'none' },
-    label: data.form === 'points' && panel.places.length <= 24 ? { show: true, position: 'right', color: ink.ink, fontSize: 11, formatter: ({ dataIndex }: { dataIndex: number }) => data.categories[panel.places[dataIndex] ?? 0]?.captions.at(-1) ?? '' } : undefined,
+    labelLayout: { hideOverlap: true },
+    label: data.form === 'points' && panel.places.length * data.series.length <= 24 ? { show: true, position: 'right', color: ink.ink, fontSize: 11, formatter: ({ dataIndex }: { dataIndex: number }) => data.categories[panel.places[dataIndex] ?? 0]?.captions.at(-1) ?? '' } : undefined,
   }
 }
 
@@ -208,16 +214,18 @@ function roundedUp(value: number): number {
 
 function ring(data: ChartData, panel: Panel, at: number, box: Box, ink: Ink, picked: ReadonlySet<number>) {
   const values = data.panels[panel.panel]?.values[0] ?? []
+  // As wide as leaves room for the names on both sides.
+  const outer = Math.max(Math.min(box.height * 0.36, box.width / 2 - RING_NAMES), 40)
   return {
     id: `${at}-0`,
     type: 'pie',
-    radius: ['38%', '66%'],
+    radius: [outer * 0.58, outer],
     left: box.left,
     top: box.top,
     width: box.width,
     height: box.height,
     itemStyle: { borderColor: ink.paper, borderWidth: 1 },
-    label: { color: ink.ink, fontSize: 12, formatter: ({ dataIndex, percent }: { dataIndex: number; percent: number }) => `${pathOf(data.categories[panel.places[dataIndex] ?? 0])}  ${percent} %` },
+    label: { color: ink.ink, fontSize: 12, lineHeight: 15, formatter: ({ dataIndex, percent }: { dataIndex: number; percent: number }) => `${pathOf(data.categories[panel.places[dataIndex] ?? 0])}\n${percent.toFixed(1)} %` },
     data: panel.places.map((place) => ({ value: Math.max(numberOf(values[place]) ?? 0, 0), name: pathOf(data.categories[place]), selected: picked.has(place) })),
     selectedMode: 'multiple',
   }
@@ -236,9 +244,24 @@ function heat(data: ChartData, panel: Panel, at: number, ink: Ink) {
   }
 }
 
-function heatScale(data: ChartData, panel: Panel, at: number, ink: Ink) {
+function heatScale(data: ChartData, panel: Panel, at: number, box: Box, ink: Ink) {
   const all = (data.panels[panel.panel]?.values ?? []).flat().map(numberOf).filter((each) => each !== null)
-  return { type: 'continuous', seriesIndex: at, min: Math.min(0, ...all), max: Math.max(...all, 1), calculable: false, orient: 'horizontal', right: 8, top: 0, itemHeight: 90, itemWidth: 10, textStyle: { color: ink.soft, fontSize: 11 }, formatter: (value: number) => shortNumber(value), inRange: { color: [ink.paper, ink.series[1], ink.series[0]] }, show: at === 0 }
+  const [least, most] = [Math.min(0, ...all), Math.max(...all, 1)]
+  return {
+    type: 'continuous',
+    seriesIndex: at,
+    min: least,
+    max: most,
+    text: [shortNumber(most), shortNumber(least)],
+    calculable: false,
+    orient: 'horizontal',
+    left: box.left + box.width - SCALE_WIDTH,
+    top: box.top - 31,
+    itemHeight: 70,
+    itemWidth: 9,
+    textStyle: { color: ink.soft, fontSize: 11 },
+    inRange: { color: [ink.paper, ink.series[1], ink.series[0]] },
+  }
 }
 
 interface Box {
@@ -249,8 +272,8 @@ interface Box {
 }
 
 /** Panels one below the other; small charts side by side. */
-function boxesOf(count: number, multiples: boolean, size: { width: number; height: number }, top: number): Box[] {
-  const across = multiples ? Math.max(1, Math.min(count, Math.ceil(Math.sqrt((count * size.width) / Math.max(size.height, 1))))) : 1
+function boxesOf(count: number, isBeside: boolean, size: { width: number; height: number }, top: number): Box[] {
+  const across = isBeside ? Math.max(1, Math.min(count, Math.ceil(Math.sqrt((count * size.width) / Math.max(size.height, 1))))) : 1
   const down = Math.ceil(count / across)
   const width = size.width / across
   const height = (size.height - top) / down

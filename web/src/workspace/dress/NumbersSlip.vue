@@ -20,7 +20,7 @@ const PATTERNS = [
 ]
 const patterns = computed(() => (PATTERNS.some((each) => each.value === (begun.pattern ?? '')) ? PATTERNS : [...PATTERNS, { value: begun.pattern ?? '', title: begun.pattern ?? '' }]))
 const SCALES = [
-  { value: 'one', title: 'as they are' },
+  { value: 'one', title: 'unscaled' },
   { value: 'thousands', title: 'in thousands' },
   { value: 'millions', title: 'in millions' },
 ]
@@ -39,7 +39,7 @@ const isTurned = ref(begun.is_turned ?? false)
 const inCell = ref(begun.in_cell ?? 'number')
 const thresholds = reactive<Threshold[]>((begun.thresholds ?? []).map((each) => ({ ...each })))
 const others = computed(() => [
-  { value: '', title: 'that number' },
+  { value: '', title: 'as it is' },
   ...props.measures.filter((each) => each.name !== props.measure.name).map((each) => ({ value: each.name, title: `times ${each.caption}` })),
 ])
 const dress = computed<NumberDress>(() => ({
@@ -74,7 +74,7 @@ function apply(wanted: NumberDress): void {
     <v-card class="slip-body">
       <h2>The numbers of {{ measure.caption }}</h2>
       <form class="form" @submit.prevent="apply(dress)">
-        <div class="line"><v-select v-model="pattern" :items="patterns" aria-label="Written" /><v-select v-model="scale" :items="SCALES" aria-label="Scale" /></div>
+        <div class="line"><span class="soft">Written</span><v-select v-model="pattern" :items="patterns" aria-label="Written" /><span class="soft">and</span><v-select v-model="scale" :items="SCALES" aria-label="Scale" /></div>
         <label><input v-model="isTurned" type="checkbox" /> with the sign turned</label>
         <div class="ways" role="radiogroup" aria-label="Behind each number">
           <span class="soft">Behind each number</span>
@@ -84,6 +84,7 @@ function apply(wanted: NumberDress): void {
         </div>
         <p v-if="thresholds.length" class="soft hint">Thresholds look at the numbers as they are, before scale and sign; the first that holds marks the cell.</p>
         <div v-for="(each, at) in thresholds" :key="at" class="line" role="group" :aria-label="`Threshold ${at + 1}`">
+          <span class="soft">If</span>
           <v-select v-model="each.side" :items="SIDES" aria-label="Side" />
           <v-text-field v-model="each.amount" type="number" step="any" aria-label="Amount" />
           <v-select v-if="others.length > 1" :model-value="timesOf(each)" :items="others" aria-label="Compared with" @update:model-value="setTimes(each, $event)" />

@@ -50,6 +50,17 @@ def password_of(connection: sqlite3.Connection, sign_in: str) -> tuple[Person, s
     return (Person.from_row(row), row["password_hash"]) if row else None
 
 
+def put_look(connection: sqlite3.Connection, person: str, look: str | None) -> None:
+    """Keeps the look that a person's new analyses begin with, as JSON; the usual one without."""
+    connection.execute("UPDATE people SET look = :look WHERE id = :person", {"person": person, "look": look})
+
+
+def look_of(connection: sqlite3.Connection, person: str) -> str | None:
+    """The look that a person's new analyses begin with, as JSON."""
+    row = connection.execute("SELECT look FROM people WHERE id = :person", {"person": person}).fetchone()
+    return row["look"] if row else None
+
+
 def put_role(connection: sqlite3.Connection, person: str, model: str, role: str) -> None:
     """Gives a person a role of a model."""
     connection.execute(

@@ -19,6 +19,7 @@ from dastan.core.analysis.steps import step_words
 from dastan.core.analysis.warnings import Warning, warnings_of
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.chart import innermost_range
+from dastan.core.engine.marks import Marks, marks_of
 from dastan.core.engine.remarks import remarks_of
 from dastan.core.engine.watch import Watch
 from dastan.core.engine.window import Window, window_of
@@ -55,6 +56,8 @@ class Answered:
 
     handle: str
     window: Window
+    marks: Marks | None
+    """Of the cells of the window, where any number is marked."""
     measures: tuple[ShownMeasure, ...]
     newest: str | None
     took_ms: float
@@ -111,7 +114,11 @@ def _answer(document: Analysis, reader: Reader, answers: Answers, watch: Watch) 
         for at, placed in enumerate(document.question.measures)
     )
     took = (time.perf_counter() - started) * 1000
-    return Answered(handle, window, measures, answer.newest, took), answer
+    marks = marks_of(
+        answer, document.question.measures, document.dress.numbers,
+        range(len(window.rows)), range(len(window.columns)),
+    )  # fmt: skip
+    return Answered(handle, window, marks, measures, answer.newest, took), answer
 
 
 def _shown(at: int, placed: PlacedMeasure, document: Analysis, answer: Answer, model: SemanticModel) -> ShownMeasure:
@@ -120,7 +127,7 @@ def _shown(at: int, placed: PlacedMeasure, document: Analysis, answer: Answer, m
     least, greatest = innermost_range(answer, at) if numbers.in_cell != "number" else (None, None)
     return ShownMeasure(
         measure.name, placed, measure.caption, look.unit, measure.description,
-        number_format(look.pattern, look.divisor, look.is_turned), numbers,
+        number_format(look.pattern, look.divisor, look.is_turned, measure.unit), numbers,
         tuple(threshold_words(each, numbers, model) for each in numbers.thresholds), least, greatest,
     )  # fmt: skip
 

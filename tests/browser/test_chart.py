@@ -60,7 +60,7 @@ def test_table_and_chart_side_by_side_follow_each_step_and_a_mark_keeps_its_memb
             break
     keep.click()
     desk.expect_step("kept Tram")
-    desk.expect_rows(["Tram", "All lines"])
+    desk.expect_rows(["Tram"])
     assert list(behind(page)) == ["Tram"]
 
 

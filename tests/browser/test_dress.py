@@ -97,3 +97,89 @@ def test_a_threshold_and_a_bar_with_their_legend(sign_in: SignIn) -> None:
         found = re.search(r"([\d.]+)%, transparent", cell.get_attribute("style") or "")
         assert found, cell.get_attribute("style")
         assert abs(float(found.group(1)) - 100 * value / max(values.values())) < 0.1
+
+
+def test_the_look_of_the_whole_table_and_ones_own_for_the_next(sign_in: SignIn) -> None:
+    page = sign_in("tomas")
+    desk = begun(page, "Boardings people")
+    desk.choose(desk.entry("Line"), "by Line")
+    desk.expect_step("by Line")
+    page.get_by_role("button", name="Open Tram", exact=True).click()
+    desk.expect_step("opened Tram")
+    figures = desk.row("Hill")
+    page.get_by_role("button", name="Look", exact=True).click()
+    page.get_by_label("tight: more rows").check()
+    page.get_by_label("in a column for each level").check()
+    page.get_by_label("naming outer members again").check()
+    page.get_by_label("the column headers").uncheck()
+    page.get_by_role("button", name="Keep it as my own").click()
+    expect(page.get_by_role("button", name="Kept as your own")).to_be_disabled()
+    page.get_by_role("button", name="Dress it so").click()
+    desk.expect_step("a tight look, a column for each level, labels in every row, row headers in view")
+    header = page.get_by_role("rowheader").filter(has_text="Hill")
+    expect(header).to_have_text(re.compile(r"^\s*Tram\s*Hill\s*$"))
+    assert desk.row("Hill") == figures
+    for name in ("Mode", "Group"):
+        expect(
+            page.get_by_role("columnheader", name="What stands on the axes").get_by_text(name, exact=True)
+        ).to_be_visible()
+    head = page.locator(".header").first
+    assert head.evaluate("node => getComputedStyle(node).position") == "relative"
+    assert page.locator(".label-cell").first.evaluate("node => getComputedStyle(node).position") == "sticky"
+    # What is begun later looks so from the start.
+    page.get_by_role("link", name="Dastan").click()
+    desk = begun(page, "Boardings people")
+    desk.choose(desk.entry("Line"), "by Line")
+    desk.expect_step("by Line")
+    row = page.get_by_role("grid").get_by_role("row").filter(has=page.get_by_role("rowheader").filter(has_text="Tram"))
+    assert row.bounding_box()["height"] == 17  # type: ignore[index]
+    page.get_by_role("button", name="Look", exact=True).click()
+    page.get_by_label("ruled").check()
+    page.get_by_label("stepped in").check()
+    page.get_by_label("the column headers").check()
+    page.get_by_role("button", name="Keep it as my own").click()
+    expect(page.get_by_role("button", name="Kept as your own")).to_be_disabled()
+
+
+def test_columns_are_drawn_wider_and_stay_so(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = begun(page, "Boardings people", "Fare revenue cr")
+    desk.choose(desk.entry("Line"), "by Line")
+    desk.expect_step("by Line")
+    heads = page.locator(".measure-head")
+    before = [each.bounding_box()["width"] for each in heads.all()]  # type: ignore[index]
+    edge = heads.first.locator(".edge").bounding_box()
+    assert edge
+    page.mouse.move(edge["x"] + 3, edge["y"] + 8)
+    page.mouse.down()
+    page.mouse.move(edge["x"] + 63, edge["y"] + 8, steps=4)
+    page.mouse.up()
+    desk.expect_step("width of Boardings")
+    after = [each.bounding_box()["width"] for each in heads.all()]  # type: ignore[index]
+    assert after == [before[0] + 60, before[1]]
+    page.get_by_role("button", name="Turn", exact=True).click()
+    desk.expect_step("turned")
+    page.get_by_role("button", name="Turn", exact=True).click()
+    expect(heads.first).to_have_css("width", f"{after[0]:g}px")
+    dress(desk, "Boardings")
+    page.get_by_label("Width of the columns").fill("")
+    page.get_by_role("button", name="Dress them so").click()
+    desk.expect_step("dressed Boardings")
+    expect(heads.first).to_have_css("width", f"{before[0]:g}px")
+
+
+def test_totals_of_one_child_are_shown_when_asked_for(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = begun(page, "Boardings people")
+    desk.choose(desk.entry("Line"), "by Line")
+    desk.expect_step("by Line")
+    desk.choose(desk.head("Tram"), "Keep only Tram")
+    desk.expect_step("kept Tram")
+    desk.expect_rows(["Tram"])
+    figures = desk.row("Tram")
+    desk.choose_under(desk.phrase("Mode"), "Totals", "Totals of one child too")
+    desk.expect_step("totals of one child too")
+    desk.expect_rows(["Tram", "All lines"])
+    assert desk.row("All lines") == figures
+    desk.choose_under(desk.phrase("Mode"), "Totals", "No totals of one child")
+    desk.expect_rows(["Tram"])

@@ -135,7 +135,31 @@ def test_why_it_is_empty_and_the_filter_lifted(sign_in: SignIn) -> None:
     expect(panel).to_contain_text("none fulfils all of this")
     panel.get_by_role("button", name="Lift for Metro").click()
     desk.expect_step("lifted the filter on Metro")
-    desk.expect_rows(["Ferry", "All lines"])
+    desk.expect_rows(["Ferry"])
+
+
+def test_why_one_number_is_empty_and_its_filter_lifted(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = begun(page)
+    page.keyboard.press("/")
+    page.get_by_label("The sentence in words").fill("boardings by mode against hour of day for Dec 2025 (Calendar)")
+    page.keyboard.press("Enter")
+    desk.expect_step("wrote the sentence")
+    figures = desk.row("Ferry")
+    place = figures.index("")
+    hour = desk.column_heads()[place]
+    desk.choose(cell(page, "Ferry", place), "Why is it empty?")  # type: ignore[arg-type]
+    panel = page.get_by_role("tabpanel")
+    expect(panel).to_contain_text("none fulfils all of this")
+    # As many as are left without the filter are what the number is once it is lifted.
+    row = panel.get_by_role("row").filter(has_text="Dec 2025")
+    left = int(row.get_by_role("cell").nth(1).inner_text().replace(",", ""))
+    assert left
+    row.get_by_role("button", name="Lift").click()
+    desk.expect_step("lifted the filter on Dec 2025")
+    place = desk.column_heads().index(hour)
+    desk.choose(cell(page, "Ferry", place), "The records behind it")  # type: ignore[arg-type]
+    assert proof(page).startswith(f"{left:,} record")
 
 
 def test_a_remark_is_taken_and_another_silenced(sign_in: SignIn) -> None:

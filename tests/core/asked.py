@@ -21,6 +21,8 @@ def by(hierarchy: str, level: str, dimension: str | None = None, **more: object)
 
 
 def question(*measures: str, **parts: object) -> Analysis:
+    """An analysis of the star. Its members have few records, so that totals of one child are shown unless said."""
+    parts.setdefault("totals_of_one", "shown")
     placed = tuple(PlacedMeasure(measure=each) for each in measures)
     openings = parts.pop("openings", ())
     return Analysis(model="star", question=Question(measures=placed, **parts), openings=openings)  # type: ignore[arg-type]

@@ -18,7 +18,7 @@ from dastan.core.analysis.document import (
 )
 from dastan.core.analysis.gesture import (
     DressLabels,
-    DressRows,
+    DressTable,
     HideEmpty,
     MakeWayDown,
     PlaceMeasures,
@@ -29,6 +29,7 @@ from dastan.core.analysis.gesture import (
     SetLimit,
     SetOrder,
     SetTotals,
+    SetTotalsOfOne,
     SetTotalsOver,
     ShowAllMembers,
     SkipLevel,
@@ -51,6 +52,10 @@ from dastan.core.model.document import SemanticModel
 NINE_IN_TEN = 90.0
 """The percentile that a menu offers; a document may ask for any."""
 
+_ROW_FORMS = (
+    ("stepped", "Rows stepped in"), ("full_paths", "Each row with its full path"),
+    ("levels", "A column for each level"),
+)  # fmt: skip
 _LABELS = (("captions", "By their captions"), ("keys", "By their keys"), ("both", "By captions and keys"))
 _TOTALS = (("before", "before what is below"), ("after", "after what is below"), ("none", "none"))
 
@@ -195,6 +200,9 @@ def _total_offers(document: Analysis, axis: AxisName, placed: PlacedDimension) -
         if where != grand:
             text = f"Grand total in the {words}" if words else "No grand total"
             yield Offer(text, "menu", None, SetGrandTotal(axis=axis, totals=where), under="Totals")  # type: ignore[arg-type]
+    is_hidden = document.question.totals_of_one == "hidden"
+    words = "Totals of one child too" if is_hidden else "No totals of one child"
+    yield Offer(words, "menu", None, SetTotalsOfOne(totals="shown" if is_hidden else "hidden"), under="Totals")
 
 
 def _label_offers(document: Analysis, axis: AxisName, placed: PlacedDimension) -> Iterator[Offer]:
@@ -205,10 +213,9 @@ def _label_offers(document: Analysis, axis: AxisName, placed: PlacedDimension) -
             labels = LabelDress(dimension=own[0], hierarchy=own[1], shows=shows)  # type: ignore[arg-type]
             yield Offer(words, "menu", None, DressLabels(labels=labels), under="Labels")
     if axis == "rows":
-        is_stepped = document.dress.rows == "stepped"
-        words = "Each row with its full path" if is_stepped else "Rows stepped in"
-        gesture = DressRows(rows="full_paths" if is_stepped else "stepped")
-        yield Offer(words, "menu", None, gesture, under="Labels")
+        for form, words in _ROW_FORMS:
+            if form != document.dress.rows:
+                yield Offer(words, "menu", None, DressTable(rows=form), under="Labels")  # type: ignore[arg-type]
 
 
 def _level_offers(document: Analysis, placed: PlacedDimension, model: SemanticModel) -> Iterator[Offer]:

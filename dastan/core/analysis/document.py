@@ -137,6 +137,8 @@ class Question(Part):
     row_total: Literal["before", "after", "none"] = "after"
     """Where the grand total's row stands."""
     column_total: Literal["before", "after", "none"] = "after"
+    totals_of_one: Literal["hidden", "shown"] = "hidden"
+    """Whether a total stands that has one child only, and says the same again."""
     empty_rows: Literal["shown", "hidden"] = "shown"
     """Whether rows stand that have no value in any column."""
     empty_columns: Literal["shown", "hidden"] = "shown"
@@ -237,6 +239,8 @@ class NumberDress(Part):
     """What stands behind each number: nothing, a bar as long as it is large, or a shade as deep."""
     thresholds: tuple[Threshold, ...] = ()
     """Of several that hold, the first marks the cell."""
+    width: int | None = None
+    """Of its columns, in pixels; as wide as its numbers need without."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -248,6 +252,11 @@ class LabelDress(Part):
     shows: Literal["captions", "keys", "both"]
 
 
+TableLook = Literal["ruled", "striped", "open", "tight"]
+RowForm = Literal["stepped", "full_paths", "levels"]
+Frozen = Literal["both", "rows", "columns", "none"]
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Dress(Part):
     """How it looks. Nothing of it changes a number."""
@@ -255,8 +264,15 @@ class Dress(Part):
     numbers: tuple[NumberDress, ...] = ()
     labels: tuple[LabelDress, ...] = ()
     """Captions without."""
-    rows: Literal["stepped", "full_paths"] = "stepped"
-    """Whether rows are stepped in below what they stand under, or name all of it."""
+    look: TableLook = "ruled"
+    rows: RowForm = "stepped"
+    """Whether rows are stepped in below what they stand under, name all of it, or have a column for each level."""
+    repeats_labels: bool = False
+    """With a column for each level: names outer members again in every row."""
+    frozen: Frozen = "both"
+    """Which headers stay in view while the table is scrolled."""
+    label_width: int | None = None
+    """Of the row headers, in pixels; as wide as they need without."""
     silenced: tuple[str, ...] = ()
     """Warnings that are not wanted here any more, by their keys."""
     view: Literal["table", "chart", "both"] = "table"

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from dastan.core.analysis.document import Analysis, NumberDress, Threshold
+from dastan.core.analysis.document import Analysis, NumberDress, PlacedMeasure, Threshold
+from dastan.core.analysis.gesture import DressTable
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.errors import InputError
 from dastan.core.model.document import SemanticModel
-from dastan.core.model.pattern import is_number_pattern
+from dastan.core.model.pattern import MONEY, is_number_pattern
 
+NARROWEST, WIDEST = 40, 800
 DIVISORS = {"one": 1, "thousands": 1_000, "millions": 1_000_000}
 
 
@@ -45,14 +47,59 @@ def dressed(document: Analysis, numbers: NumberDress) -> Analysis:
     return replace(document, dress=replace(document.dress, numbers=kept))
 
 
+def dressed_table(document: Analysis, table: DressTable) -> Analysis:
+    """The document with another look of the whole table."""
+    changed = {
+        name: value
+        for name in ("look", "rows", "repeats_labels", "frozen")
+        if (value := getattr(table, name)) is not None
+    }
+    return replace(document, dress=replace(document.dress, **changed))
+
+
+def with_width(document: Analysis, measure: PlacedMeasure | None, width: int | None) -> Analysis:
+    """The document with the columns of a measure so wide, or the row headers without one. Raises InputError."""
+    if width is not None and not NARROWEST <= width <= WIDEST:
+        raise InputError(f"A column cannot be {width} wide.", f"Take {NARROWEST} to {WIDEST}, in pixels.")
+    if measure is None:
+        return replace(document, dress=replace(document.dress, label_width=width))
+    return dressed(document, replace(document.dress_of(measure), width=width))
+
+
+def look_words(table: DressTable) -> str:
+    """What a look of the whole table changes: "a tight look, rows with a column for each level"."""
+    parts = []
+    if table.look is not None:
+        parts.append(f"{'an' if table.look == 'open' else 'a'} {table.look} look")
+    if table.rows is not None:
+        parts.append(_ROWS[table.rows])
+    if table.repeats_labels is not None:
+        parts.append("labels in every row" if table.repeats_labels else "labels once")
+    if table.frozen is not None:
+        parts.append(_FROZEN[table.frozen])
+    return ", ".join(parts) or "the same look"
+
+
+_ROWS = {"stepped": "rows stepped in", "full_paths": "rows with their full path", "levels": "a column for each level"}
+_FROZEN = {
+    "both": "all headers in view",
+    "rows": "row headers in view",
+    "columns": "column headers in view",
+    "none": "no headers held in view",
+}
+
+
 def written(numbers: NumberDress, model: SemanticModel) -> Written:
     """How a measure's numbers are written. Raises NotFoundError."""
     measure = shown_measure(numbers.measure, model)
-    parts = [{"one": "", "thousands": "thousand", "millions": "million"}[numbers.scale], measure.unit]
+    pattern = numbers.pattern or measure.format
+    # Money has its unit beside each number, where it is not said again above.
+    own_unit = "" if MONEY in pattern else measure.unit
+    parts = [{"one": "", "thousands": "thousand", "millions": "million"}[numbers.scale], own_unit]
     unit = " ".join(each for each in parts if each)
     if numbers.is_turned:
         unit = f"{unit}, turned" if unit else "turned"
-    return Written(numbers.pattern or measure.format, DIVISORS[numbers.scale], numbers.is_turned, unit)
+    return Written(pattern, DIVISORS[numbers.scale], numbers.is_turned, unit)
 
 
 def threshold_words(threshold: Threshold, numbers: NumberDress, model: SemanticModel) -> str:

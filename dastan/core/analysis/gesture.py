@@ -8,12 +8,15 @@ from typing import Literal
 from dastan.core.analysis.document import (
     AxisName,
     Chart,
+    Frozen,
     LabelDress,
     Limit,
     NumberDress,
     Order,
     PlacedMeasure,
     Question,
+    RowForm,
+    TableLook,
     Under,
 )
 from dastan.core.model.conditions import Condition, PromptAnswer
@@ -310,6 +313,14 @@ class SetGrandTotal(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SetTotalsOfOne(Part):
+    """Shows the totals of one child too, which say the same again, or leaves them out."""
+
+    totals: Literal["hidden", "shown"]
+    kind: Literal["set_totals_of_one"] = "set_totals_of_one"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SetTotalsOver(Part):
     """Says what totals are over where limits hide members."""
 
@@ -364,11 +375,23 @@ class DressLabels(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class DressRows(Part):
-    """Steps the rows in, or names all that each stands in."""
+class DressTable(Part):
+    """Gives the whole table another look; what is not said stays as it is."""
 
-    rows: Literal["stepped", "full_paths"]
-    kind: Literal["dress_rows"] = "dress_rows"
+    look: TableLook | None = None
+    rows: RowForm | None = None
+    repeats_labels: bool | None = None
+    frozen: Frozen | None = None
+    kind: Literal["dress_table"] = "dress_table"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetWidth(Part):
+    """Makes the columns of a measure so wide, or the row headers without one; as wide as they need without a width."""
+
+    measure: PlacedMeasure | None = None
+    width: int | None = None
+    kind: Literal["set_width"] = "set_width"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -456,12 +479,14 @@ Gesture = (
     | SetTotals
     | SetGrandTotal
     | SetTotalsOver
+    | SetTotalsOfOne
     | SkipLevel
     | ShowAllMembers
     | HideEmpty
     | DressNumbers
     | DressLabels
-    | DressRows
+    | DressTable
+    | SetWidth
     | Silence
     | SetView
     | SetChart

@@ -18,7 +18,7 @@ from dastan.core.analysis.document import (
     PlacedMeasure,
     Question,
 )
-from dastan.core.analysis.dress import check_numbers, dressed
+from dastan.core.analysis.dress import check_numbers, dressed, dressed_table, with_width
 from dastan.core.analysis.gesture import (
     AnswerPrompt,
     AskOnOpening,
@@ -28,7 +28,7 @@ from dastan.core.analysis.gesture import (
     CloseMember,
     DressLabels,
     DressNumbers,
-    DressRows,
+    DressTable,
     DropMissing,
     FilterMembers,
     ForgetWayDown,
@@ -52,8 +52,10 @@ from dastan.core.analysis.gesture import (
     SetLimit,
     SetOrder,
     SetTotals,
+    SetTotalsOfOne,
     SetTotalsOver,
     SetView,
+    SetWidth,
     ShowAllMembers,
     ShowLevel,
     Silence,
@@ -152,6 +154,8 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
         case SetGrandTotal():
             field = "row_total" if gesture.axis == "rows" else "column_total"
             return with_question(document, **{field: gesture.totals})
+        case SetTotalsOfOne():
+            return with_question(document, totals_of_one=gesture.totals)
         case SetTotalsOver():
             return with_question(document, totals_over=gesture.over)
         case SkipLevel():
@@ -172,8 +176,10 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
             rest = tuple(each for each in document.dress.labels if (each.dimension, each.hierarchy) != own)
             kept_labels = rest if labels.shows == "captions" else (*rest, labels)
             return replace(document, dress=replace(document.dress, labels=kept_labels))
-        case DressRows(rows=rows):
-            return replace(document, dress=replace(document.dress, rows=rows))
+        case DressTable():
+            return dressed_table(document, gesture)
+        case SetWidth(measure=measure, width=width):
+            return with_width(document, measure, width)
         case DressNumbers(numbers=numbers):
             return dressed(document, numbers)
         case Silence(warning=warning):
@@ -366,14 +372,10 @@ def drop_missing(document: Analysis, model: SemanticModel) -> Analysis:
             numbers.append(each_dress)
     dress = replace(document.dress, numbers=tuple(numbers))
     document = replace(document, ways_down=tuple(ways), dress=dress)
-    kept = Question(measures_on=document.question.measures_on, measures_at=document.question.measures_at)
+    kept = replace(document.question, measures=(), rows=(), columns=(), waiting=(), filters=())
     for measure in document.question.measures:
         wider = replace(kept, measures=(*kept.measures, measure))
         kept = wider if stands(wider) else kept
-    kept = replace(kept, prompts=document.question.prompts, answers=document.question.answers)
-    kept = replace(kept, row_total=document.question.row_total, column_total=document.question.column_total)
-    kept = replace(kept, totals_over=document.question.totals_over)
-    kept = replace(kept, empty_rows=document.question.empty_rows, empty_columns=document.question.empty_columns)
     for axis in AXES:
         for placed in document.question.axis(axis):
             plain = PlacedDimension(dimension=placed.dimension, hierarchy=placed.hierarchy, level=placed.level)

@@ -34,6 +34,11 @@ class Thing(Part):
     row: tuple[PlacedMember, ...] = ()
     """Of a cell, or of a member on the rows: what it stands in on each axis, outermost first."""
     column: tuple[PlacedMember, ...] = ()
+    is_empty: bool = False
+    """Of a cell: whether it has no value."""
+
+
+Asks = Literal["members", "prompts", "limit", "condition", "opening", "records", "paper", "empty", "numbers"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +54,7 @@ class Offer:
     place: Literal["measures", "rows", "columns", "waiting", "away", "menu"]
     at: int | None = None
     gesture: Gesture | None = None
-    asks: Literal["members", "prompts", "limit", "condition", "opening", "records", "paper", "numbers"] | None = None
+    asks: Asks | None = None
     prompts: tuple[str, ...] = ()
     preview: tuple[str, ...] = ()
     under: str = ""

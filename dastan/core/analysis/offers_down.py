@@ -109,6 +109,8 @@ def member_offers(document: Analysis, thing: Thing, model: SemanticModel, member
 def cell_offers(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> Iterator[Offer]:
     """What can be done from a number: question it, narrow to where it stands, break it down, order by it."""
     if document.question.measures:
+        if thing.is_empty:
+            yield Offer("Why is it empty?", "menu", asks="empty")
         yield Offer("How was it computed?", "menu", asks="paper")
         yield Offer("The records behind it", "menu", asks="records")
     for header in (thing.row, thing.column):

@@ -8,6 +8,7 @@ from typing import assert_never
 from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, listed, member_caption, plural
 from dastan.core.analysis.condition_words import condition_words
 from dastan.core.analysis.document import Analysis, Chart, Order, PlacedMeasure
+from dastan.core.analysis.dress import look_words
 from dastan.core.analysis.gesture import (
     AnswerPrompt,
     AskOnOpening,
@@ -17,7 +18,7 @@ from dastan.core.analysis.gesture import (
     CloseMember,
     DressLabels,
     DressNumbers,
-    DressRows,
+    DressTable,
     DropMissing,
     FilterMembers,
     ForgetWayDown,
@@ -41,8 +42,10 @@ from dastan.core.analysis.gesture import (
     SetLimit,
     SetOrder,
     SetTotals,
+    SetTotalsOfOne,
     SetTotalsOver,
     SetView,
+    SetWidth,
     ShowAllMembers,
     ShowLevel,
     Silence,
@@ -158,6 +161,8 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
             name = "row" if gesture.axis == "rows" else "column"
             where = {"none": f"no grand total {name}", "before": f"grand total {name} first"}
             return where.get(gesture.totals, f"grand total {name} last")
+        case SetTotalsOfOne(totals=totals):
+            return "totals of one child too" if totals == "shown" else "no totals of one child"
         case SetTotalsOver(over=over):
             return "totals over everything in scope" if over == "scope" else "totals over what is shown"
         case SkipLevel():
@@ -171,8 +176,10 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
         case DressLabels(labels=labels):
             words = {"captions": "captions", "keys": "keys", "both": "captions and keys"}[labels.shows]
             return f"{words} of {_hierarchy(model, labels.dimension, labels.hierarchy)}"
-        case DressRows(rows=rows):
-            return "rows stepped in" if rows == "stepped" else "rows with their full path"
+        case DressTable():
+            return look_words(gesture)
+        case SetWidth(measure=measure):
+            return f"width of {shown_measure(measure, model).caption}" if measure else "width of the row headers"
         case DressNumbers(numbers=numbers):
             return f"dressed {shown_measure(numbers.measure, model).caption}"
         case Silence():

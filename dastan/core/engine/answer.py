@@ -25,6 +25,7 @@ from dastan.core.engine.openings import open_masks
 from dastan.core.engine.order import Totals, arrange
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
+from dastan.core.engine.repeated import Along, repeated_totals
 from dastan.core.engine.size import Budget, refuse_beyond, shown_levels
 from dastan.core.engine.waist import Groups, Request, Rights, Source
 from dastan.core.engine.watch import Watch
@@ -95,8 +96,13 @@ def answer(
     cells = [_cells(fact, rows, columns) for fact in facts]
     values = _Valued(model, document, cells, rows, columns)
     question = document.question
-    rows, row_places = arrange(rows, Totals("rows", question.row_total), values.along_columns)
-    columns, column_places = arrange(columns, Totals("columns", question.column_total), values.along_rows)
+    of_one = question.totals_of_one == "shown"
+    rows, row_places = arrange(
+        rows, Totals("rows", question.row_total, of_one), values.along_columns, values.repeated_rows
+    )
+    columns, column_places = arrange(
+        columns, Totals("columns", question.column_total, of_one), values.along_rows, values.repeated_columns
+    )
     kept = [each.moved(row_places, column_places, rows.is_heading) for each in cells]
     newest = max((day for fact in facts if (day := source.newest(fact.grain))), default=None)
     cell_rows, cell_columns, found = _side_by_side(measures, model, kept, len(columns))
@@ -245,6 +251,16 @@ class _Valued:
     def along_rows(self, order: Order) -> Values | None:
         """A measure's value for each column at one row."""
         return self._at(order, self.rows, len(self.columns), lambda each: (each.rows, each.columns))
+
+    def repeated_rows(self, has_figures: np.ndarray) -> np.ndarray:
+        """Which rows say what their only child says, `(n,) bool`."""
+        along = [Along(each.rows, each.columns, each.values) for each in self.cells]
+        return repeated_totals(self.rows, has_figures, along, len(self.columns))
+
+    def repeated_columns(self, has_figures: np.ndarray) -> np.ndarray:
+        """Which columns say what their only child says, `(n,) bool`."""
+        along = [Along(each.columns, each.rows, each.values) for each in self.cells]
+        return repeated_totals(self.columns, has_figures, along, len(self.rows))
 
     def _at(
         self, order: Order, other: Axis, size: int, sides: Callable[[_Cells], tuple[np.ndarray, np.ndarray]]

@@ -72,6 +72,30 @@ class Axis:
         at = find_rows(codes, self.codes[entries, : len(rooms)], rooms)
         return np.where(at >= 0, np.append(entries, -1)[at], -1)
 
+    def parents(self) -> np.ndarray:
+        """The entry in which each header stands directly, `(n,) int64`: the grand total's for the outermost, -1 for
+        the grand total itself and without one."""
+        found = np.full(len(self), -1 if self.total is None else self.total)
+        if self.total is not None:
+            found[self.total] = -1
+        for number, grain in enumerate(self.grains):
+            entries = np.flatnonzero(self.grain == number)
+            if not len(entries) or not grain.depths:
+                continue
+            codes, last = self.codes[entries], len(grain.depths) - 1
+            placement = self.placements[last]
+            above = np.full(len(entries), -1)
+            for depth in reversed([each for each in placement.shown_depths() if each < grain.depths[last]]):
+                # A member that is passed over has no entry: what is above it is the parent.
+                left = np.flatnonzero(above < 0)
+                own = ancestors(placement, grain, last, codes[left, last], depth)
+                above[left] = self.entries_of(grain.at(last, depth), np.column_stack([codes[left, :last], own]))
+            if last:
+                left = np.flatnonzero(above < 0)
+                above[left] = self.entries_of(grain.upto(last), codes[left, :last])
+            found[entries[above >= 0]] = above[above >= 0]
+        return found
+
     def arranged(self, entries: np.ndarray, is_heading: np.ndarray) -> Axis:
         """The axis with those entries, in that order."""
         total = np.flatnonzero(self.grain[entries] == self.grains.index(AxisGrain(())))

@@ -12,7 +12,6 @@ import numpy as np
 from dastan.core.analysis.document import AxisName, Chart, ChartForm
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis
-from dastan.core.engine.grains import AxisGrain, ancestors
 from dastan.core.engine.window import OTHERS, MemberHeader, Number, as_number, member_headers
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.reach import is_calendar
@@ -97,9 +96,14 @@ def chart_of(answer: Answer, chart: Chart, model: SemanticModel) -> ChartData:
     return ChartData(form, forms, along, _headers(categories), _headers(series), panels, tuple(notes))
 
 
+def innermost(axis: Axis) -> np.ndarray:
+    """`(n,) bool`: the entries below which nothing stands."""
+    return np.isin(np.arange(len(axis)), _leaves(axis))
+
+
 def innermost_range(answer: Answer, measure: int) -> tuple[float | None, float | None]:
     """The least and the greatest of a measure's numbers, without totals."""
-    rows, columns = (np.isin(np.arange(len(each)), _leaves(each)) for each in (answer.rows, answer.columns))
+    rows, columns = (innermost(each) for each in (answer.rows, answer.columns))
     values = answer.values[measure]
     found = values.as_float()[rows[answer.cell_rows] & columns[answer.cell_columns] & values.present]
     return (float(found.min()), float(found.max())) if len(found) else (None, None)
@@ -122,27 +126,12 @@ def _is_time(axis: Axis, model: SemanticModel) -> bool:
 def _leaves(axis: Axis) -> np.ndarray:
     """The entries below which nothing stands, in order; the grand total's where there is nothing else."""
     has_below = np.zeros(len(axis), np.bool_)
-    for number, grain in enumerate(axis.grains):
-        entries = np.flatnonzero(axis.grain == number)
-        if not len(entries) or not grain.depths:
-            continue
-        for above, codes in _parents(axis, grain, axis.codes[entries]):
-            found = axis.entries_of(above, codes)
-            has_below[found[found >= 0]] = True
+    parents = axis.parents()
+    has_below[parents[parents >= 0]] = True
     if axis.total is not None:
         has_below[axis.total] = True
     leaves = np.flatnonzero(~has_below & ~axis.is_heading)
     return leaves if len(leaves) or axis.total is None else np.array([axis.total])
-
-
-def _parents(axis: Axis, grain: AxisGrain, codes: np.ndarray) -> list[tuple[AxisGrain, np.ndarray]]:
-    last = len(grain.depths) - 1
-    placement = axis.placements[last]
-    found = []
-    for depth in [each for each in placement.shown_depths() if each < grain.depths[last]]:
-        own = ancestors(placement, grain, last, codes[:, last], depth)
-        found.append((grain.at(last, depth), np.column_stack([codes[:, :last], own])))
-    return [*found, (grain.upto(last), codes[:, :last])] if last else found
 
 
 def _fitting(answer: Answer, categories: int, series: int, is_time: bool) -> tuple[ChartForm, ...]:

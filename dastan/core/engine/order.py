@@ -17,6 +17,9 @@ from dastan.core.values import Values
 _LAST = np.iinfo(np.int64).max
 _PASSED, _OTHERS = _LAST - 2, _LAST - 1
 
+_Repeated = Callable[[np.ndarray], np.ndarray]
+"""Which headers say what their only child says, of those with figures: `(n,) bool` for each entry."""
+
 ValuesAt = Callable[[Order], Values | None]
 """A measure's value for each entry of the axis, at the header of the other axis that an order names."""
 
@@ -27,16 +30,18 @@ class Totals:
 
     axis: AxisName
     grand: Literal["before", "after", "none"]
+    of_one: bool = True
+    """Whether the total of one child is shown where it says the same again."""
 
     def of(self, placement: Placement) -> Literal["before", "after", "none"]:
         """Where an open or broken down member of a placement stands."""
         return placement.placed.totals or ("before" if self.axis == "rows" else "after")
 
 
-def arrange(axis: Axis, totals: Totals, values_at: ValuesAt) -> tuple[Axis, np.ndarray]:
+def arrange(axis: Axis, totals: Totals, values_at: ValuesAt, repeated: _Repeated) -> tuple[Axis, np.ndarray]:
     """The axis in reading order, and for each entry it had its new place, -1 where it is no longer shown."""
     kept = np.ones(len(axis), np.bool_)
-    is_heading = np.zeros(len(axis), np.bool_)
+    is_heading, without = np.zeros(len(axis), np.bool_), np.zeros(len(axis), np.bool_)
     across = axis.placements[-1].placed.order.across if axis.placements else False
     if across:
         kept &= ~_has_below(axis) & (_depth_count(axis) == len(axis.placements))
@@ -45,14 +50,17 @@ def arrange(axis: Axis, totals: Totals, values_at: ValuesAt) -> tuple[Axis, np.n
         hidden = [place for place, each in enumerate(axis.placements) if totals.of(each) == "none"]
         if hidden:
             without = _has_below(axis) & np.isin(_depth_count(axis) - 1, hidden)
-            is_heading = without & (totals.axis == "rows")
-            kept &= ~(without & (totals.axis == "columns"))
-        keys = _keys(axis, totals, values_at)
+        if not totals.of_one and axis.placements:
+            without |= repeated(~without)
+        is_heading = without & (totals.axis == "rows")
+        kept &= ~(without & (totals.axis == "columns"))
+        keys = _keys(axis, totals, values_at, is_heading)
     order = np.lexsort(keys[::-1]) if keys else np.arange(len(axis))
     total = axis.total
     order = order[order != total]
     kept_order = order[kept[order]]
-    if total is not None and (totals.grand != "none" or not axis.placements):
+    is_said = not axis.placements or (totals.grand != "none" and not without[axis.total])
+    if total is not None and is_said:
         parts = [[total], kept_order] if totals.grand == "before" else [kept_order, [total]]
         kept_order = np.concatenate([np.asarray(each, np.int64) for each in parts])
     place_of = np.full(len(axis), -1)
@@ -68,23 +76,14 @@ def _depth_count(axis: Axis) -> np.ndarray:
 def _has_below(axis: Axis) -> np.ndarray:
     """`(n,) bool`: which headers have others below them, but for the grand total."""
     below = np.zeros(len(axis), np.bool_)
-    for number, grain in enumerate(axis.grains):
-        entries = np.flatnonzero(axis.grain == number)
-        if not len(entries) or not grain.depths:
-            continue
-        codes, last = axis.codes[entries], len(grain.depths) - 1
-        placement = axis.placements[last]
-        for depth in [each for each in placement.shown_depths() if each < grain.depths[last]]:
-            own = ancestors(placement, grain, last, codes[:, last], depth)
-            found = axis.entries_of(grain.at(last, depth), np.column_stack([codes[:, :last], own]))
-            below[found[found >= 0]] = True
-        if last:
-            found = axis.entries_of(grain.upto(last), codes[:, :last])
-            below[found[found >= 0]] = True
+    parents = axis.parents()
+    below[parents[parents >= 0]] = True
+    if axis.total is not None:
+        below[axis.total] = False
     return below
 
 
-def _keys(axis: Axis, totals: Totals, values_at: ValuesAt) -> list[np.ndarray]:
+def _keys(axis: Axis, totals: Totals, values_at: ValuesAt, is_heading: np.ndarray) -> list[np.ndarray]:
     """Sort keys, the outermost first: a header's ancestor at each depth of each place, ranked among its siblings."""
     keys = []
     for place, placement in enumerate(axis.placements):
@@ -98,7 +97,9 @@ def _keys(axis: Axis, totals: Totals, values_at: ValuesAt) -> list[np.ndarray]:
                 last = len(grain.depths) - 1
                 if last < place or (last == place and grain.depths[place] < depth):
                     # Its own subtotal stands before or after what is below it, as its placement says.
-                    key[entries] = _LAST if totals.of(axis.placements[last]) == "after" else -_LAST
+                    # What is a heading only stands before it in any case.
+                    is_after = (totals.of(axis.placements[last]) == "after") & ~is_heading[entries]
+                    key[entries] = np.where(is_after, _LAST, -_LAST)
                 elif grain.depths[place] >= depth:
                     key[entries] = ranks.at(grain, depth, axis.codes[entries])
             keys.append(key)

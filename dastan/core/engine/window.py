@@ -81,6 +81,15 @@ class ColumnHeader:
 
 
 @dataclass(frozen=True, slots=True)
+class RowLevel:
+    """A level of a hierarchy that stands on the rows."""
+
+    dimension: str
+    hierarchy: str
+    level: str
+
+
+@dataclass(frozen=True, slots=True)
 class TotalRows:
     """The grand total's rows, which are always in view, with their cells of a window's columns."""
 
@@ -107,6 +116,8 @@ class Window:
     rows: tuple[RowHeader, ...]
     columns: tuple[ColumnHeader, ...]
     values: tuple[tuple[Number, ...], ...]
+    row_levels: tuple[RowLevel, ...]
+    """The levels that stand on the rows anywhere in the answer, outermost first."""
     total_rows: TotalRows | None
     """None where the grand total is not shown, or stands apart under each measure."""
 
@@ -131,11 +142,23 @@ def window_of(answer: Answer, row_start: int, row_count: int, column_start: int,
         rows=tuple(_row_header(answer, each) for each in range(row_start, row_end)),
         columns=tuple(_column_header(columns, each) for each in range(column_start, column_end)),
         values=_cells(answer, np.arange(row_start, row_end), across),
+        row_levels=levels_of(answer.rows),
         total_rows=TotalRows(
             rows.total_start, tuple(_row_header(answer, int(each)) for each in total), _cells(answer, total, across)
         )
         if len(total)
         else None,
+    )
+
+
+def levels_of(axis: Axis) -> tuple[RowLevel, ...]:
+    """The levels that stand on an axis, outermost first."""
+    grains = [each for number, each in enumerate(axis.grains) if np.any(axis.grain == number)]
+    return tuple(
+        RowLevel(placement.placed.dimension, placement.placed.hierarchy, placement.members.levels[depth].name)
+        for place, placement in enumerate(axis.placements)
+        for depth in placement.shown_depths()
+        if any(len(each.depths) > place and each.depths[place] >= depth for each in grains)
     )
 
 
@@ -244,11 +267,23 @@ def _column_header(lines: Lines, line: int) -> ColumnHeader:
 
 def _cells(answer: Answer, rows: np.ndarray, columns: np.ndarray) -> tuple[tuple[Number, ...], ...]:
     """The cells of some lines, rows by columns."""
+    return tuple(
+        tuple(None if each is None else _number(answer.values[each[1]], each[0]) for each in line)
+        for line in places_of(answer, rows, columns)
+    )
+
+
+def _number(values: Values, cell: int) -> Number:
+    return as_number(values, cell) if values.present[cell] else None
+
+
+def places_of(answer: Answer, rows: np.ndarray, columns: np.ndarray) -> list[list[tuple[int, int] | None]]:
+    """Which cell of the answer, of which measure, stands in some lines, rows by columns; None where there is none."""
     row_lines, column_lines = answer.row_lines, answer.column_lines
     entries, measures = column_lines.entry[columns], column_lines.measure[columns]
-    grid: list[tuple[Number, ...]] = []
+    grid: list[list[tuple[int, int] | None]] = []
     for row in rows:
-        line: list[Number] = [None] * len(columns)
+        line: list[tuple[int, int] | None] = [None] * len(columns)
         entry, own_measure = int(row_lines.entry[row]), int(row_lines.measure[row])
         low, high = np.searchsorted(answer.cell_rows, [entry, entry + 1])
         if row_lines.has_figures[row] and high > low:
@@ -256,11 +291,9 @@ def _cells(answer: Answer, rows: np.ndarray, columns: np.ndarray) -> tuple[tuple
             found = np.flatnonzero((at < high) & (answer.cell_columns[np.minimum(at, high - 1)] == entries))
             for place in found.tolist():
                 measure = own_measure if own_measure != ALL else max(int(measures[place]), 0)
-                values, cell = answer.values[measure], int(at[place])
-                if values.present[cell]:
-                    line[place] = as_number(values, cell)
-        grid.append(tuple(line))
-    return tuple(grid)
+                line[place] = (int(at[place]), measure)
+        grid.append(line)
+    return grid
 
 
 def as_number(values: Values, place: int) -> Number:

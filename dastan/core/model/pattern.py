@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import re
 
+MONEY = "\u00a4"
+"""Stands in a pattern for the unit of money."""
+
 _DIGITS = r"(?=[^.;]*[#0])[^#0,.;]*[#,]*[0,]*(\.0*#*)?[^#0,.;]*"
 _PATTERN = re.compile(rf"{_DIGITS}(;{_DIGITS})?")
 

@@ -383,6 +383,8 @@ class _Reader:
             scan.has("what is")
             over = scan.any_of({"shown": "shown", "everything in scope": "scope"})
             return replace(self._question, totals_over=over)  # type: ignore[arg-type]
+        if scan.has("totals of one"):
+            return replace(self._question, totals_of_one=scan.any_of({"shown": "shown", "hidden": "hidden"}))
         field = scan.any_of({"row total": "row_total", "column total": "column_total"})
         where = scan.any_of({"before": "before", "after": "after", "none": "none"})
         return replace(self._question, **{field: where})  # type: ignore[arg-type]

@@ -77,6 +77,8 @@ class _Writer:
             found.append(f"measures on {question.measures_on}{at}")
         if question.totals_over == "shown":
             found.append("totals over shown")
+        if question.totals_of_one == "shown":
+            found.append("totals of one shown")
         for name, where in (("row", question.row_total), ("column", question.column_total)):
             if where != "after":
                 found.append(f"{name} total {where}")

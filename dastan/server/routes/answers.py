@@ -6,11 +6,12 @@ from typing import Annotated
 
 import orjson
 from fastapi import APIRouter, Query, Response
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
-from dastan.core.analysis.document import Chart
+from dastan.core.analysis.document import Chart, NumberDress
 from dastan.core.engine.chart import ChartData, chart_of
 from dastan.core.engine.find import FoundLine, find_line
+from dastan.core.engine.marks import Marks, marks_of
 from dastan.core.engine.sections import Section, column_sections
 from dastan.core.engine.window import Window, window_of
 from dastan.server.context import PersonDep, ServerDep
@@ -33,6 +34,29 @@ def window(
     return Response(
         orjson.dumps(window_of(answer, row_start, rows, column_start, columns)), media_type="application/json"
     )
+
+
+class MarksIn(BaseModel):
+    numbers: tuple[NumberDress, ...]
+    row_start: int = Field(ge=0)
+    rows: int = Field(ge=0, le=LARGEST_WINDOW)
+    column_start: int = Field(ge=0)
+    columns: int = Field(ge=0, le=LARGEST_WINDOW)
+
+
+@router.post("/{handle}/marks", response_model=Marks | None)
+def marks(handle: str, asked: MarksIn, server: ServerDep, person: PersonDep) -> Response:
+    """The marks of a window as its numbers are dressed; the answer itself knows no dress."""
+    answer = server.answers.by_handle(handle, person.id)
+    shown = server.answers.question(handle, person.id).document.question.measures
+    lines = (
+        range(min(start, len(along)), min(start + count, len(along)))
+        for start, count, along in (
+            (asked.row_start, asked.rows, answer.row_lines),
+            (asked.column_start, asked.columns, answer.column_lines),
+        )
+    )
+    return Response(orjson.dumps(marks_of(answer, shown, asked.numbers, *lines)), media_type="application/json")
 
 
 @router.get("/{handle}/sections")

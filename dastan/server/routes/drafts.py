@@ -35,6 +35,7 @@ from dastan.records.drafts import (
     steps_of,
 )
 from dastan.server.context import ConnectionDep, PersonDep, Reader, ServerDep, reader_of
+from dastan.server.looks import begun
 from dastan.server.settings import days_ago, now
 from dastan.server.shelf import ShelvedModel
 from dastan.server.workspace import Shown, show, take_step
@@ -129,7 +130,7 @@ def begin(asked: NewDraft, server: ServerDep, connection: ConnectionDep, person:
             note_visit(connection, saved.id, person.id, now())
         else:
             shelved = server.shelf.get(asked.model or "")
-            document, words, version = Analysis(model=shelved.model.name), "an empty sheet", None
+            document, words, version = begun(shelved.model.name, connection, person.id), "an empty sheet", None
         forget_untouched(connection, person.id, days_ago(UNTOUCHED_DAYS))
         first = DraftStep(
             uuid4().hex,

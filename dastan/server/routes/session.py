@@ -9,6 +9,7 @@ from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
 from pydantic import BaseModel
 
+from dastan.core.analysis.gesture import DressTable
 from dastan.core.errors import ForbiddenError
 from dastan.records.database import transaction
 from dastan.records.people import (
@@ -20,6 +21,7 @@ from dastan.records.people import (
     put_session,
 )
 from dastan.server.context import COOKIE, ConnectionDep, Server, ServerDep, SessionDep
+from dastan.server.looks import keep_look
 from dastan.server.passwords import hash_token, is_password, new_token
 from dastan.server.settings import now
 
@@ -55,6 +57,12 @@ def sign_in(credentials: Credentials, server: ServerDep, connection: ConnectionD
 @router.get("/api/session")
 def show(session: SessionDep) -> SessionOut:
     return _out(session.person, session.csrf)
+
+
+@router.put("/api/session/look", status_code=204)
+def set_look(look: DressTable, session: SessionDep, connection: ConnectionDep) -> None:
+    """Keeps how the person's new analyses look to begin with."""
+    keep_look(connection, session.person.id, look)
 
 
 @router.delete("/api/session", status_code=204)

@@ -8,9 +8,10 @@ import pytest
 
 from dastan.core.analysis.document import Analysis, Chart, Dress, NumberDress, PlacedMeasure, Threshold
 from dastan.core.analysis.dress import threshold_words, written
-from dastan.core.analysis.gesture import DressNumbers, DropMissing, SetChart, SetView, SwapAxes
+from dastan.core.analysis.gesture import DressNumbers, DressTable, DropMissing, SetChart, SetView, SetWidth, SwapAxes
 from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.sentence import sentence_of
+from dastan.core.analysis.steps import step_words
 from dastan.core.errors import InputError, NotFoundError
 from dastan.documents.read import read_analysis, write_analysis
 from dastan.server.number_format import number_format
@@ -84,3 +85,29 @@ def test_patterns_become_what_the_browser_writes_with() -> None:
     assert (found.factor, found.negative_prefix, found.negative_suffix) == (-0.001, "(", ")")
     plain = number_format("0.0 %")
     assert (plain.factor, plain.suffix, plain.negative_prefix) == (100, " %", "-")
+
+
+def test_money_has_its_unit_beside_each_number_and_not_above() -> None:
+    found = written(dressed(pattern="#,##0.00 ¤").dress_of(BOARDINGS), STAR.model)
+    assert found.unit == ""
+    assert number_format(found.pattern, money="cr").suffix == " cr"
+    assert number_format("¤0;(¤0)", money="cr").negative_prefix == "(cr"
+
+
+def test_the_look_of_the_table_changes_what_is_said_and_nothing_else() -> None:
+    gesture = DressTable(look="tight", rows="levels")
+    found = apply_gesture(DOCUMENT, gesture, STAR.model)
+    assert found.dress == Dress(look="tight", rows="levels")
+    again = apply_gesture(found, DressTable(frozen="columns", repeats_labels=True), STAR.model)
+    assert again.dress == Dress(look="tight", rows="levels", frozen="columns", repeats_labels=True)
+    assert step_words(DOCUMENT, gesture, STAR.model, STAR.members) == "a tight look, a column for each level"
+    assert read_analysis(write_analysis(again).decode(), "draft") == again
+
+
+def test_widths_are_kept_by_measure_and_lost_when_undrawn() -> None:
+    wide = apply_gesture(DOCUMENT, SetWidth(measure=BOARDINGS, width=120), STAR.model)
+    assert wide.dress_of(BOARDINGS).width == 120
+    assert apply_gesture(wide, SetWidth(measure=BOARDINGS), STAR.model) == DOCUMENT
+    assert apply_gesture(DOCUMENT, SetWidth(width=260), STAR.model).dress.label_width == 260
+    with pytest.raises(InputError, match="40 to 800"):
+        apply_gesture(DOCUMENT, SetWidth(width=9), STAR.model)

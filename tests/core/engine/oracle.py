@@ -85,6 +85,9 @@ class Oracle(Cells):
         grand = question.row_total if axis == "rows" else question.column_total
         if grand == "none" and placed:
             return body
+        is_across = bool(placed) and placed[-1].order.across
+        if not is_across and self._repeats(axis, (), self._sorted(axis, tree, None)):
+            return body
         return [((), True), *body] if grand == "before" else [*body, ((), True)]
 
     def _read(self, axis: AxisName, tree: list[Node]) -> list[tuple[Header, bool]]:
@@ -96,11 +99,32 @@ class Oracle(Cells):
             totals = totals or ("before" if axis == "rows" else "after")
             if not inner:
                 found.append((header, True))
-            elif totals == "none":
+            elif totals == "none" or self._repeats(axis, header, self._sorted(axis, node.below, None)):
                 found += [(header, False), *inner] if axis == "rows" else inner
             else:
                 found += [(header, True), *inner] if totals == "before" else [*inner, (header, True)]
         return found
+
+    def _repeats(self, axis: AxisName, header: Header, below: list[Node]) -> bool:
+        """Whether the only child of a header, or one below that, shows the very same figures."""
+        if self.document.question.totals_of_one == "shown" or len(below) != 1:
+            return False
+        child = below[0]
+        other: AxisName = "columns" if axis == "rows" else "rows"
+        across = [*_all(self._branches(other, (), 0)), ()]
+        parts = {
+            part: each if part == each.measure else PlacedMeasure(measure=part)
+            for each in self.document.question.measures
+            for part in self._parts(each)
+        }
+        for one in across:
+            for each in parts.values():
+                ends = ((at, one) if axis == "rows" else (one, at) for at in (header, child.header))
+                if len({self.value(each, *end) for end in ends}) > 1:
+                    return False
+        inner = self._sorted(axis, child.below, None)
+        hides = self.document.question.axis(axis)[len(child.header) - 1].totals == "none"
+        return not inner or not hides or self._repeats(axis, child.header, inner)
 
     def _in_order(self, axis: AxisName, tree: list[Node], order: Order) -> list[Node]:
         """The whole tree with one order at every level, passed over members gone."""

@@ -278,6 +278,7 @@ def analyses(draw: st.DrawFn) -> Analysis:
             totals_over=draw(st.sampled_from(["scope", "shown"])),
             row_total=draw(st.sampled_from(["after", "after", "after", "before", "none"])),
             column_total=draw(st.sampled_from(["after", "after", "after", "before", "none"])),
+            totals_of_one=draw(st.sampled_from(["hidden", "hidden", "shown"])),
             empty_rows="hidden" if chance(draw, 5) else "shown",
             empty_columns="hidden" if chance(draw, 5) else "shown",
             answers=(PromptAnswer(prompt="which_team", values=(2,)),) if chance(draw, 3) else (),

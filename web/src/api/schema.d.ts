@@ -23,6 +23,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Look
+         * @description Keeps how the person's new analyses look to begin with.
+         */
+        put: operations["session-set_look"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/models/{model}/catalogue": {
         parameters: {
             query?: never;
@@ -153,6 +173,26 @@ export interface paths {
         get: operations["answers-window"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/{handle}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Marks
+         * @description The marks of a window as its numbers are dressed; the answer itself knows no dress.
+         */
+        post: operations["answers-marks"];
         delete?: never;
         options?: never;
         head?: never;
@@ -582,6 +622,8 @@ export interface components {
             /** Handle */
             handle: string;
             window: components["schemas"]["Window"];
+            /** Marks */
+            marks: (components["schemas"]["Mark"] | null)[][] | null;
             /** Measures */
             measures: components["schemas"]["ShownMeasure"][];
             /** Newest */
@@ -1028,11 +1070,30 @@ export interface components {
              */
             labels: components["schemas"]["LabelDress"][];
             /**
+             * Look
+             * @default ruled
+             * @enum {string}
+             */
+            look: "ruled" | "striped" | "open" | "tight";
+            /**
              * Rows
              * @default stepped
              * @enum {string}
              */
-            rows: "stepped" | "full_paths";
+            rows: "stepped" | "full_paths" | "levels";
+            /**
+             * Repeats Labels
+             * @default false
+             */
+            repeats_labels: boolean;
+            /**
+             * Frozen
+             * @default both
+             * @enum {string}
+             */
+            frozen: "both" | "rows" | "columns" | "none";
+            /** Label Width */
+            label_width?: number | null;
             /**
              * Silenced
              * @default []
@@ -1071,20 +1132,23 @@ export interface components {
             kind: "dress_numbers";
         };
         /**
-         * DressRows
-         * @description Steps the rows in, or names all that each stands in.
+         * DressTable
+         * @description Gives the whole table another look; what is not said stays as it is.
          */
-        DressRows: {
-            /**
-             * Rows
-             * @enum {string}
-             */
-            rows: "stepped" | "full_paths";
+        DressTable: {
+            /** Look */
+            look?: ("ruled" | "striped" | "open" | "tight") | null;
+            /** Rows */
+            rows?: ("stepped" | "full_paths" | "levels") | null;
+            /** Repeats Labels */
+            repeats_labels?: boolean | null;
+            /** Frozen */
+            frozen?: ("both" | "rows" | "columns" | "none") | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "dress_rows";
+            kind: "dress_table";
         };
         /**
          * DropMissing
@@ -1452,6 +1516,30 @@ export interface components {
             kind: "make_way_down";
         };
         /**
+         * Mark
+         * @description What marks one cell: what its first threshold that holds means; and `ground`, from -1 to 1, its share of the
+         *     number farthest from zero. A total has no ground, for it is larger than all that is below it.
+         */
+        Mark: {
+            /** Meaning */
+            meaning: ("favourable" | "unfavourable" | "noted") | null;
+            /** Ground */
+            ground: number | null;
+        };
+        /** MarksIn */
+        MarksIn: {
+            /** Numbers */
+            numbers: components["schemas"]["NumberDress"][];
+            /** Row Start */
+            row_start: number;
+            /** Rows */
+            rows: number;
+            /** Column Start */
+            column_start: number;
+            /** Columns */
+            columns: number;
+        };
+        /**
          * MatchedList
          * @description What a pasted list names: members, and the lines that name none.
          */
@@ -1656,6 +1744,8 @@ export interface components {
              * @default []
              */
             thresholds: components["schemas"]["Threshold"][];
+            /** Width */
+            width?: number | null;
         };
         /**
          * NumberFormat
@@ -1699,9 +1789,9 @@ export interface components {
             /** At */
             at?: number | null;
             /** Gesture */
-            gesture?: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["DressNumbers"] | components["schemas"]["DressLabels"] | components["schemas"]["DressRows"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
+            gesture?: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SetTotalsOfOne"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["DressNumbers"] | components["schemas"]["DressLabels"] | components["schemas"]["DressTable"] | components["schemas"]["SetWidth"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
             /** Asks */
-            asks?: ("members" | "prompts" | "limit" | "condition" | "opening" | "records" | "paper" | "numbers") | null;
+            asks?: ("members" | "prompts" | "limit" | "condition" | "opening" | "records" | "paper" | "empty" | "numbers") | null;
             /**
              * Prompts
              * @default []
@@ -2340,6 +2430,12 @@ export interface components {
              */
             column_total: "before" | "after" | "none";
             /**
+             * Totals Of One
+             * @default hidden
+             * @enum {string}
+             */
+            totals_of_one: "hidden" | "shown";
+            /**
              * Empty Rows
              * @default shown
              * @enum {string}
@@ -2445,7 +2541,7 @@ export interface components {
         RemainingIn: {
             document: components["schemas"]["Analysis"];
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["DressNumbers"] | components["schemas"]["DressLabels"] | components["schemas"]["DressRows"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SetTotalsOfOne"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["DressNumbers"] | components["schemas"]["DressLabels"] | components["schemas"]["DressTable"] | components["schemas"]["SetWidth"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
             /** Dimension */
             dimension: string;
             /** Hierarchy */
@@ -2496,6 +2592,18 @@ export interface components {
              * @default false
              */
             is_heading: boolean;
+        };
+        /**
+         * RowLevel
+         * @description A level of a hierarchy that stands on the rows.
+         */
+        RowLevel: {
+            /** Dimension */
+            dimension: string;
+            /** Hierarchy */
+            hierarchy: string;
+            /** Level */
+            level: string;
         };
         /**
          * SaveIn
@@ -2660,6 +2768,22 @@ export interface components {
             kind: "set_totals";
         };
         /**
+         * SetTotalsOfOne
+         * @description Shows the totals of one child too, which say the same again, or leaves them out.
+         */
+        SetTotalsOfOne: {
+            /**
+             * Totals
+             * @enum {string}
+             */
+            totals: "hidden" | "shown";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_totals_of_one";
+        };
+        /**
          * SetTotalsOver
          * @description Says what totals are over where limits hide members.
          */
@@ -2690,6 +2814,20 @@ export interface components {
              * @enum {string}
              */
             kind: "set_view";
+        };
+        /**
+         * SetWidth
+         * @description Makes the columns of a measure so wide, or the row headers without one; as wide as they need without a width.
+         */
+        SetWidth: {
+            measure?: components["schemas"]["PlacedMeasure"] | null;
+            /** Width */
+            width?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_width";
         };
         /** ShareIn */
         ShareIn: {
@@ -2843,7 +2981,7 @@ export interface components {
             parent: string;
             document: components["schemas"]["Analysis"];
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["DressNumbers"] | components["schemas"]["DressLabels"] | components["schemas"]["DressRows"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SetTotalsOfOne"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["DressNumbers"] | components["schemas"]["DressLabels"] | components["schemas"]["DressTable"] | components["schemas"]["SetWidth"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"];
             /**
              * Is Asked
              * @default true
@@ -2989,6 +3127,11 @@ export interface components {
              * @default []
              */
             column: components["schemas"]["PlacedMember"][];
+            /**
+             * Is Empty
+             * @default false
+             */
+            is_empty: boolean;
         };
         /**
          * Threshold
@@ -3059,7 +3202,7 @@ export interface components {
             /** Better */
             better: string;
             /** Gesture */
-            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["DressNumbers"] | components["schemas"]["DressLabels"] | components["schemas"]["DressRows"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
+            gesture: components["schemas"]["PutMeasure"] | components["schemas"]["TakeMeasure"] | components["schemas"]["PutDimension"] | components["schemas"]["TakeDimension"] | components["schemas"]["OpenMember"] | components["schemas"]["CloseMember"] | components["schemas"]["OpenLevel"] | components["schemas"]["CloseLevel"] | components["schemas"]["OpenAll"] | components["schemas"]["CloseAll"] | components["schemas"]["ShowLevel"] | components["schemas"]["GoInto"] | components["schemas"]["BreakDown"] | components["schemas"]["StopBreakingDown"] | components["schemas"]["MakeWayDown"] | components["schemas"]["PutWayDown"] | components["schemas"]["ForgetWayDown"] | components["schemas"]["SetAside"] | components["schemas"]["PlaceMeasures"] | components["schemas"]["AskOnOpening"] | components["schemas"]["StopAsking"] | components["schemas"]["FilterMembers"] | components["schemas"]["PutFilter"] | components["schemas"]["TakeFilter"] | components["schemas"]["SetAggregate"] | components["schemas"]["SetLimit"] | components["schemas"]["SetOrder"] | components["schemas"]["SetTotals"] | components["schemas"]["SetGrandTotal"] | components["schemas"]["SetTotalsOver"] | components["schemas"]["SetTotalsOfOne"] | components["schemas"]["SkipLevel"] | components["schemas"]["ShowAllMembers"] | components["schemas"]["HideEmpty"] | components["schemas"]["DressNumbers"] | components["schemas"]["DressLabels"] | components["schemas"]["DressTable"] | components["schemas"]["SetWidth"] | components["schemas"]["Silence"] | components["schemas"]["SetView"] | components["schemas"]["SetChart"] | components["schemas"]["AnswerPrompt"] | components["schemas"]["SwapAxes"] | components["schemas"]["Rewrite"] | components["schemas"]["DropMissing"] | null;
             /** Key */
             key: string;
         };
@@ -3144,6 +3287,8 @@ export interface components {
             columns: components["schemas"]["ColumnHeader"][];
             /** Values */
             values: (number | string | null)[][];
+            /** Row Levels */
+            row_levels: components["schemas"]["RowLevel"][];
             total_rows: components["schemas"]["TotalRows"] | null;
         };
         /** WordsIn */
@@ -3249,6 +3394,37 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "session-set_look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DressTable"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             204: {
@@ -3532,6 +3708,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Window"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "answers-marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                handle: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarksIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": (components["schemas"]["Mark"] | null)[][] | null;
                 };
             };
             /** @description What went wrong, and what to do. */

@@ -30,6 +30,7 @@ const LimitSlip = defineAsyncComponent(() => import('./narrowing/LimitSlip.vue')
 const ConditionSlip = defineAsyncComponent(() => import('./narrowing/ConditionSlip.vue'))
 const OpeningSlip = defineAsyncComponent(() => import('./narrowing/OpeningSlip.vue'))
 const ChartSheet = defineAsyncComponent(() => import('./chart/ChartSheet.vue'))
+const TableSlip = defineAsyncComponent(() => import('./dress/TableSlip.vue'))
 const NumbersSlip = defineAsyncComponent(() => import('./dress/NumbersSlip.vue'))
 const NumberSlip = defineAsyncComponent(() => import('./questioning/NumberSlip.vue'))
 const SaveSlip = defineAsyncComponent(() => import('./keeping/SaveSlip.vue'))
@@ -44,7 +45,7 @@ const menu = useThingMenu()
 const asking = useAsking()
 const selection = useSelection()
 const isFolded = useStorage('dastan-catalogue-folded', false)
-const slip = ref<'' | 'save' | 'copy' | 'share'>('')
+const slip = ref<'' | 'save' | 'copy' | 'share' | 'look'>('')
 const sheet = ref<HTMLElement | null>(null)
 useDropMonitor()
 // Back on the sheet beside every landing, a drag changes nothing.
@@ -135,6 +136,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
         <span class="views-choice" role="group" aria-label="What is shown">
           <v-btn v-for="each in VIEWS" :key="each.view" :icon="each.icon" size="26" :disabled="isBare" :aria-label="each.words" :title="each.words" :aria-pressed="view === each.view" :class="{ chosen: view === each.view }" @click="view !== each.view && workspace.act({ kind: 'set_view', view: each.view })" />
         </span>
+        <v-btn :disabled="isBare || view === 'chart'" title="How the table looks: its rows, labels and headers" @click="slip = 'look'">Look</v-btn>
         <v-btn :prepend-icon="mdiSwapHorizontal" :disabled="!canTurn" title="Rows become columns, and columns rows" @click="workspace.act({ kind: 'swap_axes' })">Turn</v-btn>
         <span :title="shareWords"><v-btn :disabled="!isOwner" @click="slip = 'share'">Share</v-btn></span>
         <v-btn v-if="opened && opened.may_change" @click="slip = 'copy'">Save a copy</v-btn>
@@ -193,6 +195,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     </template>
     <NumberSlip v-if="menu.questioned && workspace.answered" :key="workspace.answered.answered!.handle" :questioned="menu.questioned" :handle="workspace.answered.answered!.handle" @close="menu.stopQuestioning" />
     <SaveSlip v-if="slip === 'save' || slip === 'copy'" :as-copy="slip === 'copy'" @close="slip = ''" />
+    <TableSlip v-if="slip === 'look'" @close="slip = ''" />
     <ShareSlip v-if="slip === 'share' && opened" :analysis="opened" @close="slip = ''" />
   </div>
 </template>

@@ -79,7 +79,7 @@ export const useWorkspace = defineStore('workspace', () => {
 
   /** How it looks is no question: it is shown at once, on request too. */
   function isDress(gesture: Gesture): boolean {
-    return ['set_view', 'set_chart', 'silence', 'dress_numbers', 'dress_labels', 'dress_rows'].includes(gesture.kind)
+    return ['set_view', 'set_chart', 'silence', 'dress_numbers', 'dress_labels', 'dress_table', 'set_width'].includes(gesture.kind)
   }
 
   function act(gesture: Gesture): Promise<void> {

@@ -56,7 +56,7 @@ export const useThingMenu = defineStore('thing-menu', () => {
     if (offer.gesture) void workspace.act(offer.gesture)
     else if (offer.asks === 'members' && thing.value) pick(thing.value)
     else if (offer.asks === 'prompts') asking.ask(offer.prompts)
-    else if (offer.asks === 'records' || offer.asks === 'paper') question(cell.value, offer.asks)
+    else if (offer.asks === 'records' || offer.asks === 'paper' || offer.asks === 'empty') question(cell.value, offer.asks)
     else if (offer.asks && offer.asks !== 'members' && thing.value) editing.value = { what: offer.asks, thing: thing.value }
   }
 

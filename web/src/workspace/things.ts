@@ -1,7 +1,7 @@
 import { POST, body } from '@/api/client'
 import type { Analysis, MemberHeader, Offer, PlacedMember, Thing } from '@/api/types'
 
-const blank = { path: [], more: [], row: [], column: [] }
+const blank = { path: [], more: [], row: [], column: [], is_empty: false }
 
 /** A thing with all its fields, as the server takes it. */
 export function measureThing(measure: string, aggregate?: Thing['aggregate'], percentile?: number | null): Thing {
@@ -37,8 +37,8 @@ export function memberThing(member: MemberHeader, chain: readonly MemberHeader[]
   return { ...blank, kind: 'member', dimension: member.dimension, hierarchy: member.hierarchy, path: member.path, more, ...place }
 }
 
-export function cellThing(row: readonly MemberHeader[], column: readonly MemberHeader[], measure: string | null): Thing {
-  return { ...blank, kind: 'cell', row: placedIn(row), column: placedIn(column), measure }
+export function cellThing(row: readonly MemberHeader[], column: readonly MemberHeader[], measure: string | null, isEmpty: boolean): Thing {
+  return { ...blank, kind: 'cell', row: placedIn(row), column: placedIn(column), measure, is_empty: isEmpty }
 }
 
 /** The deepest member of each hierarchy; none for a header in which the rest of a level stands. */

@@ -17,6 +17,7 @@ const PATTERNS = [
   { value: '#,##0;(#,##0)', title: 'whole, negatives in brackets' },
   { value: '#,##0.00;(#,##0.00)', title: 'two decimals, negatives in brackets' },
   { value: '0.0 %', title: 'per cent' },
+  { value: '#,##0.00 ¤', title: `money, each with its ${props.measure.unit || 'unit'}` },
 ]
 const patterns = computed(() => (PATTERNS.some((each) => each.value === (begun.pattern ?? '')) ? PATTERNS : [...PATTERNS, { value: begun.pattern ?? '', title: begun.pattern ?? '' }]))
 const SCALES = [
@@ -36,6 +37,7 @@ const MEANINGS = [
 const pattern = ref(begun.pattern ?? '')
 const scale = ref(begun.scale ?? 'one')
 const isTurned = ref(begun.is_turned ?? false)
+const width = ref<string | number | null>(begun.width ?? '')
 const inCell = ref(begun.in_cell ?? 'number')
 const thresholds = reactive<Threshold[]>((begun.thresholds ?? []).map((each) => ({ ...each })))
 const others = computed(() => [
@@ -48,6 +50,7 @@ const dress = computed<NumberDress>(() => ({
   scale: scale.value,
   is_turned: isTurned.value,
   in_cell: inCell.value,
+  width: width.value === '' || width.value === null ? null : Number(width.value),
   thresholds: thresholds.map((each) => ({ ...each, amount: Number(each.amount) })),
 }))
 
@@ -92,8 +95,9 @@ function apply(wanted: NumberDress): void {
           <v-btn :aria-label="`Take threshold ${at + 1} away`" @click="thresholds.splice(at, 1)">×</v-btn>
         </div>
         <div><v-btn @click="add">Add a threshold</v-btn></div>
+        <div class="line"><span class="soft">Their columns are</span><v-text-field v-model="width" type="number" min="40" max="800" placeholder="as needed" aria-label="Width of the columns" /><span class="soft">pixels wide</span></div>
         <footer>
-          <v-btn @click="apply({ measure: measure.placed, pattern: null, scale: 'one', is_turned: false, in_cell: 'number', thresholds: [] })">As it was</v-btn>
+          <v-btn @click="apply({ measure: measure.placed, pattern: null, scale: 'one', is_turned: false, in_cell: 'number', thresholds: [], width: null })">As it was</v-btn>
           <v-btn @click="emit('close')">Cancel</v-btn>
           <v-btn variant="flat" color="primary" type="submit">Dress them so</v-btn>
         </footer>

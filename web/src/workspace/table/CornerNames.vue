@@ -5,8 +5,10 @@ import type { Phrase, Shown, Thing } from '@/api/types'
 import DragThing from '../DragThing.vue'
 import { dimensionThing, measureThing, measuresThing } from '../things'
 import { headingOf } from './format'
+import type { LevelColumn } from './levels'
 
-const props = defineProps<{ shown: Shown; coming: string; hasMeasureRow: boolean }>()
+const props = defineProps<{ shown: Shown; coming: string; hasMeasureRow: boolean; levels?: readonly LevelColumn[] }>()
+const emit = defineEmits<{ edge: [event: PointerEvent] }>()
 
 interface Name {
   text: string
@@ -38,10 +40,17 @@ const columnNames = computed(() => names('columns'))
     <span class="axis-name columns-name">
       <DragThing v-for="name in columnNames" :key="name.text" :thing="name.thing">{{ name.text }}</DragThing>
     </span>
-    <span class="axis-name rows-name">
+    <span v-if="levels" class="axis-name level-names">
+      <span v-for="column in levels" :key="column.caption" class="level-name" :style="{ width: `${column.width}px` }">
+        <DragThing v-if="column.level" :thing="dimensionThing(column.level.dimension, column.level.hierarchy)">{{ column.caption }}</DragThing>
+        <DragThing v-else :thing="measuresThing()">{{ column.caption }}</DragThing>
+      </span>
+    </span>
+    <span v-else class="axis-name rows-name">
       <DragThing v-for="name in rowNames" :key="name.text" :thing="name.thing">{{ name.text }}</DragThing>
       <span v-if="coming" class="coming">{{ coming }}</span>
     </span>
+    <span class="edge" aria-hidden="true" title="Draw to make the row headers wider or narrower" @pointerdown.stop.prevent="emit('edge', $event)" />
   </div>
 </template>
 

@@ -13,15 +13,15 @@ import LegendLine from './LegendLine.vue'
 import MeasureHead from './MeasureHead.vue'
 import SectionPager from './SectionPager.vue'
 import TableRow from './TableRow.vue'
-import { numberOf } from './format'
 import { headerRows } from './headers'
-import { HEADER_ROW_HEIGHT, INDENT, MEASURE_GAP, ROW_HEIGHT, rowTone } from './layout'
-import { groundOf, isMarked, thresholdOf, type CellMark } from './marks'
+import { HEADER_ROW_HEIGHT, INDENT, MEASURE_GAP, rowTone } from './layout'
+import { groundOf, isMarked, type CellMark } from './marks'
 import { HEADER, cellId, useActiveCell } from './useActiveCell'
 import { useSelection } from './selection'
 import { useLandingGap } from './useLandingGap'
 import { useTableKeys } from './useTableKeys'
 import { useTableShape } from './useTableShape'
+import { useWidths } from './useWidths'
 import { useWindows } from './useWindows'
 
 /** Rows drawn beyond either edge of what is in sight. */
@@ -33,10 +33,12 @@ const dragging = useDragging()
 const selection = useSelection()
 const scroller = ref<HTMLElement | null>(null)
 const { width: available, height: inSight } = useElementSize(scroller)
-const shape = useTableShape(toRef(props, 'shown'), available)
-const { answered, window: first, measures, totals, totalCount, isTotalFirst, firstBodyRow, bodyRows, hasMeasureRow, isInside, perGroup, groupCount, label, headerDepth } = shape
-const windows = useWindows(answered)
+const { drawn, begin: drawEdge } = useWidths()
+const shape = useTableShape(toRef(props, 'shown'), available, drawn)
+const { answered, window: first, measures, totals, totalCount, isTotalFirst, firstBodyRow, bodyRows, hasMeasureRow, isInside, perGroup, groupCount, label, levels, rowHeight, headerDepth } = shape
+const windows = useWindows(answered, () => props.shown.document.dress?.numbers ?? [])
 const question = computed(() => props.shown.document.question)
+const dress = computed(() => props.shown.document.dress)
 const isNested = computed(() => first.value.rows.some((row) => row.indent > 0))
 const gap = useLandingGap(toRef(props, 'shown'))
 const jumping = ref<string | null>(null)
@@ -60,7 +62,7 @@ const groupWidth = computed(() => shape.widths.value.reduce((sum, width) => sum 
 const gapLeft = computed(() => shape.widths.value.slice(0, gapPlace.value ?? 0).reduce((sum, width) => sum + width, 0))
 
 const rowVirtualizer = useVirtualizer(
-  computed(() => ({ count: bodyRows.value, getScrollElement: () => scroller.value, estimateSize: () => ROW_HEIGHT, overscan: OVERSCAN })),
+  computed(() => ({ count: bodyRows.value, getScrollElement: () => scroller.value, estimateSize: () => rowHeight.value, overscan: OVERSCAN })),
 )
 const columnVirtualizer = useVirtualizer(
   computed(() => ({
@@ -72,6 +74,7 @@ const columnVirtualizer = useVirtualizer(
   })),
 )
 watch(groupWidth, () => columnVirtualizer.value.measure())
+watch(rowHeight, () => rowVirtualizer.value.measure())
 
 const rows = computed(() => rowVirtualizer.value.getVirtualItems().map((item) => item.index + firstBodyRow.value))
 // The same list as long as it holds the same: what is drawn from it is not drawn again while rows scroll by.
@@ -80,7 +83,7 @@ const groups = computed<number[]>((before) => {
   return before?.length === now.length && before.every((each, at) => each === now[at]) ? before : now
 })
 /** How many rows are ever drawn at once: one that leaves at one end is written anew at the other. */
-const pool = computed(() => Math.ceil(inSight.value / ROW_HEIGHT) + 2 * OVERSCAN + 2)
+const pool = computed(() => Math.ceil(inSight.value / rowHeight.value) + 2 * OVERSCAN + 2)
 const firstRow = computed(() => rows.value[0] ?? 0)
 const firstColumn = computed(() => (groups.value[0] ?? 0) * perGroup.value)
 const lastColumn = computed(() => ((groups.value.at(-1) ?? 0) + 1) * perGroup.value - 1)
@@ -111,8 +114,9 @@ const rowsAsDrawn = computed(() => {
 const shownRows = computed(() =>
   rowsAsDrawn.value.map((row) => {
     const header = windows.rowHeader(row, firstColumn.value)
-    const look = `${rowTone(header, isNested.value)}${header?.is_heading ? ' heading' : ''}`
-    return { row, header, look, measure: measures.value[header?.measure ?? -1], isPicked: selection.isSelected('rows', header?.member) }
+    const look = `${rowTone(header, isNested.value)}${header?.is_heading ? ' heading' : ''}${row % 2 ? ' odd' : ''}`
+    const previous = levels.value && row > Math.max(firstSeen.value, firstBodyRow.value) ? windows.rowHeader(row - 1, firstColumn.value) : undefined
+    return { row, header, previous, look, measure: measures.value[header?.measure ?? -1], isPicked: selection.isSelected('rows', header?.member) }
   }),
 )
 /** Where the cell stands that the keyboard is at: drawn over the body, so that no cell has to know. */
@@ -124,10 +128,10 @@ const mark = computed(() => {
 })
 const totalColumns = computed(() => new Set(placedColumns.value.filter((each) => !each.header.members.length).map((each) => each.index)))
 const sheetWidth = computed(() => label.value + (page.value?.count ?? groupCount.value) * groupWidth.value)
-const bodyHeight = computed(() => bodyRows.value * ROW_HEIGHT + gap.height.value)
+const bodyHeight = computed(() => bodyRows.value * rowHeight.value + gap.height.value)
 
 /** What the first row in sight stands in, kept in view while its headers are scrolled away. */
-const firstSeen = computed(() => Math.floor((rowVirtualizer.value.scrollOffset ?? 0) / ROW_HEIGHT) + firstBodyRow.value)
+const firstSeen = computed(() => Math.floor((rowVirtualizer.value.scrollOffset ?? 0) / rowHeight.value) + firstBodyRow.value)
 const pathAbove = computed(() => (firstSeen.value > firstBodyRow.value ? (windows.rowHeader(firstSeen.value, firstColumn.value)?.above ?? []) : []))
 
 // Where every column's cells stand, worked out once for all rows.
@@ -148,7 +152,7 @@ const grid = computed(() => ({
   columnCount: first.value.column_count,
   headLines: headLines.value,
   endsInMeasures: isInside.value,
-  pageRows: Math.max(1, Math.floor((inSight.value - headerHeight.value) / ROW_HEIGHT) - 2),
+  pageRows: Math.max(1, Math.floor((inSight.value - headerHeight.value) / rowHeight.value) - 2),
 }))
 const cells = useActiveCell(grid, ({ row, column }) => {
   const inBody = row - firstBodyRow.value
@@ -162,10 +166,10 @@ const cells = useActiveCell(grid, ({ row, column }) => {
 function bringRow(place: number): void {
   const node = scroller.value
   if (!node) return
-  const top = place * ROW_HEIGHT
-  const foot = (isTotalFirst.value ? 0 : totalCount.value * ROW_HEIGHT) + 8
-  const head = headerHeight.value + (isTotalFirst.value ? totalCount.value * ROW_HEIGHT : 0)
-  const room = node.clientHeight - head - foot - ROW_HEIGHT
+  const top = place * rowHeight.value
+  const foot = (isTotalFirst.value ? 0 : totalCount.value * rowHeight.value) + 8
+  const head = headerHeight.value + (isTotalFirst.value ? totalCount.value * rowHeight.value : 0)
+  const room = node.clientHeight - head - foot - rowHeight.value
   if (top < node.scrollTop) node.scrollTop = top
   else if (top > node.scrollTop + room) node.scrollTop = top - room
 }
@@ -182,7 +186,7 @@ function bringGroup(group: number): void {
 function top(index: number): string {
   const place = index - firstBodyRow.value
   const moved = gap.rowAt.value !== null && place >= gap.rowAt.value ? gap.height.value : 0
-  return `translateY(${place * ROW_HEIGHT + moved}px)`
+  return `translateY(${place * rowHeight.value + moved}px)`
 }
 
 function left(group: number): string {
@@ -210,22 +214,10 @@ function writeTotal(row: number, column: number): string {
 
 const hasMarks = computed(() => measures.value.some(isMarked))
 
-/** How a number is marked. Totals are larger than all that is below them, so that they have no bar and no shade. */
 function markAt(row: number, column: number): CellMark | null {
-  const [rowHeader, columnHeader] = [windows.rowHeader(row, column), windows.columnHeader(column)]
-  const own = rowHeader?.measure ?? columnHeader?.measure ?? 0
-  const measure = measures.value[own]
-  const value = numberOf(windows.value(row, column))
-  if (!measure || value === null || !rowHeader || !columnHeader) return null
-  const isTotal = rowHeader.member?.is_open || !!columnHeader.members.at(-1)?.is_open || (!!question.value?.columns?.length && totalColumns.value.has(Math.floor(column / perGroup.value)))
-  const found = thresholdOf(value, measure.dress.thresholds ?? [], (each) => {
-    const other = measures.value.findIndex((one) => one.placed.measure === each.times?.measure && one.placed.aggregate === each.times.aggregate)
-    if (other < 0) return null
-    // Where the measures stand inside all columns, the other's number is beside this one; on rows, in a row next to it.
-    if (isInside.value) return numberOf(windows.value(row, column + other - own))
-    return windows.rowHeader(row + other - own, column)?.measure === other ? numberOf(windows.value(row + other - own, column)) : null
-  })
-  return { style: isTotal ? undefined : groundOf(measure, value), meaning: found?.meaning }
+  const found = windows.mark(row, column)
+  const measure = measures.value[windows.rowHeader(row, column)?.measure ?? windows.columnHeader(column)?.measure ?? 0]
+  return found && measure ? { style: groundOf(measure, found.ground), meaning: found.meaning ?? undefined } : null
 }
 
 /** The column at which the keyboard is, where it is in a row of the totals. */
@@ -270,7 +262,7 @@ function headTop(depth: number): string {
 </script>
 
 <template>
-  <div class="frame" :class="{ behind: workspace.isBehind }" :style="{ '--label-width': `${label}px`, '--header-height': `${headerHeight}px`, '--row-height': `${ROW_HEIGHT}px`, '--header-row-height': `${HEADER_ROW_HEIGHT}px` }">
+  <div class="frame" :class="[{ behind: workspace.isBehind }, `look-${dress?.look ?? 'ruled'}`, `frozen-${dress?.frozen ?? 'both'}`]" :style="{ '--label-width': `${label}px`, '--header-height': `${headerHeight}px`, '--row-height': `${rowHeight}px`, '--header-row-height': `${HEADER_ROW_HEIGHT}px`, '--pinned-height': ['both', 'columns'].includes(dress?.frozen ?? 'both') ? `${headerHeight}px` : '0px' }">
     <div
       ref="scroller"
       class="scroller"
@@ -288,7 +280,7 @@ function headTop(depth: number): string {
     >
       <div class="sheet" role="presentation" :class="{ 'total-first': isTotalFirst }" :style="{ width: `${sheetWidth}px` }">
         <div class="header" role="rowgroup" :style="{ height: `${headerHeight}px` }">
-          <div role="row" class="corner-row"><CornerNames :shown="shown" :coming="gap.rowHeader.value" :has-measure-row="hasMeasureRow" /></div>
+          <div role="row" class="corner-row"><CornerNames :shown="shown" :coming="gap.rowHeader.value" :has-measure-row="hasMeasureRow" :levels="levels" @edge="drawEdge($event, null, label)" /></div>
           <div v-if="gap.headerLines.value" class="header-gap" role="presentation" :style="{ top: `${gap.headerAt.value * HEADER_ROW_HEIGHT}px` }">
             <span v-for="caption in gap.headerMembers.value" :key="caption" class="member" :style="{ width: `${Math.min(groupWidth, 160)}px` }">{{ caption }}</span>
             <LandingWords v-if="dragging.over" :words="dragging.over.words" />
@@ -308,6 +300,7 @@ function headTop(depth: number): string {
             >
               <MeasureHead v-if="cell.kind === 'measure' && measures[cell.measure ?? 0]" :measure="measures[cell.measure ?? 0]!" />
               <ColumnHead v-else :cell="cell" :picked="selection.isSelected('columns', cell.member)" @pick="pick($event, 'columns', cell.start * perGroup, cell.member, cell.chain)" />
+              <span v-if="!isInside && depth === heads.length - 1 && measures[0]" class="edge" aria-hidden="true" title="Draw to make the columns wider or narrower" @pointerdown.stop.prevent="drawEdge($event, measures[0]!, shape.widths.value[0] ?? 0)" />
             </div>
           </div>
           <div v-if="isInside" role="row" class="head-row" :aria-rowindex="headLines">
@@ -325,13 +318,14 @@ function headTop(depth: number): string {
                 :title="measure.description"
               >
                 <MeasureHead :measure="measure" />
+                <span class="edge" aria-hidden="true" title="Draw to make the columns wider or narrower" @pointerdown.stop.prevent="drawEdge($event, measure, shape.widths.value[place] ?? 0)" />
               </div>
             </template>
           </div>
         </div>
         <div v-if="pathAbove.length" class="path-above" role="presentation">{{ pathAbove.join(' › ') }}</div>
         <div class="body" role="rowgroup" :style="{ height: `${bodyHeight}px` }" @click="atCell($event, goToCell)" @contextmenu="atCell($event, openAt)">
-          <div v-if="gap.rowAt.value !== null" class="row-gap" role="presentation" :style="{ top: `${gap.rowAt.value * ROW_HEIGHT}px`, height: `${gap.height.value}px` }">
+          <div v-if="gap.rowAt.value !== null" class="row-gap" role="presentation" :style="{ top: `${gap.rowAt.value * rowHeight}px`, height: `${gap.height.value}px` }">
             <LandingWords v-if="dragging.over" class="row-words" :words="dragging.over.words" />
             <span v-for="caption in gap.rowMembers.value" :key="caption" class="member" :style="{ paddingLeft: `${24 + gap.indent.value * INDENT}px` }">{{ caption }}</span>
           </div>
@@ -349,6 +343,8 @@ function headTop(depth: number): string {
             :picked="each.isPicked"
             :active="isAt(each.row, HEADER) ? HEADER : null"
             :mark="hasMarks ? markAt : undefined"
+            :levels="levels"
+            :previous="each.previous"
             @pick="pickRow"
           />
           <div v-if="mark" class="mark" role="presentation" :style="mark" />
@@ -363,6 +359,7 @@ function headTop(depth: number): string {
             :slots="slots"
             :text="writeTotal"
             look="total-row"
+            :levels="levels"
             :line="totals.start + line + headLines + 1"
             :active="activeIn(totals.start + line)"
           />

@@ -10,14 +10,14 @@ import { labelOf } from './labels'
 import { INDENT } from './layout'
 import { useMemberToggle } from './useMemberToggle'
 
-const props = defineProps<{ row: RowHeader; measure?: ShownMeasure; picked?: boolean }>()
+const props = defineProps<{ row: RowHeader; measure?: ShownMeasure; picked?: boolean; flat?: boolean }>()
 const workspace = useWorkspace()
 const emit = defineEmits<{ pick: [event: MouseEvent] }>()
 const { toggle, toggleWords } = useMemberToggle(() => props.row.member, 'rows')
 const icon = computed(() => (props.row.member?.is_open ? mdiMenuDown : mdiMenuRight))
 const dress = computed(() => workspace.document?.dress)
-const isFull = computed(() => dress.value?.rows === 'full_paths' && props.row.members.length > 0)
-const indent = computed(() => `${isFull.value ? 0 : props.row.indent * INDENT}px`)
+const isFull = computed(() => !props.flat && dress.value?.rows === 'full_paths' && props.row.members.length > 0)
+const indent = computed(() => `${isFull.value || props.flat ? 0 : props.row.indent * INDENT}px`)
 const caption = computed(() => {
   const own = props.row.member ? labelOf(props.row.member, dress.value) : props.row.caption
   if (!isFull.value) return props.row.member && props.row.caption === props.row.member.caption ? own : props.row.caption

@@ -3,6 +3,8 @@
 import { computed } from 'vue'
 import type { RowHeader, ShownMeasure } from '@/api/types'
 import RowLabel from './RowLabel.vue'
+import RowLevels from './RowLevels.vue'
+import type { LevelColumn } from './levels'
 import { SIGNS, type CellMark } from './marks'
 import { HEADER, cellId } from './useActiveCell'
 
@@ -29,6 +31,9 @@ const props = defineProps<{
   active?: number | null
   /** How cells are marked, where any are. */
   mark?: (row: number, column: number) => CellMark | null
+  /** Where its label stands in columns: those, and the row above it in sight. */
+  levels?: readonly LevelColumn[]
+  previous?: RowHeader
 }>()
 const marked = computed(() => props.slots.map((slot) => ({ slot, found: props.mark?.(props.row, slot.column) ?? null })))
 const emit = defineEmits<{ pick: [event: MouseEvent, row: number, header: RowHeader] }>()
@@ -44,7 +49,8 @@ const emit = defineEmits<{ pick: [event: MouseEvent, row: number, header: RowHea
       :aria-expanded="header?.member?.can_open ? header.member.is_open : undefined"
       :aria-selected="picked"
     >
-      <RowLabel v-if="header" :row="header" :measure="measure" :picked="picked" @pick="emit('pick', $event, row, header)" />
+      <RowLevels v-if="header && levels" :row="header" :previous="previous" :columns="levels" :measure="measure" :picked="picked" @pick="emit('pick', $event, row, header)" />
+      <RowLabel v-else-if="header" :row="header" :measure="measure" :picked="picked" @pick="emit('pick', $event, row, header)" />
     </div>
     <template v-if="!mark">
       <div v-for="slot in slots" :id="cellId(row, slot.column)" :key="slot.key" :class="[slot.look, { active: active === slot.column }]" :style="slot.style" role="gridcell" :aria-colindex="slot.column + 2">{{ text(row, slot.column) }}</div>

@@ -1,7 +1,7 @@
 import type { ColumnHeader, RowHeader } from '@/api/types'
 
 // The table's sizes in pixels, as the look asks.
-export const ROW_HEIGHT = 21
+const ROW_HEIGHTS = { ruled: 21, striped: 21, open: 28, tight: 17 }
 export const HEADER_ROW_HEIGHT = 24
 export const INDENT = 15
 export const MEASURE_GAP = 84
@@ -15,6 +15,11 @@ const TURN_WIDTH = 15
 const WIDEST_HEAD = 190
 const MOST_STRETCH = 1.75
 const LABEL = { narrowest: 150, widest: 300 }
+
+/** How high a row is, as the table looks. */
+export function rowHeightOf(look: keyof typeof ROW_HEIGHTS | undefined): number {
+  return ROW_HEIGHTS[look ?? 'ruled']
+}
 
 /** The width of one measure's cells: as wide as its largest number or its header needs. */
 export function measureWidth(caption: string, largest: string): number {

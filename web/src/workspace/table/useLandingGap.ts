@@ -1,7 +1,7 @@
 import { computed, type Ref } from 'vue'
 import type { Shown } from '@/api/types'
 import { useDragging } from '../dragging'
-import { ROW_HEIGHT } from './layout'
+import { rowHeightOf } from './layout'
 
 /** The gap that the table opens where the drag would land, with the header and members it would bring. */
 export function useLandingGap(shown: Ref<Shown>) {
@@ -21,7 +21,7 @@ export function useLandingGap(shown: Ref<Shown>) {
   })
   const indent = computed(() => (rowAt.value ? (shown.value.answered!.window.rows[rowAt.value - 1]?.indent ?? 0) + 1 : 0))
   const rowMembers = computed(() => rows.value?.preview.slice(1) ?? [])
-  const height = computed(() => rowMembers.value.length * ROW_HEIGHT)
+  const height = computed(() => rowMembers.value.length * rowHeightOf(shown.value.document.dress?.look))
   const rowHeader = computed(() => rows.value?.preview[0] ?? '')
 
   const headerMembers = computed(() => columns.value?.preview.slice(1) ?? [])

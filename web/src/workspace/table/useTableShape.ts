@@ -1,13 +1,16 @@
 import { computed, type Ref } from 'vue'
 import type { RowHeader, Shown } from '@/api/types'
+import { useWorkspace } from '../store'
 import { headingOf, numberWriter, type Value } from './format'
 import { labelOf } from './labels'
-import { headWidth, labelWidth, measureWidth, stretch } from './layout'
+import { headWidth, labelWidth, measureWidth, rowHeightOf, stretch } from './layout'
+import { levelColumns } from './levels'
 
 const SAMPLE_ROWS = 24
 
 /** The sizes and writers of a table, and how its lines make up rows, columns and totals. */
-export function useTableShape(shown: Ref<Shown>, available: Ref<number>) {
+export function useTableShape(shown: Ref<Shown>, available: Ref<number>, drawn: Ref<{ measure: string | null; width: number } | null>) {
+  const workspace = useWorkspace()
   const answered = computed(() => shown.value.answered!)
   const window = computed(() => answered.value.window)
   const measures = computed(() => answered.value.measures)
@@ -42,8 +45,17 @@ export function useTableShape(shown: Ref<Shown>, available: Ref<number>) {
     return row.member ? labelOf(row.member, dress).length : row.caption.length
   }
 
+  const dress = computed(() => shown.value.document.dress)
+  const rowHeight = computed(() => rowHeightOf(dress.value?.look))
+  /** The columns of the row headers, where each level has one. */
+  const levels = computed(() => (dress.value?.rows === 'levels' ? levelColumns(window.value, totals.value?.rows ?? [], workspace.catalogue, dress.value) : undefined))
   // The grand total is the longest number of an additive measure, so it sets the width.
-  const label = computed(() => Math.max(labelWidth([...window.value.rows, ...(totals.value?.rows ?? [])], letters), 170))
+  const label = computed(() => {
+    const given = drawn.value?.measure === null ? drawn.value.width : dress.value?.label_width
+    if (given) return given
+    if (levels.value) return Math.max(levels.value.reduce((sum, each) => sum + each.width, 14), 170)
+    return Math.max(labelWidth([...window.value.rows, ...(totals.value?.rows ?? [])], letters), 170)
+  })
   const naturalWidths = computed(() => {
     const longest = new Array<string>(perGroup.value).fill('')
     const { columns, rows, values } = window.value
@@ -69,7 +81,13 @@ export function useTableShape(shown: Ref<Shown>, available: Ref<number>) {
     const natural = Math.max(needed, headWidth(window.value.columns))
     return (natural / Math.max(needed, 1)) * stretch(natural * groupCount.value, available.value - label.value - 16)
   })
-  const widths = computed(() => naturalWidths.value.map((width) => Math.round(width * factor.value)))
+  const widths = computed(() =>
+    naturalWidths.value.map((width, place) => {
+      const measure = measures.value[place]
+      const given = drawn.value && drawn.value.measure === measure?.name ? drawn.value.width : measure?.dress.width
+      return given ?? Math.round(width * factor.value)
+    }),
+  )
   const headerDepth = computed(() => {
     const depth = window.value.outer_depth + window.value.inner_depth
     return isInside.value || !hasMeasureRow.value ? Math.max(depth, 1) : depth
@@ -77,6 +95,6 @@ export function useTableShape(shown: Ref<Shown>, available: Ref<number>) {
 
   return {
     answered, window, measures, totals, totalCount, isTotalFirst, firstBodyRow, bodyRows, hasMeasureRow, isInside, perGroup, groupCount,
-    write, label, widths, headerDepth,
+    write, label, levels, rowHeight, widths, headerDepth,
   }
 }

@@ -1,6 +1,6 @@
 import { shallowReactive, watch, type Ref } from 'vue'
-import { GET, body } from '@/api/client'
-import type { Answered, ColumnHeader, RowHeader, Window } from '@/api/types'
+import { GET, POST, body } from '@/api/client'
+import type { Answered, ColumnHeader, Mark, NumberDress, RowHeader, Window } from '@/api/types'
 import type { Value } from './format'
 
 // The size of the window that every step brings with it, so that it is the first block.
@@ -9,9 +9,10 @@ const COLUMNS = 40
 /** How many blocks are kept, the farthest gone first: a million rows scrolled through must not fill the memory. */
 const KEPT = 400
 
-/** The answer's cells, fetched a block at a time as they come into sight. Rows and columns are lines of the answer. */
-export function useWindows(answered: Ref<Answered>) {
+/** The answer's cells, with the marks that their dress gives them, fetched a block at a time as they come into sight. Rows and columns are lines of the answer. */
+export function useWindows(answered: Ref<Answered>, dressed: () => NumberDress[]) {
   const blocks = shallowReactive(new Map<string, Window>())
+  const marked = shallowReactive(new Map<string, readonly (readonly (Mark | null)[])[]>())
   const asked = new Set<string>()
   // What every block of rows says again of its columns, kept once: by the number of the block of columns.
   const across = shallowReactive(new Map<number, Window>())
@@ -25,9 +26,11 @@ export function useWindows(answered: Ref<Answered>) {
     answered,
     (now) => {
       blocks.clear()
+      marked.clear()
       across.clear()
       asked.clear()
       keep(0, 0, now.window)
+      if (now.marks) marked.set('0:0', now.marks)
     },
     { immediate: true, flush: 'sync' },
   )
@@ -37,17 +40,24 @@ export function useWindows(answered: Ref<Answered>) {
   }
 
   async function fetchBlock(key: string, rowBlock: number, columnBlock: number): Promise<void> {
-    const handle = answered.value.handle
+    const { handle, marks } = answered.value
     if (blocks.has(key) || asked.has(key)) return
     asked.add(key)
     const query = { row_start: rowBlock * ROWS, rows: ROWS, column_start: columnBlock * COLUMNS, columns: COLUMNS }
-    const found = await body(GET('/api/answers/{handle}/window', { params: { path: { handle }, query } })).catch(() => null)
+    const path = { handle }
+    const [found, marksThere] = await Promise.all([
+      body(GET('/api/answers/{handle}/window', { params: { path, query } })).catch(() => null),
+      marks ? body(POST('/api/answers/{handle}/marks', { params: { path }, body: { ...query, numbers: dressed() } })).catch(() => null) : null,
+    ])
     asked.delete(key)
     if (!found || answered.value.handle !== handle) return
+    if (marksThere) marked.set(key, marksThere)
     keep(rowBlock, columnBlock, found)
     for (const old of blocks.keys()) {
       if (blocks.size <= KEPT) break
-      if (old !== '0:0' && old !== key) blocks.delete(old)
+      if (old === '0:0' || old === key) continue
+      blocks.delete(old)
+      marked.delete(old)
     }
   }
 
@@ -76,12 +86,16 @@ export function useWindows(answered: Ref<Answered>) {
     return block(row, column)?.values[row % ROWS]?.[column % COLUMNS]
   }
 
+  function mark(row: number, column: number): Mark | null {
+    return marked.get(`${Math.floor(row / ROWS)}:${Math.floor(column / COLUMNS)}`)?.[row % ROWS]?.[column % COLUMNS] ?? null
+  }
+
   /** A cell of the grand total's rows, counted from the first of them. */
   function total(line: number, column: number): Value {
     return across.get(Math.floor(column / COLUMNS))?.total_rows?.values[line]?.[column % COLUMNS]
   }
 
-  return { ensure, rowHeader, columnHeader, value, total }
+  return { ensure, rowHeader, columnHeader, value, mark, total }
 }
 
 function blockRange(first: number, last: number, size: number, count: number): { first: number; last: number } {

@@ -20,6 +20,7 @@ from dastan.core.engine.aggregates import (
     reduce_values,
     variance_values,
 )
+from dastan.core.engine.codes import smallest_type
 from dastan.core.engine.grouping import RowGroups, group_rows
 from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.waist import (
@@ -51,8 +52,10 @@ from dastan.sources.conditions import (
     row_mask,
 )
 from dastan.sources.dimension_rows import Pointers, deepest_branch, list_of, match_keys, members_of, own_rows
+from dastan.sources.fast_groups import fast_groups
 from dastan.sources.open_records import count_open, day_numbers
 from dastan.sources.record_list import list_records
+from dastan.sources.scan import Level, Summand, Test, summand_of, zones_of
 from dastan.sources.scope import Scope, select_rows
 from dastan.sources.tables import TableData
 
@@ -84,6 +87,8 @@ class ColumnSource:
         self._locks: dict[tuple[object, ...], RLock] = {}
         self._lock = Lock()
         self._masks: OrderedDict[Condition, np.ndarray] = OrderedDict()
+        self.is_fast = True
+        """Whether block scans answer what they can; off, everything goes the plain way."""
 
     def warm(self) -> None:
         """Makes ready what the first questions would otherwise wait for: codes, numbers, distinct projections."""
@@ -110,14 +115,18 @@ class ColumnSource:
         """
         if any(each.kind == "open" for each in request.aggregates):
             return self._group_open(request)
+        condition = request.condition + self._rights(request.rights, request.grain)
+        fast = fast_groups(self, request, condition) if self.is_fast else None
+        return fast or self._group_plainly(request, condition)
+
+    def _group_plainly(self, request: Request, condition: Conditions) -> Groups:
+        """One pass over whole arrays for each thing to do: whatever is asked."""
         answers: dict[BaseAggregate, Values] = {}
         codes: tuple[np.ndarray, ...] = ()
         plain = tuple(each for each in request.aggregates if each.kind not in _IN_ORDER)
         orders = dict.fromkeys(each.argument for each in request.aggregates if each.kind in _IN_ORDER)
         for argument in [*([None] if plain else []), *orders]:
-            scope = self._scope(
-                request.grain, request.condition + self._rights(request.rights, request.grain), request.levels, argument
-            )
+            scope = self._scope(request.grain, condition, request.levels, argument)
             levels = [self._level(request.grain, each, scope, argument) for each in request.levels]
             grouped = group_rows(levels, scope.count)
             codes = grouped.codes
@@ -277,7 +286,48 @@ class ColumnSource:
             return self._codes(grain, self.model.dimension(name), argument)
 
         rows = FactRows(self.tables[grain.table].row_count, dimension_rows, {})
-        return select_rows(rows, condition, levels, self, self._mask)
+        return select_rows(rows, condition, levels, self, lambda plain: self.tests(grain, plain, argument))
+
+    def tests(self, grain: Grain, condition: Conditions, argument: str | None) -> list[Test]:
+        """What conditions that look at one dimension each ask of a record; one test for each dimension."""
+        allowed: dict[str, np.ndarray] = {}
+        for each in condition:
+            (name,) = dimensions_of(each)
+            mask = self._mask(each)
+            allowed[name] = mask if name not in allowed else allowed[name] & mask
+        found = []
+        for name, mask in allowed.items():
+            codes = self._codes(grain, self.model.dimension(name), argument)
+            zones = self._keep(("zones", grain, name, argument), partial(zones_of, codes))
+            found.append(Test(codes, np.ascontiguousarray(mask), zones))
+        return found
+
+    def level_codes(self, grain: Grain, level: LevelRef, argument: str | None) -> Level:
+        """Each record's member at a level, in the smallest type; in order of `argument` where one is given."""
+        members = self.members(level.dimension, level.hierarchy)
+        depth = members.depth_of(level.level)
+        size = len(members.levels[depth])
+
+        def make() -> np.ndarray:
+            by_row = members.code_by_row[depth].astype(smallest_type(size))
+            return np.asarray(by_row[self._codes(grain, self.model.dimension(level.dimension), argument)])
+
+        return Level(self._keep(("level", grain, level, argument), make), max(size, 1))
+
+    def summand(self, table: str, aggregate: BaseAggregate) -> tuple[Summand, int | None] | None:
+        """What an aggregate adds up, with its scale; None where a sum might not be exact."""
+        key = ("summand", table, aggregate.argument, aggregate.part, aggregate.given, aggregate.kind == "sum")
+
+        def make() -> tuple[Summand, int | None] | None:
+            values = self.argument_values(table, aggregate)
+            found = summand_of(values, len(values))
+            return None if found is None else (found, values.scale)
+
+        return self._keep(key, make)
+
+    def codes_in_order(self, table: str, argument: str) -> np.ndarray:
+        """What is counted distinct, coded, in ascending order; blanks negative and first."""
+        return self._in_order(table, argument)[0]
 
     def _rights(self, rights: Rights, grain: Grain) -> Conditions:
         return rights.conditions(lambda name: reaches(self.model, grain, self.model.dimension(name)))

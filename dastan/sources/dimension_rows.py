@@ -9,6 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from dastan.core.engine.codes import smallest_type
 from dastan.core.engine.grouping import group_rows
 from dastan.core.errors import SourceError
 from dastan.core.model.document import Attribute, Dimension, Hierarchy, ParentChild, without_words
@@ -21,7 +22,7 @@ from dastan.sources.tables import TableData
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Pointers:
-    """Each record's dimension row, `(n_records,) int32`; the dimension's row count for a blank key, and one
+    """Each record's dimension row, `(n_records,)` unsigned; the dimension's row count for a blank key, and one
     more for a key that no row has."""
 
     rows: np.ndarray
@@ -39,7 +40,7 @@ def match_keys(pointers: pa.ChunkedArray, keys: pa.ChunkedArray) -> Pointers:
     row_by_code = np.array(pc.fill_null(place, size + 1).to_numpy(), np.int32)
     codes = np.array(pc.fill_null(coded.indices, -1).to_numpy(zero_copy_only=False), np.int64)
     # The last entry serves code -1: a blank key.
-    rows = np.append(row_by_code, np.int32(size))[codes]
+    rows = np.append(row_by_code, np.int32(size)).astype(smallest_type(size + 2))[codes]
     unknown = keys_of(distinct.filter(pa.array(row_by_code == size + 1)))
     return Pointers(
         rows, int((codes == -1).sum()), int((rows == size + 1).sum()), tuple(str(each) for each in unknown[:3])
@@ -86,7 +87,7 @@ def own_rows(table: TableData, dimension: Dimension) -> tuple[np.ndarray, np.nda
     grouped = group_rows(levels, table.row_count)
     first = np.zeros(grouped.count, np.int64)
     first[grouped.group[::-1]] = np.arange(table.row_count - 1, -1, -1)
-    return grouped.group.astype(np.int32), first
+    return grouped.group.astype(smallest_type(grouped.count + 2)), first
 
 
 def members_of(

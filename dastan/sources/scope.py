@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dastan.core.engine import kernels
-from dastan.core.engine.waist import Condition, Conditions, LevelRef, dimensions_of
+from dastan.core.engine.waist import Condition, Conditions, LevelRef
 from dastan.core.values import Values
 from dastan.sources.conditions import DimensionRows, FactRows, has_own_mask, looks_at_lists, row_mask, spread_rows
+from dastan.sources.scan import Scan, Test
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -43,18 +43,18 @@ def select_rows(
     condition: Conditions,
     levels: tuple[LevelRef, ...],
     source: DimensionRows,
-    mask_of: Callable[[Condition], np.ndarray],
+    tests_of: Callable[[Conditions], list[Test]],
 ) -> Scope:
     """The rows for which every condition holds, repeated for each set that holds them where lists are asked.
 
     Args:
         rows: all rows of the fact.
         levels: what is grouped by; among them may be lists.
-        mask_of: the rows of its one dimension for which a condition holds.
+        tests_of: what conditions that look at one dimension each ask of a record.
     A condition that asks in which of these sets a row stands is held against each repeated row by itself.
     """
     lists = {each for each in levels if source.members(each.dimension, each.hierarchy).spread is not None}
-    scope = _fulfilling(rows, [each for each in condition if not looks_at_lists(each, lists)], source, mask_of)
+    scope = _fulfilling(rows, [each for each in condition if not looks_at_lists(each, lists)], source, tests_of)
     for level in levels:
         if level in lists:
             members = source.members(level.dimension, level.hierarchy)
@@ -68,19 +68,22 @@ def select_rows(
 
 
 def _fulfilling(
-    rows: FactRows, condition: list[Condition], source: DimensionRows, mask_of: Callable[[Condition], np.ndarray]
+    rows: FactRows,
+    condition: list[Condition],
+    source: DimensionRows,
+    tests_of: Callable[[Conditions], list[Test]],
 ) -> Scope:
     if not condition:
         return Scope(None, rows.count, {})
-    kept = np.ones(rows.count, np.bool_)
+    plain = tuple(each for each in condition if has_own_mask(each))
+    scope = Scope(None, rows.count, {})
+    if plain:
+        found = Scan(rows.count, tests_of(plain)).rows()
+        scope = Scope(found, len(found), {})
     for each in condition:
-        if has_own_mask(each):
-            (name,) = dimensions_of(each)
-            kernels.keep_allowed(kept, rows.dimension_rows(name), mask_of(each))
-        else:
-            kept &= row_mask(each, source, rows)
-    found = np.flatnonzero(kept)
-    return Scope(found, len(found), {})
+        if not has_own_mask(each):
+            scope = scope.only(np.flatnonzero(row_mask(each, source, _rows_of(scope, rows))))
+    return scope
 
 
 def _rows_of(scope: Scope, rows: FactRows) -> FactRows:

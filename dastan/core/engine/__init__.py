@@ -24,8 +24,10 @@ def _when_first_used(name: str) -> ModuleType:
 
 
 kernels = _when_first_used("kernels")
+block_kernels = _when_first_used("block_kernels")
 
 
 def load_kernels() -> None:
     """Loads the kernels now, in whichever thread can wait for it."""
     dir(kernels.push_level)
+    dir(block_kernels.set_key)

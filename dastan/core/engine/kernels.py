@@ -15,21 +15,15 @@ _OPTIONS = {"cache": True, "nogil": True}
 # What a kernel reads may be frozen; what it writes may not.
 _I64, _I32 = types.Array(types.int64, 1, "C", readonly=True), types.Array(types.int32, 1, "C", readonly=True)
 _F64, _BOOL = types.Array(types.float64, 1, "C", readonly=True), types.Array(types.boolean, 1, "C", readonly=True)
+_CODES = [_I32, *(types.Array(kind, 1, "C", readonly=True) for kind in (types.uint8, types.uint16, types.uint32))]
 _TO_I64, _TO_F64, _TO_BOOL = types.int64[::1], types.float64[::1], types.boolean[::1]
 
 
-@njit(types.void(_TO_I64, _I32, _I32, types.int64), **_OPTIONS)
+@njit([types.void(_TO_I64, each, _I32, types.int64) for each in _CODES], **_OPTIONS)
 def push_level(key, codes, lookup, size):  # type: ignore[no-untyped-def]
     """Appends one level to every row's mixed-radix key: key = key * size + lookup[code]."""
     for row in range(key.size):
         key[row] = key[row] * size + lookup[codes[row]]
-
-
-@njit(types.void(_TO_BOOL, _I32, _BOOL), **_OPTIONS)
-def keep_allowed(kept, codes, allowed):  # type: ignore[no-untyped-def]
-    """Clears `kept` for every row whose code is not allowed."""
-    for row in range(kept.size):
-        kept[row] = kept[row] & allowed[codes[row]]
 
 
 @njit(types.void(_I64, _TO_I64), **_OPTIONS)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextvars import ContextVar
 from dataclasses import dataclass
 from threading import Event
 
@@ -16,6 +17,20 @@ class Progress:
 
     done: int
     total: int
+
+
+_WATCHED: ContextVar[Watch | None] = ContextVar("watched", default=None)
+
+
+def watched_here() -> Watch | None:
+    """The watch of the question that this thread is answering, to be looked at in the middle of a long scan."""
+    return _WATCHED.get()
+
+
+def check_watch(watch: Watch | None) -> None:
+    """Raises CancelledError once the question was taken back; without a watch there is none to take back."""
+    if watch is not None:
+        watch.check()
 
 
 class Watch:
@@ -52,6 +67,10 @@ class Watch:
 
         def grouped(request: Request) -> Groups:
             self.check()
-            return group(request)
+            mark = _WATCHED.set(self)
+            try:
+                return group(request)
+            finally:
+                _WATCHED.reset(mark)
 
         return grouped

@@ -1,0 +1,142 @@
+"""Compiled loops over one block of records at a time, small enough to stay near the processor.
+
+A question is composed of them: choose the rows of a block, make their keys, add them up. Signatures are given, so
+that everything is compiled when first imported and then read from disk. They release the interpreter lock.
+
+`key` is uint32, a place in the accumulators for each chosen row. `chosen` is uint32, rows within the block, ascending;
+the kernels whose names end in `at` look only at these. Codes are of the smallest unsigned type that holds them.
+"""
+
+from __future__ import annotations
+
+from numba import njit, types
+
+_OPTIONS = {"cache": True, "nogil": True}
+_CODES = [types.Array(kind, 1, "C", readonly=True) for kind in (types.uint8, types.uint16, types.uint32)]
+_U32, _TO_U32 = types.Array(types.uint32, 1, "C", readonly=True), types.uint32[::1]
+_I64, _TO_I64 = types.Array(types.int64, 1, "C", readonly=True), types.int64[::1]
+_F64, _TO_F64 = types.Array(types.float64, 1, "C", readonly=True), types.float64[::1]
+_BOOL = types.Array(types.boolean, 1, "C", readonly=True)
+_I32 = types.Array(types.int32, 1, "C", readonly=True)
+
+
+@njit([types.void(_TO_U32, each) for each in _CODES], **_OPTIONS)
+def set_key(key, codes):  # type: ignore[no-untyped-def]
+    """Begins every row's key with its code at a level."""
+    for row in range(codes.size):
+        key[row] = codes[row]
+
+
+@njit([types.void(_TO_U32, each, types.uint32) for each in _CODES], **_OPTIONS)
+def push_key(key, codes, size):  # type: ignore[no-untyped-def]
+    """Appends a level of `size` members to every row's mixed-radix key."""
+    for row in range(codes.size):
+        key[row] = key[row] * size + codes[row]
+
+
+@njit([types.void(_TO_U32, each, _U32) for each in _CODES], **_OPTIONS)
+def set_key_at(key, codes, chosen):  # type: ignore[no-untyped-def]
+    """Begins the keys of the chosen rows."""
+    for place in range(chosen.size):
+        key[place] = codes[chosen[place]]
+
+
+@njit([types.void(_TO_U32, each, _U32, types.uint32) for each in _CODES], **_OPTIONS)
+def push_key_at(key, codes, chosen, size):  # type: ignore[no-untyped-def]
+    """Appends a level to the keys of the chosen rows."""
+    for place in range(chosen.size):
+        key[place] = key[place] * size + codes[chosen[place]]
+
+
+@njit([types.int64(_TO_U32, each, _BOOL) for each in _CODES], **_OPTIONS)
+def choose(chosen, codes, allowed):  # type: ignore[no-untyped-def]
+    """Chooses the rows of a block whose code is allowed; returns how many. Without branches: each row is written,
+    and kept by moving on."""
+    count = 0
+    for row in range(codes.size):
+        chosen[count] = row
+        count += allowed[codes[row]]
+    return count
+
+
+@njit([types.int64(_TO_U32, types.int64, each, _BOOL) for each in _CODES], **_OPTIONS)
+def choose_among(chosen, size, codes, allowed):  # type: ignore[no-untyped-def]
+    """Of the first `size` rows chosen, keeps those whose code is allowed; returns how many."""
+    count = 0
+    for place in range(size):
+        row = chosen[place]
+        chosen[count] = row
+        count += allowed[codes[row]]
+    return count
+
+
+@njit(types.void(_U32, _TO_I64), **_OPTIONS)
+def count_keys(key, counts):  # type: ignore[no-untyped-def]
+    """Adds one to each row's group."""
+    for row in range(key.size):
+        counts[key[row]] += 1
+
+
+@njit(types.void(_U32, _BOOL, _TO_I64), **_OPTIONS)
+def count_present(key, present, counts):  # type: ignore[no-untyped-def]
+    """Adds one to each row's group where it has a value."""
+    for row in range(key.size):
+        counts[key[row]] += present[row]
+
+
+@njit(types.void(_U32, _BOOL, _U32, _TO_I64), **_OPTIONS)
+def count_present_at(key, present, chosen, counts):  # type: ignore[no-untyped-def]
+    """The same for the chosen rows."""
+    for place in range(key.size):
+        counts[key[place]] += present[chosen[place]]
+
+
+@njit(types.void(_U32, _I64, _TO_I64), **_OPTIONS)
+def add_whole(key, data, sums):  # type: ignore[no-untyped-def]
+    """Adds whole numbers, of which it is known that no sum leaves 64 bits. Missing ones are zero."""
+    for row in range(key.size):
+        sums[key[row]] += data[row]
+
+
+@njit(types.void(_U32, _I64, _U32, _TO_I64), **_OPTIONS)
+def add_whole_at(key, data, chosen, sums):  # type: ignore[no-untyped-def]
+    """The same for the chosen rows."""
+    for place in range(key.size):
+        sums[key[place]] += data[chosen[place]]
+
+
+@njit(inline="always")
+def _add_float(sums, lost, at, value):  # type: ignore[no-untyped-def]
+    before = sums[at]
+    after = before + value
+    if abs(before) >= abs(value):
+        lost[at] += (before - after) + value
+    else:
+        lost[at] += (value - after) + before
+    sums[at] = after
+
+
+@njit(types.void(_U32, _F64, _TO_F64, _TO_F64), **_OPTIONS)
+def add_float(key, data, sums, lost):  # type: ignore[no-untyped-def]
+    """Adds floats, keeping in `lost` what rounding drops (Neumaier 1974). Missing ones are zero."""
+    for row in range(key.size):
+        _add_float(sums, lost, key[row], data[row])
+
+
+@njit(types.void(_U32, _F64, _U32, _TO_F64, _TO_F64), **_OPTIONS)
+def add_float_at(key, data, chosen, sums, lost):  # type: ignore[no-untyped-def]
+    """The same for the chosen rows."""
+    for place in range(key.size):
+        _add_float(sums, lost, key[place], data[chosen[place]])
+
+
+@njit(types.void(_U32, _I32, types.Array(types.int32, 1, "C"), _TO_I64), **_OPTIONS)
+def count_distinct(key, codes, last, counts):  # type: ignore[no-untyped-def]
+    """Counts the different codes in each group, of rows in ascending order of code; negative ones are blanks."""
+    for row in range(key.size):
+        code = codes[row]
+        at = key[row]
+        is_new = (code >= 0) & (last[at] != code)
+        if is_new:
+            last[at] = code
+            counts[at] += 1

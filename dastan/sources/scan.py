@@ -1,0 +1,296 @@
+"""Scans a fact a block at a time, on every processor: choose rows, make keys, add up.
+
+Blocks in which no record can be meant are skipped by the least and greatest code that each holds; so records that
+stand in order of date are hardly touched by a question about one year. What is added up is dense: one place for each
+possible group. Questions that could have too many groups for that, or need more than counts and sums, take the plain
+way instead; both give the same numbers, and tests compare them.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from itertools import pairwise
+from threading import Lock
+
+import numpy as np
+
+from dastan.core.engine import block_kernels as kernels
+from dastan.core.engine.watch import check_watch, watched_here
+from dastan.core.values import Values
+
+BLOCK = 65_536
+"""Records in a block: its keys stay in the second cache of a processor."""
+
+DENSE_LIMIT = 1 << 24
+"""Beyond so many possible groups, accumulators are not dense."""
+
+WORKERS = max(1, os.cpu_count() or 1)
+_POOL = ThreadPoolExecutor(WORKERS, "scan")
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Zones:
+    """The least and the greatest code in each block, `(n_blocks,)` each."""
+
+    least: np.ndarray
+    greatest: np.ndarray
+
+
+def zones_of(codes: np.ndarray) -> Zones:
+    """The zones of a fact's codes."""
+    starts = np.arange(0, len(codes), BLOCK)
+    if not len(codes):
+        return Zones(np.empty(0, codes.dtype), np.empty(0, codes.dtype))
+    return Zones(np.minimum.reduceat(codes, starts), np.maximum.reduceat(codes, starts))
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Test:
+    """Keeps the records whose code is allowed. Codes `(n_records,)`, unsigned; `allowed` `(n_codes,) bool`."""
+
+    codes: np.ndarray
+    allowed: np.ndarray
+    zones: Zones
+
+    def verdicts(self) -> np.ndarray:
+        """For each block: 0 where no record can pass, 2 where all do, 1 where one has to look. `(n_blocks,) int8`."""
+        upto = np.concatenate([[0], np.cumsum(self.allowed)])
+        low, high = self.zones.least.astype(np.int64), self.zones.greatest.astype(np.int64)
+        inside = upto[high + 1] - upto[low]
+        return np.where(inside == 0, 0, np.where(inside == high - low + 1, 2, 1)).astype(np.int8)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Level:
+    """What is grouped by: each record's member, unsigned, and how many members there are."""
+
+    codes: np.ndarray
+    size: int
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Summand:
+    """What is added up: `(n_records,)` int64 or float64, zero where missing; `present` is None where none is."""
+
+    data: np.ndarray
+    present: np.ndarray | None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Totals:
+    """What was added up, for every possible group: how many records, and for each summand how many it had, and sums."""
+
+    counts: np.ndarray
+    present: list[np.ndarray]
+    sums: list[np.ndarray]
+
+
+class Scan:
+    """One pass over a fact: the tests that its records have to pass, all of them."""
+
+    def __init__(self, count: int, tests: Sequence[Test]) -> None:
+        self.count = count
+        self._tests = tests
+        self._verdicts = [each.verdicts() for each in tests]
+        kept = np.ones(-(-count // BLOCK), np.bool_)
+        for each in self._verdicts:
+            kept &= each > 0
+        self.blocks = np.flatnonzero(kept)
+        """The blocks in which a record may pass, `(n,) int64`."""
+
+    def rows(self) -> np.ndarray:
+        """The records that pass, `(n,) int64`, ascending."""
+        found: dict[int, np.ndarray] = {}
+
+        def work(block: int, chosen: np.ndarray | None, size: int) -> None:
+            start = block * BLOCK
+            found[block] = np.arange(start, start + size) if chosen is None else chosen.astype(np.int64) + start
+
+        self._run(lambda: work)
+        return np.concatenate([found[each] for each in sorted(found)]) if found else np.empty(0, np.int64)
+
+    def add_up(self, levels: Sequence[Level], summands: Sequence[Summand]) -> Totals:
+        """Counts the records of each group and adds up their summands."""
+        room = int(np.prod([each.size for each in levels], dtype=np.int64))
+        made: list[_Sums] = []
+        lock = Lock()
+
+        def begin() -> Callable[[int, np.ndarray | None, int], None]:
+            own = _Sums(room, levels, summands)
+            with lock:
+                made.append(own)
+            return own.add
+
+        self._run(begin)
+        return _merged(made or [_Sums(room, levels, summands)], summands)
+
+    def _run(self, begin: Callable[[], Callable[[int, np.ndarray | None, int], None]]) -> None:
+        """Gives every block with its chosen rows (None for all) to some worker. Ends early where it is taken back."""
+        blocks = iter(self.blocks.tolist())
+        lock = Lock()
+
+        def take() -> Iterator[int]:
+            while True:
+                with lock:
+                    block = next(blocks, None)
+                if block is None:
+                    return
+                yield block
+
+        watch = watched_here()
+
+        def work() -> None:
+            own = begin()
+            chosen = np.empty(BLOCK, np.uint32)
+            for block in take():
+                check_watch(watch)
+                size = min(BLOCK, self.count - block * BLOCK)
+                found = self._choose(block, chosen, size)
+                if found is None:
+                    own(block, None, size)
+                elif found:
+                    own(block, chosen[:found], found)
+
+        helpers = min(WORKERS, len(self.blocks)) - 1
+        others = [_POOL.submit(work) for _ in range(helpers)]
+        try:
+            work()
+        finally:
+            # Nobody is left working when it ends, however it ends.
+            failed = [each.exception() for each in others]
+        for each in failed:
+            if each is not None:
+                raise each
+
+    def _choose(self, block: int, chosen: np.ndarray, size: int) -> int | None:
+        """How many rows of a block pass, None for all; they are written to `chosen`."""
+        found: int | None = None
+        start = block * BLOCK
+        for test, verdicts in zip(self._tests, self._verdicts, strict=True):
+            if verdicts[block] == 2:
+                continue
+            codes = test.codes[start : start + size]
+            if found is None:
+                found = int(kernels.choose(chosen, codes, test.allowed))
+            else:
+                found = int(kernels.choose_among(chosen, found, codes, test.allowed))
+            if not found:
+                return 0
+        return found
+
+
+class _Sums:
+    """One worker's accumulators."""
+
+    def __init__(self, room: int, levels: Sequence[Level], summands: Sequence[Summand]) -> None:
+        self._levels = levels
+        self._summands = summands
+        self._key = np.zeros(BLOCK, np.uint32)
+        self.counts = np.zeros(room, np.int64)
+        self.present = [np.zeros(0 if each.present is None else room, np.int64) for each in summands]
+        self.sums = [np.zeros(room, each.data.dtype) for each in summands]
+        self.lost = [np.zeros(room if each.data.dtype == np.float64 else 0) for each in summands]
+
+    def all(self) -> list[np.ndarray]:
+        """Every accumulator."""
+        return [self.counts, *self.present, *self.sums, *self.lost]
+
+    def add(self, block: int, chosen: np.ndarray | None, size: int) -> None:
+        """Adds the rows of a block."""
+        start = block * BLOCK
+        end = start + (size if chosen is None else BLOCK)
+        key = self._key[:size]
+        for at, level in enumerate(self._levels):
+            codes = level.codes[start:end]
+            if chosen is None:
+                kernels.set_key(key, codes) if not at else kernels.push_key(key, codes, level.size)
+            elif not at:
+                kernels.set_key_at(key, codes, chosen)
+            else:
+                kernels.push_key_at(key, codes, chosen, level.size)
+        kernels.count_keys(key, self.counts)
+        for at, each in enumerate(self._summands):
+            data = each.data[start:end]
+            if each.present is not None:
+                present = each.present[start:end]
+                if chosen is None:
+                    kernels.count_present(key, present, self.present[at])
+                else:
+                    kernels.count_present_at(key, present, chosen, self.present[at])
+            self._add(at, key, data, chosen)
+
+    def _add(self, at: int, key: np.ndarray, data: np.ndarray, chosen: np.ndarray | None) -> None:
+        sums = self.sums[at]
+        if data.dtype == np.float64:
+            if chosen is None:
+                kernels.add_float(key, data, sums, self.lost[at])
+            else:
+                kernels.add_float_at(key, data, chosen, sums, self.lost[at])
+        elif chosen is None:
+            kernels.add_whole(key, data, sums)
+        else:
+            kernels.add_whole_at(key, data, chosen, sums)
+
+
+def _merged(made: list[_Sums], summands: Sequence[Summand]) -> Totals:
+    first = made[0]
+    for each in made[1:]:
+        for own, other in zip(first.all(), each.all(), strict=True):
+            np.add(own, other, out=own)
+    for own, lost in zip(first.sums, first.lost, strict=True):
+        if len(lost):
+            np.add(own, lost, out=own)
+    present = [first.counts if each.present is None else own for each, own in zip(summands, first.present, strict=True)]
+    return Totals(first.counts, present, first.sums)
+
+
+def count_distinct(codes: np.ndarray, levels: Sequence[Level]) -> tuple[np.ndarray, np.ndarray]:
+    """How many records and how many different codes each possible group has, `(room,) int64` each.
+
+    Args: `codes` are `(n,) int32` in ascending order, blanks negative; the levels' codes stand in the same order.
+    Each worker takes a range of codes of its own, so that what they count adds up.
+    """
+    room = int(np.prod([each.size for each in levels], dtype=np.int64))
+    edges = [0]
+    for part in range(1, WORKERS):
+        wanted = part * len(codes) // WORKERS
+        edges.append(int(np.searchsorted(codes, codes[wanted])) if wanted < len(codes) else len(codes))
+    watch = watched_here()
+
+    def work(first: int, end: int) -> tuple[np.ndarray, np.ndarray]:
+        counts, distinct = np.zeros(room, np.int64), np.zeros(room, np.int64)
+        last, buffer = np.full(room, -1, np.int32), np.zeros(BLOCK, np.uint32)
+        for start in range(first, end, BLOCK):
+            check_watch(watch)
+            stop = min(start + BLOCK, end)
+            key = buffer[: stop - start]
+            for at, level in enumerate(levels):
+                own = level.codes[start:stop]
+                kernels.set_key(key, own) if not at else kernels.push_key(key, own, level.size)
+            kernels.count_keys(key, counts)
+            kernels.count_distinct(key, codes[start:stop], last, distinct)
+        return counts, distinct
+
+    ranges = [each for each in pairwise([*edges, len(codes)]) if each[0] < each[1]]
+    others = [_POOL.submit(work, *each) for each in ranges[1:]]
+    parts = [work(*ranges[0])] if ranges else [(np.zeros(room, np.int64), np.zeros(room, np.int64))]
+    parts += [each.result() for each in others]
+    counts, distinct = parts[0]
+    for more, different in parts[1:]:
+        counts += more
+        distinct += different
+    return counts, distinct
+
+
+def summand_of(values: Values, count: int) -> Summand | None:
+    """What is added up; None where a sum might leave 64 bits, which the plain way notices."""
+    is_whole = bool(values.present.all())
+    if values.scale is not None:
+        most = max(abs(int(values.data.max(initial=0))), abs(int(values.data.min(initial=0))))
+        if most * max(count, 1) >= 2**62:
+            return None
+    data = values.data if is_whole else np.where(values.present, values.data, 0)
+    return Summand(data, None if is_whole else values.present)

@@ -26,24 +26,44 @@ tables:
   stops: {file: stops.parquet}
   days: {calendar: {first: "2021-01-01", last: "2025-12-31"}}
 relationships:
-  - {from: journeys.line, to: lines.line}
-  - {from: journeys.product, to: products.product}
-  - {from: journeys.stop, to: stops.stop}
-  - {from: journeys.date, to: days.date}
+  - {from_table: journeys, from_column: line, to_table: lines, to_column: line, role: line}
+  - {from_table: journeys, from_column: product, to_table: products, to_column: product, role: product}
+  - {from_table: journeys, from_column: stop, to_table: stops, to_column: stop, role: stop}
+  - {from_table: journeys, from_column: date, to_table: days, to_column: date, role: date}
 dimensions:
-  - {name: line, caption: Line, table: lines, key: line, attributes: [{name: line, key: line}, {name: region, key: region}],
-     hierarchies: [{name: line, levels: [region, line]}]}
-  - {name: product, caption: Product, table: products, key: product,
-     attributes: [{name: product, key: product}, {name: category, key: category}],
-     hierarchies: [{name: product, levels: [category, product]}]}
-  - {name: stop, caption: Stop, table: stops, key: stop, attributes: [{name: stop, key: stop}, {name: area, key: area}],
-     hierarchies: [{name: stop, levels: [area, stop]}]}
-  - {name: calendar, caption: Calendar, table: days}
+  - name: line
+    caption: Line
+    table: lines
+    key: line
+    attributes: [{name: line, caption: Line, key: line}, {name: region, caption: Region, key: region}]
+    hierarchies: [{name: line, caption: Line, levels: [region, line]}, {name: region, caption: Region, levels: [region]}]
+  - name: product
+    caption: Product
+    table: products
+    key: product
+    attributes: [{name: product, caption: Product, key: product}, {name: category, caption: Category, key: category}]
+    hierarchies: [{name: product, caption: Product, levels: [category, product]}]
+  - name: stop
+    caption: Stop
+    table: stops
+    key: stop
+    attributes: [{name: stop, caption: Stop, key: stop}, {name: area, caption: Area, key: area}]
+    hierarchies: [{name: stop, caption: Stop, levels: [area, stop]}]
+  - name: calendar
+    caption: Calendar
+    table: days
+    key: date
+    attributes:
+      - {name: year, caption: Year, key: year}
+      - {name: quarter, caption: Quarter, key: quarter, caption_column: quarter_caption}
+      - {name: month, caption: Month, key: month, caption_column: month_caption}
+      - {name: day, caption: Day, key: date, caption_column: date_caption}
+    hierarchies: [{name: calendar, caption: Calendar, levels: [year, quarter, month, day]}]
 measures:
-  - {name: boardings, caption: Boardings, table: journeys, aggregate: sum, of: boardings}
-  - {name: fare, caption: Fare, table: journeys, aggregate: sum, of: fare}
-  - {name: delay, caption: Delay, table: journeys, aggregate: average, of: delay}
-  - {name: cards, caption: Cards, table: journeys, aggregate: distinct, of: card}
+  - {name: boardings, caption: Boardings, table: journeys, aggregate: sum, expression: boardings}
+  - {name: fare, caption: Fare, table: journeys, aggregate: sum, expression: fare}
+  - {name: delay, caption: Delay, table: journeys, aggregate: average, expression: delay}
+  - {name: cards, caption: Cards, table: journeys, aggregate: distinct, expression: card}
 """
 
 
@@ -52,6 +72,7 @@ def make(folder: Path, count: int, *, shuffled: bool = False) -> None:
     wanted = {"count": count, "shuffled": shuffled, "version": 1}
     stamp = folder / "made.json"
     if stamp.is_file() and json.loads(stamp.read_text()) == wanted:
+        (folder / "model.yaml").write_text(MODEL)
         return
     making = folder.with_name(folder.name + ".making")
     shutil.rmtree(making, ignore_errors=True)
@@ -67,7 +88,6 @@ def make(folder: Path, count: int, *, shuffled: bool = False) -> None:
             pq.write_table(_part(start, size, count, shuffled, random), making / "journeys" / f"{number:04}.parquet")
             bar.update(size)
     (making / "model.yaml").write_text(MODEL)
-    stamp.parent.mkdir(parents=True, exist_ok=True)
     (making / "made.json").write_text(json.dumps(wanted))
     shutil.rmtree(folder, ignore_errors=True)
     making.rename(folder)

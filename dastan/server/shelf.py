@@ -87,4 +87,4 @@ def _warm(opening: Future[ShelvedModel]) -> None:
 def _shelve(folder: Path, open_one: Callable[[Path], OpenModel]) -> ShelvedModel:
     load_kernels()
     opened = open_one(folder)
-    return ShelvedModel(opened, GroupCache(opened.source.group))
+    return ShelvedModel(opened, GroupCache(opened.source.group, opened.source.members))

@@ -1,35 +1,74 @@
-"""Keeps answered requests, so that going back, opening and turning need no second scan."""
+"""Keeps answered requests, so that going back, opening, closing and turning need no second scan.
+
+Two things beyond remembering. A request whose groups follow from finer ones that are kept is added up from them. And a
+scan costs hardly more at the finest levels of its hierarchies than at those that were asked for, as long as the
+groups are few beside the records; so they are asked for at once, and every step down, up or into a member after that
+is added up from what is there.
+"""
 
 from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable
+from dataclasses import replace
 from threading import Lock
 
-from dastan.core.engine.waist import Groups, Request
+import numpy as np
+
+from dastan.core.engine.aggregates import roll_up
+from dastan.core.engine.grouping import group_rows
+from dastan.core.engine.waist import Conditions, Groups, LevelRef, MemberSet, Request
+from dastan.core.model.members import HierarchyMembers
+from dastan.core.values import Values
+
+Members = Callable[[str, str], HierarchyMembers]
+
+CUBE_LIMIT = 1 << 17
+"""So many possible groups are asked for at once where fewer were wanted: their sums stay in a processor's cache."""
 
 
 class GroupCache:
     """The groups of the latest requests, up to a size in bytes. Safe for threads.
 
     A request carries its reader's rights, so what one reader may see is never served to another.
+
+    Args: `group` answers a request, as a source does. `members` are its hierarchies; without them nothing is added up.
     """
 
-    def __init__(self, group: Callable[[Request], Groups], limit_bytes: int = 256 * 2**20) -> None:
+    def __init__(
+        self, group: Callable[[Request], Groups], members: Members | None = None, limit_bytes: int = 256 * 2**20
+    ) -> None:
         self._group = group
+        self._members = members
         self._limit = limit_bytes
         self._size = 0
         self._kept: OrderedDict[Request, Groups] = OrderedDict()
         self._lock = Lock()
 
     def group(self, request: Request) -> Groups:
-        """The groups of a request, from memory where they are there."""
+        """The groups of a request, from memory where they are there, or follow from what is there."""
+        found = self._remembered(request)
+        if found is not None:
+            return found
+        if self._members is None or not _adds_up(request):
+            return self._keep(request, self._group(request))
+        finer = self._finer(request)
+        if finer is None:
+            wider = _deepened(request, self._members)
+            groups = self._keep(wider, self._group(wider))
+            if wider == request:
+                return groups
+            finer = (wider, groups)
+        return self._keep(request, rolled(*finer, request, self._members))
+
+    def _remembered(self, request: Request) -> Groups | None:
         with self._lock:
             found = self._kept.get(request)
             if found is not None:
                 self._kept.move_to_end(request)
-                return found
-        groups = self._group(request)
+            return found
+
+    def _keep(self, request: Request, groups: Groups) -> Groups:
         with self._lock:
             if request not in self._kept:
                 self._kept[request] = groups
@@ -38,6 +77,117 @@ class GroupCache:
                 _, dropped = self._kept.popitem(last=False)
                 self._size -= _size_of(dropped)
         return groups
+
+    def _finer(self, request: Request) -> tuple[Request, Groups] | None:
+        """The smallest of what is kept from which a request can be added up."""
+        assert self._members is not None
+        with self._lock:
+            kept = list(self._kept.items())
+        found = [each for each in kept if covers(each[0], request, self._members)]
+        return min(found, key=lambda each: len(each[1]), default=None)
+
+
+def covers(finer: Request, request: Request, members: Members) -> bool:
+    """Whether the groups of one request add up to those of another.
+
+    They are of the same records, but for conditions on members that the finer groups tell apart.
+    """
+    if finer.grain != request.grain or finer.rights != request.rights:
+        return False
+    if not set(request.aggregates) <= set(finer.aggregates) or not _adds_up(request):
+        return False
+    more = _more(finer, request)
+    if more is None:
+        return False
+    return all(_source_of(each, finer.levels, members) is not None for each in request.levels) and all(
+        _tells_apart(each, finer.levels, members) for each in more
+    )
+
+
+def rolled(finer: Request, groups: Groups, request: Request, members: Members) -> Groups:
+    """A request's groups from those of a finer one that covers it."""
+    kept = np.ones(len(groups), np.bool_)
+    for each in _more(finer, request) or ():
+        assert isinstance(each, MemberSet)
+        level = next(one for one in finer.levels if (one.dimension, one.hierarchy) == (each.dimension, each.hierarchy))
+        known = members(level.dimension, level.hierarchy)
+        depth = known.depth_of(level.level)
+        allowed = np.zeros(len(known.levels[depth]), np.bool_)
+        for path in each.members:
+            code = known.find(path)
+            if code is not None:
+                allowed |= known.at_depth(np.arange(len(allowed)), depth, len(path) - 1) == code
+        kept &= allowed[groups.codes[finer.levels.index(level)]] == each.is_kept
+    chosen = np.flatnonzero(kept)
+    levels = []
+    for wanted in request.levels:
+        source = _source_of(wanted, finer.levels, members)
+        assert source is not None
+        known = members(wanted.dimension, wanted.hierarchy)
+        own, depth = known.depth_of(source.level), known.depth_of(wanted.level)
+        lookup = known.at_depth(np.arange(len(known.levels[own])), own, depth).astype(np.int32)
+        levels.append((groups.codes[finer.levels.index(source)][chosen], lookup, len(known.levels[depth])))
+    grouped = group_rows(levels, len(chosen))
+    values: list[Values] = []
+    for aggregate in request.aggregates:
+        own_values = groups.values[finer.aggregates.index(aggregate)].take(chosen)
+        values.append(roll_up(aggregate.kind, own_values, grouped.group, grouped.count, aggregate.argument))
+    return Groups(grouped.codes, tuple(values))
+
+
+def _adds_up(request: Request) -> bool:
+    return all(each.rolls_up for each in request.aggregates)
+
+
+def _more(finer: Request, request: Request) -> Conditions | None:
+    """What holds for a request beyond what holds for the finer one; None where it is not all of that one's."""
+    rest = list(request.condition)
+    for each in finer.condition:
+        if each not in rest:
+            return None
+        rest.remove(each)
+    return tuple(rest)
+
+
+def _tells_apart(condition: object, levels: tuple[LevelRef, ...], members: Members) -> bool:
+    """Whether groups by some levels lie either wholly inside a condition or wholly outside."""
+    if not isinstance(condition, MemberSet) or condition.level is not None:
+        return False
+    for each in levels:
+        if (each.dimension, each.hierarchy) == (condition.dimension, condition.hierarchy):
+            known = members(each.dimension, each.hierarchy)
+            deepest = max((len(path) for path in condition.members), default=1)
+            return known.spread is None and deepest - 1 <= known.depth_of(each.level)
+    return False
+
+
+def _source_of(wanted: LevelRef, levels: tuple[LevelRef, ...], members: Members) -> LevelRef | None:
+    """The level, at least as deep, of the same hierarchy."""
+    for each in levels:
+        if (each.dimension, each.hierarchy) == (wanted.dimension, wanted.hierarchy):
+            known = members(each.dimension, each.hierarchy)
+            if known.spread is None and known.depth_of(each.level) >= known.depth_of(wanted.level):
+                return each
+    return None
+
+
+def _deepened(request: Request, members: Members) -> Request:
+    """The request at the finest levels of its hierarchies, the first that fit one after another."""
+    known = [members(each.dimension, each.hierarchy) for each in request.levels]
+    if any(each.spread is not None for each in known):
+        return request
+    levels = list(request.levels)
+    for place, own in enumerate(known):
+        for depth in range(len(own.levels) - 1, own.depth_of(levels[place].level), -1):
+            others = [
+                len(one.levels[one.depth_of(level.level)])
+                for at, (one, level) in enumerate(zip(known, levels, strict=True))
+                if at != place
+            ]
+            if len(own.levels[depth]) * int(np.prod(others, dtype=np.int64)) <= CUBE_LIMIT:
+                levels[place] = replace(levels[place], level=own.levels[depth].name)
+                break
+    return replace(request, levels=tuple(levels))
 
 
 def _size_of(groups: Groups) -> int:

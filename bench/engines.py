@@ -50,6 +50,7 @@ def serve(name: str, folder: Path, pipe: Connection) -> None:
     while True:
         asked, question = pipe.recv()
         if asked == "ask" or asked == "ask again":
+            time.sleep(0.05)  # the one before may still be clearing up
             if isinstance(engine, Own) and asked == "ask":
                 engine.forget()
             started = time.perf_counter()

@@ -59,7 +59,7 @@ class FactRows:
 
 def has_own_mask(condition: Condition) -> bool:
     """Whether a condition looks at the rows of one dimension alone."""
-    return not has_groups(condition) and len(dimensions_of(condition)) == 1
+    return len(dimensions_of(condition)) == 1
 
 
 def looks_at_lists(condition: Condition, lists: set[LevelRef]) -> bool:
@@ -107,7 +107,8 @@ def dimension_mask(condition: Condition, own: str, source: DimensionRows) -> np.
                 joined = joined & mask if join == "all" else joined | mask
             return joined
         case GroupSet():
-            raise AssertionError("a set of groups has no mask of its own")
+            rows = np.arange(source.row_count(own) + 2)
+            return _in_groups(condition, source, FactRows(len(rows), lambda _: rows, {}))
 
 
 def row_mask(condition: Condition, source: DimensionRows, rows: FactRows) -> np.ndarray:

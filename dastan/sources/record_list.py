@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -35,7 +36,7 @@ class RecordList:
         source, grain = self.source, self.request.grain
         columns = tuple(dict.fromkeys((*(self.request.columns or self.table.names), *self.request.also)))
         wanted = self.rows[start : start + count]
-        values = [_values(self.table.column(name).take(pa.array(wanted))) for name in columns]
+        values = [_values(_taken(self.table.column(name), wanted)) for name in columns]
         belongs: dict[str, tuple[Literal["", "left_blank", "key_unknown"], ...]] = {}
         captions: dict[str, tuple[str, ...]] = {}
         for each, column in _pointing(source, grain):
@@ -64,6 +65,20 @@ def list_records(source: ColumnSource, request: RecordsRequest) -> RecordList:
     if request.order is not None:
         rows = rows[_in_order(table.column(request.order), rows, request.descending)]
     return RecordList(source, request, table, rows, total)
+
+
+def _taken(column: pa.ChunkedArray, rows: np.ndarray) -> pa.ChunkedArray:
+    """The values at some rows, in their order; looked up in the chunks that hold them, never in a copy of all."""
+    ends = np.cumsum([len(each) for each in column.chunks])
+    chunk = np.searchsorted(ends, rows, side="right")
+    parts = []
+    # Runs of rows in one chunk; rows of a table in its own order have few.
+    for first, end in pairwise([0, *(np.flatnonzero(np.diff(chunk)) + 1).tolist(), len(rows)]):
+        if first < end:
+            at = int(chunk[first])
+            start = int(ends[at - 1]) if at else 0
+            parts.append(column.chunk(at).take(pa.array(rows[first:end] - start)))
+    return pa.chunked_array(parts, column.type)
 
 
 def _pointing(source: ColumnSource, grain: Grain) -> Iterator[tuple[Dimension, str]]:

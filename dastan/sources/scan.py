@@ -27,6 +27,9 @@ BLOCK = 65_536
 DENSE_LIMIT = 1 << 24
 """Beyond so many possible groups, accumulators are not dense."""
 
+FOLD_LIMIT = 1 << 13
+"""Up to so many possible groups, the floats of a block are added by themselves first, which is faster and as exact."""
+
 WORKERS = max(1, os.cpu_count() or 1)
 _POOL = ThreadPoolExecutor(WORKERS, "scan")
 
@@ -73,10 +76,17 @@ class Level:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Summand:
-    """What is added up: `(n_records,)` int64 or float64, zero where missing; `present` is None where none is."""
+    """What is added up: `(n_records,)` float64 or whole numbers in as few bytes as hold them, zero where missing;
+    `present` is None where none is missing. No sum of whole numbers is farther from zero than `most`."""
 
     data: np.ndarray
     present: np.ndarray | None
+    most: int = 0
+
+    @property
+    def is_whole(self) -> bool:
+        """Whether its sums are exact."""
+        return self.data.dtype != np.float64
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -119,13 +129,13 @@ class Scan:
         lock = Lock()
 
         def begin() -> Callable[[int, np.ndarray | None, int], None]:
-            own = _Sums(room, levels, summands)
+            own = _Sums(room, levels, summands, self.count)
             with lock:
                 made.append(own)
             return own.add
 
         self._run(begin)
-        return _merged(made or [_Sums(room, levels, summands)], summands)
+        return _merged(made or [_Sums(room, levels, summands, self.count)], summands)
 
     def _run(self, begin: Callable[[], Callable[[int, np.ndarray | None, int], None]]) -> None:
         """Gives every block with its chosen rows (None for all) to some worker. Ends early where it is taken back."""
@@ -185,14 +195,17 @@ class Scan:
 class _Sums:
     """One worker's accumulators."""
 
-    def __init__(self, room: int, levels: Sequence[Level], summands: Sequence[Summand]) -> None:
+    def __init__(self, room: int, levels: Sequence[Level], summands: Sequence[Summand], count: int) -> None:
         self._levels = levels
         self._summands = summands
         self._key = np.zeros(BLOCK, np.uint32)
-        self.counts = np.zeros(room, np.int64)
+        self._shift, self._packed = _packing(summands, count)
+        self.counts = np.zeros(room if self._packed is None else 0, np.int64)
         self.present = [np.zeros(0 if each.present is None else room, np.int64) for each in summands]
-        self.sums = [np.zeros(room, each.data.dtype) for each in summands]
-        self.lost = [np.zeros(room if each.data.dtype == np.float64 else 0) for each in summands]
+        self.sums = [np.zeros(room, np.int64 if each.is_whole else np.float64) for each in summands]
+        self.lost = [np.zeros(0 if each.is_whole else room) for each in summands]
+        folds = room <= FOLD_LIMIT
+        self._block = [np.zeros(0 if each.is_whole or not folds else room) for each in summands]
 
     def all(self) -> list[np.ndarray]:
         """Every accumulator."""
@@ -211,7 +224,8 @@ class _Sums:
                 kernels.set_key_at(key, codes, chosen)
             else:
                 kernels.push_key_at(key, codes, chosen, level.size)
-        kernels.count_keys(key, self.counts)
+        if self._packed is None:
+            kernels.count_keys(key, self.counts)
         for at, each in enumerate(self._summands):
             data = each.data[start:end]
             if each.present is not None:
@@ -223,20 +237,48 @@ class _Sums:
             self._add(at, key, data, chosen)
 
     def _add(self, at: int, key: np.ndarray, data: np.ndarray, chosen: np.ndarray | None) -> None:
-        sums = self.sums[at]
-        if data.dtype == np.float64:
+        sums, block = self.sums[at], self._block[at]
+        if self._summands[at].is_whole:
+            more = 1 << self._shift if at == self._packed else 0
             if chosen is None:
-                kernels.add_float(key, data, sums, self.lost[at])
+                kernels.add_whole(key, data, more, sums)
             else:
-                kernels.add_float_at(key, data, chosen, sums, self.lost[at])
+                kernels.add_whole_at(key, data, chosen, more, sums)
+        elif len(block):
+            if chosen is None:
+                kernels.add_float(key, data, block)
+            else:
+                kernels.add_float_at(key, data, chosen, block)
+            kernels.fold_floats(block, sums, self.lost[at])
         elif chosen is None:
-            kernels.add_whole(key, data, sums)
+            kernels.add_float_carefully(key, data, sums, self.lost[at])
         else:
-            kernels.add_whole_at(key, data, chosen, sums)
+            kernels.add_float_carefully_at(key, data, chosen, sums, self.lost[at])
+
+    def unpack(self) -> None:
+        """Takes the counts out of the sums that carry them."""
+        if self._packed is None:
+            return
+        both, half = self.sums[self._packed].view(np.uint64), np.uint64(1 << (self._shift - 1))
+        low = np.uint64((1 << self._shift) - 1)
+        own = (((both + half) & low).astype(np.int64)) - np.int64(half)
+        self.counts = ((both - own.view(np.uint64)) >> np.uint64(self._shift)).astype(np.int64)
+        self.sums[self._packed] = own
+
+
+def _packing(summands: Sequence[Summand], count: int) -> tuple[int, int | None]:
+    """Which summand's sums can carry the counts in their upper bits, and from which bit on: one update for two."""
+    for at, each in enumerate(summands):
+        shift = max(each.most, 1).bit_length() + 1
+        if each.is_whole and shift + count.bit_length() <= 63:
+            return shift, at
+    return 0, None
 
 
 def _merged(made: list[_Sums], summands: Sequence[Summand]) -> Totals:
     first = made[0]
+    for each in made:
+        each.unpack()
     for each in made[1:]:
         for own, other in zip(first.all(), each.all(), strict=True):
             np.add(own, other, out=own)
@@ -287,10 +329,14 @@ def count_distinct(codes: np.ndarray, levels: Sequence[Level]) -> tuple[np.ndarr
 
 def summand_of(values: Values, count: int) -> Summand | None:
     """What is added up; None where a sum might leave 64 bits, which the plain way notices."""
-    is_whole = bool(values.present.all())
-    if values.scale is not None:
-        most = max(abs(int(values.data.max(initial=0))), abs(int(values.data.min(initial=0))))
-        if most * max(count, 1) >= 2**62:
-            return None
-    data = values.data if is_whole else np.where(values.present, values.data, 0)
-    return Summand(data, None if is_whole else values.present)
+    is_full = bool(values.present.all())
+    data = values.data if is_full else np.where(values.present, values.data, 0)
+    present = None if is_full else values.present
+    if values.scale is None:
+        return Summand(data, present)
+    least, greatest = int(data.min(initial=0)), int(data.max(initial=0))
+    most = max(-least, greatest) * max(count, 1)
+    if most >= 2**62:
+        return None
+    kind = next(each for each in (np.int8, np.int16, np.int32, np.int64) if -least <= np.iinfo(each).max >= greatest)
+    return Summand(data.astype(kind), present, most)

@@ -54,6 +54,7 @@ from dastan.sources.conditions import (
 from dastan.sources.dimension_rows import Pointers, deepest_branch, list_of, match_keys, members_of, own_rows
 from dastan.sources.fast_groups import fast_groups
 from dastan.sources.open_records import count_open, day_numbers
+from dastan.sources.prepared import MISSING, Prepared
 from dastan.sources.record_list import list_records
 from dastan.sources.scan import Level, Summand, Test, summand_of, zones_of
 from dastan.sources.scope import Scope, select_rows
@@ -66,16 +67,32 @@ _IN_ORDER = ("distinct", "percentile")
 
 _MASKS_KEPT = 256
 
+_LASTING = (
+    "pointers",
+    "level",
+    "zones",
+    "summand",
+    "values",
+    "values in order",
+    "in order",
+    "ordered",
+    "newest",
+    "dates",
+)
+"""What is as long as a fact, or takes a pass over it."""
+
 
 class ColumnSource:
     """A source over tables in memory. What a request needs is coded when first asked for, then kept.
 
-    `declared` is the model as its author wrote it, `model` the one with every level that can be shown.
+    With `prepared`, what takes long to make outlives the process. `declared` is the model as its author wrote it,
+    `model` the one with every level that can be shown.
     """
 
-    def __init__(self, model: SemanticModel, tables: dict[str, TableData]) -> None:
+    def __init__(self, model: SemanticModel, tables: dict[str, TableData], prepared: Prepared | None = None) -> None:
         self.declared = model
         self.tables = tables
+        self.prepared = prepared
         depths = {
             (each.name, hierarchy.name): deepest_branch(tables[each.table], each, hierarchy.parent_child)
             for each in model.dimensions
@@ -90,8 +107,15 @@ class ColumnSource:
         self.is_fast = True
         """Whether block scans answer what they can; off, everything goes the plain way."""
 
-    def warm(self) -> None:
-        """Makes ready what the first questions would otherwise wait for: codes, numbers, distinct projections."""
+    def warm(self, tell: Callable[[str], None] = lambda _: None) -> None:
+        """Makes ready what the first questions would otherwise wait for: codes, numbers, distinct projections; and
+        looks whether what was prepared earlier is as it was written.
+
+        Args: `tell` hears what is being made ready.
+        """
+        if self.prepared is not None and self.prepared.broken():
+            with self._lock:
+                self._kept.clear()
         for measure in self.model.measures:
             if measure.aggregate == "ratio":
                 continue  # its operands are measures themselves
@@ -103,11 +127,25 @@ class ColumnSource:
                 if each.kind in _IN_ORDER:
                     arguments.append(each.argument)
                 elif each.kind != "count":
-                    self.argument_values(measure.table, each)
+                    tell(f"{measure.caption}")
+                    self.summand(measure.table, each)
             for dimension in self.model.dimensions:
                 if reaches(self.model, grain, dimension):
                     for argument in arguments:
-                        self._codes(grain, dimension, argument)
+                        tell(f"{measure.caption} by {dimension.caption}")
+                        self._warm_levels(grain, dimension, argument)
+        if self.prepared is not None:
+            self.prepared.forget_others()
+
+    def _warm_levels(self, grain: Grain, dimension: Dimension, argument: str | None) -> None:
+        for hierarchy in dimension.hierarchies:
+            members = self.members(dimension.name, hierarchy.name)
+            if members.spread is None:
+                for level in members.levels:
+                    self.level_codes(grain, LevelRef(dimension.name, hierarchy.name, level.name), argument)
+        if argument is None and dimension.hierarchies:
+            codes = self._codes(grain, dimension, None)
+            self._keep(("zones", grain, dimension.name, None), partial(zones_of, codes))
 
     def group(self, request: Request) -> Groups:
         """Groups a fact's records: once in their own order, and once more in order of each argument of a distinct
@@ -497,7 +535,7 @@ class ColumnSource:
                 values = self._values(table, argument)
                 codes = np.full(len(values), -1, np.int32)
                 codes[values.present] = np.unique(values.data[values.present], return_inverse=True)[1]
-            rows = np.argsort(codes, kind="stable")
+            rows = np.argsort(codes, kind="stable").astype(np.uint32)
             return codes[rows], rows
 
         return self._keep(("in order", table, argument), order)
@@ -536,8 +574,17 @@ class ColumnSource:
             lock = self._locks.setdefault(key, RLock())
         with lock:
             if key not in self._kept:
-                self._kept[key] = make()
+                self._kept[key] = self._found(key, make)
             return self._kept[key]  # type: ignore[return-value]
+
+    def _found(self, key: tuple[object, ...], make: Callable[[], _T]) -> _T:
+        """What is prepared under a key, or else what is made of it, which is then prepared for the next time."""
+        if self.prepared is None or key[0] not in _LASTING:
+            return make()
+        found = self.prepared.get(key)
+        if found is MISSING:
+            found = self.prepared.put(key, make())
+        return found  # type: ignore[no-any-return]
 
 
 def _is_numeric(kind: pa.DataType) -> bool:

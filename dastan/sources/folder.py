@@ -14,7 +14,8 @@ from dastan.documents.read import read_model
 from dastan.sources.calendar import calendar_table
 from dastan.sources.check import MatchNote, check_data
 from dastan.sources.column_source import ColumnSource
-from dastan.sources.tables import TableData, open_table, table_of_arrow
+from dastan.sources.prepared import Prepared, fingerprint
+from dastan.sources.tables import TableData, files_of, open_table, table_of_arrow
 
 MODEL_NAMES = ("model.yaml", "model.yml")
 _LONGEST_CALENDAR_YEARS = 400
@@ -42,8 +43,25 @@ def open_folder(folder: Path) -> OpenModel:
     except UnicodeDecodeError as exc:
         raise SourceError(f"{file.name} is not UTF-8 text.", "Save it as UTF-8.") from exc
     model = read_model(text, file.name)
-    source = ColumnSource(model, open_tables(model, file.parent))
+    tables = _read_tables(model, file.parent)
+    prepared = _prepared(file.parent, text, model, tables)
+    for table in tables.values():
+        table.prepared = prepared
+    _add_calendars(model, tables)
+    source = ColumnSource(model, tables, prepared)
     return OpenModel(source.model, source, check_data(source), file.parent)
+
+
+PREPARE_FROM = 1_000_000
+"""Records of a folder from which on what is worked out from them is kept beside them."""
+
+
+def _prepared(folder: Path, text: str, model: SemanticModel, tables: dict[str, TableData]) -> Prepared | None:
+    if max((each.row_count for each in tables.values()), default=0) < PREPARE_FROM:
+        return None
+    read = {name: table for name, table in model.tables.items() if table.calendar is None}
+    files = [file for name, table in read.items() for file in files_of(folder, name, table)]
+    return Prepared(folder / ".dastan" / "prepared", fingerprint(files, text))
 
 
 def find_model(folder: Path) -> Path:
@@ -62,11 +80,19 @@ def find_model(folder: Path) -> Path:
 
 def open_tables(model: SemanticModel, folder: Path) -> dict[str, TableData]:
     """All tables of a model: files first, then the calendars, which may follow the files' dates."""
-    tables = {name: open_table(folder, name, table) for name, table in model.tables.items() if table.calendar is None}
+    tables = _read_tables(model, folder)
+    _add_calendars(model, tables)
+    return tables
+
+
+def _read_tables(model: SemanticModel, folder: Path) -> dict[str, TableData]:
+    return {name: open_table(folder, name, table) for name, table in model.tables.items() if table.calendar is None}
+
+
+def _add_calendars(model: SemanticModel, tables: dict[str, TableData]) -> None:
     for name, table in model.tables.items():
         if table.calendar is not None:
             tables[name] = _calendar(model, name, table, tables)
-    return tables
 
 
 def _calendar(model: SemanticModel, name: str, declared: Table, tables: dict[str, TableData]) -> TableData:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 from threading import RLock
+from typing import TYPE_CHECKING
 
 import pyarrow as pa
 import pyarrow.parquet as pq
@@ -13,6 +14,9 @@ from dastan.core.errors import SourceError, did_you_mean
 from dastan.core.model.document import Table
 from dastan.sources.columns import Place, typed
 from dastan.sources.csv_file import line_of_row, read_csv
+
+if TYPE_CHECKING:
+    from dastan.sources.prepared import Prepared
 
 
 class TableData:
@@ -35,6 +39,8 @@ class TableData:
         self._read = read
         self._locate = locate
         self._is_untyped = is_untyped
+        self.prepared: Prepared | None = None
+        """Where its columns are kept once they are typed; None for a table that is quickly read."""
         self._columns: dict[str, pa.ChunkedArray] = {}
         self._lock = RLock()
 
@@ -45,7 +51,11 @@ class TableData:
                 if name not in self.names:
                     raise SourceError(f'Column "{name}" is not in table "{self.name}".', did_you_mean(name, self.names))
                 declared = self._declared.columns.get(name)
-                self._columns[name] = typed(self._read(name), declared, self.place(name), self._is_untyped)
+
+                def read() -> pa.ChunkedArray:
+                    return typed(self._read(name), declared, self.place(name), self._is_untyped)
+
+                self._columns[name] = self.prepared.column(self.name, name, read) if self.prepared else read()
             return self._columns[name]
 
     def place(self, column: str) -> Place:
@@ -86,6 +96,11 @@ def table_of_arrow(name: str, declared: Table, table: pa.Table) -> TableData:
     return TableData(
         name, declared, tuple(table.column_names), table.num_rows, table.column, lambda row: f"{name}, record {row + 1}"
     )
+
+
+def files_of(folder: Path, name: str, declared: Table) -> list[Path]:
+    """The files that a table is read from. Raises SourceError where there are none."""
+    return _files(folder, name, declared.file or "")
 
 
 def _files(folder: Path, name: str, pattern: str) -> list[Path]:

@@ -1,0 +1,224 @@
+"""What was worked out from a folder's files, kept beside them: opened by mapping it into memory, not by reading it.
+
+A folder `.dastan/prepared/<fingerprint>` holds each array as a NumPy file and each raw column as an Arrow file, both
+open formats, and `manifest.json`, which names them with their length and checksum. The fingerprint is of the model and
+of every file that it reads, so that what is kept never outlives what it was made from. A file is written under another
+name, brought to the disk and then renamed, the manifest after it: whatever happens in between, what is named there is
+whole.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import logging
+import os
+import shutil
+import zlib
+from collections.abc import Callable
+from pathlib import Path
+from threading import RLock
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+
+from dastan.core.values import Values
+from dastan.sources.dimension_rows import Pointers
+from dastan.sources.scan import Summand, Zones
+
+LAYOUT = 1
+"""Raised when the same files would be kept in another way."""
+MISSING = object()
+_CHUNK = 1 << 24
+_logger = logging.getLogger(__name__)
+
+
+def fingerprint(files: list[Path], model: str) -> str:
+    """Of a model's text and of the files that it reads, by their names, lengths and times of change."""
+    found = hashlib.sha256(f"{LAYOUT}\n{model}".encode())
+    for each in sorted(files):
+        state = each.stat()
+        found.update(f"{each}\n{state.st_size}\n{state.st_mtime_ns}\n".encode())
+    return found.hexdigest()[:16]
+
+
+class Prepared:
+    """What is kept for one state of a folder. Safe for threads."""
+
+    def __init__(self, root: Path, name: str) -> None:
+        self._root = root
+        self.folder = root / name
+        self._lock = RLock()
+        self._manifest: dict[str, dict[str, Any]] = {}
+        file = self.folder / "manifest.json"
+        try:
+            self._manifest = json.loads(file.read_text(encoding="utf-8"))
+        except FileNotFoundError:
+            pass
+        except (OSError, ValueError):
+            _logger.warning("%s cannot be read; what it names is made anew", file)
+
+    def get(self, key: object) -> Any:
+        """What is kept under a key, mapped into memory; MISSING where nothing whole is."""
+        with self._lock:
+            entry = self._manifest.get(_name(key))
+        if entry is None:
+            return MISSING
+        arrays = []
+        for each in entry["files"]:
+            file = self.folder / each["file"]
+            if not file.is_file() or file.stat().st_size != each["size"]:
+                return MISSING
+            arrays.append(np.asarray(np.load(file, mmap_mode="r", allow_pickle=False)))
+        return _decoded(entry["kind"], entry["meta"], arrays)
+
+    def put(self, key: object, value: Any) -> Any:
+        """Keeps a value and returns it as it is mapped; the value itself where it cannot be kept."""
+        found = _encoded(value)
+        if found is None:
+            return value
+        kind, meta, arrays = found
+        name = _name(key)
+        try:
+            files = [self._write(f"{name}-{at}.npy", _npy(each)) for at, each in enumerate(arrays)]
+            self._note(name, {"key": repr(key), "kind": kind, "meta": meta, "files": files})
+        except OSError:
+            _logger.exception("What was worked out cannot be kept in %s", self.folder)
+            return value
+        return self.get(key)
+
+    def column(self, table: str, column: str, read: Callable[[], pa.ChunkedArray]) -> pa.ChunkedArray:
+        """A raw column of a table, mapped into memory; read and kept first where it is not there."""
+        name = _name(("column", table, column))
+        with self._lock:
+            entry = self._manifest.get(name)
+        if entry is not None:
+            file = self.folder / entry["files"][0]["file"]
+            if file.is_file() and file.stat().st_size == entry["files"][0]["size"]:
+                return _mapped(file)
+        values = read()
+        try:
+            files = [self._write(f"{name}.arrow", lambda to: _write_column(to, values))]
+            self._note(name, {"key": repr((table, column)), "kind": "column", "meta": {}, "files": files})
+        except OSError:
+            _logger.exception("A column cannot be kept in %s", self.folder)
+            return values
+        return _mapped(self.folder / files[0]["file"])
+
+    def broken(self) -> list[str]:
+        """The files that are not as they were written, by reading all of them. They are forgotten."""
+        with self._lock:
+            entries = dict(self._manifest)
+        wrong = []
+        for name, entry in entries.items():
+            for each in entry["files"]:
+                file = self.folder / each["file"]
+                if not file.is_file() or (file.stat().st_size, _checksum(file)) != (each["size"], each["crc32"]):
+                    wrong.append(each["file"])
+                    with self._lock:
+                        self._manifest.pop(name, None)
+        if wrong:
+            self._note(None, None)
+        return wrong
+
+    def forget_others(self) -> None:
+        """Takes away what is kept of earlier states of the folder."""
+        for each in self._root.iterdir() if self._root.is_dir() else ():
+            if each != self.folder:
+                shutil.rmtree(each, ignore_errors=True)
+
+    def size_bytes(self) -> int:
+        """How much is kept."""
+        with self._lock:
+            return sum(each["size"] for entry in self._manifest.values() for each in entry["files"])
+
+    def _write(self, name: str, write: Callable[[Path], None]) -> dict[str, Any]:
+        self.folder.mkdir(parents=True, exist_ok=True)
+        making = self.folder / f"{name}.making"
+        write(making)
+        with making.open("rb+") as file:
+            os.fsync(file.fileno())
+        found = {"file": name, "size": making.stat().st_size, "crc32": _checksum(making)}
+        making.replace(self.folder / name)
+        return found
+
+    def _note(self, name: str | None, entry: dict[str, Any] | None) -> None:
+        with self._lock:
+            if name is not None and entry is not None:
+                self._manifest[name] = entry
+            making = self.folder / "manifest.making"
+            making.write_text(json.dumps(self._manifest, indent=1), encoding="utf-8")
+            making.replace(self.folder / "manifest.json")
+
+
+def _name(key: object) -> str:
+    return hashlib.sha256(repr(key).encode()).hexdigest()[:20]
+
+
+def _npy(array: np.ndarray) -> Callable[[Path], None]:
+    def write(to: Path) -> None:
+        with to.open("wb") as file:
+            np.save(file, array, allow_pickle=False)
+
+    return write
+
+
+def _write_column(to: Path, values: pa.ChunkedArray) -> None:
+    table = pa.table({"values": values.unify_dictionaries() if pa.types.is_dictionary(values.type) else values})
+    with pa.OSFile(str(to), "wb") as file, pa.ipc.new_file(file, table.schema) as writer:
+        writer.write_table(table)
+
+
+def _mapped(file: Path) -> pa.ChunkedArray:
+    return pa.ipc.open_file(pa.memory_map(str(file))).read_all().column(0)
+
+
+def _checksum(file: Path) -> int:
+    found = 0
+    with file.open("rb") as opened:
+        while part := opened.read(_CHUNK):
+            found = zlib.crc32(part, found)
+    return found
+
+
+def _encoded(value: Any) -> tuple[str, Any, list[np.ndarray]] | None:
+    """A value as a kind, what JSON can say of it, and its arrays."""
+    match value:
+        case None | str():
+            return "plain", value, []
+        case np.ndarray():
+            return "array", None, [value]
+        case Values():
+            return "values", value.scale, [value.data, value.present]
+        case Zones():
+            return "zones", None, [value.least, value.greatest]
+        case Pointers():
+            return "pointers", [value.blank_count, value.unknown_count, list(value.unknown_examples)], [value.rows]
+        case (Summand() as summand, scale):
+            arrays = [summand.data] if summand.present is None else [summand.data, summand.present]
+            return "summand", [summand.most, scale], arrays
+        case tuple() if all(isinstance(each, np.ndarray) for each in value):
+            return "arrays", None, list(value)
+        case _:
+            return None
+
+
+def _decoded(kind: str, meta: Any, arrays: list[np.ndarray]) -> Any:
+    match kind:
+        case "plain":
+            return meta
+        case "array":
+            return arrays[0]
+        case "values":
+            return Values(arrays[0], meta, arrays[1])
+        case "zones":
+            return Zones(*arrays)
+        case "pointers":
+            return Pointers(arrays[0], meta[0], meta[1], tuple(meta[2]))
+        case "summand":
+            return Summand(arrays[0], arrays[1] if len(arrays) > 1 else None, meta[0]), meta[1]
+        case "arrays":
+            return tuple(arrays)
+        case _:
+            return MISSING

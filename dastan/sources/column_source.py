@@ -347,8 +347,10 @@ class ColumnSource:
         size = len(members.levels[depth])
 
         def make() -> np.ndarray:
+            if argument is not None:
+                return np.asarray(self.level_codes(grain, level, None).codes[self._in_order(grain.table, argument)[1]])
             by_row = members.code_by_row[depth].astype(smallest_type(size))
-            return np.asarray(by_row[self._codes(grain, self.model.dimension(level.dimension), argument)])
+            return np.asarray(by_row[self._codes(grain, self.model.dimension(level.dimension), None)])
 
         return Level(self._keep(("level", grain, level, argument), make), max(size, 1))
 
@@ -358,6 +360,9 @@ class ColumnSource:
 
         def make() -> tuple[Summand, int | None] | None:
             values = self.argument_values(table, aggregate)
+            if aggregate.kind == "count_values":
+                # Only counted: there is nothing to add.
+                values = Values(np.zeros(len(values), np.int64), 0, values.present)
             found = summand_of(values, len(values))
             return None if found is None else (found, values.scale)
 

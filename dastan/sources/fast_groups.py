@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -48,16 +49,16 @@ def _room(source: ColumnSource, request: Request) -> int:
 
 
 def _added(source: ColumnSource, request: Request, tests: list[Test], count: int) -> Groups | None:
-    wanted = dict.fromkeys(each for each in request.aggregates if each.kind != "count")
     summands: dict[BaseAggregate, Summand] = {}
     scales: dict[BaseAggregate, int | None] = {}
-    for each in wanted:
+    for each in request.aggregates:
+        if each.kind == "count" or (each.kind == "count_values" and replace(each, kind="sum") in request.aggregates):
+            continue  # counted along with the sum
         found = source.summand(request.grain.table, each)
         if found is None:
             return None
         summands[each], scales[each] = found
     levels = [source.level_codes(request.grain, each, None) for each in request.levels]
-    # A count of values shares its pass with the sum of the same argument.
     totals = Scan(count, tests).add_up(levels, list(summands.values()))
     exists = np.flatnonzero(totals.counts)
     place = {each: at for at, each in enumerate(summands)}
@@ -66,11 +67,12 @@ def _added(source: ColumnSource, request: Request, tests: list[Test], count: int
         if each.kind == "count":
             values.append(Values(totals.counts[exists], 0, np.ones(len(exists), np.bool_)))
             continue
-        present = totals.present[place[each]][exists]
+        own = place[each] if each in place else place[replace(each, kind="sum")]
+        present = totals.present[own][exists]
         if each.kind == "count_values":
             values.append(Values(present.copy(), 0, np.ones(len(exists), np.bool_)))
             continue
-        sums = totals.sums[place[each]][exists]
+        sums = totals.sums[own][exists]
         if scales[each] is None and not np.all(np.isfinite(sums)):
             raise LimitError(
                 f'A sum of "{each.argument}" is too large for a number.', "Divide the column, or narrow the question."
@@ -82,8 +84,8 @@ def _added(source: ColumnSource, request: Request, tests: list[Test], count: int
 def _distinct(source: ColumnSource, request: Request) -> Groups:
     argument = request.aggregates[0].argument
     levels = [source.level_codes(request.grain, each, argument) for each in request.levels]
-    counts, distinct = count_distinct(source.codes_in_order(request.grain.table, argument), levels)
-    exists = np.flatnonzero(counts)
+    has_records, distinct = count_distinct(source.codes_in_order(request.grain.table, argument), levels)
+    exists = np.flatnonzero(has_records)
     found = Values(distinct[exists], 0, np.ones(len(exists), np.bool_))
     return Groups(_split(exists, levels), tuple(found for _ in request.aggregates))
 

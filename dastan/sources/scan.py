@@ -216,11 +216,11 @@ class _Sums:
         start = block * BLOCK
         end = start + (size if chosen is None else BLOCK)
         key = self._key[:size]
-        for at, level in enumerate(self._levels):
+        if chosen is None:
+            _keys(self._levels, start, end, key)
+        for at, level in enumerate(self._levels if chosen is not None else ()):
             codes = level.codes[start:end]
-            if chosen is None:
-                kernels.set_key(key, codes) if not at else kernels.push_key(key, codes, level.size)
-            elif not at:
+            if not at:
                 kernels.set_key_at(key, codes, chosen)
             else:
                 kernels.push_key_at(key, codes, chosen, level.size)
@@ -290,41 +290,57 @@ def _merged(made: list[_Sums], summands: Sequence[Summand]) -> Totals:
 
 
 def count_distinct(codes: np.ndarray, levels: Sequence[Level]) -> tuple[np.ndarray, np.ndarray]:
-    """How many records and how many different codes each possible group has, `(room,) int64` each.
+    """Which possible groups have records, `(room,) bool`, and how many different codes, `(room,) int64`.
 
     Args: `codes` are `(n,) int32` in ascending order, blanks negative; the levels' codes stand in the same order.
     Each worker takes a range of codes of its own, so that what they count adds up.
     """
     room = int(np.prod([each.size for each in levels], dtype=np.int64))
-    edges = [0]
+    blanks = int(np.searchsorted(codes, np.int32(0)))
+    if not levels:
+        known = codes[blanks:]
+        different = int(np.count_nonzero(known[1:] != known[:-1])) + (len(known) > 0)
+        return np.array([len(codes) > 0]), np.array([different])
+    exists = np.zeros(room, np.int64)
+    for start in range(0, blanks, BLOCK):
+        end = min(start + BLOCK, blanks)
+        kernels.count_keys(_keys(levels, start, end, np.zeros(end - start, np.uint32)), exists)
+    edges = [blanks]
     for part in range(1, WORKERS):
-        wanted = part * len(codes) // WORKERS
+        wanted = blanks + part * (len(codes) - blanks) // WORKERS
         edges.append(int(np.searchsorted(codes, codes[wanted])) if wanted < len(codes) else len(codes))
     watch = watched_here()
 
-    def work(first: int, end: int) -> tuple[np.ndarray, np.ndarray]:
-        counts, distinct = np.zeros(room, np.int64), np.zeros(room, np.int64)
-        last, buffer = np.full(room, -1, np.int32), np.zeros(BLOCK, np.uint32)
+    def work(first: int, end: int) -> np.ndarray:
+        distinct, last = np.zeros(room, np.int64), np.full(room, -1, np.int32)
+        buffer = np.zeros(BLOCK, np.uint32)
         for start in range(first, end, BLOCK):
             check_watch(watch)
             stop = min(start + BLOCK, end)
-            key = buffer[: stop - start]
-            for at, level in enumerate(levels):
-                own = level.codes[start:stop]
-                kernels.set_key(key, own) if not at else kernels.push_key(key, own, level.size)
-            kernels.count_keys(key, counts)
+            key = _keys(levels, start, stop, buffer[: stop - start])
             kernels.count_distinct(key, codes[start:stop], last, distinct)
-        return counts, distinct
+        return distinct
 
     ranges = [each for each in pairwise([*edges, len(codes)]) if each[0] < each[1]]
     others = [_POOL.submit(work, *each) for each in ranges[1:]]
-    parts = [work(*ranges[0])] if ranges else [(np.zeros(room, np.int64), np.zeros(room, np.int64))]
-    parts += [each.result() for each in others]
-    counts, distinct = parts[0]
-    for more, different in parts[1:]:
-        counts += more
-        distinct += different
-    return counts, distinct
+    try:
+        found = work(*ranges[0]) if ranges else np.zeros(room, np.int64)
+    finally:
+        failed = [each.exception() for each in others]
+    for error in failed:
+        if error is not None:
+            raise error
+    for each in others:
+        found += each.result()
+    return (exists > 0) | (found > 0), found
+
+
+def _keys(levels: Sequence[Level], start: int, end: int, key: np.ndarray) -> np.ndarray:
+    """The keys of the records from `start` to `end`, written to `key`."""
+    for at, level in enumerate(levels):
+        codes = level.codes[start:end]
+        kernels.set_key(key, codes) if not at else kernels.push_key(key, codes, level.size)
+    return key
 
 
 def summand_of(values: Values, count: int) -> Summand | None:

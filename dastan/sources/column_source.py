@@ -20,7 +20,7 @@ from dastan.core.engine.aggregates import (
     reduce_values,
     variance_values,
 )
-from dastan.core.engine.codes import smallest_type
+from dastan.core.engine.codes import ascending_codes, rows_in_order, smallest_type
 from dastan.core.engine.grouping import RowGroups, group_rows
 from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.waist import (
@@ -359,7 +359,9 @@ class ColumnSource:
         key = ("summand", table, aggregate.argument, aggregate.part, aggregate.given, aggregate.kind == "sum")
 
         def make() -> tuple[Summand, int | None] | None:
-            values = self.argument_values(table, aggregate)
+            # Where the sums are kept beside the folder, the numbers themselves need not stay in memory.
+            read = self._values if self.prepared is None else self._evaluated
+            values = self.argument_values(table, aggregate, read)
             if aggregate.kind == "count_values":
                 # Only counted: there is nothing to add.
                 values = Values(np.zeros(len(values), np.int64), 0, values.present)
@@ -537,15 +539,15 @@ class ColumnSource:
             if isinstance(formula, ColumnRef) and not _is_numeric(self.tables[table].column(formula.name).type):
                 codes = codes_of(self.tables[table].column(formula.name))
             else:
-                values = self._values(table, argument)
-                codes = np.full(len(values), -1, np.int32)
-                codes[values.present] = np.unique(values.data[values.present], return_inverse=True)[1]
-            rows = np.argsort(codes, kind="stable").astype(np.uint32)
+                codes = ascending_codes(self._evaluated(table, argument))
+            rows = rows_in_order(codes)
             return codes[rows], rows
 
         return self._keep(("in order", table, argument), order)
 
-    def argument_values(self, table: str, aggregate: BaseAggregate) -> Values:
+    def argument_values(
+        self, table: str, aggregate: BaseAggregate, read: Callable[[str, str], Values] | None = None
+    ) -> Values:
         """What an aggregate is computed from. Raises SourceError for a column without numbers.
 
         Counting non-empty values needs no numbers: any column has emptiness.
@@ -556,21 +558,23 @@ class ColumnSource:
             if not _is_numeric(column.type):
                 present = np.array(column.is_valid().to_numpy(), np.bool_)
                 return Values(np.zeros(len(column), np.int64), 0, present)
-        values = self._values(table, aggregate.argument)
+        read = read or self._values
+        values = read(table, aggregate.argument)
         if aggregate.part:
             sign = 1 if aggregate.part == "debit" else -1
             return Values(np.maximum(values.data * sign, 0), values.scale, values.present)
         if aggregate.given:
-            return Values(values.data, values.scale, values.present & self._values(table, aggregate.given).present)
+            return Values(values.data, values.scale, values.present & read(table, aggregate.given).present)
         return values
 
     def _values(self, table: str, argument: str) -> Values:
+        return self._keep(("values", table, argument), partial(self._evaluated, table, argument))
+
+    def _evaluated(self, table: str, argument: str) -> Values:
+        """A row formula's value for each record."""
         data = self.tables[table]
-        return self._keep(
-            ("values", table, argument),
-            lambda: evaluate_rows(
-                parse_rows(argument), lambda name: numbers(data.column(name), data.place(name)), data.row_count
-            ),
+        return evaluate_rows(
+            parse_rows(argument), lambda name: numbers(data.column(name), data.place(name)), data.row_count
         )
 
     def _keep(self, key: tuple[object, ...], make: Callable[[], _T]) -> _T:

@@ -14,12 +14,15 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from itertools import pairwise
 from threading import Lock
+from typing import TypeVar
 
 import numpy as np
 
 from dastan.core.engine import block_kernels as kernels
 from dastan.core.engine.watch import check_watch, watched_here
 from dastan.core.values import Values
+
+_T = TypeVar("_T")
 
 BLOCK = 65_536
 """Records in a block: its keys stay in the second cache of a processor."""
@@ -57,6 +60,14 @@ class Test:
     codes: np.ndarray
     allowed: np.ndarray
     zones: Zones
+
+    @property
+    def span(self) -> tuple[int, int] | None:
+        """The first allowed code and how many follow it, where they are all in a row."""
+        found = np.flatnonzero(self.allowed)
+        if not len(found) or int(found[-1] - found[0]) != len(found) - 1:
+            return None
+        return int(found[0]), len(found) - 1
 
     def verdicts(self) -> np.ndarray:
         """For each block: 0 where no record can pass, 2 where all do, 1 where one has to look. `(n_blocks,) int8`."""
@@ -104,6 +115,7 @@ class Scan:
     def __init__(self, count: int, tests: Sequence[Test]) -> None:
         self.count = count
         self._tests = tests
+        self._spans = [each.span for each in tests]
         self._verdicts = [each.verdicts() for each in tests]
         kept = np.ones(-(-count // BLOCK), np.bool_)
         for each in self._verdicts:
@@ -134,6 +146,10 @@ class Scan:
                 made.append(own)
             return own.add
 
+        if not self._tests or all((each[self.blocks] == 2).all() for each in self._verdicts):
+            run = _Run.of(self.count, levels, summands)
+            if run is not None:
+                return run.add_up(self.blocks, room)
         self._run(begin)
         return _merged(made or [_Sums(room, levels, summands, self.count)], summands)
 
@@ -154,42 +170,100 @@ class Scan:
 
         def work() -> None:
             own = begin()
-            chosen = np.empty(BLOCK, np.uint32)
+            chosen, mask = np.empty(BLOCK + 8, np.uint32), np.zeros(BLOCK + -BLOCK % 8, np.uint8)
             for block in take():
                 check_watch(watch)
                 size = min(BLOCK, self.count - block * BLOCK)
-                found = self._choose(block, chosen, size)
+                found = self._choose(block, chosen, mask, size)
                 if found is None:
                     own(block, None, size)
                 elif found:
                     own(block, chosen[:found], found)
 
-        helpers = min(WORKERS, len(self.blocks)) - 1
-        others = [_POOL.submit(work) for _ in range(helpers)]
-        try:
-            work()
-        finally:
-            # Nobody is left working when it ends, however it ends.
-            failed = [each.exception() for each in others]
-        for each in failed:
-            if each is not None:
-                raise each
+        _together(work, max(1, min(WORKERS, len(self.blocks))))
 
-    def _choose(self, block: int, chosen: np.ndarray, size: int) -> int | None:
+    def _choose(self, block: int, chosen: np.ndarray, mask: np.ndarray, size: int) -> int | None:
         """How many rows of a block pass, None for all; they are written to `chosen`."""
-        found: int | None = None
         start = block * BLOCK
-        for test, verdicts in zip(self._tests, self._verdicts, strict=True):
-            if verdicts[block] == 2:
-                continue
-            codes = test.codes[start : start + size]
-            if found is None:
-                found = int(kernels.choose(chosen, codes, test.allowed))
+        open_ = [at for at, verdicts in enumerate(self._verdicts) if verdicts[block] != 2]
+        if not open_:
+            return None
+        mask[:size], mask[size:] = 1, 0
+        for at in open_:
+            codes, span = self._tests[at].codes[start : start + size], self._spans[at]
+            if span is not None:
+                kernels.keep_range(mask, codes, *span)
             else:
-                found = int(kernels.choose_among(chosen, found, codes, test.allowed))
-            if not found:
-                return 0
-        return found
+                kernels.keep_allowed(mask, codes, self._tests[at].allowed)
+        return int(kernels.choose_marked(mask, size, chosen))
+
+
+RUN = 8
+"""Blocks that a run adds up in one call: fewer, and workers would wait for one another; more, and a question that was
+taken back would go on."""
+_NOTHING = np.zeros(0, np.uint8)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Run:
+    """The commonest question by itself, for it is the one that people wait for: all records of the blocks, up to three
+    levels, and one sum that carries the counts."""
+
+    count: int
+    levels: Sequence[Level]
+    summand: Summand
+    shift: int
+
+    @classmethod
+    def of(cls, count: int, levels: Sequence[Level], summands: Sequence[Summand]) -> _Run | None:
+        """None where it is another question."""
+        if len(summands) != 1 or summands[0].present is not None or len(levels) > 3:
+            return None
+        shift, packed = _packing(summands, count)
+        return None if packed is None else cls(count, levels, summands[0], shift)
+
+    def add_up(self, blocks: np.ndarray, room: int) -> Totals:
+        """The totals of those blocks."""
+        ends = np.flatnonzero(np.diff(blocks) != 1) + 1
+        spans = [each for each in np.split(blocks, ends) if len(each)]
+        runs = iter(
+            [(int(each[0]), int(each[-1]) + 1) for span in spans for each in np.split(span, range(RUN, len(span), RUN))]
+        )
+        lock, watch = Lock(), watched_here()
+        rest = [_NOTHING] * (3 - len(self.levels))
+        codes = (*(each.codes.view(np.uint8) for each in self.levels), *rest)
+        widths = (*(each.codes.itemsize for each in self.levels), *(1 for _ in rest))
+        sizes = (*(each.size for each in self.levels), *(1 for _ in rest))
+        data = self.summand.data
+
+        def work() -> _Sums:
+            own = _Sums(room, self.levels, [self.summand], self.count)
+            while True:
+                with lock:
+                    run = next(runs, None)
+                if run is None:
+                    return own
+                check_watch(watch)
+                first, end = run[0] * BLOCK, min(run[1] * BLOCK, self.count)
+                kernels.add_run(
+                    first, end, len(self.levels), codes, widths, sizes, data.view(np.uint8), data.itemsize,
+                    1 << self.shift, own.sums[0],
+                )  # fmt: skip
+
+        return _merged(_together(work, min(WORKERS, max(1, len(blocks) // RUN))), [self.summand])
+
+
+def _together(work: Callable[[], _T], workers: int) -> list[_T]:
+    """What each of some workers comes to. Nobody is left working when it ends, however it ends."""
+    others = [_POOL.submit(work) for _ in range(workers - 1)]
+    try:
+        own = work()
+    finally:
+        failed = [each.exception() for each in others]
+    for error in failed:
+        if error is not None:
+            raise error
+    return [own, *(each.result() for each in others)]
 
 
 class _Sums:
@@ -322,16 +396,15 @@ def count_distinct(codes: np.ndarray, levels: Sequence[Level]) -> tuple[np.ndarr
         return distinct
 
     ranges = [each for each in pairwise([*edges, len(codes)]) if each[0] < each[1]]
-    others = [_POOL.submit(work, *each) for each in ranges[1:]]
-    try:
-        found = work(*ranges[0]) if ranges else np.zeros(room, np.int64)
-    finally:
-        failed = [each.exception() for each in others]
-    for error in failed:
-        if error is not None:
-            raise error
-    for each in others:
-        found += each.result()
+    left = iter(ranges)
+    lock = Lock()
+
+    def take() -> np.ndarray:
+        with lock:
+            own = next(left, (0, 0))
+        return work(*own)
+
+    found = np.sum(_together(take, max(1, len(ranges))), axis=0)
     return (exists > 0) | (found > 0), found
 
 

@@ -9,6 +9,7 @@ the kernels whose names end in `at` look only at these. Codes are of the smalles
 
 from __future__ import annotations
 
+import numpy as np
 from numba import njit, types
 
 _OPTIONS = {"cache": True, "nogil": True}
@@ -47,28 +48,6 @@ def push_key_at(key, codes, chosen, size):  # type: ignore[no-untyped-def]
     """Appends a level to the keys of the chosen rows."""
     for place in range(chosen.size):
         key[place] = key[place] * size + codes[chosen[place]]
-
-
-@njit([types.int64(_TO_U32, each, _BOOL) for each in _CODES], **_OPTIONS)
-def choose(chosen, codes, allowed):  # type: ignore[no-untyped-def]
-    """Chooses the rows of a block whose code is allowed; returns how many. Without branches: each row is written,
-    and kept by moving on."""
-    count = 0
-    for row in range(codes.size):
-        chosen[count] = row
-        count += allowed[codes[row]]
-    return count
-
-
-@njit([types.int64(_TO_U32, types.int64, each, _BOOL) for each in _CODES], **_OPTIONS)
-def choose_among(chosen, size, codes, allowed):  # type: ignore[no-untyped-def]
-    """Of the first `size` rows chosen, keeps those whose code is allowed; returns how many."""
-    count = 0
-    for place in range(size):
-        row = chosen[place]
-        chosen[count] = row
-        count += allowed[codes[row]]
-    return count
 
 
 @njit(types.void(_U32, _TO_I64), **_OPTIONS)
@@ -163,3 +142,97 @@ def count_distinct(key, codes, last, counts):  # type: ignore[no-untyped-def]
         # Without a branch: half of the rows are new, in no order that a processor could guess.
         counts[at] += (code >= 0) & (last[at] != code)
         last[at] = code
+
+
+_BYTES = types.Array(types.uint8, 1, "C", readonly=True)
+_CHUNK = 4096
+
+
+@njit(inline="always")
+def _put_key(key, codes, size, is_first):  # type: ignore[no-untyped-def]
+    if is_first:
+        for row in range(codes.size):
+            key[row] = codes[row]
+    else:
+        for row in range(codes.size):
+            key[row] = key[row] * size + codes[row]
+
+
+@njit(inline="always")
+def _put(key, codes, width, start, end, size, is_first):  # type: ignore[no-untyped-def]
+    if width == 1:
+        _put_key(key, codes[start:end], size, is_first)
+    elif width == 2:
+        _put_key(key, codes[2 * start : 2 * end].view(np.uint16), size, is_first)
+    else:
+        _put_key(key, codes[4 * start : 4 * end].view(np.uint32), size, is_first)
+
+
+@njit(inline="always")
+def _add(key, data, more, sums):  # type: ignore[no-untyped-def]
+    for row in range(data.size):
+        sums[key[row]] += data[row] + more
+
+
+_THREE = types.UniTuple(_BYTES, 3)
+_THREE_NUMBERS = types.UniTuple(types.uint32, 3)
+
+
+@njit(
+    types.void(
+        types.int64, types.int64, types.int64, _THREE, _THREE_NUMBERS, _THREE_NUMBERS, _BYTES, types.uint32,
+        types.int64, _TO_I64,
+    ),
+    **_OPTIONS,
+)  # fmt: skip
+def add_run(first, end, levels, codes, widths, sizes, data, width, more, sums):  # type: ignore[no-untyped-def]
+    """Keys and adds up the records from `first` to `end`, a few thousand at a time, in one call.
+
+    Args: codes of up to three levels, and the whole numbers to be added, as bytes, with the width of each number.
+    """
+    buffer = np.zeros(_CHUNK, np.uint32)
+    for start in range(first, end, _CHUNK):
+        stop = min(start + _CHUNK, end)
+        key = buffer[: stop - start]
+        if levels > 0:
+            _put(key, codes[0], widths[0], start, stop, sizes[0], True)
+        if levels > 1:
+            _put(key, codes[1], widths[1], start, stop, sizes[1], False)
+        if levels > 2:
+            _put(key, codes[2], widths[2], start, stop, sizes[2], False)
+        if width == 1:
+            _add(key, data[start:stop].view(np.int8), more, sums)
+        elif width == 2:
+            _add(key, data[2 * start : 2 * stop].view(np.int16), more, sums)
+        elif width == 4:
+            _add(key, data[4 * start : 4 * stop].view(np.int32), more, sums)
+        else:
+            _add(key, data[8 * start : 8 * stop].view(np.int64), more, sums)
+
+
+@njit([types.void(types.Array(types.uint8, 1, "C"), each, types.uint32, types.uint32) for each in _CODES], **_OPTIONS)
+def keep_range(mask, codes, low, width):  # type: ignore[no-untyped-def]
+    """Clears the mask of rows whose code is not among the `width` + 1 codes from `low` on."""
+    for row in range(codes.size):
+        mask[row] &= np.uint32(codes[row] - low) <= width
+
+
+@njit([types.void(types.Array(types.uint8, 1, "C"), each, _BOOL) for each in _CODES], **_OPTIONS)
+def keep_allowed(mask, codes, allowed):  # type: ignore[no-untyped-def]
+    """Clears the mask of rows whose code is not allowed."""
+    for row in range(codes.size):
+        mask[row] &= allowed[codes[row]]
+
+
+@njit(types.int64(types.Array(types.uint8, 1, "C"), types.int64, _TO_U32), **_OPTIONS)
+def choose_marked(mask, size, chosen):  # type: ignore[no-untyped-def]
+    """Chooses the marked ones of the first `size` rows; returns how many. The mask is a multiple of eight long, and
+    clear behind them."""
+    count = 0
+    words = mask.view(np.uint64)
+    for word in range((size + 7) // 8):
+        if words[word]:
+            for row in range(8 * word, 8 * word + 8):
+                chosen[count] = row
+                count += mask[row]
+    return count

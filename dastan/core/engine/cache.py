@@ -15,9 +15,9 @@ from threading import Lock
 
 import numpy as np
 
-from dastan.core.engine.aggregates import roll_up
-from dastan.core.engine.grouping import group_rows
-from dastan.core.engine.waist import Conditions, Groups, LevelRef, MemberSet, Request
+from dastan.core.engine.aggregates import BaseAggregate, roll_up
+from dastan.core.engine.grouping import find_rows, group_rows
+from dastan.core.engine.waist import Condition, Conditions, Groups, GroupSet, Joined, LevelRef, MemberSet, Not, Request
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.values import Values
 
@@ -108,16 +108,7 @@ def rolled(finer: Request, groups: Groups, request: Request, members: Members) -
     """A request's groups from those of a finer one that covers it."""
     kept = np.ones(len(groups), np.bool_)
     for each in _more(finer, request) or ():
-        assert isinstance(each, MemberSet)
-        level = next(one for one in finer.levels if (one.dimension, one.hierarchy) == (each.dimension, each.hierarchy))
-        known = members(level.dimension, level.hierarchy)
-        depth = known.depth_of(level.level)
-        allowed = np.zeros(len(known.levels[depth]), np.bool_)
-        for path in each.members:
-            code = known.find(path)
-            if code is not None:
-                allowed |= known.at_depth(np.arange(len(allowed)), depth, len(path) - 1) == code
-        kept &= allowed[groups.codes[finer.levels.index(level)]] == each.is_kept
+        kept &= _holds(each, finer, groups, members)
     chosen = np.flatnonzero(kept)
     levels = []
     for wanted in request.levels:
@@ -135,6 +126,41 @@ def rolled(finer: Request, groups: Groups, request: Request, members: Members) -
     return Groups(grouped.codes, tuple(values))
 
 
+def _holds(condition: Condition, finer: Request, groups: Groups, members: Members) -> np.ndarray:
+    """`(n_groups,) bool`: for which groups a condition holds that they tell apart."""
+    match condition:
+        case MemberSet(dimension, hierarchy, paths, is_kept):
+            level = next(each for each in finer.levels if (each.dimension, each.hierarchy) == (dimension, hierarchy))
+            known = members(dimension, hierarchy)
+            depth = known.depth_of(level.level)
+            allowed = np.zeros(len(known.levels[depth]), np.bool_)
+            for path in paths:
+                code = known.find(path)
+                if code is not None:
+                    allowed |= known.at_depth(np.arange(len(allowed)), depth, len(path) - 1) == code
+            return np.asarray(allowed[groups.codes[finer.levels.index(level)]] == is_kept)
+        case GroupSet(levels):
+            codes, rooms = [], []
+            for wanted in levels:
+                source = _source_of(wanted, finer.levels, members)
+                assert source is not None
+                known = members(wanted.dimension, wanted.hierarchy)
+                own, depth = groups.codes[finer.levels.index(source)], known.depth_of(wanted.level)
+                codes.append(known.at_depth(own, known.depth_of(source.level), depth))
+                rooms.append(len(known.levels[depth]))
+            wide = np.column_stack(codes) if codes else np.zeros((len(groups), 0), np.int32)
+            return find_rows(wide, condition.codes, rooms) >= 0
+        case Not(part):
+            return ~_holds(part, finer, groups, members)
+        case Joined(join, parts):
+            found = [_holds(each, finer, groups, members) for each in parts]
+            if not found:
+                return np.full(len(groups), join == "all")
+            return np.asarray(np.all(found, axis=0) if join == "all" else np.any(found, axis=0))
+        case _:
+            raise AssertionError(condition)
+
+
 def _adds_up(request: Request) -> bool:
     return all(each.rolls_up for each in request.aggregates)
 
@@ -149,16 +175,22 @@ def _more(finer: Request, request: Request) -> Conditions | None:
     return tuple(rest)
 
 
-def _tells_apart(condition: object, levels: tuple[LevelRef, ...], members: Members) -> bool:
+def _tells_apart(condition: Condition, levels: tuple[LevelRef, ...], members: Members) -> bool:
     """Whether groups by some levels lie either wholly inside a condition or wholly outside."""
-    if not isinstance(condition, MemberSet) or condition.level is not None:
-        return False
-    for each in levels:
-        if (each.dimension, each.hierarchy) == (condition.dimension, condition.hierarchy):
-            known = members(each.dimension, each.hierarchy)
-            deepest = max((len(path) for path in condition.members), default=1)
-            return known.spread is None and deepest - 1 <= known.depth_of(each.level)
-    return False
+    match condition:
+        case Not(part):
+            return _tells_apart(part, levels, members)
+        case Joined(_, parts):
+            return all(_tells_apart(each, levels, members) for each in parts)
+        case GroupSet(wanted):
+            return all(_source_of(each, levels, members) is not None for each in wanted)
+        case MemberSet(dimension, hierarchy, paths, _, None):
+            own = [each for each in levels if (each.dimension, each.hierarchy) == (dimension, hierarchy)]
+            known = members(dimension, hierarchy)
+            deepest = max((len(path) for path in paths), default=1)
+            return bool(own) and known.spread is None and deepest - 1 <= known.depth_of(own[0].level)
+        case _:
+            return False
 
 
 def _source_of(wanted: LevelRef, levels: tuple[LevelRef, ...], members: Members) -> LevelRef | None:
@@ -187,7 +219,11 @@ def _deepened(request: Request, members: Members) -> Request:
             if len(own.levels[depth]) * int(np.prod(others, dtype=np.int64)) <= CUBE_LIMIT:
                 levels[place] = replace(levels[place], level=own.levels[depth].name)
                 break
-    return replace(request, levels=tuple(levels))
+    # With the count of records, what follows can tell which groups there are.
+    return replace(request, levels=tuple(levels), aggregates=tuple(dict.fromkeys((COUNT, *request.aggregates))))
+
+
+COUNT = BaseAggregate("count")
 
 
 def _size_of(groups: Groups) -> int:

@@ -113,6 +113,18 @@ def count_distinct(group, codes, last, counts):  # type: ignore[no-untyped-def]
             counts[at] += 1
 
 
+@njit(types.void(_I32, _TO_I64, types.uint32[::1]), **_OPTIONS)
+def order_by_code(codes, starts, rows):  # type: ignore[no-untyped-def]
+    """Writes the rows in ascending order of their codes, which begin at -1; equal ones in their own order.
+
+    Args: `starts` is where the rows of each code begin, the first those of -1; it is used up.
+    """
+    for row in range(codes.size):
+        at = codes[row] + 1
+        rows[starts[at]] = row
+        starts[at] += 1
+
+
 @njit(types.void(_I64, _F64, _I64, _TO_I64, _TO_F64), **_OPTIONS)
 def pick_ranked(group, data, wanted, seen, picked):  # type: ignore[no-untyped-def]
     """Picks each group's value of rank `wanted` (0 is the least). Rows come in ascending order of value."""

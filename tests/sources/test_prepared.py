@@ -1,0 +1,139 @@
+"""What is kept beside a folder is opened again as it was, and never taken for what another state came to."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from dastan.core.engine.aggregates import BaseAggregate
+from dastan.core.engine.waist import LevelRef, RecordsRequest, Request, Rights
+from dastan.core.model.reach import Grain
+from dastan.core.values import Values
+from dastan.sources import folder as folders
+from dastan.sources.folder import OpenModel, open_folder
+from dastan.sources.prepared import MISSING, Prepared
+from tests.sources.folder import write_folder
+
+SALES = Grain("sales", ())
+WHOLE = Rights("a")
+
+
+@pytest.fixture(autouse=True)
+def small_folders() -> Iterator[None]:
+    """Small folders are kept too."""
+    before = folders.PREPARE_FROM
+    folders.PREPARE_FROM = 0
+    yield
+    folders.PREPARE_FROM = before
+
+
+def answers(opened: OpenModel) -> list[object]:
+    """Some of what the source answers: by a level, in all, distinct, and the records."""
+    source = opened.source
+    source.warm()
+    found: list[object] = []
+    for dimension in source.model.dimensions:
+        for hierarchy in dimension.hierarchies:
+            for level in hierarchy.levels:
+                for measure in source.model.measures:
+                    if measure.table == "sales" and measure.aggregate in ("sum", "count", "distinct"):
+                        kind = measure.aggregate
+                        asked = BaseAggregate(kind, measure.expression or "" if kind != "count" else "")  # type: ignore[arg-type]
+                        request = Request(
+                            SALES,
+                            (LevelRef(dimension.name, hierarchy.name, level),),
+                            (BaseAggregate("count"), asked),
+                            (),
+                            WHOLE,
+                        )
+                        groups = source.group(request)
+                        found.append(
+                            [each.tolist() for each in groups.codes] + [each.data.tolist() for each in groups.values]
+                        )
+    found.append(source.records(RecordsRequest(SALES, (), WHOLE)).rows)
+    return found
+
+
+def kept(path: Path) -> list[Path]:
+    return sorted((path / ".dastan" / "prepared").iterdir())
+
+
+def test_opened_again_it_is_mapped_and_answers_the_same(tmp_path: Path) -> None:
+    folder = write_folder(tmp_path)
+    first = answers(open_folder(folder))
+    again = open_folder(folder)
+    assert answers(again) == first
+    assert first
+    codes = again.source._codes(SALES, again.model.dimensions[0], None)
+    assert isinstance(codes.base, np.memmap) or isinstance(codes, np.memmap)
+
+
+def test_a_changed_file_is_another_state_and_the_old_one_goes(tmp_path: Path) -> None:
+    folder = write_folder(tmp_path)
+    before = answers(open_folder(folder))
+    (one,) = kept(folder)
+    sales = folder / "sales.csv"
+    lines = sales.read_text().splitlines()
+    sales.write_text("\n".join([*lines, lines[-1]]) + "\n")
+    after = answers(open_folder(folder))
+    assert after != before
+    (other,) = kept(folder)
+    assert other != one
+
+
+def test_a_damaged_file_is_noticed_and_made_again(tmp_path: Path) -> None:
+    folder = write_folder(tmp_path)
+    before = answers(open_folder(folder))
+    (place,) = kept(folder)
+    files = sorted(place.glob("*.npy"))
+    damaged = files[0].read_bytes()
+    files[0].write_bytes(damaged[:-1] + bytes([damaged[-1] ^ 1]))
+    files[1].write_bytes(files[1].read_bytes()[:-3])
+    assert answers(open_folder(folder)) == before
+    assert Prepared(place.parent, place.name).broken() == []
+
+
+def test_what_was_interrupted_leaves_what_was_there(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    prepared = Prepared(tmp_path, "state")
+    prepared.put("one", np.arange(5))
+    manifest = (tmp_path / "state" / "manifest.json").read_text()
+
+    def pulled(*_: object) -> int:
+        raise KeyboardInterrupt
+
+    monkeypatch.setattr("dastan.sources.prepared._checksum", pulled)
+    with pytest.raises(KeyboardInterrupt):
+        prepared.put("two", np.arange(9))
+    monkeypatch.undo()
+    assert (tmp_path / "state" / "manifest.json").read_text() == manifest
+    again = Prepared(tmp_path, "state")
+    assert again.get("two") is MISSING
+    assert again.get("one").tolist() == [0, 1, 2, 3, 4]
+    again.put("two", np.arange(9))
+    assert again.get("two").tolist() == list(range(9))
+
+
+def test_a_manifest_that_cannot_be_read_is_begun_anew(tmp_path: Path) -> None:
+    folder = write_folder(tmp_path)
+    before = answers(open_folder(folder))
+    (place,) = kept(folder)
+    (place / "manifest.json").write_text("{")
+    assert answers(open_folder(folder)) == before
+    assert json.loads((place / "manifest.json").read_text())
+
+
+def test_every_kind_comes_back_as_it_was(tmp_path: Path) -> None:
+    prepared = Prepared(tmp_path, "state")
+    values = Values(np.array([1, 2]), 2, np.array([True, False]))
+    found = prepared.put("values", values)
+    assert (found.data.tolist(), found.scale, found.present.tolist()) == ([1, 2], 2, [True, False])
+    assert prepared.put("none", None) is None
+    assert prepared.put("text", "2025-12-31") == "2025-12-31"
+    assert [each.tolist() for each in prepared.put("pair", (np.arange(2), np.arange(3)))] == [[0, 1], [0, 1, 2]]
+    thing = object()
+    assert prepared.put("other", thing) is thing
+    assert prepared.get("other") is MISSING

@@ -108,6 +108,33 @@ def check(folder: Annotated[Path, typer.Argument(help="A folder with a model.yam
 
 
 @app.command()
+def prepare(folder: Annotated[Path, typer.Argument(help="A folder with a model.yaml and its tables.")]) -> None:
+    """Work out beforehand what a large folder's questions need, and keep it beside the files."""
+    from tqdm import tqdm
+
+    from dastan.core.engine import load_kernels
+    from dastan.sources.folder import open_folder
+
+    load_kernels()
+    try:
+        opened = open_folder(folder)
+    except AppError as error:
+        _fail(error)
+    prepared = opened.source.prepared
+    if prepared is None:
+        typer.echo("It is small enough to be read whenever it is opened; nothing is kept.")
+        return
+    with tqdm(desc="Prepared", unit=" parts") as bar:
+
+        def tell(words: str) -> None:
+            bar.set_postfix_str(words)
+            bar.update()
+
+        opened.source.warm(tell)
+    typer.echo(f"{prepared.size_bytes() / 2**20:,.0f} MB are kept in {prepared.folder}.")
+
+
+@app.command()
 def publish(folder: Annotated[Path, typer.Argument(help="Where to write.")] = Path("docs/schema")) -> None:
     """Write the JSON Schemas of both documents and the server's OpenAPI description."""
     from dastan.documents.schema import analysis_schema, model_schema

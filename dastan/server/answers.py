@@ -46,7 +46,8 @@ class Answers:
         # Dress changes no number: the same answer serves however it looks.
         bare = replace(document, dress=Dress())
         asked = Asked(bare, shelved, rights, date.today())
-        handle = hashlib.sha256(write_analysis(bare) + repr((rights, asked.today)).encode()).hexdigest()[:24]
+        about = (rights, asked.today, shelved.opened.version)
+        handle = hashlib.sha256(write_analysis(bare) + repr(about).encode()).hexdigest()[:24]
         with self._lock:
             self._asked[handle] = asked
             if len(self._asked) > QUESTIONS_KEPT:

@@ -30,6 +30,8 @@ class OpenModel:
     notes: tuple[MatchNote, ...]
     folder: Path = Path()
     """Where its files lie."""
+    version: str = ""
+    """Of the model and of all that it reads: another one means that no answer from before holds."""
 
 
 def open_folder(folder: Path) -> OpenModel:
@@ -44,24 +46,24 @@ def open_folder(folder: Path) -> OpenModel:
         raise SourceError(f"{file.name} is not UTF-8 text.", "Save it as UTF-8.") from exc
     model = read_model(text, file.name)
     tables = _read_tables(model, file.parent)
-    prepared = _prepared(file.parent, text, model, tables)
+    version = _version(file.parent, text, model)
+    is_large = max((each.row_count for each in tables.values()), default=0) >= PREPARE_FROM
+    prepared = Prepared(file.parent / ".dastan" / "prepared", version) if is_large else None
     for table in tables.values():
         table.prepared = prepared
     _add_calendars(model, tables)
     source = ColumnSource(model, tables, prepared)
-    return OpenModel(source.model, source, check_data(source), file.parent)
+    return OpenModel(source.model, source, check_data(source), file.parent, version)
 
 
 PREPARE_FROM = 1_000_000
 """Records of a folder from which on what is worked out from them is kept beside them."""
 
 
-def _prepared(folder: Path, text: str, model: SemanticModel, tables: dict[str, TableData]) -> Prepared | None:
-    if max((each.row_count for each in tables.values()), default=0) < PREPARE_FROM:
-        return None
+def _version(folder: Path, text: str, model: SemanticModel) -> str:
     read = {name: table for name, table in model.tables.items() if table.calendar is None}
     files = [file for name, table in read.items() for file in files_of(folder, name, table)]
-    return Prepared(folder / ".dastan" / "prepared", fingerprint(files, text))
+    return fingerprint(files, text)
 
 
 def find_model(folder: Path) -> Path:

@@ -1,0 +1,50 @@
+"""An answer belongs to the data, the model and the rights that it was computed from."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+from dastan.core.analysis.document import Analysis, PlacedMeasure, Question
+from dastan.core.engine.cache import GroupCache
+from dastan.core.engine.size import Budget
+from dastan.core.engine.waist import MemberSet, Rights, RowRule
+from dastan.core.engine.watch import Watch
+from dastan.server.answers import Answers
+from dastan.server.shelf import ShelvedModel
+from dastan.sources.folder import open_folder
+from tests.sources.folder import write_folder
+
+
+def shelved(folder: Path) -> ShelvedModel:
+    opened = open_folder(folder)
+    return ShelvedModel(opened, GroupCache(opened.source.group, opened.source.members))
+
+
+def test_other_data_another_model_and_other_rights_have_other_answers(tmp_path: Path) -> None:
+    folder = write_folder(tmp_path)
+    answers, everything = Answers(Budget()), Rights("a")
+    first = shelved(folder)
+    measure = next(each.name for each in first.model.measures if each.aggregate == "sum")
+    document = Analysis(model=first.model.name, question=Question(measures=(PlacedMeasure(measure=measure),)))
+
+    def ask(model: ShelvedModel, rights: Rights) -> tuple[str, object]:
+        handle, answer = answers.ask(document, model, rights, Watch())
+        return handle, answer.values[0].at(0) if len(answer.cell_rows) else None
+
+    whole = ask(first, everything)
+    assert ask(shelved(folder), everything) == whole
+    only = Rights("a", (RowRule((MemberSet("line", "line", (("Tram",),)),)),))
+    some = ask(first, only)
+    assert some[0] != whole[0]
+    assert some[1] != whole[1]
+    assert ask(first, replace(everything, reader="b"))[0] != whole[0]
+    sales = folder / "sales.csv"
+    lines = sales.read_text().splitlines()
+    sales.write_text("\n".join([*lines, lines[-1]]) + "\n")
+    changed = ask(shelved(folder), everything)
+    assert changed[0] != whole[0]
+    assert changed[1] != whole[1]
+    model = folder / "model.yaml"
+    model.write_text(model.read_text() + "\n# Told otherwise.\n")
+    assert ask(shelved(folder), everything)[0] != changed[0]

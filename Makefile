@@ -3,7 +3,7 @@ PYTHON := .venv/bin/python
 JOURNEYS ?= 2000000
 PORT ?= 8600
 
-.PHONY: run test check bench bench-sparse bench-large screenshots fuzz build publish clean
+.PHONY: run test check bench bench-sparse bench-large bench-engines screenshots fuzz build publish clean
 
 run: .venv/.run dastan/server/site/index.html
 	@$(PYTHON) -m dastan demo --journeys $(JOURNEYS) --port $(PORT)
@@ -37,6 +37,11 @@ bench-sparse: .venv/.test
 bench-large: .venv/.test dastan/server/site/index.html
 	@bash tests/browser/ensure_chromium.sh
 	$(PYTHON) -m bench.large
+
+# Beside DuckDB and Polars, which only this needs, on 1, 10 and 40 million journeys: writes bench/RESULTS.md.
+bench-engines: .venv/.test
+	.venv/bin/uv pip install --quiet duckdb==2.0.0 polars==2.1.0
+	$(PYTHON) -m bench.engines
 
 # Pictures of the demo that runs at PORT.
 screenshots: .venv/.test

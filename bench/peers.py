@@ -40,7 +40,8 @@ class Duck:
             CREATE TABLE journeys AS
             SELECT date, year(date)::SMALLINT AS year, quarter(date)::TINYINT AS quarter, month(date)::TINYINT AS month,
                    line::VARCHAR::line_name AS line, (line % {REGIONS})::VARCHAR::region_name AS region,
-                   product::VARCHAR::product_name AS product, (product % {CATEGORIES})::VARCHAR::category_name AS category,
+                   product::VARCHAR::product_name AS product,
+                   (product % {CATEGORIES})::VARCHAR::category_name AS category,
                    stop::VARCHAR::stop_name AS stop, (stop % {AREAS})::VARCHAR::area_name AS area,
                    card, boardings, fare, delay
             FROM read_parquet('{folder}/journeys/*.parquet', filename = false)
@@ -58,7 +59,8 @@ class Duck:
     def subtotals(self) -> Any:
         return self._rows("""
             WITH fine AS MATERIALIZED (
-                SELECT region, line, category, product, sum(boardings) AS b, sum(fare) AS f, sum(delay) AS d, count(delay) AS n
+                SELECT region, line, category, product, sum(boardings) AS b, sum(fare) AS f, sum(delay) AS d,
+                       count(delay) AS n
                 FROM journeys GROUP BY ALL)
             SELECT region, line, category, product, sum(b), sum(f), sum(d) / sum(n) FROM fine
             GROUP BY GROUPING SETS (
@@ -85,14 +87,14 @@ class Duck:
     def best(self) -> Any:
         return self._rows("""
             WITH fine AS (SELECT region, line, sum(boardings) AS b FROM journeys WHERE year = 2024 GROUP BY ALL),
-                 ranked AS (SELECT *, row_number() OVER (PARTITION BY region ORDER BY b DESC, line::VARCHAR::INT) AS rank FROM fine)
+                 ranked AS (
+                     SELECT *, row_number() OVER (PARTITION BY region ORDER BY b DESC, line::VARCHAR::INT) AS rank
+                     FROM fine)
             SELECT region, CASE WHEN rank <= 5 THEN line::VARCHAR END, sum(b) FROM ranked GROUP BY ALL
         """)
 
     def wide(self) -> Any:
-        return self.connection.execute(
-            "SELECT stop, line, sum(boardings) FROM journeys GROUP BY ALL"
-        ).to_arrow_table()
+        return self.connection.execute("SELECT stop, line, sum(boardings) FROM journeys GROUP BY ALL").to_arrow_table()
 
     def drill(self) -> Any:
         found = []

@@ -36,7 +36,9 @@ dimensions:
     table: lines
     key: line
     attributes: [{name: line, caption: Line, key: line}, {name: region, caption: Region, key: region}]
-    hierarchies: [{name: line, caption: Line, levels: [region, line]}, {name: region, caption: Region, levels: [region]}]
+    hierarchies:
+      - {name: line, caption: Line, levels: [region, line]}
+      - {name: region, caption: Region, levels: [region]}
   - name: product
     caption: Product
     table: products
@@ -78,8 +80,10 @@ def make(folder: Path, count: int, *, shuffled: bool = False) -> None:
     shutil.rmtree(making, ignore_errors=True)
     (making / "journeys").mkdir(parents=True)
     random = np.random.default_rng(7)
-    for name, size, upper, parents in (("line", LINES, "region", REGIONS), ("product", PRODUCTS, "category", CATEGORIES),
-                                       ("stop", STOPS, "area", AREAS)):  # fmt: skip
+    tables = (
+        ("line", LINES, "region", REGIONS), ("product", PRODUCTS, "category", CATEGORIES), ("stop", STOPS, "area", AREAS),
+    )  # fmt: skip
+    for name, size, upper, parents in tables:
         table = pa.table({name: np.arange(size, dtype=np.int32), upper: (np.arange(size) % parents).astype(np.int32)})
         pq.write_table(table, making / f"{name}s.parquet")
     with tqdm(total=count, unit=" journeys", unit_scale=True, desc="Journeys") as bar:

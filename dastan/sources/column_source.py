@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from functools import partial
 from threading import Lock, RLock
 from typing import TypeVar
@@ -52,7 +53,7 @@ from dastan.sources.conditions import (
     row_mask,
 )
 from dastan.sources.dimension_rows import Pointers, deepest_branch, list_of, match_keys, members_of, own_rows
-from dastan.sources.fast_groups import fast_groups
+from dastan.sources.fast_groups import ADDED, fast_groups
 from dastan.sources.open_records import count_open, day_numbers
 from dastan.sources.prepared import MISSING, Prepared
 from dastan.sources.record_list import list_records
@@ -143,8 +144,8 @@ class ColumnSource:
             if members.spread is None:
                 for level in members.levels:
                     self.level_codes(grain, LevelRef(dimension.name, hierarchy.name, level.name), argument)
-        if argument is None and dimension.hierarchies:
-            codes = self._codes(grain, dimension, None)
+        codes = self._codes(grain, dimension, argument)
+        if argument is None:
             self._keep(("zones", grain, dimension.name, None), partial(zones_of, codes))
 
     def group(self, request: Request) -> Groups:
@@ -153,6 +154,15 @@ class ColumnSource:
         """
         if any(each.kind == "open" for each in request.aggregates):
             return self._group_open(request)
+        families = _families(request.aggregates)
+        if len(families) > 1:
+            parts = [self.group(replace(request, aggregates=each)) for each in families]
+            found = {
+                aggregate: values
+                for family, part in zip(families, parts, strict=True)
+                for aggregate, values in zip(family, part.values, strict=True)
+            }
+            return Groups(parts[0].codes, tuple(found[each] for each in request.aggregates))
         condition = request.condition + self._rights(request.rights, request.grain)
         fast = fast_groups(self, request, condition) if self.is_fast else None
         return fast or self._group_plainly(request, condition)
@@ -336,7 +346,8 @@ class ColumnSource:
         found = []
         for name, mask in allowed.items():
             codes = self._codes(grain, self.model.dimension(name), argument)
-            zones = self._keep(("zones", grain, name, argument), partial(zones_of, codes))
+            # In another order than the records' own, every block holds about everything.
+            zones = self._keep(("zones", grain, name, None), partial(zones_of, codes)) if argument is None else None
             found.append(Test(codes, np.ascontiguousarray(mask), zones))
         return found
 
@@ -594,6 +605,17 @@ class ColumnSource:
         if found is MISSING:
             found = self.prepared.put(key, make())
         return found  # type: ignore[no-any-return]
+
+
+def _families(aggregates: tuple[BaseAggregate, ...]) -> list[tuple[BaseAggregate, ...]]:
+    """What one pass answers together: what is counted and added up, each distinct count, and all the rest."""
+    found: dict[tuple[str, ...], list[BaseAggregate]] = {}
+    for each in aggregates:
+        family = (
+            ("distinct", each.argument) if each.kind == "distinct" else ("added" if each.kind in ADDED else "rest",)
+        )
+        found.setdefault(family, []).append(each)
+    return [tuple(each) for each in found.values()]
 
 
 def _is_numeric(kind: pa.DataType) -> bool:

@@ -17,7 +17,7 @@ from dastan.sources.scan import DENSE_LIMIT, Level, Scan, Summand, Test, count_d
 if TYPE_CHECKING:
     from dastan.sources.column_source import ColumnSource
 
-_ADDED = ("count", "count_values", "sum")
+ADDED = ("count", "count_values", "sum")
 
 
 def fast_groups(source: ColumnSource, request: Request, condition: Conditions) -> Groups | None:
@@ -31,9 +31,9 @@ def fast_groups(source: ColumnSource, request: Request, condition: Conditions) -
     if not is_dense or not all(has_own_mask(each) for each in condition):
         return None
     kinds = {each.kind for each in request.aggregates}
-    if kinds == {"distinct"} and not condition and len({each.argument for each in request.aggregates}) == 1:
-        return _distinct(source, request)
-    if not kinds <= set(_ADDED):
+    if kinds == {"distinct"} and len({each.argument for each in request.aggregates}) == 1:
+        return _distinct(source, request, condition)
+    if not kinds <= set(ADDED):
         return None
     return _added(source, request, source.tests(request.grain, condition, None), count)
 
@@ -81,10 +81,11 @@ def _added(source: ColumnSource, request: Request, tests: list[Test], count: int
     return Groups(_split(exists, levels), tuple(values))
 
 
-def _distinct(source: ColumnSource, request: Request) -> Groups:
+def _distinct(source: ColumnSource, request: Request, condition: Conditions) -> Groups:
     argument = request.aggregates[0].argument
     levels = [source.level_codes(request.grain, each, argument) for each in request.levels]
-    has_records, distinct = count_distinct(source.codes_in_order(request.grain.table, argument), levels)
+    tests = source.tests(request.grain, condition, argument)
+    has_records, distinct = count_distinct(source.codes_in_order(request.grain.table, argument), levels, tests)
     exists = np.flatnonzero(has_records)
     found = Values(distinct[exists], 0, np.ones(len(exists), np.bool_))
     return Groups(_split(exists, levels), tuple(found for _ in request.aggregates))

@@ -59,7 +59,8 @@ class Test:
 
     codes: np.ndarray
     allowed: np.ndarray
-    zones: Zones
+    zones: Zones | None
+    """None where none are known: then one has to look at every block."""
 
     @property
     def span(self) -> tuple[int, int] | None:
@@ -71,6 +72,8 @@ class Test:
 
     def verdicts(self) -> np.ndarray:
         """For each block: 0 where no record can pass, 2 where all do, 1 where one has to look. `(n_blocks,) int8`."""
+        if self.zones is None:
+            return np.ones(-(-len(self.codes) // BLOCK), np.int8)
         upto = np.concatenate([[0], np.cumsum(self.allowed)])
         low, high = self.zones.least.astype(np.int64), self.zones.greatest.astype(np.int64)
         inside = upto[high + 1] - upto[low]
@@ -170,7 +173,7 @@ class Scan:
 
         def work() -> None:
             own = begin()
-            chosen, mask = np.empty(BLOCK + 8, np.uint32), np.zeros(BLOCK + -BLOCK % 8, np.uint8)
+            chosen, mask = _room_to_choose()
             for block in take():
                 check_watch(watch)
                 size = min(BLOCK, self.count - block * BLOCK)
@@ -188,14 +191,8 @@ class Scan:
         open_ = [at for at, verdicts in enumerate(self._verdicts) if verdicts[block] != 2]
         if not open_:
             return None
-        mask[:size], mask[size:] = 1, 0
-        for at in open_:
-            codes, span = self._tests[at].codes[start : start + size], self._spans[at]
-            if span is not None:
-                kernels.keep_range(mask, codes, *span)
-            else:
-                kernels.keep_allowed(mask, codes, self._tests[at].allowed)
-        return int(kernels.choose_marked(mask, size, chosen))
+        tests, spans = [self._tests[at] for at in open_], [self._spans[at] for at in open_]
+        return _choose(tests, spans, start, start + size, mask, chosen)
 
 
 RUN = 8
@@ -289,15 +286,7 @@ class _Sums:
         """Adds the rows of a block."""
         start = block * BLOCK
         end = start + (size if chosen is None else BLOCK)
-        key = self._key[:size]
-        if chosen is None:
-            _keys(self._levels, start, end, key)
-        for at, level in enumerate(self._levels if chosen is not None else ()):
-            codes = level.codes[start:end]
-            if not at:
-                kernels.set_key_at(key, codes, chosen)
-            else:
-                kernels.push_key_at(key, codes, chosen, level.size)
+        key = _keys(self._levels, start, end, self._key[:size], chosen)
         if self._packed is None:
             kernels.count_keys(key, self.counts)
         for at, each in enumerate(self._summands):
@@ -363,56 +352,83 @@ def _merged(made: list[_Sums], summands: Sequence[Summand]) -> Totals:
     return Totals(first.counts, present, first.sums)
 
 
-def count_distinct(codes: np.ndarray, levels: Sequence[Level]) -> tuple[np.ndarray, np.ndarray]:
-    """Which possible groups have records, `(room,) bool`, and how many different codes, `(room,) int64`.
+def count_distinct(codes: np.ndarray, levels: Sequence[Level], tests: Sequence[Test]) -> tuple[np.ndarray, np.ndarray]:
+    """Which possible groups have records that pass, `(room,) bool`, and how many different codes, `(room,) int64`.
 
-    Args: `codes` are `(n,) int32` in ascending order, blanks negative; the levels' codes stand in the same order.
+    Args: `codes` are `(n,) int32` in ascending order, blanks negative; those of the levels and tests stand in the same
+        order, so that no block is skipped.
     Each worker takes a range of codes of its own, so that what they count adds up.
     """
     room = int(np.prod([each.size for each in levels], dtype=np.int64))
-    blanks = int(np.searchsorted(codes, np.int32(0)))
-    if not levels:
-        known = codes[blanks:]
+    if not levels and not tests:
+        known = codes[np.searchsorted(codes, np.int32(0)) :]
         different = int(np.count_nonzero(known[1:] != known[:-1])) + (len(known) > 0)
         return np.array([len(codes) > 0]), np.array([different])
-    exists = np.zeros(room, np.int64)
-    for start in range(0, blanks, BLOCK):
-        end = min(start + BLOCK, blanks)
-        kernels.count_keys(_keys(levels, start, end, np.zeros(end - start, np.uint32)), exists)
-    edges = [blanks]
-    for part in range(1, WORKERS):
-        wanted = blanks + part * (len(codes) - blanks) // WORKERS
-        edges.append(int(np.searchsorted(codes, codes[wanted])) if wanted < len(codes) else len(codes))
-    watch = watched_here()
+    # No code is cut in two: where it begins, a worker begins.
+    places = [part * len(codes) // WORKERS for part in range(1, WORKERS)]
+    edges = [0, *(int(np.searchsorted(codes, codes[each])) for each in places if each < len(codes)), len(codes)]
+    ranges = [each for each in pairwise(edges) if each[0] < each[1]]
+    spans = [each.span for each in tests]
+    left, lock, watch = iter(ranges), Lock(), watched_here()
 
-    def work(first: int, end: int) -> np.ndarray:
-        distinct, last = np.zeros(room, np.int64), np.full(room, -1, np.int32)
-        buffer = np.zeros(BLOCK, np.uint32)
+    def work() -> tuple[np.ndarray, np.ndarray]:
+        counts, distinct, last = np.zeros(room, np.int64), np.zeros(room, np.int64), np.full(room, -1, np.int32)
+        buffer, chosen, mask = np.zeros(BLOCK, np.uint32), *_room_to_choose()
+        with lock:
+            first, end = next(left, (0, 0))
         for start in range(first, end, BLOCK):
             check_watch(watch)
             stop = min(start + BLOCK, end)
-            key = _keys(levels, start, stop, buffer[: stop - start])
-            kernels.count_distinct(key, codes[start:stop], last, distinct)
-        return distinct
+            own, picked = codes[start:stop], None
+            if tests:
+                size = _choose(tests, spans, start, stop, mask, chosen)
+                picked = chosen[:size]
+                own = own[picked]
+            key = _keys(levels, start, stop, buffer[: len(own)], picked)
+            kernels.count_keys(key, counts)
+            kernels.count_distinct(key, own, last, distinct)
+        return counts, distinct
 
-    ranges = [each for each in pairwise([*edges, len(codes)]) if each[0] < each[1]]
-    left = iter(ranges)
-    lock = Lock()
-
-    def take() -> np.ndarray:
-        with lock:
-            own = next(left, (0, 0))
-        return work(*own)
-
-    found = np.sum(_together(take, max(1, len(ranges))), axis=0)
-    return (exists > 0) | (found > 0), found
+    parts = _together(work, max(1, len(ranges)))
+    return np.sum([each[0] for each in parts], axis=0) > 0, np.sum([each[1] for each in parts], axis=0)
 
 
-def _keys(levels: Sequence[Level], start: int, end: int, key: np.ndarray) -> np.ndarray:
-    """The keys of the records from `start` to `end`, written to `key`."""
+def _room_to_choose() -> tuple[np.ndarray, np.ndarray]:
+    """Where the chosen rows of a block are written, and the mask from which they are chosen."""
+    return np.empty(BLOCK + 8, np.uint32), np.zeros(BLOCK + -BLOCK % 8, np.uint8)
+
+
+def _choose(
+    tests: Sequence[Test],
+    spans: Sequence[tuple[int, int] | None],
+    start: int,
+    stop: int,
+    mask: np.ndarray,
+    chosen: np.ndarray,
+) -> int:
+    """Writes the rows, counted from `start`, that pass all tests to `chosen`; returns how many."""
+    size = stop - start
+    mask[:size], mask[size:] = 1, 0
+    for test, span in zip(tests, spans, strict=True):
+        if span is not None:
+            kernels.keep_range(mask, test.codes[start:stop], *span)
+        else:
+            kernels.keep_allowed(mask, test.codes[start:stop], test.allowed)
+    return int(kernels.choose_marked(mask, size, chosen))
+
+
+def _keys(
+    levels: Sequence[Level], start: int, end: int, key: np.ndarray, chosen: np.ndarray | None = None
+) -> np.ndarray:
+    """The keys of the records from `start` to `end`, or of the chosen ones among them, written to `key`."""
+    if not levels:
+        key[:] = 0
     for at, level in enumerate(levels):
         codes = level.codes[start:end]
-        kernels.set_key(key, codes) if not at else kernels.push_key(key, codes, level.size)
+        if chosen is not None:
+            kernels.set_key_at(key, codes, chosen) if not at else kernels.push_key_at(key, codes, chosen, level.size)
+        else:
+            kernels.set_key(key, codes) if not at else kernels.push_key(key, codes, level.size)
     return key
 
 

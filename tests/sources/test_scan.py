@@ -125,11 +125,14 @@ def test_fast_groups_are_the_plain_ones(request: Request, place: int) -> None:
 
 @settings(max_examples=100, deadline=None, suppress_health_check=list(HealthCheck))
 @given(
-    levels=st.lists(st.sampled_from(LEVELS), max_size=2, unique_by=lambda each: each.dimension), place=st.integers(0, 3)
+    levels=st.lists(st.sampled_from(LEVELS), max_size=2, unique_by=lambda each: each.dimension),
+    condition=st.lists(st.sampled_from(CONDITIONS), max_size=2, unique=True),
+    place=st.integers(0, 3),
 )
-def test_distinct_counts_are_the_plain_ones(levels: list[LevelRef], place: int) -> None:
+def test_distinct_counts_are_the_plain_ones(levels: list[LevelRef], condition: list[Condition], place: int) -> None:
     source = SOURCES[place]
-    request = Request(TAPS, tuple(levels), (BaseAggregate("distinct", "card"),), (), Rights("a"))
+    aggregates = (BaseAggregate("distinct", "card"), COUNT, BaseAggregate("max", "revenue"))
+    request = Request(TAPS, tuple(levels), aggregates, tuple(condition), Rights("a"))
     fast = source.group(request)
     source.is_fast = False
     try:

@@ -56,9 +56,11 @@ def _have_same(totals: np.ndarray, children: np.ndarray, facts: Sequence[Along],
     of_total, of_child = (_numbers(each, size) for each in (totals, children))
     for fact in facts:
         cells = []
+        # A cell without any value is as good as none.
+        has_value = np.any([each.present for each in fact.values.values()], axis=0)
         for number in (of_total, of_child):
             pair = number[fact.own]
-            found = np.flatnonzero(pair >= 0)
+            found = np.flatnonzero((pair >= 0) & has_value)
             key = pair[found].astype(np.int64) * across + fact.other[found]
             order = np.argsort(key)
             cells.append((key[order], found[order]))

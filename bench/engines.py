@@ -159,12 +159,12 @@ def run(count: int, folder: Path, rounds: int, shuffled: bool) -> list[str]:
 HEAD = """# Dastan beside DuckDB and Polars
 
 Made by `make bench-engines` on {cpus} processors. Medians of {rounds} rounds, the engines in turns, each in a process
-of its own with two threads; all three returned the same numbers. The peers have the level columns joined on beforehand as enums. Ratios
-are Dastan's time to the better of the two. Dastan answers whole: headers in order, totals and layout (but for the last
-wide question, which is groups alone, as the others give). *Asked again* is from what it remembers. The *limit* is the
-bytes of the columns that a question needs over a bandwidth of 20 GB/s. What Dastan has prepared beforehand that the
-others are not given: the cards' column a second time in order of its values, with the levels beside it in that order
-(for distinct counts), and the least and greatest code of each block of 65,536 records.
+of its own with two threads; all three returned the same numbers. The peers have the level columns joined on beforehand
+as enums. Ratios are Dastan's time to the better of the two. Dastan answers whole: headers in order, totals and layout
+(but for the wide question, which is groups alone, as the others give). *Asked again* is from what it remembers. The
+*limit* is the bytes of the columns that a question needs over a bandwidth of 20 GB/s. What Dastan has prepared
+beforehand that the others are not given: the cards' column a second time in order of its values, with the levels beside
+it in that order (for distinct counts), and the least and greatest code of each block of 65,536 records.
 """
 
 

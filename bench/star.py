@@ -81,7 +81,8 @@ def make(folder: Path, count: int, *, shuffled: bool = False) -> None:
     (making / "journeys").mkdir(parents=True)
     random = np.random.default_rng(7)
     tables = (
-        ("line", LINES, "region", REGIONS), ("product", PRODUCTS, "category", CATEGORIES), ("stop", STOPS, "area", AREAS),
+        ("line", LINES, "region", REGIONS), ("product", PRODUCTS, "category", CATEGORIES),
+        ("stop", STOPS, "area", AREAS),
     )  # fmt: skip
     for name, size, upper, parents in tables:
         table = pa.table({name: np.arange(size, dtype=np.int32), upper: (np.arange(size) % parents).astype(np.int32)})

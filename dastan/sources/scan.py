@@ -407,14 +407,20 @@ def _choose(
     chosen: np.ndarray,
 ) -> int:
     """Writes the rows, counted from `start`, that pass all tests to `chosen`; returns how many."""
-    size = stop - start
-    mask[:size], mask[size:] = 1, 0
+    size, found = stop - start, -1
+    if any(each is not None for each in spans):
+        mask[:size], mask[size:] = 1, 0
+        for test, span in zip(tests, spans, strict=True):
+            if span is not None:
+                kernels.keep_range(mask, test.codes[start:stop], *span)
+        found = int(kernels.choose_marked(mask, size, chosen))
     for test, span in zip(tests, spans, strict=True):
-        if span is not None:
-            kernels.keep_range(mask, test.codes[start:stop], *span)
-        else:
-            kernels.keep_allowed(mask, test.codes[start:stop], test.allowed)
-    return int(kernels.choose_marked(mask, size, chosen))
+        codes = test.codes[start:stop]
+        if span is None and found < 0:
+            found = int(kernels.choose(chosen, codes, test.allowed))
+        elif span is None:
+            found = int(kernels.choose_among(chosen, found, codes, test.allowed))
+    return found
 
 
 def _keys(

@@ -217,11 +217,26 @@ def keep_range(mask, codes, low, width):  # type: ignore[no-untyped-def]
         mask[row] &= np.uint32(codes[row] - low) <= width
 
 
-@njit([types.void(types.Array(types.uint8, 1, "C"), each, _BOOL) for each in _CODES], **_OPTIONS)
-def keep_allowed(mask, codes, allowed):  # type: ignore[no-untyped-def]
-    """Clears the mask of rows whose code is not allowed."""
+@njit([types.int64(_TO_U32, each, _BOOL) for each in _CODES], **_OPTIONS)
+def choose(chosen, codes, allowed):  # type: ignore[no-untyped-def]
+    """Chooses the rows of a block whose code is allowed; returns how many. Without branches: each row is written,
+    and kept by moving on."""
+    count = 0
     for row in range(codes.size):
-        mask[row] &= allowed[codes[row]]
+        chosen[count] = row
+        count += allowed[codes[row]]
+    return count
+
+
+@njit([types.int64(_TO_U32, types.int64, each, _BOOL) for each in _CODES], **_OPTIONS)
+def choose_among(chosen, size, codes, allowed):  # type: ignore[no-untyped-def]
+    """Of the first `size` rows chosen, keeps those whose code is allowed; returns how many."""
+    count = 0
+    for place in range(size):
+        row = chosen[place]
+        chosen[count] = row
+        count += allowed[codes[row]]
+    return count
 
 
 @njit(types.int64(types.Array(types.uint8, 1, "C"), types.int64, _TO_U32), **_OPTIONS)

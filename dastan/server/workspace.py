@@ -19,7 +19,7 @@ from dastan.core.analysis.steps import step_words
 from dastan.core.analysis.warnings import Warning, warnings_of
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.chart import innermost_range
-from dastan.core.engine.marks import Marks, marks_of
+from dastan.core.engine.marks import WindowMarks, marks_of
 from dastan.core.engine.remarks import remarks_of
 from dastan.core.engine.watch import Watch
 from dastan.core.engine.window import Window, window_of
@@ -56,7 +56,7 @@ class Answered:
 
     handle: str
     window: Window
-    marks: Marks | None
+    marks: WindowMarks | None
     """Of the cells of the window, where any number is marked."""
     measures: tuple[ShownMeasure, ...]
     newest: str | None

@@ -90,6 +90,8 @@ def test_a_threshold_and_a_bar_with_their_legend(sign_in: SignIn) -> None:
     expect(legend).to_contain_text(f"Boardings at least {middle:,.0f}")
     expect(legend).to_contain_text(f"longest bar {max(values.values()):,.0f}")
     grid = page.get_by_role("grid")
+    total = grid.get_by_role("row").filter(has=page.get_by_role("rowheader").get_by_text("All lines", exact=True))
+    expect(total.first.get_by_role("img", name="favourable")).to_have_count(1)
     for row, value in values.items():
         header = page.get_by_role("rowheader").get_by_text(row, exact=True)
         cell = grid.get_by_role("row").filter(has=header).first.get_by_role("gridcell").first

@@ -26,7 +26,15 @@ class Mark:
 
 
 Marks = tuple[tuple[Mark | None, ...], ...]
-"""Of the cells of a window, rows by columns."""
+"""Of some cells, rows by columns."""
+
+
+@dataclass(frozen=True, slots=True)
+class WindowMarks:
+    """The marks of a window's cells, and of the grand total's rows, which are always in view, in its columns."""
+
+    cells: Marks
+    totals: Marks
 
 
 def is_marked(numbers: NumberDress) -> bool:
@@ -40,7 +48,7 @@ def marks_of(
     dresses: Sequence[NumberDress],
     rows: range,
     columns: range,
-) -> Marks | None:
+) -> WindowMarks | None:
     """The marks of a window's cells, rows by columns; None where no measure is marked.
 
     Args: `shown` are the measures of the answer as they were placed; `rows` and `columns` lines of it.
@@ -49,8 +57,13 @@ def marks_of(
     if not any(is_marked(each) for each in own):
         return None
     marker = _Marker(answer, own)
-    places = places_of(answer, np.asarray(rows, np.int64), np.asarray(columns, np.int64))
-    return tuple(tuple(None if each is None else marker.mark(*each) for each in line) for line in places)
+    totals = range(answer.row_lines.total_start, answer.row_lines.total_end)
+
+    def marked(lines: range) -> Marks:
+        places = places_of(answer, np.asarray(lines, np.int64), np.asarray(columns, np.int64))
+        return tuple(tuple(None if each is None else marker.mark(*each) for each in line) for line in places)
+
+    return WindowMarks(marked(rows), marked(totals))
 
 
 class _Marker:

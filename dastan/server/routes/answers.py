@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 from dastan.core.analysis.document import Chart, NumberDress
 from dastan.core.engine.chart import ChartData, chart_of
 from dastan.core.engine.find import FoundLine, find_line
-from dastan.core.engine.marks import Marks, marks_of
+from dastan.core.engine.marks import WindowMarks, marks_of
 from dastan.core.engine.sections import Section, column_sections
 from dastan.core.engine.window import Window, window_of
 from dastan.server.context import PersonDep, ServerDep
@@ -44,7 +44,7 @@ class MarksIn(BaseModel):
     columns: int = Field(ge=0, le=LARGEST_WINDOW)
 
 
-@router.post("/{handle}/marks", response_model=Marks | None)
+@router.post("/{handle}/marks", response_model=WindowMarks | None)
 def marks(handle: str, asked: MarksIn, server: ServerDep, person: PersonDep) -> Response:
     """The marks of a window as its numbers are dressed; the answer itself knows no dress."""
     answer = server.answers.by_handle(handle, person.id)

@@ -20,7 +20,8 @@ def marked(document: Analysis, *dresses: NumberDress) -> list[tuple[object, ...]
     marks = marks_of(found, document.question.measures, dresses, range(len(window.rows)), range(len(window.columns)))
     assert marks is not None
     return [
-        (row.caption, values[0], line[0]) for row, values, line in zip(window.rows, window.values, marks, strict=True)
+        (row.caption, values[0], line[0])
+        for row, values, line in zip(window.rows, window.values, marks.cells, strict=True)
     ]
 
 
@@ -65,7 +66,7 @@ def test_another_measure_is_looked_up_in_the_same_cell_wherever_the_measures_sta
         marks = marks_of(answer, placed.question.measures, (dress,), range(len(rows)), range(len(columns)))
         assert marks is not None
         where = set()
-        for row, line in enumerate(marks):
+        for row, line in enumerate(marks.cells):
             for column, each in enumerate(line):
                 if each is not None:
                     own = max(int(rows.measure[row]), int(columns.measure[column]))
@@ -79,3 +80,12 @@ def test_another_measure_is_looked_up_in_the_same_cell_wherever_the_measures_sta
 
 def _path(axis: object, entry: int) -> tuple[tuple[int, int], ...]:
     return tuple((each.depth, each.code) for each in axis.chain(entry))  # type: ignore[attr-defined]
+
+
+def test_the_grand_totals_rows_have_their_marks_whatever_is_in_sight() -> None:
+    dress = NumberDress(measure=BOARDINGS, thresholds=(Threshold(side="at_least", amount=8, meaning="favourable"),))
+    document = question("boardings", rows=(by("line", "mode"),))
+    found = marks_of(ask(document), document.question.measures, (dress,), range(1), range(1))
+    assert found is not None
+    assert found.cells == ((None,),)
+    assert found.totals == ((Mark("favourable", None),),)

@@ -622,8 +622,7 @@ export interface components {
             /** Handle */
             handle: string;
             window: components["schemas"]["Window"];
-            /** Marks */
-            marks: (components["schemas"]["Mark"] | null)[][] | null;
+            marks: components["schemas"]["WindowMarks"] | null;
             /** Measures */
             measures: components["schemas"]["ShownMeasure"][];
             /** Newest */
@@ -3291,6 +3290,16 @@ export interface components {
             row_levels: components["schemas"]["RowLevel"][];
             total_rows: components["schemas"]["TotalRows"] | null;
         };
+        /**
+         * WindowMarks
+         * @description The marks of a window's cells, and of the grand total's rows, which are always in view, in its columns.
+         */
+        WindowMarks: {
+            /** Cells */
+            cells: (components["schemas"]["Mark"] | null)[][];
+            /** Totals */
+            totals: (components["schemas"]["Mark"] | null)[][];
+        };
         /** WordsIn */
         WordsIn: {
             /** Text */
@@ -3742,7 +3751,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": (components["schemas"]["Mark"] | null)[][] | null;
+                    "application/json": components["schemas"]["WindowMarks"] | null;
                 };
             };
             /** @description What went wrong, and what to do. */

@@ -220,6 +220,11 @@ function markAt(row: number, column: number): CellMark | null {
   return found && measure ? { style: groundOf(measure, found.ground), meaning: found.meaning ?? undefined } : null
 }
 
+function totalMarkAt(row: number, column: number): CellMark | null {
+  const found = windows.totalMark(row - (totals.value?.start ?? 0), column)
+  return found?.meaning ? { meaning: found.meaning } : null
+}
+
 /** The column at which the keyboard is, where it is in a row of the totals. */
 function activeIn(row: number): number | null {
   return [HEADER, ...slots.value.map((slot) => slot.column)].find((column) => isAt(row, column)) ?? null
@@ -359,6 +364,7 @@ function headTop(depth: number): string {
             :slots="slots"
             :text="writeTotal"
             look="total-row"
+            :mark="hasMarks ? totalMarkAt : undefined"
             :levels="levels"
             :line="totals.start + line + headLines + 1"
             :active="activeIn(totals.start + line)"

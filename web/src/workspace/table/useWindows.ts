@@ -1,6 +1,6 @@
 import { shallowReactive, watch, type Ref } from 'vue'
 import { GET, POST, body } from '@/api/client'
-import type { Answered, ColumnHeader, Mark, NumberDress, RowHeader, Window } from '@/api/types'
+import type { Answered, ColumnHeader, Mark, NumberDress, RowHeader, Window, WindowMarks } from '@/api/types'
 import type { Value } from './format'
 
 // The size of the window that every step brings with it, so that it is the first block.
@@ -12,7 +12,7 @@ const KEPT = 400
 /** The answer's cells, with the marks that their dress gives them, fetched a block at a time as they come into sight. Rows and columns are lines of the answer. */
 export function useWindows(answered: Ref<Answered>, dressed: () => NumberDress[]) {
   const blocks = shallowReactive(new Map<string, Window>())
-  const marked = shallowReactive(new Map<string, readonly (readonly (Mark | null)[])[]>())
+  const marked = shallowReactive(new Map<string, WindowMarks>())
   const asked = new Set<string>()
   // What every block of rows says again of its columns, kept once: by the number of the block of columns.
   const across = shallowReactive(new Map<number, Window>())
@@ -87,7 +87,14 @@ export function useWindows(answered: Ref<Answered>, dressed: () => NumberDress[]
   }
 
   function mark(row: number, column: number): Mark | null {
-    return marked.get(`${Math.floor(row / ROWS)}:${Math.floor(column / COLUMNS)}`)?.[row % ROWS]?.[column % COLUMNS] ?? null
+    return marked.get(`${Math.floor(row / ROWS)}:${Math.floor(column / COLUMNS)}`)?.cells[row % ROWS]?.[column % COLUMNS] ?? null
+  }
+
+  /** The mark of a cell of the grand total's rows, counted from the first of them. */
+  function totalMark(line: number, column: number): Mark | null {
+    const end = `:${Math.floor(column / COLUMNS)}`
+    const found = [...marked.entries()].find(([key]) => key.endsWith(end))
+    return found?.[1].totals[line]?.[column % COLUMNS] ?? null
   }
 
   /** A cell of the grand total's rows, counted from the first of them. */
@@ -95,7 +102,7 @@ export function useWindows(answered: Ref<Answered>, dressed: () => NumberDress[]
     return across.get(Math.floor(column / COLUMNS))?.total_rows?.values[line]?.[column % COLUMNS]
   }
 
-  return { ensure, rowHeader, columnHeader, value, mark, total }
+  return { ensure, rowHeader, columnHeader, value, mark, total, totalMark }
 }
 
 function blockRange(first: number, last: number, size: number, count: number): { first: number; last: number } {

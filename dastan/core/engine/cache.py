@@ -96,6 +96,8 @@ def covers(finer: Request, request: Request, members: Members) -> bool:
         return False
     if not set(request.aggregates) <= set(finer.aggregates) or not _adds_up(request):
         return False
+    if any(members(each.dimension, each.hierarchy).spread is not None for each in finer.levels):
+        return False  # a record stands in several sets of a list, so that they never add up
     more = _more(finer, request)
     if more is None:
         return False

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import date
-from itertools import islice
 from pathlib import Path
 from typing import Any
 
@@ -20,7 +19,6 @@ from dastan.sources.folder import open_folder
 
 JOURNEYS = Grain("journeys", ())
 EVERYTHING = Rights("bench")
-MEMORY_OF_LEVELS = ("region", "line", "category", "product")
 
 
 class Own:
@@ -86,9 +84,8 @@ class Own:
 
     def drill(self) -> Any:
         found = []
-        for step in range(len(PATH)):
-            path = PATH[step]
-            opened = tuple(_path(path[: at + 1]) for at in range(len(path)))
+        for path in PATH:
+            opened = tuple(path[: at + 1] for at in range(len(path)))
             openings = (Opening(dimension="calendar", hierarchy="calendar", open=opened),)
             document = _document(
                 ("boardings",), [("calendar", "year")], [("line", "region")], openings=openings, columns_in="region"
@@ -109,7 +106,7 @@ class Own:
             cells: Cells = {}
             for step, each in enumerate(found):
                 for (row, column), values in _cells(each).items():
-                    if len(row) == step + 1 and len(column) == 1 and row[:-1] == _path(PATH[step]):
+                    if len(row) == step + 1 and len(column) == 1 and row[:-1] == PATH[step]:
                         key = str(row[-1])[:10] if step == 3 else row[-1]
                         key = int(str(key)[-2:]) if step == 2 and "-" in str(key) else key
                         cells[(step, str(key), column[-1])] = values
@@ -126,11 +123,6 @@ class Own:
             elif row and column:
                 wanted[(row[-1], column[-1])] = values
         return wanted
-
-
-def _path(path: tuple[int, ...]) -> tuple[object, ...]:
-    """A path of the calendar, whose quarters and months have keys of their own."""
-    return path
 
 
 def _padded(path: tuple[object, ...]) -> tuple[object, object]:
@@ -179,7 +171,5 @@ def _cells(found: Answer) -> dict[tuple[tuple[object, ...], tuple[object, ...]],
         (paths[0][row], paths[1][column]): tuple(
             None if not each.present[at] else round(float(each.at(at)), 6) for each in found.values
         )  # type: ignore[arg-type]
-        for at, (row, column) in enumerate(
-            islice(zip(found.cell_rows.tolist(), found.cell_columns.tolist(), strict=True), None)
-        )
+        for at, (row, column) in enumerate(zip(found.cell_rows.tolist(), found.cell_columns.tolist(), strict=True))
     }

@@ -13,16 +13,10 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from dastan.core.engine import kernels
 from dastan.core.engine.aggregates import (
     BaseAggregate,
-    dated_values,
-    percentile_values,
-    reduce_values,
-    variance_values,
 )
 from dastan.core.engine.codes import ascending_codes, rows_in_order, smallest_type
-from dastan.core.engine.grouping import RowGroups, group_rows
 from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.waist import (
     Condition,
@@ -36,7 +30,7 @@ from dastan.core.engine.waist import (
     Rights,
     dimensions_of,
 )
-from dastan.core.errors import InputError, SourceError
+from dastan.core.errors import SourceError
 from dastan.core.formula.rows import ColumnRef, evaluate_rows, parse_rows
 from dastan.core.model.complete import complete_model
 from dastan.core.model.document import Attribute, Dimension, SemanticModel
@@ -44,27 +38,26 @@ from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import Key
 from dastan.core.model.reach import Grain, grain_of, path_to_table, reaches, relationship_for
 from dastan.core.values import Values
-from dastan.sources.balances import LoadedRows, balance_values, day_ranks
+from dastan.sources.balances import day_ranks
+from dastan.sources.blocks import Level, Test, zones_of
 from dastan.sources.columns import codes_of, keys_of, numbers
 from dastan.sources.conditions import (
     FactRows,
     dimension_mask,
     has_groups,
-    row_mask,
 )
 from dastan.sources.dimension_rows import Pointers, deepest_branch, list_of, match_keys, members_of, own_rows
-from dastan.sources.fast_groups import ADDED, fast_groups
-from dastan.sources.open_records import count_open, day_numbers
+from dastan.sources.fast_groups import families, fast_groups
+from dastan.sources.open_groups import open_groups
+from dastan.sources.open_records import day_numbers
+from dastan.sources.plain_groups import IN_ORDER, plain_groups
 from dastan.sources.prepared import MISSING, Prepared
 from dastan.sources.record_list import list_records
-from dastan.sources.scan import Level, Summand, Test, summand_of, zones_of
+from dastan.sources.scan import Summand, summand_of
 from dastan.sources.scope import Scope, select_rows
 from dastan.sources.tables import TableData
 
 _T = TypeVar("_T")
-
-_IN_ORDER = ("distinct", "percentile")
-"""Aggregates taken over the records in order of their argument."""
 
 _MASKS_KEPT = 256
 
@@ -115,6 +108,8 @@ class ColumnSource:
         Args: `tell` hears what is being made ready.
         """
         if self.prepared is not None and self.prepared.broken():
+            for table in self.tables.values():
+                table.forget()
             with self._lock:
                 self._kept.clear()
         for measure in self.model.measures:
@@ -125,7 +120,7 @@ class ColumnSource:
             for each in base_aggregates(measure):
                 if each.kind == "open":
                     continue
-                if each.kind in _IN_ORDER:
+                if each.kind in IN_ORDER:
                     arguments.append(each.argument)
                 elif each.kind != "count":
                     tell(f"{measure.caption}")
@@ -144,44 +139,27 @@ class ColumnSource:
             if members.spread is None:
                 for level in members.levels:
                     self.level_codes(grain, LevelRef(dimension.name, hierarchy.name, level.name), argument)
-        codes = self._codes(grain, dimension, argument)
+        codes = self.codes(grain, dimension, argument)
         if argument is None:
-            self._keep(("zones", grain, dimension.name, None), partial(zones_of, codes))
+            self.keep(("zones", grain, dimension.name, None), partial(zones_of, codes))
 
     def group(self, request: Request) -> Groups:
         """Groups a fact's records: once in their own order, and once more in order of each argument of a distinct
         count or percentile, so that one pass over the groups is exact.
         """
         if any(each.kind == "open" for each in request.aggregates):
-            return self._group_open(request)
-        families = _families(request.aggregates)
-        if len(families) > 1:
-            parts = [self.group(replace(request, aggregates=each)) for each in families]
-            found = {
-                aggregate: values
-                for family, part in zip(families, parts, strict=True)
-                for aggregate, values in zip(family, part.values, strict=True)
-            }
-            return Groups(parts[0].codes, tuple(found[each] for each in request.aggregates))
-        condition = request.condition + self._rights(request.rights, request.grain)
-        fast = fast_groups(self, request, condition) if self.is_fast else None
-        return fast or self._group_plainly(request, condition)
-
-    def _group_plainly(self, request: Request, condition: Conditions) -> Groups:
-        """One pass over whole arrays for each thing to do: whatever is asked."""
-        answers: dict[BaseAggregate, Values] = {}
-        codes: tuple[np.ndarray, ...] = ()
-        plain = tuple(each for each in request.aggregates if each.kind not in _IN_ORDER)
-        orders = dict.fromkeys(each.argument for each in request.aggregates if each.kind in _IN_ORDER)
-        for argument in [*([None] if plain else []), *orders]:
-            scope = self._scope(request.grain, condition, request.levels, argument)
-            levels = [self._level(request.grain, each, scope, argument) for each in request.levels]
-            grouped = group_rows(levels, scope.count)
-            codes = grouped.codes
-            for each in request.aggregates:
-                if (each.argument if each.kind in _IN_ORDER else None) == argument:
-                    answers[each] = self._aggregate(request, each, grouped, scope)
-        return Groups(codes, tuple(answers[each] for each in request.aggregates))
+            return open_groups(self, request)
+        condition = request.condition + self.rights(request.rights, request.grain)
+        parts = []
+        for own in (replace(request, aggregates=each) for each in families(request.aggregates)):
+            fast = fast_groups(self, own, condition) if self.is_fast else None
+            parts.append((own, fast if fast is not None else plain_groups(self, own, condition)))
+        found = {
+            aggregate: values
+            for own, groups in parts
+            for aggregate, values in zip(own.aggregates, groups.values, strict=True)
+        }
+        return Groups(parts[0][1].codes, tuple(found[each] for each in request.aggregates))
 
     def members(self, dimension: str, hierarchy: str) -> HierarchyMembers:
         """All members of a hierarchy with levels."""
@@ -196,7 +174,7 @@ class ColumnSource:
             column = partial(self._attribute_column, found, own)
             return members_of(found, named, self.row_count(dimension), column)
 
-        return self._keep(("members", dimension, hierarchy), build)
+        return self.keep(("members", dimension, hierarchy), build)
 
     def newest(self, grain: Grain, dimension: str | None = None) -> str | None:
         """The latest date by which a calendar reaches the records."""
@@ -212,7 +190,7 @@ class ColumnSource:
                     return str(latest)[:10] if latest is not None else None
             return None
 
-        return self._keep(("newest", grain, dimension), find)
+        return self.keep(("newest", grain, dimension), find)
 
     def record_count(self, grain: Grain) -> int:
         """How many records a fact has."""
@@ -247,11 +225,11 @@ class ColumnSource:
 
     def record_rows(self, request: RecordsRequest) -> np.ndarray:
         """The numbers, `(n,) int64` ascending, of the records that fulfil a request's condition."""
-        rights = self._rights(request.rights, request.grain)
-        rows = self._scope(request.grain, request.condition + rights, (), None).numbers()
+        rights = self.rights(request.rights, request.grain)
+        rows = self.scope(request.grain, request.condition + rights, (), None).numbers()
         if request.open_at is None:
             return rows
-        started, ended = self._dates(request.grain, request.open_at.started, request.open_at.ended)
+        started, ended = self.dates(request.grain, request.open_at.started, request.open_at.ended)
         day = np.datetime64(request.open_at.day).astype("datetime64[D]").astype(np.int64)
         return np.asarray(rows[(started[rows] <= day) & (ended[rows] > day)])
 
@@ -262,12 +240,12 @@ class ColumnSource:
 
     def member_rows(self, grain: Grain, dimension: Dimension) -> np.ndarray:
         """Each record's row in a dimension; beyond its rows the blank and the unknown one."""
-        return self._codes(grain, dimension, None)
+        return self.codes(grain, dimension, None)
 
     def loaded_days(self, grain: Grain, time: str, condition: Conditions) -> LoadedDays | None:
         """The days of a calendar for which records are loaded, whoever asks."""
         calendar = self.model.dimension(time)
-        rows = self._codes(grain, calendar, None)[self._scope(grain, condition, (), None).numbers()]
+        rows = self.codes(grain, calendar, None)[self.scope(grain, condition, (), None).numbers()]
         days = np.unique(rows[rows < self.row_count(time)])
         if not len(days):
             return None
@@ -294,7 +272,7 @@ class ColumnSource:
     def days(self, dimension: str) -> np.ndarray:
         """Each day of a calendar since 1970, `(n_rows,) int64`."""
         found = self.model.dimension(dimension)
-        return self._keep(("days", dimension), lambda: day_numbers(self.tables[found.table], found.key or ""))
+        return self.keep(("days", dimension), lambda: day_numbers(self.tables[found.table], found.key or ""))
 
     def attribute_keys(self, dimension: str, attribute: str, on: str) -> list[Key]:
         """An attribute's keys, or its captions, one for each of a dimension's rows."""
@@ -306,11 +284,11 @@ class ColumnSource:
             column = (named.caption_column or named.key) if on == "caption" else named.key
             return keys_of(self._attribute_column(found, own, named, column))
 
-        return self._keep(("attribute", dimension, attribute, on), read)
+        return self.keep(("attribute", dimension, attribute, on), read)
 
     def pointers(self, table: str, column: str, to_table: str, to_column: str) -> Pointers:
         """How the records of a table point at the rows of another."""
-        return self._keep(
+        return self.keep(
             ("pointers", table, column, to_table, to_column),
             lambda: match_keys(self.tables[table].column(column), self.tables[to_table].column(to_column)),
         )
@@ -327,11 +305,11 @@ class ColumnSource:
             values = values.take(pa.array(rows, mask=rows >= len(values)))
         return values if own is None else values.take(pa.array(own))
 
-    def _scope(self, grain: Grain, condition: Conditions, levels: tuple[LevelRef, ...], argument: str | None) -> Scope:
+    def scope(self, grain: Grain, condition: Conditions, levels: tuple[LevelRef, ...], argument: str | None) -> Scope:
         """The records for which every condition holds; in order of `argument` where one is given."""
 
         def dimension_rows(name: str) -> np.ndarray:
-            return self._codes(grain, self.model.dimension(name), argument)
+            return self.codes(grain, self.model.dimension(name), argument)
 
         rows = FactRows(self.tables[grain.table].row_count, dimension_rows, {})
         return select_rows(rows, condition, levels, self, lambda plain: self.tests(grain, plain, argument))
@@ -345,9 +323,9 @@ class ColumnSource:
             allowed[name] = mask if name not in allowed else allowed[name] & mask
         found = []
         for name, mask in allowed.items():
-            codes = self._codes(grain, self.model.dimension(name), argument)
+            codes = self.codes(grain, self.model.dimension(name), argument)
             # In another order than the records' own, every block holds about everything.
-            zones = self._keep(("zones", grain, name, None), partial(zones_of, codes)) if argument is None else None
+            zones = self.keep(("zones", grain, name, None), partial(zones_of, codes)) if argument is None else None
             found.append(Test(codes, np.ascontiguousarray(mask), zones))
         return found
 
@@ -359,11 +337,11 @@ class ColumnSource:
 
         def make() -> np.ndarray:
             if argument is not None:
-                return np.asarray(self.level_codes(grain, level, None).codes[self._in_order(grain.table, argument)[1]])
+                return np.asarray(self.level_codes(grain, level, None).codes[self.in_order(grain.table, argument)[1]])
             by_row = members.code_by_row[depth].astype(smallest_type(size))
-            return np.asarray(by_row[self._codes(grain, self.model.dimension(level.dimension), None)])
+            return np.asarray(by_row[self.codes(grain, self.model.dimension(level.dimension), None)])
 
-        return Level(self._keep(("level", grain, level, argument), make), max(size, 1))
+        return Level(self.keep(("level", grain, level, argument), make), max(size, 1))
 
     def summand(self, table: str, aggregate: BaseAggregate) -> tuple[Summand, int | None] | None:
         """What an aggregate adds up, with its scale; None where a sum might not be exact."""
@@ -379,13 +357,10 @@ class ColumnSource:
             found = summand_of(values, len(values))
             return None if found is None else (found, values.scale)
 
-        return self._keep(key, make)
+        return self.keep(key, make)
 
-    def codes_in_order(self, table: str, argument: str) -> np.ndarray:
-        """What is counted distinct, coded, in ascending order; blanks negative and first."""
-        return self._in_order(table, argument)[0]
-
-    def _rights(self, rights: Rights, grain: Grain) -> Conditions:
+    def rights(self, rights: Rights, grain: Grain) -> Conditions:
+        """What holds for every record of a fact that a reader may see."""
         return rights.conditions(lambda name: reaches(self.model, grain, self.model.dimension(name)))
 
     def _mask(self, condition: Condition) -> np.ndarray:
@@ -401,26 +376,12 @@ class ColumnSource:
                     self._masks.popitem(last=False)
         return found
 
-    def _level(
-        self, grain: Grain, level: LevelRef, scope: Scope, argument: str | None
-    ) -> tuple[np.ndarray, np.ndarray, int]:
-        members = self.members(level.dimension, level.hierarchy)
-        depth = members.depth_of(level.level)
-        size = len(members.levels[depth])
-        if level in scope.lists:
-            return scope.lists[level], np.arange(size, dtype=np.int32), size
-        return (
-            scope.of(self._codes(grain, self.model.dimension(level.dimension), argument)),
-            members.code_by_row[depth],
-            size,
-        )
-
-    def _codes(self, grain: Grain, dimension: Dimension, argument: str | None) -> np.ndarray:
+    def codes(self, grain: Grain, dimension: Dimension, argument: str | None) -> np.ndarray:
         """Each record's row in the dimension; in order of `argument`'s values where one is given."""
         if argument is not None:
-            return self._keep(
+            return self.keep(
                 ("ordered", grain, dimension.name, argument),
-                lambda: self._codes(grain, dimension, None)[self._in_order(grain.table, argument)[1]],
+                lambda: self.codes(grain, dimension, None)[self.in_order(grain.table, argument)[1]],
             )
         if dimension.key is None:
             return self._own_rows(dimension)[0]
@@ -430,119 +391,20 @@ class ColumnSource:
         return self.pointers(found.from_table, found.from_column, found.to_table, found.to_column).rows
 
     def _own_rows(self, dimension: Dimension) -> tuple[np.ndarray, np.ndarray]:
-        return self._keep(("own", dimension.name), lambda: own_rows(self.tables[dimension.table], dimension))
+        return self.keep(("own", dimension.name), lambda: own_rows(self.tables[dimension.table], dimension))
 
-    def _aggregate(self, request: Request, aggregate: BaseAggregate, grouped: RowGroups, scope: Scope) -> Values:
-        group, count, table = grouped.group, grouped.count, request.grain.table
-        name = f'"{aggregate.argument}"'
-        if aggregate.kind == "count":
-            counts = np.zeros(count, np.int64)
-            kernels.count_rows(group, counts)
-            return Values(counts, 0, np.ones(count, np.bool_))
-        if aggregate.kind == "distinct":
-            codes = self._in_order(table, aggregate.argument)[0]
-            last, counts = np.full(count, -1, np.int64), np.zeros(count, np.int64)
-            kernels.count_distinct(group, scope.of(codes), last, counts)
-            return Values(counts, 0, np.ones(count, np.bool_))
-        values = self.argument_values(table, aggregate)
-        if aggregate.kind == "percentile":
-            values = self._keep(
-                ("values in order", table, aggregate.argument),
-                lambda: self.argument_values(table, aggregate).take(self._in_order(table, aggregate.argument)[1]),
-            )
-            values = scope.take(values)
-            has = np.flatnonzero(values.present)
-            return percentile_values(aggregate.fraction, values.take(has), group[has], count)
-        if aggregate.kind == "balance":
-            return self._balance(request, aggregate, grouped, scope)
-        values = scope.take(values)
-        if aggregate.kind == "dated":
-            return dated_values(
-                aggregate.over_time, values, scope.of(self._day_by_row(request.grain, aggregate.time)), grouped, name
-            )
-        if aggregate.kind == "variance":
-            return variance_values(values, group, count, name)
-        return reduce_values(aggregate.kind, values, group, count, name)
-
-    def _balance(self, request: Request, aggregate: BaseAggregate, grouped: RowGroups, scope: Scope) -> Values:
-        """A balance of each group; its periods are those that the calendar's levels and filters make, alone."""
-        grain, time = request.grain, self.model.dimension(aggregate.time)
-        day_by_row = self._day_by_row(grain, time.name)
-        for each in request.condition:
-            if has_groups(each) and time.name in dimensions_of(each):
-                _refuse_mixed(each, time, f'The balance of "{aggregate.argument}"')
-        in_time = tuple(each for each in request.condition if dimensions_of(each) == {time.name})
-        calendar = tuple(each for each in request.levels if each.dimension == time.name)
-        loaded = self._scope(grain, in_time, calendar, None)
-        if loaded.lists:
-            raise InputError(
-                "A balance cannot be shown by a list of days.",
-                "Use a level of the calendar, or keep the days in a filter.",
-            )
-        levels = [self._level(grain, each, loaded, None) for each in calendar]
-        return balance_values(
-            aggregate.over_time,
-            self.argument_values(grain.table, aggregate),
-            day_by_row,
-            LoadedRows(loaded.numbers(), group_rows(levels, loaded.count)),
-            grouped,
-            scope.numbers(),
-            f'"{aggregate.argument}"',
-        )
-
-    def _day_by_row(self, grain: Grain, dimension: str) -> np.ndarray:
+    def day_by_row(self, grain: Grain, dimension: str) -> np.ndarray:
         """Each record's place among the days of a calendar, -1 where it has none."""
         time = self.model.dimension(dimension)
-        ranks = self._keep(("day ranks", time.name), lambda: day_ranks(self.tables[time.table].column(time.key or "")))
-        return np.asarray(ranks[self._codes(grain, time, None)])
+        ranks = self.keep(("day ranks", time.name), lambda: day_ranks(self.tables[time.table].column(time.key or "")))
+        return np.asarray(ranks[self.codes(grain, time, None)])
 
-    def _group_open(self, request: Request) -> Groups:
-        """What is open at the end of each period that the calendar's levels and filters make.
-
-        The calendar chooses the periods, never the records: those are chosen by all the other conditions.
-        """
-        grain, (aggregate,) = request.grain, request.aggregates
-        time = self.model.dimension(aggregate.time)
-        days = self.days(time.name)
-        shown = np.ones(len(days), np.bool_)
-        for each in request.condition:
-            if time.name in dimensions_of(each):
-                _refuse_mixed(each, time, "What is open at a date")
-                numbered = np.arange(len(days))
-                shown &= row_mask(each, self, FactRows(len(days), lambda _, rows=numbered: rows, {}))  # type: ignore[misc]
-        rows_of_days = np.flatnonzero(shown).astype(np.int32)
-        levels = []
-        for level in request.levels:
-            if level.dimension == time.name:
-                members = self.members(level.dimension, level.hierarchy)
-                depth = members.depth_of(level.level)
-                levels.append((rows_of_days, members.code_by_row[depth], len(members.levels[depth])))
-        periods = group_rows(levels, len(rows_of_days))
-        numbers_ = Values(days[rows_of_days], 0, np.ones(len(rows_of_days), np.bool_))
-        last_day = reduce_values("max", numbers_, periods.group, periods.count, aggregate.time).data
-        others = tuple(each for each in request.condition if time.name not in dimensions_of(each)) + self._rights(
-            request.rights, grain
-        )
-        own_levels = tuple(each for each in request.levels if each.dimension != time.name)
-        scope = self._scope(grain, others, own_levels, None)
-        started, ended = self._dates(grain, aggregate.argument, aggregate.ended)
-        grouped = group_rows([self._level(grain, each, scope, None) for each in own_levels], scope.count)
-        found = count_open(scope.of(started), scope.of(ended), grouped, last_day)
-        own, period = iter(grouped.codes), iter(periods.codes)
-        codes = [
-            next(period)[found.periods] if each.dimension == time.name else next(own)[found.groups]
-            for each in request.levels
-        ]
-        order = np.lexsort(codes[::-1]) if codes else np.arange(len(found.counts))
-        counts = Values(found.counts[order], 0, np.ones(len(order), np.bool_))
-        return Groups(tuple(each[order] for each in codes), (counts,))
-
-    def _dates(self, grain: Grain, *columns: str) -> tuple[np.ndarray, ...]:
+    def dates(self, grain: Grain, *columns: str) -> tuple[np.ndarray, ...]:
         """Date columns of a fact as days since 1970, blanks as the largest number."""
         table = self.tables[grain.table]
-        return tuple(self._keep(("dates", table.name, each), partial(day_numbers, table, each)) for each in columns)
+        return tuple(self.keep(("dates", table.name, each), partial(day_numbers, table, each)) for each in columns)
 
-    def _in_order(self, table: str, argument: str) -> tuple[np.ndarray, np.ndarray]:
+    def in_order(self, table: str, argument: str) -> tuple[np.ndarray, np.ndarray]:
         """What is counted or ranked, coded in ascending order of value, and the records in that order."""
 
         def order() -> tuple[np.ndarray, np.ndarray]:
@@ -554,7 +416,7 @@ class ColumnSource:
             rows = rows_in_order(codes)
             return codes[rows], rows
 
-        return self._keep(("in order", table, argument), order)
+        return self.keep(("in order", table, argument), order)
 
     def argument_values(
         self, table: str, aggregate: BaseAggregate, read: Callable[[str, str], Values] | None = None
@@ -579,7 +441,7 @@ class ColumnSource:
         return values
 
     def _values(self, table: str, argument: str) -> Values:
-        return self._keep(("values", table, argument), partial(self._evaluated, table, argument))
+        return self.keep(("values", table, argument), partial(self._evaluated, table, argument))
 
     def _evaluated(self, table: str, argument: str) -> Values:
         """A row formula's value for each record."""
@@ -588,7 +450,8 @@ class ColumnSource:
             parse_rows(argument), lambda name: numbers(data.column(name), data.place(name)), data.row_count
         )
 
-    def _keep(self, key: tuple[object, ...], make: Callable[[], _T]) -> _T:
+    def keep(self, key: tuple[object, ...], make: Callable[[], _T]) -> _T:
+        """What was made under a key before, in this process or prepared by another, or is made now."""
         # One lock for each thing made, so that making one never holds up a question that needs another.
         with self._lock:
             lock = self._locks.setdefault(key, RLock())
@@ -607,25 +470,5 @@ class ColumnSource:
         return found  # type: ignore[no-any-return]
 
 
-def _families(aggregates: tuple[BaseAggregate, ...]) -> list[tuple[BaseAggregate, ...]]:
-    """What one pass answers together: what is counted and added up, each distinct count, and all the rest."""
-    found: dict[tuple[str, ...], list[BaseAggregate]] = {}
-    for each in aggregates:
-        family = (
-            ("distinct", each.argument) if each.kind == "distinct" else ("added" if each.kind in ADDED else "rest",)
-        )
-        found.setdefault(family, []).append(each)
-    return [tuple(each) for each in found.values()]
-
-
 def _is_numeric(kind: pa.DataType) -> bool:
     return bool(pa.types.is_integer(kind) or pa.types.is_floating(kind) or pa.types.is_decimal(kind))
-
-
-def _refuse_mixed(condition: Condition, time: Dimension, what: str) -> None:
-    """Raises InputError for a condition that joins the calendar to something else: it would choose no period."""
-    if dimensions_of(condition) != {time.name}:
-        raise InputError(
-            f"{what} cannot be taken where one condition or limit joins {time.caption} to something else.",
-            "Make two filters of it, put the calendar on an axis by itself, or show totals over everything in scope.",
-        )

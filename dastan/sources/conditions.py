@@ -22,7 +22,9 @@ from dastan.core.engine.waist import (
     Not,
     dimensions_of,
 )
+from dastan.core.errors import InputError
 from dastan.core.model.conditions import TEXT_OPERATORS, Operator
+from dastan.core.model.document import Dimension
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import Key
 
@@ -210,3 +212,12 @@ def spread_rows(members: HierarchyMembers, dimension_rows: np.ndarray) -> tuple[
     places = np.repeat(np.arange(len(dimension_rows)), counts)
     offset = np.arange(len(places)) - np.repeat(np.cumsum(counts) - counts, counts)
     return places, members.spread.codes[starts[dimension_rows[places]] + offset]
+
+
+def refuse_mixed(condition: Condition, time: Dimension, what: str) -> None:
+    """Raises InputError for a condition that joins the calendar to something else: it would choose no period."""
+    if dimensions_of(condition) != {time.name}:
+        raise InputError(
+            f"{what} cannot be taken where one condition or limit joins {time.caption} to something else.",
+            "Make two filters of it, put the calendar on an axis by itself, or show totals over everything in scope.",
+        )

@@ -11,8 +11,10 @@ from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.waist import Conditions, Groups, Request
 from dastan.core.errors import LimitError
 from dastan.core.values import Values
+from dastan.sources.blocks import Level, Test
 from dastan.sources.conditions import has_own_mask
-from dastan.sources.scan import DENSE_LIMIT, Level, Scan, Summand, Test, count_distinct
+from dastan.sources.distinct import count_distinct
+from dastan.sources.scan import DENSE_LIMIT, Scan, Summand
 
 if TYPE_CHECKING:
     from dastan.sources.column_source import ColumnSource
@@ -21,7 +23,7 @@ ADDED = ("count", "count_values", "sum")
 
 
 def fast_groups(source: ColumnSource, request: Request, condition: Conditions) -> Groups | None:
-    """The groups of a request; None where it needs the plain way.
+    """The groups of a request for one family of aggregates; None where it needs the plain way.
 
     Args: `condition` is the request's own with the reader's rights.
     """
@@ -31,7 +33,7 @@ def fast_groups(source: ColumnSource, request: Request, condition: Conditions) -
     if not is_dense or not all(has_own_mask(each) for each in condition):
         return None
     kinds = {each.kind for each in request.aggregates}
-    if kinds == {"distinct"} and len({each.argument for each in request.aggregates}) == 1:
+    if kinds == {"distinct"}:
         return _distinct(source, request, condition)
     if not kinds <= set(ADDED):
         return None
@@ -85,7 +87,7 @@ def _distinct(source: ColumnSource, request: Request, condition: Conditions) -> 
     argument = request.aggregates[0].argument
     levels = [source.level_codes(request.grain, each, argument) for each in request.levels]
     tests = source.tests(request.grain, condition, argument)
-    has_records, distinct = count_distinct(source.codes_in_order(request.grain.table, argument), levels, tests)
+    has_records, distinct = count_distinct(source.in_order(request.grain.table, argument)[0], levels, tests)
     exists = np.flatnonzero(has_records)
     found = Values(distinct[exists], 0, np.ones(len(exists), np.bool_))
     return Groups(_split(exists, levels), tuple(found for _ in request.aggregates))
@@ -99,3 +101,14 @@ def _split(exists: np.ndarray, levels: list[Level]) -> tuple[np.ndarray, ...]:
         rest, code = np.divmod(rest, level.size)
         codes.append(code.astype(np.int32))
     return tuple(reversed(codes))
+
+
+def families(aggregates: tuple[BaseAggregate, ...]) -> list[tuple[BaseAggregate, ...]]:
+    """What one pass answers together: what is counted and added up, each distinct count, and all the rest."""
+    found: dict[str, list[BaseAggregate]] = {}
+    for each in aggregates:
+        family = "added" if each.kind in ADDED else "rest"
+        if each.kind == "distinct":
+            family = f"distinct {each.argument}"
+        found.setdefault(family, []).append(each)
+    return [tuple(each) for each in found.values()]

@@ -16,6 +16,7 @@ import os
 import shutil
 import zlib
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from threading import RLock
 from typing import Any
@@ -24,8 +25,9 @@ import numpy as np
 import pyarrow as pa
 
 from dastan.core.values import Values
+from dastan.sources.blocks import Zones
 from dastan.sources.dimension_rows import Pointers
-from dastan.sources.scan import Summand, Zones
+from dastan.sources.scan import Summand
 
 LAYOUT = 1
 """Raised when the same files would be kept in another way."""
@@ -50,6 +52,7 @@ class Prepared:
         self._root = root
         self.folder = root / name
         self._lock = RLock()
+        self._can_write = True
         self._manifest: dict[str, dict[str, Any]] = {}
         file = self.folder / "manifest.json"
         try:
@@ -70,7 +73,10 @@ class Prepared:
             file = self.folder / each["file"]
             if not file.is_file() or file.stat().st_size != each["size"]:
                 return MISSING
-            arrays.append(np.asarray(np.load(file, mmap_mode="r", allow_pickle=False)))
+            try:
+                arrays.append(np.asarray(np.load(file, mmap_mode="r", allow_pickle=False)))
+            except ValueError:
+                return MISSING  # its head is damaged
         return _decoded(entry["kind"], entry["meta"], arrays)
 
     def put(self, key: object, value: Any) -> Any:
@@ -80,13 +86,9 @@ class Prepared:
             return value
         kind, meta, arrays = found
         name = _name(key)
-        try:
-            files = [self._write(f"{name}-{at}.npy", _npy(each)) for at, each in enumerate(arrays)]
-            self._note(name, {"key": repr(key), "kind": kind, "meta": meta, "files": files})
-        except OSError:
-            _logger.exception("What was worked out cannot be kept in %s", self.folder)
-            return value
-        return self.get(key)
+        writers = {f"{name}-{at}.npy": _npy(each) for at, each in enumerate(arrays)}
+        is_kept = self._write_all(name, {"key": repr(key), "kind": kind, "meta": meta}, writers)
+        return self.get(key) if is_kept else value
 
     def column(self, table: str, column: str, read: Callable[[], pa.ChunkedArray]) -> pa.ChunkedArray:
         """A raw column of a table, mapped into memory; read and kept first where it is not there."""
@@ -96,15 +98,12 @@ class Prepared:
         if entry is not None:
             file = self.folder / entry["files"][0]["file"]
             if file.is_file() and file.stat().st_size == entry["files"][0]["size"]:
-                return _mapped(file)
-        values = read()
-        try:
-            files = [self._write(f"{name}.arrow", lambda to: _write_column(to, values))]
-            self._note(name, {"key": repr((table, column)), "kind": "column", "meta": {}, "files": files})
-        except OSError:
-            _logger.exception("A column cannot be kept in %s", self.folder)
-            return values
-        return _mapped(self.folder / files[0]["file"])
+                with suppress(pa.ArrowInvalid):  # its head or foot is damaged
+                    return _mapped(file)
+        values, file_name = read(), f"{name}.arrow"
+        entry = {"key": repr((table, column)), "kind": "column", "meta": None}
+        is_kept = self._write_all(name, entry, {file_name: lambda to: _write_column(to, values)})
+        return _mapped(self.folder / file_name) if is_kept else values
 
     def broken(self) -> list[str]:
         """The files that are not as they were written, by reading all of them. They are forgotten."""
@@ -132,6 +131,17 @@ class Prepared:
         """How much is kept."""
         with self._lock:
             return sum(each["size"] for entry in self._manifest.values() for each in entry["files"])
+
+    def _write_all(self, name: str, entry: dict[str, Any], writers: dict[str, Callable[[Path], None]]) -> bool:
+        """Keeps an entry with its files; False, and not tried again, where the folder takes none."""
+        if not self._can_write:
+            return False
+        try:
+            self._note(name, entry | {"files": [self._write(file, write) for file, write in writers.items()]})
+        except OSError:
+            _logger.exception("What was worked out cannot be kept in %s", self.folder)
+            self._can_write = False
+        return self._can_write
 
     def _write(self, name: str, write: Callable[[Path], None]) -> dict[str, Any]:
         self.folder.mkdir(parents=True, exist_ok=True)

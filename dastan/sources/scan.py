@@ -8,84 +8,23 @@ way instead; both give the same numbers, and tests compare them.
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from itertools import pairwise
 from threading import Lock
-from typing import TypeVar
 
 import numpy as np
 
-from dastan.core.engine import block_kernels as kernels
+from dastan.core.engine import block_kernels, kernels
 from dastan.core.engine.watch import check_watch, watched_here
 from dastan.core.values import Values
-
-_T = TypeVar("_T")
-
-BLOCK = 65_536
-"""Records in a block: its keys stay in the second cache of a processor."""
+from dastan.sources import blocks
+from dastan.sources.blocks import Level, Test
 
 DENSE_LIMIT = 1 << 24
 """Beyond so many possible groups, accumulators are not dense."""
 
 FOLD_LIMIT = 1 << 13
 """Up to so many possible groups, the floats of a block are added by themselves first, which is faster and as exact."""
-
-WORKERS = max(1, os.cpu_count() or 1)
-_POOL = ThreadPoolExecutor(WORKERS, "scan")
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Zones:
-    """The least and the greatest code in each block, `(n_blocks,)` each."""
-
-    least: np.ndarray
-    greatest: np.ndarray
-
-
-def zones_of(codes: np.ndarray) -> Zones:
-    """The zones of a fact's codes."""
-    starts = np.arange(0, len(codes), BLOCK)
-    if not len(codes):
-        return Zones(np.empty(0, codes.dtype), np.empty(0, codes.dtype))
-    return Zones(np.minimum.reduceat(codes, starts), np.maximum.reduceat(codes, starts))
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Test:
-    """Keeps the records whose code is allowed. Codes `(n_records,)`, unsigned; `allowed` `(n_codes,) bool`."""
-
-    codes: np.ndarray
-    allowed: np.ndarray
-    zones: Zones | None
-    """None where none are known: then one has to look at every block."""
-
-    @property
-    def span(self) -> tuple[int, int] | None:
-        """The first allowed code and how many follow it, where they are all in a row."""
-        found = np.flatnonzero(self.allowed)
-        if not len(found) or int(found[-1] - found[0]) != len(found) - 1:
-            return None
-        return int(found[0]), len(found) - 1
-
-    def verdicts(self) -> np.ndarray:
-        """For each block: 0 where no record can pass, 2 where all do, 1 where one has to look. `(n_blocks,) int8`."""
-        if self.zones is None:
-            return np.ones(-(-len(self.codes) // BLOCK), np.int8)
-        upto = np.concatenate([[0], np.cumsum(self.allowed)])
-        low, high = self.zones.least.astype(np.int64), self.zones.greatest.astype(np.int64)
-        inside = upto[high + 1] - upto[low]
-        return np.where(inside == 0, 0, np.where(inside == high - low + 1, 2, 1)).astype(np.int8)
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Level:
-    """What is grouped by: each record's member, unsigned, and how many members there are."""
-
-    codes: np.ndarray
-    size: int
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -120,10 +59,10 @@ class Scan:
         self._tests = tests
         self._spans = [each.span for each in tests]
         self._verdicts = [each.verdicts() for each in tests]
-        kept = np.ones(-(-count // BLOCK), np.bool_)
+        kept = np.ones(-(-count // blocks.BLOCK), np.bool_)
         for each in self._verdicts:
             kept &= each > 0
-        self.blocks = np.flatnonzero(kept)
+        self.left = np.flatnonzero(kept)
         """The blocks in which a record may pass, `(n,) int64`."""
 
     def rows(self) -> np.ndarray:
@@ -131,7 +70,7 @@ class Scan:
         found: dict[int, np.ndarray] = {}
 
         def work(block: int, chosen: np.ndarray | None, size: int) -> None:
-            start = block * BLOCK
+            start = block * blocks.BLOCK
             found[block] = np.arange(start, start + size) if chosen is None else chosen.astype(np.int64) + start
 
         self._run(lambda: work)
@@ -149,22 +88,22 @@ class Scan:
                 made.append(own)
             return own.add
 
-        if not self._tests or all((each[self.blocks] == 2).all() for each in self._verdicts):
-            run = _Run.of(self.count, levels, summands)
-            if run is not None:
-                return run.add_up(self.blocks, room)
+        if not self._tests or all((each[self.left] == 2).all() for each in self._verdicts):
+            whole = _WholeBlocks.of(self.count, levels, summands)
+            if whole is not None:
+                return whole.add_up(self.left, room)
         self._run(begin)
         return _merged(made or [_Sums(room, levels, summands, self.count)], summands)
 
     def _run(self, begin: Callable[[], Callable[[int, np.ndarray | None, int], None]]) -> None:
         """Gives every block with its chosen rows (None for all) to some worker. Ends early where it is taken back."""
-        blocks = iter(self.blocks.tolist())
+        left = iter(self.left.tolist())
         lock = Lock()
 
         def take() -> Iterator[int]:
             while True:
                 with lock:
-                    block = next(blocks, None)
+                    block = next(left, None)
                 if block is None:
                     return
                 yield block
@@ -173,26 +112,26 @@ class Scan:
 
         def work() -> None:
             own = begin()
-            chosen, mask = _room_to_choose()
+            chosen, mask = blocks.room_to_choose()
             for block in take():
                 check_watch(watch)
-                size = min(BLOCK, self.count - block * BLOCK)
+                size = min(blocks.BLOCK, self.count - block * blocks.BLOCK)
                 found = self._choose(block, chosen, mask, size)
                 if found is None:
                     own(block, None, size)
                 elif found:
                     own(block, chosen[:found], found)
 
-        _together(work, max(1, min(WORKERS, len(self.blocks))))
+        blocks.together(work, max(1, min(blocks.WORKERS, len(self.left))))
 
     def _choose(self, block: int, chosen: np.ndarray, mask: np.ndarray, size: int) -> int | None:
         """How many rows of a block pass, None for all; they are written to `chosen`."""
-        start = block * BLOCK
+        start = block * blocks.BLOCK
         open_ = [at for at, verdicts in enumerate(self._verdicts) if verdicts[block] != 2]
         if not open_:
             return None
         tests, spans = [self._tests[at] for at in open_], [self._spans[at] for at in open_]
-        return _choose(tests, spans, start, start + size, mask, chosen)
+        return blocks.choose(tests, spans, start, start + size, mask, chosen)
 
 
 RUN = 8
@@ -202,7 +141,7 @@ _NOTHING = np.zeros(0, np.uint8)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class _Run:
+class _WholeBlocks:
     """The commonest question by itself, for it is the one that people wait for: all records of the blocks, up to three
     levels, and one sum that carries the counts."""
 
@@ -212,20 +151,19 @@ class _Run:
     shift: int
 
     @classmethod
-    def of(cls, count: int, levels: Sequence[Level], summands: Sequence[Summand]) -> _Run | None:
+    def of(cls, count: int, levels: Sequence[Level], summands: Sequence[Summand]) -> _WholeBlocks | None:
         """None where it is another question."""
         if len(summands) != 1 or summands[0].present is not None or len(levels) > 3:
             return None
         shift, packed = _packing(summands, count)
         return None if packed is None else cls(count, levels, summands[0], shift)
 
-    def add_up(self, blocks: np.ndarray, room: int) -> Totals:
+    def add_up(self, left: np.ndarray, room: int) -> Totals:
         """The totals of those blocks."""
-        ends = np.flatnonzero(np.diff(blocks) != 1) + 1
-        spans = [each for each in np.split(blocks, ends) if len(each)]
-        runs = iter(
-            [(int(each[0]), int(each[-1]) + 1) for span in spans for each in np.split(span, range(RUN, len(span), RUN))]
-        )
+        ends = np.flatnonzero(np.diff(left) != 1) + 1
+        spans = [each for each in np.split(left, ends) if len(each)]
+        parts = [each for span in spans for each in np.split(span, range(RUN, len(span), RUN))]
+        runs = iter([(int(each[0]), int(each[-1]) + 1) for each in parts])
         lock, watch = Lock(), watched_here()
         rest = [_NOTHING] * (3 - len(self.levels))
         codes = (*(each.codes.view(np.uint8) for each in self.levels), *rest)
@@ -241,26 +179,13 @@ class _Run:
                 if run is None:
                     return own
                 check_watch(watch)
-                first, end = run[0] * BLOCK, min(run[1] * BLOCK, self.count)
-                kernels.add_run(
+                first, end = run[0] * blocks.BLOCK, min(run[1] * blocks.BLOCK, self.count)
+                block_kernels.add_run(
                     first, end, len(self.levels), codes, widths, sizes, data.view(np.uint8), data.itemsize,
                     1 << self.shift, own.sums[0],
                 )  # fmt: skip
 
-        return _merged(_together(work, min(WORKERS, max(1, len(blocks) // RUN))), [self.summand])
-
-
-def _together(work: Callable[[], _T], workers: int) -> list[_T]:
-    """What each of some workers comes to. Nobody is left working when it ends, however it ends."""
-    others = [_POOL.submit(work) for _ in range(workers - 1)]
-    try:
-        own = work()
-    finally:
-        failed = [each.exception() for each in others]
-    for error in failed:
-        if error is not None:
-            raise error
-    return [own, *(each.result() for each in others)]
+        return _merged(blocks.together(work, min(blocks.WORKERS, max(1, len(left) // RUN))), [self.summand])
 
 
 class _Sums:
@@ -269,7 +194,7 @@ class _Sums:
     def __init__(self, room: int, levels: Sequence[Level], summands: Sequence[Summand], count: int) -> None:
         self._levels = levels
         self._summands = summands
-        self._key = np.zeros(BLOCK, np.uint32)
+        self._key = np.zeros(blocks.BLOCK, np.uint32)
         self._shift, self._packed = _packing(summands, count)
         self.counts = np.zeros(room if self._packed is None else 0, np.int64)
         self.present = [np.zeros(0 if each.present is None else room, np.int64) for each in summands]
@@ -284,11 +209,11 @@ class _Sums:
 
     def add(self, block: int, chosen: np.ndarray | None, size: int) -> None:
         """Adds the rows of a block."""
-        start = block * BLOCK
-        end = start + (size if chosen is None else BLOCK)
-        key = _keys(self._levels, start, end, self._key[:size], chosen)
+        start = block * blocks.BLOCK
+        end = start + (size if chosen is None else blocks.BLOCK)
+        key = blocks.keys(self._levels, start, end, self._key[:size], chosen)
         if self._packed is None:
-            kernels.count_keys(key, self.counts)
+            kernels.count_rows(key, self.counts)
         for at, each in enumerate(self._summands):
             data = each.data[start:end]
             if each.present is not None:
@@ -296,7 +221,7 @@ class _Sums:
                 if chosen is None:
                     kernels.count_present(key, present, self.present[at])
                 else:
-                    kernels.count_present_at(key, present, chosen, self.present[at])
+                    block_kernels.count_present_at(key, present, chosen, self.present[at])
             self._add(at, key, data, chosen)
 
     def _add(self, at: int, key: np.ndarray, data: np.ndarray, chosen: np.ndarray | None) -> None:
@@ -304,19 +229,19 @@ class _Sums:
         if self._summands[at].is_whole:
             more = 1 << self._shift if at == self._packed else 0
             if chosen is None:
-                kernels.add_whole(key, data, more, sums)
+                block_kernels.add_whole(key, data, more, sums)
             else:
-                kernels.add_whole_at(key, data, chosen, more, sums)
+                block_kernels.add_whole_at(key, data, chosen, more, sums)
         elif len(block):
             if chosen is None:
-                kernels.add_float(key, data, block)
+                block_kernels.add_float(key, data, block)
             else:
-                kernels.add_float_at(key, data, chosen, block)
-            kernels.fold_floats(block, sums, self.lost[at])
+                block_kernels.add_float_at(key, data, chosen, block)
+            block_kernels.fold_floats(block, sums, self.lost[at])
         elif chosen is None:
-            kernels.add_float_carefully(key, data, sums, self.lost[at])
+            block_kernels.add_float_carefully(key, data, sums, self.lost[at])
         else:
-            kernels.add_float_carefully_at(key, data, chosen, sums, self.lost[at])
+            block_kernels.add_float_carefully_at(key, data, chosen, sums, self.lost[at])
 
     def unpack(self) -> None:
         """Takes the counts out of the sums that carry them."""
@@ -350,92 +275,6 @@ def _merged(made: list[_Sums], summands: Sequence[Summand]) -> Totals:
             np.add(own, lost, out=own)
     present = [first.counts if each.present is None else own for each, own in zip(summands, first.present, strict=True)]
     return Totals(first.counts, present, first.sums)
-
-
-def count_distinct(codes: np.ndarray, levels: Sequence[Level], tests: Sequence[Test]) -> tuple[np.ndarray, np.ndarray]:
-    """Which possible groups have records that pass, `(room,) bool`, and how many different codes, `(room,) int64`.
-
-    Args: `codes` are `(n,) int32` in ascending order, blanks negative; those of the levels and tests stand in the same
-        order, so that no block is skipped.
-    Each worker takes a range of codes of its own, so that what they count adds up.
-    """
-    room = int(np.prod([each.size for each in levels], dtype=np.int64))
-    if not levels and not tests:
-        known = codes[np.searchsorted(codes, np.int32(0)) :]
-        different = int(np.count_nonzero(known[1:] != known[:-1])) + (len(known) > 0)
-        return np.array([len(codes) > 0]), np.array([different])
-    # No code is cut in two: where it begins, a worker begins.
-    places = [part * len(codes) // WORKERS for part in range(1, WORKERS)]
-    edges = [0, *(int(np.searchsorted(codes, codes[each])) for each in places if each < len(codes)), len(codes)]
-    ranges = [each for each in pairwise(edges) if each[0] < each[1]]
-    spans = [each.span for each in tests]
-    left, lock, watch = iter(ranges), Lock(), watched_here()
-
-    def work() -> tuple[np.ndarray, np.ndarray]:
-        counts, distinct, last = np.zeros(room, np.int64), np.zeros(room, np.int64), np.full(room, -1, np.int32)
-        buffer, chosen, mask = np.zeros(BLOCK, np.uint32), *_room_to_choose()
-        with lock:
-            first, end = next(left, (0, 0))
-        for start in range(first, end, BLOCK):
-            check_watch(watch)
-            stop = min(start + BLOCK, end)
-            own, picked = codes[start:stop], None
-            if tests:
-                size = _choose(tests, spans, start, stop, mask, chosen)
-                picked = chosen[:size]
-                own = own[picked]
-            key = _keys(levels, start, stop, buffer[: len(own)], picked)
-            kernels.count_keys(key, counts)
-            kernels.count_distinct(key, own, last, distinct)
-        return counts, distinct
-
-    parts = _together(work, max(1, len(ranges)))
-    return np.sum([each[0] for each in parts], axis=0) > 0, np.sum([each[1] for each in parts], axis=0)
-
-
-def _room_to_choose() -> tuple[np.ndarray, np.ndarray]:
-    """Where the chosen rows of a block are written, and the mask from which they are chosen."""
-    return np.empty(BLOCK + 8, np.uint32), np.zeros(BLOCK + -BLOCK % 8, np.uint8)
-
-
-def _choose(
-    tests: Sequence[Test],
-    spans: Sequence[tuple[int, int] | None],
-    start: int,
-    stop: int,
-    mask: np.ndarray,
-    chosen: np.ndarray,
-) -> int:
-    """Writes the rows, counted from `start`, that pass all tests to `chosen`; returns how many."""
-    size, found = stop - start, -1
-    if any(each is not None for each in spans):
-        mask[:size], mask[size:] = 1, 0
-        for test, span in zip(tests, spans, strict=True):
-            if span is not None:
-                kernels.keep_range(mask, test.codes[start:stop], *span)
-        found = int(kernels.choose_marked(mask, size, chosen))
-    for test, span in zip(tests, spans, strict=True):
-        codes = test.codes[start:stop]
-        if span is None and found < 0:
-            found = int(kernels.choose(chosen, codes, test.allowed))
-        elif span is None:
-            found = int(kernels.choose_among(chosen, found, codes, test.allowed))
-    return found
-
-
-def _keys(
-    levels: Sequence[Level], start: int, end: int, key: np.ndarray, chosen: np.ndarray | None = None
-) -> np.ndarray:
-    """The keys of the records from `start` to `end`, or of the chosen ones among them, written to `key`."""
-    if not levels:
-        key[:] = 0
-    for at, level in enumerate(levels):
-        codes = level.codes[start:end]
-        if chosen is not None:
-            kernels.set_key_at(key, codes, chosen) if not at else kernels.push_key_at(key, codes, chosen, level.size)
-        else:
-            kernels.set_key(key, codes) if not at else kernels.push_key(key, codes, level.size)
-    return key
 
 
 def summand_of(values: Values, count: int) -> Summand | None:

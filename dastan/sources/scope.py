@@ -9,8 +9,9 @@ import numpy as np
 
 from dastan.core.engine.waist import Condition, Conditions, LevelRef
 from dastan.core.values import Values
+from dastan.sources.blocks import Test
 from dastan.sources.conditions import DimensionRows, FactRows, has_own_mask, looks_at_lists, row_mask, spread_rows
-from dastan.sources.scan import Scan, Test
+from dastan.sources.scan import Scan
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -58,6 +58,11 @@ class TableData:
                 self._columns[name] = self.prepared.column(self.name, name, read) if self.prepared else read()
             return self._columns[name]
 
+    def forget(self) -> None:
+        """Reads its columns anew when they are asked for."""
+        with self._lock:
+            self._columns.clear()
+
     def place(self, column: str) -> Place:
         """Where a column comes from, for messages."""
         return Place(self.name, column, self._locate)

@@ -16,6 +16,14 @@ def begun(page: Page, *measures: str) -> Desk:
     return desk
 
 
+def by_line(page: Page, *measures: str) -> Desk:
+    """A new analysis of some measures by the modes of lines."""
+    desk = begun(page, *measures)
+    desk.choose(desk.entry("Line"), "by Line")
+    desk.expect_step("by Line")
+    return desk
+
+
 class Desk:
     """An open workspace page."""
 

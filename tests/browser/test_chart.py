@@ -9,15 +9,13 @@ from pathlib import Path
 
 from playwright.sync_api import Page, TimeoutError, expect
 
-from tests.browser.desk import Desk, begun
+from tests.browser.desk import Desk, begun, by_line
 
 SignIn = Callable[[str], Page]
 
 
 def charted(page: Page, *measures: str) -> Desk:
-    desk = begun(page, *(measures or ("Boardings people",)))
-    desk.choose(desk.entry("Line"), "by Line")
-    desk.expect_step("by Line")
+    desk = by_line(page, *(measures or ("Boardings people",)))
     page.get_by_role("button", name="Table and chart side by side").click()
     desk.expect_step("showed table and chart")
     expect(page.locator(".chart table tbody tr")).not_to_have_count(0)

@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.desk import Desk, begun
+from tests.browser.desk import Desk, by_line
 
 SignIn = Callable[[str], Page]
 
@@ -23,9 +23,7 @@ def number(text: str) -> float:
 
 def test_in_thousands_with_the_sign_turned_and_brackets(sign_in: SignIn) -> None:
     page = sign_in("ines")
-    desk = begun(page, "Net cr")
-    desk.choose(desk.entry("Line"), "by Line")
-    desk.expect_step("by Line")
+    desk = by_line(page, "Net cr")
     before = {each: number(desk.row(each)[0]) for each in ("Tram", "Bus", "All lines")}
     dress(desk, "Net")
     desk.select("Written", "whole, negatives in brackets")
@@ -52,9 +50,7 @@ def test_in_thousands_with_the_sign_turned_and_brackets(sign_in: SignIn) -> None
 
 def test_members_by_key_and_rows_with_their_full_path(sign_in: SignIn) -> None:
     page = sign_in("ines")
-    desk = begun(page, "Boardings people")
-    desk.choose(desk.entry("Line"), "by Line")
-    desk.expect_step("by Line")
+    desk = by_line(page, "Boardings people")
     page.get_by_role("button", name="Open Tram", exact=True).click()
     desk.expect_step("opened Tram")
     figures = desk.row("Hill")
@@ -74,9 +70,7 @@ def test_members_by_key_and_rows_with_their_full_path(sign_in: SignIn) -> None:
 
 def test_a_threshold_and_a_bar_with_their_legend(sign_in: SignIn) -> None:
     page = sign_in("ines")
-    desk = begun(page, "Boardings people")
-    desk.choose(desk.entry("Line"), "by Line")
-    desk.expect_step("by Line")
+    desk = by_line(page, "Boardings people")
     values = {each: number(desk.row(each)[0]) for each in ("Tram", "Metro", "Bus", "Ferry")}
     middle = sorted(values.values())[2]
     dress(desk, "Boardings")
@@ -103,9 +97,7 @@ def test_a_threshold_and_a_bar_with_their_legend(sign_in: SignIn) -> None:
 
 def test_the_look_of_the_whole_table_and_ones_own_for_the_next(sign_in: SignIn) -> None:
     page = sign_in("tomas")
-    desk = begun(page, "Boardings people")
-    desk.choose(desk.entry("Line"), "by Line")
-    desk.expect_step("by Line")
+    desk = by_line(page, "Boardings people")
     page.get_by_role("button", name="Open Tram", exact=True).click()
     desk.expect_step("opened Tram")
     figures = desk.row("Hill")
@@ -130,9 +122,7 @@ def test_the_look_of_the_whole_table_and_ones_own_for_the_next(sign_in: SignIn) 
     assert page.locator(".label-cell").first.evaluate("node => getComputedStyle(node).position") == "sticky"
     # What is begun later looks so from the start.
     page.get_by_role("link", name="Dastan").click()
-    desk = begun(page, "Boardings people")
-    desk.choose(desk.entry("Line"), "by Line")
-    desk.expect_step("by Line")
+    desk = by_line(page, "Boardings people")
     row = page.get_by_role("grid").get_by_role("row").filter(has=page.get_by_role("rowheader").filter(has_text="Tram"))
     assert row.bounding_box()["height"] == 17  # type: ignore[index]
     page.get_by_role("button", name="Look", exact=True).click()
@@ -145,9 +135,7 @@ def test_the_look_of_the_whole_table_and_ones_own_for_the_next(sign_in: SignIn) 
 
 def test_columns_are_drawn_wider_and_stay_so(sign_in: SignIn) -> None:
     page = sign_in("ines")
-    desk = begun(page, "Boardings people", "Fare revenue cr")
-    desk.choose(desk.entry("Line"), "by Line")
-    desk.expect_step("by Line")
+    desk = by_line(page, "Boardings people", "Fare revenue cr")
     heads = page.locator(".measure-head")
     before = [each.bounding_box()["width"] for each in heads.all()]  # type: ignore[index]
     edge = heads.first.locator(".edge").bounding_box()
@@ -172,9 +160,7 @@ def test_columns_are_drawn_wider_and_stay_so(sign_in: SignIn) -> None:
 
 def test_totals_of_one_child_are_shown_when_asked_for(sign_in: SignIn) -> None:
     page = sign_in("ines")
-    desk = begun(page, "Boardings people")
-    desk.choose(desk.entry("Line"), "by Line")
-    desk.expect_step("by Line")
+    desk = by_line(page, "Boardings people")
     desk.choose(desk.head("Tram"), "Keep only Tram")
     desk.expect_step("kept Tram")
     desk.expect_rows(["Tram"])

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.desk import Desk, begun
+from tests.browser.desk import Desk, begun, by_line
 
 SignIn = Callable[[str], Page]
 
@@ -32,13 +32,6 @@ def proof(page: Page) -> str:
     found = page.get_by_role("tabpanel").locator(".proof")
     expect(found).to_contain_text("record")
     return found.inner_text()
-
-
-def by_line(page: Page, *measures: str) -> Desk:
-    desk = begun(page, *measures)
-    desk.choose(desk.entry("Line"), "by Line")
-    desk.expect_step("by Line")
-    return desk
 
 
 def close(page: Page) -> None:

@@ -68,7 +68,7 @@ def test_opened_again_it_is_mapped_and_answers_the_same(tmp_path: Path) -> None:
     again = open_folder(folder)
     assert answers(again) == first
     assert first
-    codes = again.source._codes(SALES, again.model.dimensions[0], None)
+    codes = again.source.codes(SALES, again.model.dimensions[0], None)
     assert isinstance(codes.base, np.memmap) or isinstance(codes, np.memmap)
 
 
@@ -93,6 +93,7 @@ def test_a_damaged_file_is_noticed_and_made_again(tmp_path: Path) -> None:
     damaged = files[0].read_bytes()
     files[0].write_bytes(damaged[:-1] + bytes([damaged[-1] ^ 1]))
     files[1].write_bytes(files[1].read_bytes()[:-3])
+    files[2].write_bytes(b"?" + files[2].read_bytes()[1:])
     assert answers(open_folder(folder)) == before
     assert Prepared(place.parent, place.name).broken() == []
 
@@ -137,3 +138,33 @@ def test_every_kind_comes_back_as_it_was(tmp_path: Path) -> None:
     thing = object()
     assert prepared.put("other", thing) is thing
     assert prepared.get("other") is MISSING
+
+
+def test_a_folder_that_takes_nothing_is_answered_all_the_same(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    tried: list[str] = []
+
+    def refused(self: Prepared, name: str, write: object) -> dict[str, object]:
+        tried.append(name)
+        raise PermissionError(name)
+
+    monkeypatch.setattr(Prepared, "_write", refused)
+    folder = write_folder(tmp_path)
+    found = answers(open_folder(folder))
+    assert len(tried) == 1
+    monkeypatch.undo()
+    assert answers(open_folder(folder)) == found
+
+
+def test_a_damaged_column_is_read_anew(tmp_path: Path) -> None:
+    folder = write_folder(tmp_path)
+    before = answers(open_folder(folder))
+    (place,) = kept(folder)
+    for file in place.glob("*.arrow"):
+        whole = bytearray(file.read_bytes())
+        middle = whole.index(b"ARROW1", 8)
+        whole[middle - 1] ^= 1
+        file.write_bytes(bytes(whole))
+    opened = open_folder(folder)
+    assert answers(opened) == before
+    assert opened.source.prepared is not None
+    assert opened.source.prepared.broken() == []

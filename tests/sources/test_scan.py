@@ -31,7 +31,7 @@ from dastan.core.engine.watch import Watch
 from dastan.core.errors import CancelledError
 from dastan.core.model.reach import Grain
 from dastan.core.values import Values
-from dastan.sources import scan
+from dastan.sources import blocks, scan
 from dastan.sources.column_source import ColumnSource
 from tests.core.engine.random_model import source_of
 from tests.core.star import ROWS
@@ -59,10 +59,10 @@ CONDITIONS: tuple[Condition, ...] = (
 @pytest.fixture(autouse=True)
 def small_blocks() -> Iterator[None]:
     """Blocks of so few records that there are many, some of them skipped and some taken whole."""
-    before = scan.BLOCK
-    scan.BLOCK = 5
+    before = blocks.BLOCK
+    blocks.BLOCK = 5
     yield
-    scan.BLOCK = before
+    blocks.BLOCK = before
 
 
 def grown(seed: int, count: int) -> ColumnSource:
@@ -182,6 +182,22 @@ def test_a_step_that_a_finer_answer_covers_is_not_asked_again() -> None:
     ):
         the_same(cache.group(request), source.group(request))
     assert len(asked) == 4
+
+
+def test_sets_of_a_list_overlap_and_are_never_added_up() -> None:
+    source = SOURCES[3]
+    cache = GroupCache(source.group, source.members)
+    picks = LevelRef("line", "picks", source.members("line", "picks").levels[0].name)
+    for levels in ((picks, LEVELS[4]), (LEVELS[4],), (picks,), ()):
+        request = Request(TAPS, levels, (COUNT, AGGREGATES[0]), (), Rights("a"))
+        the_same(cache.group(request), source.group(request))
+
+
+def test_a_question_without_records_goes_the_fast_way_too(monkeypatch: pytest.MonkeyPatch) -> None:
+    source = SOURCES[2]
+    monkeypatch.setattr("dastan.sources.column_source.plain_groups", lambda *_: pytest.fail("took the plain way"))
+    nothing = (MemberSet("line", "line", ()),)
+    assert len(source.group(Request(TAPS, (LEVELS[0],), (COUNT, AGGREGATES[0]), nothing, Rights("a")))) == 0
 
 
 @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))

@@ -43,6 +43,9 @@ class BaseAggregate:
         return self.kind in _ROLLING
 
 
+COUNT = BaseAggregate("count")
+
+
 def reduce_values(kind: BaseKind, values: Values, group: np.ndarray, count: int, name: str) -> Values:
     """Sum, least or greatest of each group's values, or how many there are; empty where there are none.
 

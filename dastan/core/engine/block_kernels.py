@@ -19,7 +19,6 @@ _I64, _TO_I64 = types.Array(types.int64, 1, "C", readonly=True), types.int64[::1
 _F64, _TO_F64 = types.Array(types.float64, 1, "C", readonly=True), types.float64[::1]
 _BOOL = types.Array(types.boolean, 1, "C", readonly=True)
 _WHOLE = [types.Array(kind, 1, "C", readonly=True) for kind in (types.int8, types.int16, types.int32, types.int64)]
-_I32 = types.Array(types.int32, 1, "C", readonly=True)
 
 
 @njit([types.void(_TO_U32, each) for each in _CODES], **_OPTIONS)
@@ -50,23 +49,9 @@ def push_key_at(key, codes, chosen, size):  # type: ignore[no-untyped-def]
         key[place] = key[place] * size + codes[chosen[place]]
 
 
-@njit(types.void(_U32, _TO_I64), **_OPTIONS)
-def count_keys(key, counts):  # type: ignore[no-untyped-def]
-    """Adds one to each row's group."""
-    for row in range(key.size):
-        counts[key[row]] += 1
-
-
-@njit(types.void(_U32, _BOOL, _TO_I64), **_OPTIONS)
-def count_present(key, present, counts):  # type: ignore[no-untyped-def]
-    """Adds one to each row's group where it has a value."""
-    for row in range(key.size):
-        counts[key[row]] += present[row]
-
-
 @njit(types.void(_U32, _BOOL, _U32, _TO_I64), **_OPTIONS)
 def count_present_at(key, present, chosen, counts):  # type: ignore[no-untyped-def]
-    """The same for the chosen rows."""
+    """Adds one to each chosen row's group where it has a value."""
     for place in range(key.size):
         counts[key[place]] += present[chosen[place]]
 
@@ -131,17 +116,6 @@ def add_float_carefully_at(key, data, chosen, sums, lost):  # type: ignore[no-un
     """The same for the chosen rows."""
     for place in range(key.size):
         _add_float(sums, lost, key[place], data[chosen[place]])
-
-
-@njit(types.void(_U32, _I32, types.Array(types.int32, 1, "C"), _TO_I64), **_OPTIONS)
-def count_distinct(key, codes, last, counts):  # type: ignore[no-untyped-def]
-    """Counts the different codes in each group, of rows in ascending order of code; negative ones are blanks."""
-    for row in range(key.size):
-        code = codes[row]
-        at = key[row]
-        # Without a branch: half of the rows are new, in no order that a processor could guess.
-        counts[at] += (code >= 0) & (last[at] != code)
-        last[at] = code
 
 
 _BYTES = types.Array(types.uint8, 1, "C", readonly=True)

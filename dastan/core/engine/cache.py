@@ -15,7 +15,7 @@ from threading import Lock
 
 import numpy as np
 
-from dastan.core.engine.aggregates import BaseAggregate, roll_up
+from dastan.core.engine.aggregates import COUNT, roll_up
 from dastan.core.engine.grouping import find_rows, group_rows
 from dastan.core.engine.waist import Condition, Conditions, Groups, GroupSet, Joined, LevelRef, MemberSet, Not, Request
 from dastan.core.model.members import HierarchyMembers
@@ -223,9 +223,6 @@ def _deepened(request: Request, members: Members) -> Request:
                 break
     # With the count of records, what follows can tell which groups there are.
     return replace(request, levels=tuple(levels), aggregates=tuple(dict.fromkeys((COUNT, *request.aggregates))))
-
-
-COUNT = BaseAggregate("count")
 
 
 def _size_of(groups: Groups) -> int:

@@ -9,12 +9,12 @@ from itertools import product
 import numpy as np
 
 from dastan.core.analysis.document import AxisName
-from dastan.core.engine.aggregates import BaseAggregate
+from dastan.core.engine.aggregates import COUNT, BaseAggregate
 from dastan.core.engine.filters import reached_by
 from dastan.core.engine.grains import AxisGrain, Placement, ancestors, axis_grains
 from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs, part_count
-from dastan.core.engine.questioner import COUNT, Questioner, Records
+from dastan.core.engine.questioner import Questioner, Records
 from dastan.core.engine.size import Size, size_of_fact
 from dastan.core.engine.waist import Groups
 from dastan.core.model.document import Measure

@@ -2,7 +2,7 @@
 
 Signatures are given so that everything compiles when first imported and is then read from disk: never on
 a person's click. They release the interpreter lock. `group` is always an int64 array of places in the
-accumulator, one per row.
+accumulator, one per row; those that block scans use too take its uint32 as well.
 """
 
 from __future__ import annotations
@@ -16,6 +16,7 @@ _OPTIONS = {"cache": True, "nogil": True}
 _I64, _I32 = types.Array(types.int64, 1, "C", readonly=True), types.Array(types.int32, 1, "C", readonly=True)
 _F64, _BOOL = types.Array(types.float64, 1, "C", readonly=True), types.Array(types.boolean, 1, "C", readonly=True)
 _CODES = [_I32, *(types.Array(kind, 1, "C", readonly=True) for kind in (types.uint8, types.uint16, types.uint32))]
+_PLACES = [_I64, types.Array(types.uint32, 1, "C", readonly=True)]
 _TO_I64, _TO_F64, _TO_BOOL = types.int64[::1], types.float64[::1], types.boolean[::1]
 
 
@@ -26,14 +27,14 @@ def push_level(key, codes, lookup, size):  # type: ignore[no-untyped-def]
         key[row] = key[row] * size + lookup[codes[row]]
 
 
-@njit(types.void(_I64, _TO_I64), **_OPTIONS)
+@njit([types.void(each, _TO_I64) for each in _PLACES], **_OPTIONS)
 def count_rows(group, counts):  # type: ignore[no-untyped-def]
     """Adds one to each row's group."""
     for row in range(group.size):
         counts[group[row]] += 1
 
 
-@njit(types.void(_I64, _BOOL, _TO_I64), **_OPTIONS)
+@njit([types.void(each, _BOOL, _TO_I64) for each in _PLACES], **_OPTIONS)
 def count_present(group, present, counts):  # type: ignore[no-untyped-def]
     """Adds one to each row's group where there is a value."""
     for row in range(group.size):
@@ -98,7 +99,7 @@ least = njit(_EXTREME, **_OPTIONS)(_least)
 greatest = njit(_EXTREME, **_OPTIONS)(_greatest)
 
 
-@njit(types.void(_I64, _I32, _TO_I64, _TO_I64), **_OPTIONS)
+@njit([types.void(each, _I32, _TO_I64, _TO_I64) for each in _PLACES], **_OPTIONS)
 def count_distinct(group, codes, last, counts):  # type: ignore[no-untyped-def]
     """Counts the different codes in each group, exactly.
 
@@ -108,9 +109,9 @@ def count_distinct(group, codes, last, counts):  # type: ignore[no-untyped-def]
     for row in range(group.size):
         code = codes[row]
         at = group[row]
-        if code >= 0 and last[at] != code:
-            last[at] = code
-            counts[at] += 1
+        # Without a branch: half of the rows are new, in no order that a processor could guess.
+        counts[at] += (code >= 0) & (last[at] != code)
+        last[at] = code
 
 
 @njit(types.void(_I32, _TO_I64, types.uint32[::1]), **_OPTIONS)

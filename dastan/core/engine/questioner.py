@@ -13,7 +13,7 @@ import numpy as np
 from dastan.core.analysis.document import Analysis, PlacedMeasure
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import Answers
-from dastan.core.engine.aggregates import BaseAggregate
+from dastan.core.engine.aggregates import COUNT
 from dastan.core.engine.filters import Circumstances, condition_of, looks_at_measures, reached_by
 from dastan.core.engine.measures import base_aggregates, grouped_values, measure_values
 from dastan.core.engine.size import Budget, refuse_beyond, size_of_groups
@@ -25,8 +25,6 @@ from dastan.core.model.conditions import LevelName, MeasureFilter
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.reach import Grain, grain_of, parts_of, reaches
 from dastan.core.values import Values, empty_values, widened
-
-COUNT = BaseAggregate("count")
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { Phrase, Shown, Thing } from '@/api/types'
 import DragThing from '../DragThing.vue'
 import { dimensionThing, measureThing, measuresThing } from '../things'
+import WidthEdge from './WidthEdge.vue'
 import { headingOf } from './format'
 import type { LevelColumn } from './levels'
 
@@ -50,7 +51,7 @@ const columnNames = computed(() => names('columns'))
       <DragThing v-for="name in rowNames" :key="name.text" :thing="name.thing">{{ name.text }}</DragThing>
       <span v-if="coming" class="coming">{{ coming }}</span>
     </span>
-    <span class="edge" aria-hidden="true" title="Draw to make the row headers wider or narrower" @pointerdown.stop.prevent="emit('edge', $event)" />
+    <WidthEdge what="the row headers" @draw="emit('edge', $event)" />
   </div>
 </template>
 

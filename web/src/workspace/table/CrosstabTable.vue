@@ -13,6 +13,7 @@ import LegendLine from './LegendLine.vue'
 import MeasureHead from './MeasureHead.vue'
 import SectionPager from './SectionPager.vue'
 import TableRow from './TableRow.vue'
+import WidthEdge from './WidthEdge.vue'
 import { headerRows } from './headers'
 import { HEADER_ROW_HEIGHT, INDENT, MEASURE_GAP, rowTone } from './layout'
 import { groundOf, isMarked, type CellMark } from './marks'
@@ -305,7 +306,7 @@ function headTop(depth: number): string {
             >
               <MeasureHead v-if="cell.kind === 'measure' && measures[cell.measure ?? 0]" :measure="measures[cell.measure ?? 0]!" />
               <ColumnHead v-else :cell="cell" :picked="selection.isSelected('columns', cell.member)" @pick="pick($event, 'columns', cell.start * perGroup, cell.member, cell.chain)" />
-              <span v-if="!isInside && depth === heads.length - 1 && measures[0]" class="edge" aria-hidden="true" title="Draw to make the columns wider or narrower" @pointerdown.stop.prevent="drawEdge($event, measures[0]!, shape.widths.value[0] ?? 0)" />
+              <WidthEdge v-if="!isInside && depth === heads.length - 1 && measures[0]" what="the columns" @draw="drawEdge($event, measures[0]!, shape.widths.value[0] ?? 0)" />
             </div>
           </div>
           <div v-if="isInside" role="row" class="head-row" :aria-rowindex="headLines">
@@ -323,7 +324,7 @@ function headTop(depth: number): string {
                 :title="measure.description"
               >
                 <MeasureHead :measure="measure" />
-                <span class="edge" aria-hidden="true" title="Draw to make the columns wider or narrower" @pointerdown.stop.prevent="drawEdge($event, measure, shape.widths.value[place] ?? 0)" />
+                <WidthEdge what="the columns" @draw="drawEdge($event, measure, shape.widths.value[place] ?? 0)" />
               </div>
             </template>
           </div>

@@ -39,6 +39,7 @@ const outer = computed(() => {
 .levels {
   display: flex;
   width: 100%;
+  overflow: hidden;
 }
 
 .level {

@@ -13,6 +13,7 @@ const KEPT = 400
 export function useWindows(answered: Ref<Answered>, dressed: () => NumberDress[]) {
   const blocks = shallowReactive(new Map<string, Window>())
   const marked = shallowReactive(new Map<string, WindowMarks>())
+  const markedAcross = shallowReactive(new Map<number, WindowMarks>())
   const asked = new Set<string>()
   // What every block of rows says again of its columns, kept once: by the number of the block of columns.
   const across = shallowReactive(new Map<number, Window>())
@@ -22,15 +23,21 @@ export function useWindows(answered: Ref<Answered>, dressed: () => NumberDress[]
     if (!across.has(columnBlock)) across.set(columnBlock, found)
   }
 
+  function keepMarks(rowBlock: number, columnBlock: number, found: WindowMarks): void {
+    marked.set(`${rowBlock}:${columnBlock}`, found)
+    if (!markedAcross.has(columnBlock)) markedAcross.set(columnBlock, found)
+  }
+
   watch(
     answered,
     (now) => {
       blocks.clear()
       marked.clear()
+      markedAcross.clear()
       across.clear()
       asked.clear()
       keep(0, 0, now.window)
-      if (now.marks) marked.set('0:0', now.marks)
+      if (now.marks) keepMarks(0, 0, now.marks)
     },
     { immediate: true, flush: 'sync' },
   )
@@ -51,7 +58,7 @@ export function useWindows(answered: Ref<Answered>, dressed: () => NumberDress[]
     ])
     asked.delete(key)
     if (!found || answered.value.handle !== handle) return
-    if (marksThere) marked.set(key, marksThere)
+    if (marksThere) keepMarks(rowBlock, columnBlock, marksThere)
     keep(rowBlock, columnBlock, found)
     for (const old of blocks.keys()) {
       if (blocks.size <= KEPT) break
@@ -92,9 +99,7 @@ export function useWindows(answered: Ref<Answered>, dressed: () => NumberDress[]
 
   /** The mark of a cell of the grand total's rows, counted from the first of them. */
   function totalMark(line: number, column: number): Mark | null {
-    const end = `:${Math.floor(column / COLUMNS)}`
-    const found = [...marked.entries()].find(([key]) => key.endsWith(end))
-    return found?.[1].totals[line]?.[column % COLUMNS] ?? null
+    return markedAcross.get(Math.floor(column / COLUMNS))?.totals[line]?.[column % COLUMNS] ?? null
   }
 
   /** A cell of the grand total's rows, counted from the first of them. */

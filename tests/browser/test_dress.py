@@ -117,6 +117,18 @@ def test_the_look_of_the_whole_table_and_ones_own_for_the_next(sign_in: SignIn) 
         expect(
             page.get_by_role("columnheader", name="What stands on the axes").get_by_text(name, exact=True)
         ).to_be_visible()
+    # However narrow the row headers are made, every level is still there to be read.
+    page.get_by_role("button", name="Look", exact=True).click()
+    page.get_by_label("Width of the row headers").fill("60")
+    page.get_by_role("button", name="Dress it so").click()
+    desk.expect_step("width of the row headers")
+    cell = page.locator(".label-cell").first.bounding_box()
+    level = page.locator(".label-cell").first.locator(".level").last.bounding_box()
+    assert cell
+    assert level
+    assert level["x"] + 40 <= cell["x"] + cell["width"]
+    page.get_by_role("button", name="Undo").click()
+    desk.expect_step("a tight look, a column for each level, labels in every row, row headers in view")
     head = page.locator(".header").first
     assert head.evaluate("node => getComputedStyle(node).position") == "relative"
     assert page.locator(".label-cell").first.evaluate("node => getComputedStyle(node).position") == "sticky"

@@ -37,6 +37,8 @@ const icon = computed(() => (props.cell.member?.is_open ? mdiMenuDown : mdiMenuR
 }
 
 .turn {
+  display: flex;
+  align-items: center;
   width: 15px;
   height: 20px;
 }

@@ -47,9 +47,11 @@ const title = computed(() => [...props.row.above, props.row.caption].join(' › 
 }
 
 .turn {
+  display: flex;
   flex: none;
+  align-items: center;
   width: 15px;
-  height: 20px;
+  height: min(20px, var(--row-height));
 }
 
 .picked {

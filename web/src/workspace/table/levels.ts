@@ -10,7 +10,9 @@ export interface LevelColumn {
 
 const LETTER_WIDTH = 6.6
 const PADDING = 34
-const WIDTH = { narrowest: 76, widest: 210 }
+const WIDTH = { narrowest: 76, widest: 210, least: 48 }
+/** What stands beside the columns of a row header. */
+export const LABEL_EDGES = 14
 
 export function isOfLevel(member: MemberHeader, column: LevelColumn): boolean {
   const level = column.level
@@ -38,6 +40,13 @@ export function levelColumns(window: Window, extra: readonly RowHeader[], catalo
     column.width = Math.round(Math.min(WIDTH.widest, Math.max(WIDTH.narrowest, letters * LETTER_WIDTH + PADDING)))
   }
   return columns
+}
+
+/** The columns in a given width together, each in proportion, but none so narrow that it would say nothing. */
+export function fitted(columns: readonly LevelColumn[], width: number): LevelColumn[] {
+  const natural = columns.reduce((sum, each) => sum + each.width, 0)
+  const share = (width - LABEL_EDGES) / Math.max(natural, 1)
+  return columns.map((each) => ({ ...each, width: Math.max(WIDTH.least, Math.floor(each.width * share)) }))
 }
 
 function captionOf(level: Window['row_levels'][number], catalogue: Catalogue | null): string {

@@ -4,7 +4,7 @@ import { useWorkspace } from '../store'
 import { headingOf, numberWriter, type Value } from './format'
 import { labelOf } from './labels'
 import { headWidth, labelWidth, measureWidth, rowHeightOf, stretch } from './layout'
-import { levelColumns } from './levels'
+import { LABEL_EDGES, fitted, levelColumns } from './levels'
 
 const SAMPLE_ROWS = 24
 
@@ -47,13 +47,18 @@ export function useTableShape(shown: Ref<Shown>, available: Ref<number>, drawn: 
 
   const dress = computed(() => shown.value.document.dress)
   const rowHeight = computed(() => rowHeightOf(dress.value?.look))
+  /** How wide somebody has drawn the row headers. */
+  const givenLabel = computed(() => (drawn.value?.measure === null ? drawn.value.width : dress.value?.label_width))
   /** The columns of the row headers, where each level has one. */
-  const levels = computed(() => (dress.value?.rows === 'levels' ? levelColumns(window.value, totals.value?.rows ?? [], workspace.catalogue, dress.value) : undefined))
+  const levels = computed(() => {
+    if (dress.value?.rows !== 'levels') return undefined
+    const natural = levelColumns(window.value, totals.value?.rows ?? [], workspace.catalogue, dress.value)
+    return givenLabel.value ? fitted(natural, givenLabel.value) : natural
+  })
   // The grand total is the longest number of an additive measure, so it sets the width.
   const label = computed(() => {
-    const given = drawn.value?.measure === null ? drawn.value.width : dress.value?.label_width
-    if (given) return given
-    if (levels.value) return Math.max(levels.value.reduce((sum, each) => sum + each.width, 14), 170)
+    if (levels.value) return Math.max(levels.value.reduce((sum, each) => sum + each.width, LABEL_EDGES), givenLabel.value || 170)
+    if (givenLabel.value) return givenLabel.value
     return Math.max(labelWidth([...window.value.rows, ...(totals.value?.rows ?? [])], letters), 170)
   })
   const naturalWidths = computed(() => {

@@ -19,6 +19,8 @@ const order = ref<{ column: string; descending: boolean } | null>(null)
 const columns = ref<string[] | null>(null)
 const start = ref(0)
 const listed = shallowRef<ListedRecords | null>(null)
+/** What those listed were found and put in order by: what is said of them is true of them, not of what was asked since. */
+const listedBy = shallowRef<{ search: string; order: typeof order.value }>({ search: '', order: null })
 let asked = 0
 
 const operand = computed(() => props.account.operands.find((each) => each.name === part.value))
@@ -62,7 +64,9 @@ watch(
     const sent = { ...rest, start: start.value, count: PAGE, ...(by ? { order: by } : {}), ...(own ? { columns: own } : {}) }
     try {
       const found = await body(GET('/api/answers/{handle}/records', { params: { path: { handle: props.handle }, query: sent } }))
-      if (mine === asked) listed.value = found
+      if (mine !== asked) return
+      listed.value = found
+      listedBy.value = { search: rest.search, order: by ? { column: by, descending: rest.descending } : null }
     } catch (error) {
       problem.tell(error)
     }
@@ -76,8 +80,9 @@ function sortBy(column: string): void {
 }
 
 function sorted(column: string): 'ascending' | 'descending' | 'none' {
-  if (order.value?.column !== column) return 'none'
-  return order.value.descending ? 'descending' : 'ascending'
+  const by = listedBy.value.order
+  if (by?.column !== column) return 'none'
+  return by.descending ? 'descending' : 'ascending'
 }
 
 function turnColumn(name: string): void {
@@ -106,7 +111,7 @@ function moveColumn(name: string, by: number): void {
   </p>
   <div class="tools">
     <input v-model="search" class="search search-field" type="search" placeholder="Find in these records" aria-label="Find in these records" />
-    <span v-if="listed && wanted" class="soft">{{ counted(listed.found, 'record') }} of them</span>
+    <span v-if="listed && listedBy.search" class="soft">{{ counted(listed.found, 'record') }} of them</span>
     <span class="space" />
     <v-menu :close-on-content-click="false">
       <template #activator="{ props: opener }"><v-btn v-bind="opener">Columns</v-btn></template>

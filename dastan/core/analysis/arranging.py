@@ -193,7 +193,8 @@ def _total_offers(document: Analysis, axis: AxisName, placed: PlacedDimension) -
     for where, words in _TOTALS:
         if where != (placed.totals or usual):
             gesture = SetTotals(dimension=placed.dimension, hierarchy=placed.hierarchy, totals=where)  # type: ignore[arg-type]
-            yield Offer(f"Subtotals {words}", "menu", None, gesture, under="Totals")
+            caption = "No subtotals" if where == "none" else f"Subtotals {words}"
+            yield Offer(caption, "menu", None, gesture, under="Totals")
     grand = document.question.row_total if axis == "rows" else document.question.column_total
     name = "row" if axis == "rows" else "column"
     for where, words in (("before", f"first {name}"), ("after", f"last {name}"), ("none", "")):

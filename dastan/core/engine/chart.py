@@ -79,7 +79,8 @@ def chart_of(answer: Answer, chart: Chart, model: SemanticModel) -> ChartData:
     along = chart.along or _along(answer, is_time)
     axes = (answer.rows, answer.columns) if along == "rows" else (answer.columns, answer.rows)
     leaves = [_leaves(axis) for axis in axes]
-    forms = _fitting(answer, len(leaves[0]), len(leaves[1]), is_time[along])
+    lengths = _lengths(axes[0], leaves[0]) if is_time[along] else []
+    forms = _fitting(answer, len(leaves[0]), len(leaves[1]), is_time[along], len(lengths) > 1)
     form = chart.form if chart.form in forms else forms[0]
     if form == "ring" and axes[1].total is not None:
         leaves[1] = np.array([axes[1].total])  # a ring has one series: the whole of each category
@@ -90,8 +91,10 @@ def chart_of(answer: Answer, chart: Chart, model: SemanticModel) -> ChartData:
     notes = [each.note for each in (categories, series) if each.note]
     if chart.form is not None and form != chart.form:
         notes.insert(0, "The form that was chosen does not fit what is shown now; it waits.")
+    if len(lengths) > 1:
+        notes.append(f"{_listed(lengths)} stand side by side: a longer period has more in it than a shorter one.")
     if len(measures) < len(answer.measures):
-        notes.append(f"Drawn are {_listed(measures)}; the table has {len(answer.measures)} measures.")
+        notes.append(f"Drawn are {_listed([each.caption for each in measures])}; the table has {len(answer.measures)} measures.")
     panels = tuple(ChartPanel(at, _values(answer, at, categories, series)) for at in range(len(measures)))
     return ChartData(form, forms, along, _headers(categories), _headers(series), panels, tuple(notes))
 
@@ -134,12 +137,26 @@ def _leaves(axis: Axis) -> np.ndarray:
     return leaves if len(leaves) or axis.total is None else np.array([axis.total])
 
 
-def _fitting(answer: Answer, categories: int, series: int, is_time: bool) -> tuple[ChartForm, ...]:
-    """The forms that can show it, the most fitting one first."""
+def _lengths(axis: Axis, leaves: np.ndarray) -> list[str]:
+    """The levels of the innermost periods, as years and quarters where one year is open."""
+    members, place = axis.placements[-1].members, len(axis.placements) - 1
+    depths: set[int] = set()
+    for entry in leaves.tolist():
+        own, code = axis.grains[int(axis.grain[entry])].depths, int(axis.codes[entry, place])
+        # What is without a date is no period.
+        if len(own) > place and members.levels[own[place]].keys[code] is not None:
+            depths.add(own[place])
+    return [members.levels[each].caption for each in sorted(depths)]
+
+
+def _fitting(
+    answer: Answer, categories: int, series: int, is_time: bool, is_uneven: bool
+) -> tuple[ChartForm, ...]:
+    """The forms that can show it, the most fitting one first. A line through uneven periods would tell of a fall."""
     fitting: list[ChartForm] = []
     if series > MOST_SERIES and categories > 1:
         fitting.append("heat")
-    fitting += ["lines", "bars"] if is_time and categories > 2 else ["bars", "lines"]
+    fitting += ["lines", "bars"] if is_time and categories > 2 and not is_uneven else ["bars", "lines"]
     # Parts of a whole add up, and none of them is below zero.
     parts = all(
         each.aggregate in _ADDITIVE and (innermost_range(answer, at)[0] or 0) >= 0
@@ -221,6 +238,5 @@ def _headers(side: _Side) -> tuple[ChartHeader, ...]:
     return (*found, ChartHeader((OTHERS,), (), True)) if side.has_rest else tuple(found)
 
 
-def _listed(measures: tuple[Measure, ...]) -> str:
-    captions = [each.caption for each in measures]
+def _listed(captions: list[str]) -> str:
     return " and ".join([", ".join(captions[:-1]), captions[-1]]) if len(captions) > 1 else captions[0]

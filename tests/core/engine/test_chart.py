@@ -42,6 +42,24 @@ def test_time_runs_along_wherever_it_stands() -> None:
     assert tuple(zip(*turned.panels[0].values, strict=True)) == found.panels[0].values
 
 
+def test_periods_of_different_length_are_said_and_not_joined_by_a_line() -> None:
+    days = ("2023-12-31", "2024-01-01", "2024-02-01", "2024-03-01")
+    calendar = [{"day": each, "year": int(each[:4]), "month": int(each[5:7])} for each in days]
+    taps = [each | {"day": day} for each, day in zip(ROWS["taps"], days, strict=True)]
+    source = source_of(ROWS | {"taps": taps, "days": calendar})
+
+    def opened(opening: Opening) -> ChartData:
+        document = question("boardings", columns=(by("calendar", "year"),), openings=(opening,))
+        return chart_of(ask(document, source), Chart(), source.model)
+
+    uneven = opened(Opening(dimension="calendar", hierarchy="calendar", open=((2024,),)))
+    assert captions(uneven.categories) == ["2023", "2024 › 1", "2024 › 2", "2024 › 3"]
+    assert uneven.forms[0] == "bars"
+    assert uneven.notes == ("Year and Month stand side by side: a longer period has more in it than a shorter one.",)
+    even = opened(Opening(dimension="calendar", hierarchy="calendar", levels=("year",)))
+    assert (even.forms[0], even.notes) == ("lines", ())
+
+
 def test_a_number_alone_is_one_bar() -> None:
     found = drawn(question("boardings"))
     assert (len(found.categories), len(found.series)) == (1, 1)

@@ -1,6 +1,7 @@
 import type { EChartsCoreOption } from 'echarts/core'
 import type { ChartData, ChartHeader, ShownMeasure } from '@/api/types'
 import { numberOf, numberWriter, type Value } from '../table/format'
+import { heat, heatScale } from './heat'
 
 /** What the drawing takes from the page. */
 export interface Ink {
@@ -19,7 +20,7 @@ export interface Mark {
   series: number
 }
 
-interface Panel {
+export interface Panel {
   measure: ShownMeasure
   panel: number
   caption: string
@@ -32,9 +33,10 @@ const LEGEND_ROOM = 30
 const HEAD_ROOM = 26
 const FOOT_ROOM = 58
 const LEFT_ROOM = 72
+const HEAT_LEFT_ROOM = 150
 const AXIS_LETTERS = 11
-const SCALE_WIDTH = 150
 const RING_NAMES = 150
+const LETTER_WIDTH = 6
 // By its name, for the drawing library measures its texts itself.
 const FONT = "'Source Sans 3 Variable', sans-serif"
 const LABEL_WIDTH = 62
@@ -88,7 +90,9 @@ export function optionOf(asked: ChartData, measures: readonly ShownMeasure[], mu
   const data = asWritten(asked, measures)
   const panels = panelsOf(data, measures, multiples)
   const hasLegend = data.form === 'ring' ? false : data.series.length > 1 && data.form !== 'heat'
-  const boxes = boxesOf(panels.length, multiples || data.form === 'ring', size, hasLegend ? LEGEND_ROOM : 4)
+  const isBeside = multiples || data.form === 'ring'
+  const leftRoom = data.form === 'heat' && !isBeside ? Math.min(HEAT_LEFT_ROOM, size.width / 4) : LEFT_ROOM
+  const boxes = boxesOf(panels.length, isBeside, size, hasLegend ? LEGEND_ROOM : 4, leftRoom)
   const text = { color: ink.soft, fontFamily: FONT, fontSize: 11 }
   const shared = {
     animation: !window.matchMedia('(prefers-reduced-motion: reduce)').matches,
@@ -124,7 +128,7 @@ export function optionOf(asked: ChartData, measures: readonly ShownMeasure[], mu
       ? { gridIndex: at, type: 'value', scale: true, name: withUnit(panel.measure), nameLocation: 'middle', nameGap: 26, nameTextStyle: text, axisLabel: { ...text, formatter: shortNumber }, splitLine: { lineStyle: { color: ink.rule, width: 0.6 } } }
       : { gridIndex: at, type: 'category', data: panel.places.map(String), axisLine: { lineStyle: { color: ink.ink } }, axisTick: { show: false }, axisLabel: { ...text, color: ink.ink, ...labelsOf(data, panel.places, boxes[at]!.width, panels.length > data.panels.length) } })),
     yAxis: panels.map((_, at) => (data.form === 'heat'
-      ? { gridIndex: at, type: 'category', inverse: true, data: data.series.map((_, place) => String(place)), axisLine: { show: false }, axisTick: { show: false }, axisLabel: { ...text, formatter: (name: string) => short(pathOf(data.series[Number(name)])) } }
+      ? { gridIndex: at, type: 'category', inverse: true, data: data.series.map((_, place) => String(place)), axisLine: { show: false }, axisTick: { show: false }, axisLabel: { ...text, formatter: (name: string) => pathFitting(data.series[Number(name)], leftRoom / LETTER_WIDTH) } }
       : { gridIndex: at, type: 'value', scale: isPoints, ...rangeOf(data, panels, at), name: isPoints && second ? withUnit(second) : '', nameTextStyle: { ...text, align: 'left' }, axisLabel: { ...text, formatter: (value: number) => (data.form === 'shares' ? `${value} %` : shortNumber(value)) }, splitLine: { lineStyle: { color: ink.rule, width: 0.6 } } })),
     visualMap: data.form === 'heat' ? panels.map((panel, at) => heatScale(data, panel, at, boxes[at]!, ink)) : undefined,
     series: panels.flatMap((panel, at): object[] => (data.form === 'heat' ? [heat(data, panel, at, ink)] : data.series.map((_, series) => line(data, panel, at, series, ink, picked)))),
@@ -215,14 +219,15 @@ function roundedUp(value: number): number {
 function ring(data: ChartData, panel: Panel, at: number, box: Box, ink: Ink, picked: ReadonlySet<number>) {
   const values = data.panels[panel.panel]?.values[0] ?? []
   // As wide as leaves room for the names on both sides.
-  const outer = Math.max(Math.min(box.height * 0.36, box.width / 2 - RING_NAMES), 40)
+  const width = box.width + LEFT_ROOM
+  const outer = Math.max(Math.min(box.height * 0.4, width / 2 - RING_NAMES), 40)
   return {
     id: `${at}-0`,
     type: 'pie',
     radius: [outer * 0.58, outer],
-    left: box.left,
+    left: box.left - LEFT_ROOM,
     top: box.top,
-    width: box.width,
+    width,
     height: box.height,
     itemStyle: { borderColor: ink.paper, borderWidth: 1 },
     label: { color: ink.ink, fontSize: 12, lineHeight: 15, formatter: ({ dataIndex, percent }: { dataIndex: number; percent: number }) => `${pathOf(data.categories[panel.places[dataIndex] ?? 0])}\n${percent.toFixed(1)} %` },
@@ -231,40 +236,7 @@ function ring(data: ChartData, panel: Panel, at: number, box: Box, ink: Ink, pic
   }
 }
 
-function heat(data: ChartData, panel: Panel, at: number, ink: Ink) {
-  const values = data.panels[panel.panel]?.values ?? []
-  return {
-    id: `${at}-0`,
-    type: 'heatmap',
-    xAxisIndex: at,
-    yAxisIndex: at,
-    data: values.flatMap((own, series) => panel.places.map((place, column) => [column, series, numberOf(own[place]) ?? '-'])),
-    itemStyle: { borderColor: ink.paper, borderWidth: 1 },
-    label: { show: panel.places.length <= 14 && values.length <= 24, fontSize: 10, formatter: ({ data: cell }: { data: [number, number, number | '-'] }) => (cell[2] === '-' ? '' : shortNumber(cell[2])) },
-  }
-}
-
-function heatScale(data: ChartData, panel: Panel, at: number, box: Box, ink: Ink) {
-  const all = (data.panels[panel.panel]?.values ?? []).flat().map(numberOf).filter((each) => each !== null)
-  const [least, most] = [Math.min(0, ...all), Math.max(...all, 1)]
-  return {
-    type: 'continuous',
-    seriesIndex: at,
-    min: least,
-    max: most,
-    text: [shortNumber(most), shortNumber(least)],
-    calculable: false,
-    orient: 'horizontal',
-    left: box.left + box.width - SCALE_WIDTH,
-    top: box.top - 31,
-    itemHeight: 70,
-    itemWidth: 9,
-    textStyle: { color: ink.soft, fontSize: 11 },
-    inRange: { color: [ink.paper, ink.series[1], ink.series[0]] },
-  }
-}
-
-interface Box {
+export interface Box {
   left: number
   top: number
   width: number
@@ -272,15 +244,15 @@ interface Box {
 }
 
 /** Panels one below the other; small charts side by side. */
-function boxesOf(count: number, isBeside: boolean, size: { width: number; height: number }, top: number): Box[] {
+function boxesOf(count: number, isBeside: boolean, size: { width: number; height: number }, top: number, leftRoom: number): Box[] {
   const across = isBeside ? Math.max(1, Math.min(count, Math.ceil(Math.sqrt((count * size.width) / Math.max(size.height, 1))))) : 1
   const down = Math.ceil(count / across)
   const width = size.width / across
   const height = (size.height - top) / down
   return Array.from({ length: count }, (_, at) => ({
-    left: (at % across) * width + LEFT_ROOM,
+    left: (at % across) * width + leftRoom,
     top: top + Math.floor(at / across) * height + HEAD_ROOM,
-    width: Math.max(40, width - LEFT_ROOM - 18),
+    width: Math.max(40, width - leftRoom - 18),
     height: Math.max(30, height - HEAD_ROOM - FOOT_ROOM),
   }))
 }
@@ -309,11 +281,17 @@ function labelsOf(data: ChartData, places: readonly number[], width: number, isS
   }
 }
 
-function short(caption: string): string {
-  return caption.length > AXIS_LETTERS + 3 ? `${caption.slice(0, AXIS_LETTERS)}…` : caption
+function short(caption: string, letters = AXIS_LETTERS): string {
+  return caption.length > letters + 3 ? `${caption.slice(0, letters)}…` : caption
+}
+
+/** The whole path where there is room for it; else its own end, which tells it from its neighbours. */
+function pathFitting(header: ChartHeader | undefined, letters: number): string {
+  const path = pathOf(header)
+  return path.length <= letters ? path : short(header?.captions.at(-1) ?? '', letters)
 }
 
 const few = new Intl.NumberFormat('en-GB', { notation: 'compact', maximumFractionDigits: 1 })
-function shortNumber(value: number): string {
+export function shortNumber(value: number): string {
   return few.format(value).replace('-', '−')
 }

@@ -230,10 +230,6 @@ h2 {
   gap: 18px;
 }
 
-.ways input {
-  accent-color: rgb(var(--v-theme-primary));
-}
-
 .picker :deep(.v-input) {
   flex: none;
 }

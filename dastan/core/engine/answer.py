@@ -105,7 +105,7 @@ def answer(
     )
     kept = [each.moved(row_places, column_places, rows.is_heading) for each in cells]
     newest = max((day for fact in facts if (day := source.newest(fact.grain))), default=None)
-    cell_rows, cell_columns, found = _side_by_side(measures, model, kept, len(columns))
+    cell_rows, cell_columns, found = _side_by_side(measures, model, kept, len(rows), len(columns))
     if measures:
         has_value = np.any([each.present for each in found], axis=0)
         if question.hides_empty("rows"):
@@ -300,19 +300,31 @@ def _entry_at(path: HeaderPath, axis: Axis) -> int | None:
 
 
 def _side_by_side(
-    measures: tuple[Measure, ...], model: SemanticModel, facts: list[_Cells], column_count: int
+    measures: tuple[Measure, ...], model: SemanticModel, facts: list[_Cells], row_count: int, column_count: int
 ) -> tuple[np.ndarray, np.ndarray, tuple[Values, ...]]:
     """The cells of all facts in one list, in order of row and column; a measure is empty where its fact has none."""
     if not facts:
         nothing = np.empty(0, np.int64)
         return nothing, nothing, ()
     places = [fact.rows * column_count + fact.columns for fact in facts]
-    # Sorted by hand: NumPy's own `unique` hashes whole numbers, which is ten times slower for many.
-    ordered = np.sort(np.concatenate(places))
-    cells = ordered[np.append(True, ordered[1:] != ordered[:-1])] if len(ordered) else ordered
+    cells, found_at = _numbered(places, row_count * column_count)
     parts: dict[str, Values] = {}
-    for fact, place in zip(facts, places, strict=True):
-        at = np.searchsorted(cells, place)
+    for fact, at in zip(facts, found_at, strict=True):
         parts |= {name: widened(values, at, len(cells)) for name, values in fact.values.items()}
     found = tuple(measure_values(each, model, parts) for each in measures)
     return cells // max(column_count, 1), cells % max(column_count, 1), found
+
+
+def _numbered(places: list[np.ndarray], room: int) -> tuple[np.ndarray, list[np.ndarray]]:
+    """The different places in ascending order, and which of them each one is. Args: `room` is above every place."""
+    if room <= max(1 << 16, 8 * sum(len(each) for each in places)):
+        number = np.zeros(room, np.int64)
+        for each in places:
+            number[each] = 1
+        different = np.flatnonzero(number)
+        number[different] = np.arange(len(different))
+        return different, [number[each] for each in places]
+    # Sorted by hand: NumPy's own `unique` hashes whole numbers, which is ten times slower for many.
+    ordered = np.sort(np.concatenate(places))
+    different = ordered[np.append(True, ordered[1:] != ordered[:-1])]
+    return different, [np.searchsorted(different, each) for each in places]

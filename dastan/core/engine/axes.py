@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from math import prod
 
 import numpy as np
 
 from dastan.core.analysis.document import Under
 from dastan.core.engine.grains import AxisGrain, Placement, ancestors, axis_grains
-from dastan.core.engine.grouping import find_rows
+from dastan.core.engine.grouping import find_rows, packed_rows
 from dastan.core.engine.limits import AxisLimits
+
+
+_TABLE_LIMIT = 1 << 16
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +43,8 @@ class Axis:
     all_caption: str
     total: int | None
     is_heading: np.ndarray
+    _tables: dict[AxisGrain, np.ndarray] = field(default_factory=dict, init=False)
+    """Of grains with few possible headers, the entry of each by its packed codes, -1 for none."""
 
     def __len__(self) -> int:
         return len(self.grain)
@@ -65,11 +71,20 @@ class Axis:
 
     def entries_of(self, grain: AxisGrain, codes: np.ndarray) -> np.ndarray:
         """The entries `(n,) int64` at which headers of a grain stand, -1 for those that do not."""
-        if grain not in self.grains:
+        table = self._tables.get(grain)
+        if table is None and grain not in self.grains:
             return np.full(len(codes), -1)
-        entries = np.flatnonzero(self.grain == self.grains.index(grain))
         rooms = [placement.code_room(depth) for placement, depth in zip(self.placements, grain.depths, strict=False)]
-        at = find_rows(codes, self.codes[entries, : len(rooms)], rooms)
+        if table is not None:
+            return np.asarray(table[packed_rows(codes, rooms)])
+        entries = np.flatnonzero(self.grain == self.grains.index(grain))
+        own = self.codes[entries, : len(rooms)]
+        if prod(rooms) <= _TABLE_LIMIT:
+            table = np.full(prod(rooms), -1)
+            table[packed_rows(own, rooms)] = entries
+            self._tables[grain] = table
+            return np.asarray(table[packed_rows(codes, rooms)])
+        at = find_rows(codes, own, rooms)
         return np.where(at >= 0, np.append(entries, -1)[at], -1)
 
     def parents(self) -> np.ndarray:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import product
+from typing import NamedTuple
 
 import numpy as np
 
@@ -72,8 +73,7 @@ class Placement:
         return codes - len(self.members.levels[depth])
 
 
-@dataclass(frozen=True, slots=True)
-class AxisGrain:
+class AxisGrain(NamedTuple):
     """One depth per placement, outermost first; fewer than there are placements for an outer subtotal.
 
     In the places in `others` it is not members that stand there but the rest that a limit leaves.

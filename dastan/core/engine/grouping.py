@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import prod
 
 import numpy as np
 
@@ -111,14 +112,28 @@ def places_of(keys: np.ndarray, wanted: np.ndarray, room: int) -> np.ndarray:
     return np.where(wanted[place] == keys, place, -1)
 
 
+def packed_rows(rows: np.ndarray, sizes: Sequence[int]) -> np.ndarray:
+    """Each row as one number, `(n,) int64`, in order of the rows. Args: `sizes` are above every code of each column."""
+    packed = np.zeros(len(rows), np.int64)
+    for column, size in enumerate(sizes):
+        packed *= size
+        packed += rows[:, column]
+    return packed
+
+
 def find_rows(rows: np.ndarray, among: np.ndarray, sizes: Sequence[int]) -> np.ndarray:
     """Each row's place in `among`, -1 where it is not there; both `(n, k)`, the rows of `among` all different.
 
     Args: `sizes` are above every code of each column.
     """
-    state, own = np.zeros(len(rows), np.int64), np.zeros(len(among), np.int64)
     if not rows.shape[1]:
         return np.where(np.ones(len(rows), np.bool_) & (len(among) > 0), 0, -1)
+    room = prod(sizes)
+    if room <= max(_DENSE_FLOOR, 4 * (len(rows) + len(among))):
+        place = np.full(room, -1)
+        place[packed_rows(among, sizes)] = np.arange(len(among))
+        return np.asarray(place[packed_rows(rows, sizes)])
+    state, own = np.zeros(len(rows), np.int64), np.zeros(len(among), np.int64)
     for column, size in enumerate(sizes):
         wanted, own = np.unique(own * size + among[:, column], return_inverse=True)
         room = max(len(among), 1) * size

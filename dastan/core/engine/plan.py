@@ -8,8 +8,9 @@ large is grouped only below the members that are open, so that opening one day d
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from math import prod
+from typing import NamedTuple
 
 import numpy as np
 
@@ -28,8 +29,9 @@ OPEN_PATHS_LIMIT = 2_000
 """Above this many open members a restriction costs more than it saves."""
 
 
-@dataclass(frozen=True, slots=True)
-class PairOfGrains:
+class PairOfGrains(NamedTuple):
+    """A row grain and a column grain: where some of the cells stand."""
+
     rows: AxisGrain
     columns: AxisGrain
 
@@ -40,14 +42,17 @@ class Shape:
 
     rows: AxisLimits
     columns: AxisLimits
+    _parts: dict[PairOfGrains, list[tuple[Placement, int]]] = field(default_factory=dict, init=False)
 
     def parts(self, pair: PairOfGrains) -> list[tuple[Placement, int]]:
         """What a pair of grains is grouped by: placements with their depths, rows first."""
-        return [
-            (placement, depth)
-            for placements, grain in ((self.rows.placements, pair.rows), (self.columns.placements, pair.columns))
-            for _, placement, depth in grouped_parts(placements, grain)
-        ]
+        if pair not in self._parts:
+            self._parts[pair] = [
+                (placement, depth)
+                for placements, grain in ((self.rows.placements, pair.rows), (self.columns.placements, pair.columns))
+                for _, placement, depth in grouped_parts(placements, grain)
+            ]
+        return self._parts[pair]
 
     def dimensions(self, pair: PairOfGrains) -> set[str]:
         """The dimensions whose members head a pair's cells."""

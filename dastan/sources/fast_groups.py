@@ -14,7 +14,7 @@ from dastan.core.values import Values
 from dastan.sources.blocks import Level, Test
 from dastan.sources.conditions import has_own_mask
 from dastan.sources.distinct import count_distinct
-from dastan.sources.scan import DENSE_LIMIT, Scan, Summand
+from dastan.sources.scan import DENSE_LIMIT, Scan, Summand, split
 
 if TYPE_CHECKING:
     from dastan.sources.column_source import ColumnSource
@@ -62,25 +62,29 @@ def _added(source: ColumnSource, request: Request, tests: list[Test], count: int
         summands[each], scales[each] = found
     levels = [source.level_codes(request.grain, each, None) for each in request.levels]
     totals = Scan(count, tests).add_up(levels, list(summands.values()))
-    exists = np.flatnonzero(totals.counts)
     place = {each: at for at, each in enumerate(summands)}
     values = []
     for each in request.aggregates:
-        if each.kind == "count":
-            values.append(Values(totals.counts[exists], 0, np.ones(len(exists), np.bool_)))
-            continue
-        own = place[each] if each in place else place[replace(each, kind="sum")]
-        present = totals.present[own][exists]
-        if each.kind == "count_values":
-            values.append(Values(present.copy(), 0, np.ones(len(exists), np.bool_)))
-            continue
-        sums = totals.sums[own][exists]
-        if scales[each] is None and not np.all(np.isfinite(sums)):
-            raise LimitError(
-                f'A sum of "{each.argument}" is too large for a number.', "Divide the column, or narrow the question."
-            )
-        values.append(Values(sums, scales[each], present > 0))
-    return Groups(_split(exists, levels), tuple(values))
+        own = place.get(each, place.get(replace(each, kind="sum")))
+        if each.kind == "count" or own is None:
+            values.append(_counted(totals.counts))
+        elif each.kind == "count_values":
+            values.append(_counted(totals.present[own]))
+        else:
+            values.append(_summed(each, totals.sums[own], scales[each], totals.present[own]))
+    return Groups(totals.codes, tuple(values))
+
+
+def _counted(counts: np.ndarray) -> Values:
+    return Values(counts, 0, np.ones(len(counts), np.bool_))
+
+
+def _summed(aggregate: BaseAggregate, sums: np.ndarray, scale: int | None, present: np.ndarray) -> Values:
+    if scale is None and not np.all(np.isfinite(sums)):
+        raise LimitError(
+            f'A sum of "{aggregate.argument}" is too large for a number.', "Divide the column, or narrow the question."
+        )
+    return Values(sums, scale, present > 0)
 
 
 def _distinct(source: ColumnSource, request: Request, condition: Conditions) -> Groups:
@@ -90,17 +94,7 @@ def _distinct(source: ColumnSource, request: Request, condition: Conditions) -> 
     has_records, distinct = count_distinct(source.in_order(request.grain.table, argument)[0], levels, tests)
     exists = np.flatnonzero(has_records)
     found = Values(distinct[exists], 0, np.ones(len(exists), np.bool_))
-    return Groups(_split(exists, levels), tuple(found for _ in request.aggregates))
-
-
-def _split(exists: np.ndarray, levels: list[Level]) -> tuple[np.ndarray, ...]:
-    """The member codes of groups, by their places."""
-    codes: list[np.ndarray] = []
-    rest = exists
-    for level in reversed(levels):
-        rest, code = np.divmod(rest, level.size)
-        codes.append(code.astype(np.int32))
-    return tuple(reversed(codes))
+    return Groups(split(exists, levels), tuple(found for _ in request.aggregates))
 
 
 def families(aggregates: tuple[BaseAggregate, ...]) -> list[tuple[BaseAggregate, ...]]:

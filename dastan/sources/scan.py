@@ -44,8 +44,10 @@ class Summand:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Totals:
-    """What was added up, for every possible group: how many records, and for each summand how many it had, and sums."""
+    """What was added up for the groups that have records: their codes by level, how many records, and for each summand
+    how many it had, and sums. In ascending order of codes."""
 
+    codes: tuple[np.ndarray, ...]
     counts: np.ndarray
     present: list[np.ndarray]
     sums: list[np.ndarray]
@@ -93,7 +95,7 @@ class Scan:
             if whole is not None:
                 return whole.add_up(self.left, room)
         self._run(begin)
-        return _merged(made or [_Sums(room, levels, summands, self.count)], summands)
+        return _merged(made or [_Sums(room, levels, summands, self.count)], levels, summands)
 
     def _run(self, begin: Callable[[], Callable[[int, np.ndarray | None, int], None]]) -> None:
         """Gives every block with its chosen rows (None for all) to some worker. Ends early where it is taken back."""
@@ -185,7 +187,8 @@ class _WholeBlocks:
                     1 << self.shift, own.sums[0],
                 )  # fmt: skip
 
-        return _merged(blocks.together(work, min(blocks.WORKERS, max(1, len(left) // RUN))), [self.summand])
+        made = blocks.together(work, min(blocks.WORKERS, max(1, len(left) // RUN)))
+        return _merged(made, self.levels, [self.summand])
 
 
 class _Sums:
@@ -195,8 +198,8 @@ class _Sums:
         self._levels = levels
         self._summands = summands
         self._key = np.zeros(blocks.BLOCK, np.uint32)
-        self._shift, self._packed = _packing(summands, count)
-        self.counts = np.zeros(room if self._packed is None else 0, np.int64)
+        self.shift, self.packed = _packing(summands, count)
+        self.counts = np.zeros(room if self.packed is None else 0, np.int64)
         self.present = [np.zeros(0 if each.present is None else room, np.int64) for each in summands]
         self.sums = [np.zeros(room, np.int64 if each.is_whole else np.float64) for each in summands]
         self.lost = [np.zeros(0 if each.is_whole else room) for each in summands]
@@ -212,7 +215,7 @@ class _Sums:
         start = block * blocks.BLOCK
         end = start + (size if chosen is None else blocks.BLOCK)
         key = blocks.keys(self._levels, start, end, self._key[:size], chosen)
-        if self._packed is None:
+        if self.packed is None:
             kernels.count_rows(key, self.counts)
         for at, each in enumerate(self._summands):
             data = each.data[start:end]
@@ -227,7 +230,7 @@ class _Sums:
     def _add(self, at: int, key: np.ndarray, data: np.ndarray, chosen: np.ndarray | None) -> None:
         sums, block = self.sums[at], self._block[at]
         if self._summands[at].is_whole:
-            more = 1 << self._shift if at == self._packed else 0
+            more = 1 << self.shift if at == self.packed else 0
             if chosen is None:
                 block_kernels.add_whole(key, data, more, sums)
             else:
@@ -243,16 +246,6 @@ class _Sums:
         else:
             block_kernels.add_float_carefully_at(key, data, chosen, sums, self.lost[at])
 
-    def unpack(self) -> None:
-        """Takes the counts out of the sums that carry them."""
-        if self._packed is None:
-            return
-        both, half = self.sums[self._packed].view(np.uint64), np.uint64(1 << (self._shift - 1))
-        low = np.uint64((1 << self._shift) - 1)
-        own = (((both + half) & low).astype(np.int64)) - np.int64(half)
-        self.counts = ((both - own.view(np.uint64)) >> np.uint64(self._shift)).astype(np.int64)
-        self.sums[self._packed] = own
-
 
 def _packing(summands: Sequence[Summand], count: int) -> tuple[int, int | None]:
     """Which summand's sums can carry the counts in their upper bits, and from which bit on: one update for two."""
@@ -263,18 +256,56 @@ def _packing(summands: Sequence[Summand], count: int) -> tuple[int, int | None]:
     return 0, None
 
 
-def _merged(made: list[_Sums], summands: Sequence[Summand]) -> Totals:
+def _merged(made: list[_Sums], levels: Sequence[Level], summands: Sequence[Summand]) -> Totals:
     first = made[0]
-    for each in made:
-        each.unpack()
     for each in made[1:]:
         for own, other in zip(first.all(), each.all(), strict=True):
             np.add(own, other, out=own)
     for own, lost in zip(first.sums, first.lost, strict=True):
         if len(lost):
             np.add(own, lost, out=own)
-    present = [first.counts if each.present is None else own for each, own in zip(summands, first.present, strict=True)]
-    return Totals(first.counts, present, first.sums)
+    sums = list(first.sums)
+    if first.packed is None:
+        places = np.flatnonzero(first.counts)
+        codes, counts = split(places, levels), first.counts[places]
+    else:
+        codes, counts, sums[first.packed] = _unpacked(sums[first.packed], first.shift, levels)
+        is_alone = len(sums) == 1 and summands[0].present is None
+        places = np.empty(0, np.int64) if is_alone else _places(codes, levels, len(counts))
+    for at, own in enumerate(sums):
+        if at != first.packed:
+            sums[at] = own[places]
+    present = [
+        counts if each.present is None else own[places] for each, own in zip(summands, first.present, strict=True)
+    ]
+    return Totals(codes, counts, present, sums)
+
+
+def _unpacked(
+    both: np.ndarray, shift: int, levels: Sequence[Level]
+) -> tuple[tuple[np.ndarray, ...], np.ndarray, np.ndarray]:
+    """The codes of the groups that have records, their counts, and the sums that carried them."""
+    outer = levels[:-1]
+    runs = int(np.prod([each.size for each in outer], dtype=np.int64))
+    outer_codes = np.array(split(np.arange(runs), outer), np.int32).reshape(len(outer), runs)
+    codes, counts, sums = np.empty((len(levels), len(both)), np.int32), np.empty_like(both), np.empty_like(both)
+    found = int(block_kernels.unpack_groups(both, shift, outer_codes, codes, counts, sums))
+    return tuple(each[:found] for each in codes), counts[:found], sums[:found]
+
+
+def _places(codes: tuple[np.ndarray, ...], levels: Sequence[Level], count: int) -> np.ndarray:
+    """The places of groups among all that are possible."""
+    return np.ravel_multi_index(codes, [each.size for each in levels]) if levels else np.arange(count)
+
+
+def split(places: np.ndarray, levels: Sequence[Level]) -> tuple[np.ndarray, ...]:
+    """The member codes of groups, `(n,) int32` for each level, by their places among all that are possible."""
+    codes: list[np.ndarray] = []
+    rest = places
+    for level in reversed(levels):
+        rest, code = np.divmod(rest, level.size)
+        codes.append(code.astype(np.int32))
+    return tuple(reversed(codes))
 
 
 def summand_of(values: Values, count: int) -> Summand | None:

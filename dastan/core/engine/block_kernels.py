@@ -15,6 +15,7 @@ from numba import njit, types
 _OPTIONS = {"cache": True, "nogil": True}
 _CODES = [types.Array(kind, 1, "C", readonly=True) for kind in (types.uint8, types.uint16, types.uint32)]
 _U32, _TO_U32 = types.Array(types.uint32, 1, "C", readonly=True), types.uint32[::1]
+_I32_2D = types.Array(types.int32, 2, "C", readonly=True)
 _I64, _TO_I64 = types.Array(types.int64, 1, "C", readonly=True), types.int64[::1]
 _F64, _TO_F64 = types.Array(types.float64, 1, "C", readonly=True), types.float64[::1]
 _BOOL = types.Array(types.boolean, 1, "C", readonly=True)
@@ -182,6 +183,29 @@ def add_run(first, end, levels, codes, widths, sizes, data, width, more, sums): 
             _add(key, data[4 * start : 4 * stop].view(np.int32), more, sums)
         else:
             _add(key, data[8 * start : 8 * stop].view(np.int64), more, sums)
+
+
+@njit(types.int64(_I64, types.int64, _I32_2D, types.int32[:, ::1], _TO_I64, _TO_I64), **_OPTIONS)
+def unpack_groups(both, shift, outer, codes, counts, sums):  # type: ignore[no-untyped-def]
+    """Writes the codes of the groups that have records, their counts, which are in the bits from `shift` on, and the sums
+    that carry them; returns how many. Without branches: each place is written, and kept by moving on.
+
+    Args: `outer` are the codes of all levels but the last, `(n_levels - 1, n)`, for each run of the last one's codes.
+    """
+    found, half, low = 0, 1 << (shift - 1), (1 << shift) - 1
+    inner, last = both.size // outer.shape[1], codes.shape[0] - 1
+    for run in range(outer.shape[1]):
+        for code in range(inner):
+            value = both[run * inner + code]
+            own = ((value + half) & low) - half
+            sums[found] = own
+            counts[found] = (value - own) >> shift
+            for level in range(last):
+                codes[level, found] = outer[level, run]
+            if last >= 0:
+                codes[last, found] = code
+            found += value != 0
+    return found
 
 
 @njit([types.void(types.Array(types.uint8, 1, "C"), each, types.uint32, types.uint32) for each in _CODES], **_OPTIONS)

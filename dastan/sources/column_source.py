@@ -233,10 +233,17 @@ class ColumnSource:
         day = np.datetime64(request.open_at.day).astype("datetime64[D]").astype(np.int64)
         return np.asarray(rows[(started[rows] <= day) & (ended[rows] > day)])
 
-    def key_captions(self, dimension: Dimension) -> list[str]:
-        """What the row of each key of a dimension is called; none where no attribute says so."""
-        named = [each for each in dimension.attributes if each.key == dimension.key and each.table is None]
-        return [str(each) for each in self.attribute_keys(dimension.name, named[0].name, "caption")] if named else []
+    def row_captions(self, dimension: Dimension) -> list[str]:
+        """What each row of a dimension is called by its key, the two that stand for nowhere included; "" where no
+        attribute says so."""
+
+        def read() -> list[str]:
+            count = self.row_count(dimension.name)
+            named = [each for each in dimension.attributes if each.key == dimension.key and each.table is None]
+            own = self.attribute_keys(dimension.name, named[0].name, "caption") if named else [""] * count
+            return [*map(str, own), "", ""]
+
+        return self.keep(("row captions", dimension.name), read)
 
     def member_rows(self, grain: Grain, dimension: Dimension) -> np.ndarray:
         """Each record's row in a dimension; beyond its rows the blank and the unknown one."""

@@ -209,8 +209,11 @@ def keys_of(values: pa.ChunkedArray) -> list[Key]:
         values = values.cast(values.type.value_type)
     kind = values.type
     if pa.types.is_date(kind) or pa.types.is_timestamp(kind):
-        values = pc.strftime(values.cast(pa.timestamp("s")), "%Y-%m-%d")
-    elif pa.types.is_decimal(kind):
+        # Written once for each different day, for there are few beside the values.
+        coded = one_dictionary(values.cast(pa.timestamp("s")))
+        days = pc.strftime(coded.dictionary, "%Y-%m-%d").to_pylist()
+        return [None if each is None else days[each] for each in coded.indices.to_pylist()]
+    if pa.types.is_decimal(kind):
         values = values.cast(pa.float64())
     keys: list[Key] = values.to_pylist()
     return keys

@@ -21,6 +21,10 @@ if TYPE_CHECKING:
     from dastan.sources.column_source import ColumnSource
 
 
+_NOWHERE: tuple[Literal["", "left_blank", "key_unknown"], ...] = ("", "left_blank", "key_unknown")
+"""By how far a record's row is beyond the last of a dimension."""
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class RecordList:
     """The records of a request, chosen, searched and in order: `rows` are their numbers, of `total`."""
@@ -41,12 +45,9 @@ class RecordList:
         captions: dict[str, tuple[str, ...]] = {}
         for each, column in _pointing(source, grain):
             own, size = source.member_rows(grain, each)[wanted], source.row_count(each.name)
-            belongs[each.name] = tuple(
-                "left_blank" if row == size else "key_unknown" if row == size + 1 else "" for row in own.tolist()
-            )
+            belongs[each.name] = tuple(map(_NOWHERE.__getitem__, np.maximum(own.astype(np.int64) - size + 1, 0).tolist()))
             if column in columns:
-                named = source.key_captions(each)
-                captions[column] = tuple(named[row] if row < len(named) else "" for row in own.tolist())
+                captions[column] = tuple(map(source.row_captions(each).__getitem__, own.tolist()))
         return RecordPage(self.total, columns, tuple(zip(*values, strict=True)), belongs, len(self.rows), captions)
 
     def pages(self) -> Iterator[RecordPage]:
@@ -106,9 +107,8 @@ def _holding(source: ColumnSource, request: RecordsRequest, table: TableData, ro
         held |= holds[codes]
     for each, column in _pointing(source, request.grain):
         if column in columns:
-            captions = source.key_captions(each)
-            holds = np.array([wanted.casefold() in one.casefold() for one in captions] + [False], np.bool_)
-            held |= holds[np.minimum(source.member_rows(request.grain, each)[rows], len(captions))]
+            holds = np.array([wanted.casefold() in one.casefold() for one in source.row_captions(each)], np.bool_)
+            held |= holds[source.member_rows(request.grain, each)[rows]]
     return held
 
 

@@ -55,6 +55,7 @@ from dastan.sources.prepared import MISSING, Prepared
 from dastan.sources.record_list import list_records
 from dastan.sources.scan import Summand, summand_of
 from dastan.sources.scope import Scope, select_rows
+from dastan.sources.summaries import Summary, summaries_of, summary_groups
 from dastan.sources.tables import TableData
 
 _T = TypeVar("_T")
@@ -72,6 +73,7 @@ _LASTING = (
     "ordered",
     "newest",
     "dates",
+    "summary",
 )
 """What is as long as a fact, or takes a pass over it."""
 
@@ -98,8 +100,11 @@ class ColumnSource:
         self._locks: dict[tuple[object, ...], RLock] = {}
         self._lock = Lock()
         self._masks: OrderedDict[Condition, np.ndarray] = OrderedDict()
+        self._summaries: dict[Grain, list[Summary]] = {}
         self.is_fast = True
         """Whether block scans answer what they can; off, everything goes the plain way."""
+        self.is_summarized = True
+        """Whether summaries answer what they can; off, records are scanned."""
 
     def warm(self, tell: Callable[[str], None] = lambda _: None) -> None:
         """Makes ready what the first questions would otherwise wait for: codes, numbers, distinct projections; and
@@ -130,8 +135,14 @@ class ColumnSource:
                     for argument in arguments:
                         tell(f"{measure.caption} by {dimension.caption}")
                         self._warm_levels(grain, dimension, argument)
+        for grain in dict.fromkeys(grain_of(each) for each in self.model.measures if each.aggregate != "ratio"):
+            self._summaries[grain] = summaries_of(self, grain, tell)
         if self.prepared is not None:
             self.prepared.forget_others()
+
+    def ready_summaries(self, grain: Grain) -> list[Summary]:
+        """The summaries that are there by now, the smallest first: no question waits for one."""
+        return self._summaries.get(grain, []) if self.is_summarized else []
 
     def _warm_levels(self, grain: Grain, dimension: Dimension, argument: str | None) -> None:
         for hierarchy in dimension.hierarchies:
@@ -152,14 +163,20 @@ class ColumnSource:
         condition = request.condition + self.rights(request.rights, request.grain)
         parts = []
         for own in (replace(request, aggregates=each) for each in families(request.aggregates)):
-            fast = fast_groups(self, own, condition) if self.is_fast else None
-            parts.append((own, fast if fast is not None else plain_groups(self, own, condition)))
+            parts.append((own, self._groups(own, condition)))
         found = {
             aggregate: values
             for own, groups in parts
             for aggregate, values in zip(own.aggregates, groups.values, strict=True)
         }
         return Groups(parts[0][1].codes, tuple(found[each] for each in request.aggregates))
+
+    def _groups(self, request: Request, condition: Conditions) -> Groups:
+        """The groups of one family of aggregates, the fastest way that there is."""
+        ways = (summary_groups, fast_groups) if self.is_fast else ()
+        found = (way(self, request, condition) for way in ways)
+        fast = next((each for each in found if each is not None), None)
+        return fast if fast is not None else plain_groups(self, request, condition)
 
     def members(self, dimension: str, hierarchy: str) -> HierarchyMembers:
         """All members of a hierarchy with levels."""

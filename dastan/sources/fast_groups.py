@@ -11,7 +11,7 @@ from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.waist import Conditions, Groups, Request
 from dastan.core.errors import LimitError
 from dastan.core.values import Values
-from dastan.sources.blocks import Level, Test
+from dastan.sources.blocks import Test
 from dastan.sources.conditions import has_own_mask
 from dastan.sources.distinct import count_distinct
 from dastan.sources.scan import DENSE_LIMIT, Scan, Summand, split
@@ -67,19 +67,21 @@ def _added(source: ColumnSource, request: Request, tests: list[Test], count: int
     for each in request.aggregates:
         own = place.get(each, place.get(replace(each, kind="sum")))
         if each.kind == "count" or own is None:
-            values.append(_counted(totals.counts))
+            values.append(counted(totals.counts))
         elif each.kind == "count_values":
-            values.append(_counted(totals.present[own]))
+            values.append(counted(totals.present[own]))
         else:
-            values.append(_summed(each, totals.sums[own], scales[each], totals.present[own]))
+            values.append(summed(each, totals.sums[own], scales[each], totals.present[own]))
     return Groups(totals.codes, tuple(values))
 
 
-def _counted(counts: np.ndarray) -> Values:
+def counted(counts: np.ndarray) -> Values:
+    """How many there are in each group that has records."""
     return Values(counts, 0, np.ones(len(counts), np.bool_))
 
 
-def _summed(aggregate: BaseAggregate, sums: np.ndarray, scale: int | None, present: np.ndarray) -> Values:
+def summed(aggregate: BaseAggregate, sums: np.ndarray, scale: int | None, present: np.ndarray) -> Values:
+    """Sums, empty where `present`, the count of values, is 0. Raises LimitError where a float left all bounds."""
     if scale is None and not np.all(np.isfinite(sums)):
         raise LimitError(
             f'A sum of "{aggregate.argument}" is too large for a number.', "Divide the column, or narrow the question."

@@ -45,7 +45,9 @@ class RecordList:
         captions: dict[str, tuple[str, ...]] = {}
         for each, column in _pointing(source, grain):
             own, size = source.member_rows(grain, each)[wanted], source.row_count(each.name)
-            belongs[each.name] = tuple(map(_NOWHERE.__getitem__, np.maximum(own.astype(np.int64) - size + 1, 0).tolist()))
+            belongs[each.name] = tuple(
+                map(_NOWHERE.__getitem__, np.maximum(own.astype(np.int64) - size + 1, 0).tolist())
+            )
             if column in columns:
                 captions[column] = tuple(map(source.row_captions(each).__getitem__, own.tolist()))
         return RecordPage(self.total, columns, tuple(zip(*values, strict=True)), belongs, len(self.rows), captions)

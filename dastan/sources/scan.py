@@ -317,7 +317,11 @@ def summand_of(values: Values, count: int) -> Summand | None:
         return Summand(data, present)
     least, greatest = int(data.min(initial=0)), int(data.max(initial=0))
     most = max(-least, greatest) * max(count, 1)
-    if most >= 2**62:
-        return None
-    kind = next(each for each in (np.int8, np.int16, np.int32, np.int64) if -least <= np.iinfo(each).max >= greatest)
-    return Summand(data.astype(kind), present, most)
+    return None if most >= 2**62 else Summand(smallest_whole(data), present, most)
+
+
+def smallest_whole(numbers: np.ndarray) -> np.ndarray:
+    """Whole numbers in as few bytes as hold them."""
+    least, greatest = int(numbers.min(initial=0)), int(numbers.max(initial=0))
+    kinds = (np.int8, np.int16, np.int32, np.int64)
+    return numbers.astype(next(each for each in kinds if -least <= np.iinfo(each).max >= greatest))

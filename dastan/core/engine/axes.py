@@ -13,7 +13,6 @@ from dastan.core.engine.grains import AxisGrain, Placement, ancestors, axis_grai
 from dastan.core.engine.grouping import find_rows, packed_rows
 from dastan.core.engine.limits import AxisLimits
 
-
 _TABLE_LIMIT = 1 << 16
 
 

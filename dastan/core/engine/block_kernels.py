@@ -187,8 +187,8 @@ def add_run(first, end, levels, codes, widths, sizes, data, width, more, sums): 
 
 @njit(types.int64(_I64, types.int64, _I32_2D, types.int32[:, ::1], _TO_I64, _TO_I64), **_OPTIONS)
 def unpack_groups(both, shift, outer, codes, counts, sums):  # type: ignore[no-untyped-def]
-    """Writes the codes of the groups that have records, their counts, which are in the bits from `shift` on, and the sums
-    that carry them; returns how many. Without branches: each place is written, and kept by moving on.
+    """Writes the codes of the groups that have records, their counts, which are in the bits from `shift` on, and the
+    sums that carry them; returns how many. Without branches: each place is written, and kept by moving on.
 
     Args: `outer` are the codes of all levels but the last, `(n_levels - 1, n)`, for each run of the last one's codes.
     """

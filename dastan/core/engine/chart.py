@@ -94,7 +94,9 @@ def chart_of(answer: Answer, chart: Chart, model: SemanticModel) -> ChartData:
     if len(lengths) > 1:
         notes.append(f"{_listed(lengths)} stand side by side: a longer period has more in it than a shorter one.")
     if len(measures) < len(answer.measures):
-        notes.append(f"Drawn are {_listed([each.caption for each in measures])}; the table has {len(answer.measures)} measures.")
+        notes.append(
+            f"Drawn are {_listed([each.caption for each in measures])}; the table has {len(answer.measures)} measures."
+        )
     panels = tuple(ChartPanel(at, _values(answer, at, categories, series)) for at in range(len(measures)))
     return ChartData(form, forms, along, _headers(categories), _headers(series), panels, tuple(notes))
 
@@ -149,9 +151,7 @@ def _lengths(axis: Axis, leaves: np.ndarray) -> list[str]:
     return [members.levels[each].caption for each in sorted(depths)]
 
 
-def _fitting(
-    answer: Answer, categories: int, series: int, is_time: bool, is_uneven: bool
-) -> tuple[ChartForm, ...]:
+def _fitting(answer: Answer, categories: int, series: int, is_time: bool, is_uneven: bool) -> tuple[ChartForm, ...]:
     """The forms that can show it, the most fitting one first. A line through uneven periods would tell of a fall."""
     fitting: list[ChartForm] = []
     if series > MOST_SERIES and categories > 1:

@@ -72,9 +72,10 @@ class Level:
     size: int
 
 
-def room_to_choose() -> tuple[np.ndarray, np.ndarray]:
-    """Where the chosen rows of a block are written, and the mask from which they are chosen."""
-    return np.empty(BLOCK + 8, np.uint32), np.zeros(BLOCK + -BLOCK % 8, np.uint8)
+def room_to_choose(count: int = 1) -> tuple[np.ndarray, np.ndarray]:
+    """Where the chosen rows of so many blocks are written, and the mask from which they are chosen."""
+    size = count * BLOCK
+    return np.empty(size + 8, np.uint32), np.zeros(size + -size % 8, np.uint8)
 
 
 def choose(

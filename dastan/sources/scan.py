@@ -53,6 +53,24 @@ class Totals:
     sums: list[np.ndarray]
 
 
+RUN = 8
+"""Blocks that are chosen from, or added up whole, in one call: fewer, and workers would wait for one another; more, and
+a question that was taken back would go on."""
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    """The records from `first` to before `end`, for which the tests `open` have to be looked at."""
+
+    first: int
+    end: int
+    open: tuple[int, ...]
+
+
+_Work = Callable[[Run, np.ndarray | None], None]
+"""Takes a run and its chosen rows, counted from its first; None where all are."""
+
+
 class Scan:
     """One pass over a fact: the tests that its records have to pass, all of them."""
 
@@ -60,85 +78,85 @@ class Scan:
         self.count = count
         self._tests = tests
         self._spans = [each.span for each in tests]
-        self._verdicts = [each.verdicts() for each in tests]
-        kept = np.ones(-(-count // blocks.BLOCK), np.bool_)
-        for each in self._verdicts:
-            kept &= each > 0
-        self.left = np.flatnonzero(kept)
+        verdicts = [each.verdicts() for each in tests]
+        self._verdicts = np.array(verdicts, np.int8).reshape(len(tests), -(-count // blocks.BLOCK))
+        self.left = np.flatnonzero((self._verdicts > 0).all(axis=0))
         """The blocks in which a record may pass, `(n,) int64`."""
 
     def rows(self) -> np.ndarray:
         """The records that pass, `(n,) int64`, ascending."""
         found: dict[int, np.ndarray] = {}
 
-        def work(block: int, chosen: np.ndarray | None, size: int) -> None:
-            start = block * blocks.BLOCK
-            found[block] = np.arange(start, start + size) if chosen is None else chosen.astype(np.int64) + start
+        def work(run: Run, chosen: np.ndarray | None) -> None:
+            found[run.first] = np.arange(run.first, run.end) if chosen is None else chosen.astype(np.int64) + run.first
 
-        self._run(lambda: work)
+        self._run(lambda: work, RUN)
         return np.concatenate([found[each] for each in sorted(found)]) if found else np.empty(0, np.int64)
 
     def add_up(self, levels: Sequence[Level], summands: Sequence[Summand]) -> Totals:
         """Counts the records of each group and adds up their summands."""
         room = int(np.prod([each.size for each in levels], dtype=np.int64))
+        if (self._verdicts[:, self.left] == 2).all():
+            whole = _WholeBlocks.of(self.count, levels, summands)
+            if whole is not None:
+                return whole.add_up(self._runs(RUN), room)
         made: list[_Sums] = []
         lock = Lock()
 
-        def begin() -> Callable[[int, np.ndarray | None, int], None]:
+        def begin() -> _Work:
             own = _Sums(room, levels, summands, self.count)
             with lock:
                 made.append(own)
             return own.add
 
-        if not self._tests or all((each[self.left] == 2).all() for each in self._verdicts):
-            whole = _WholeBlocks.of(self.count, levels, summands)
-            if whole is not None:
-                return whole.add_up(self.left, room)
-        self._run(begin)
+        self._run(begin, 1)
         return _merged(made or [_Sums(room, levels, summands, self.count)], levels, summands)
 
-    def _run(self, begin: Callable[[], Callable[[int, np.ndarray | None, int], None]]) -> None:
-        """Gives every block with its chosen rows (None for all) to some worker. Ends early where it is taken back."""
-        left = iter(self.left.tolist())
-        lock = Lock()
+    def _runs(self, most: int) -> list[Run]:
+        """What is left, in runs of at most so many blocks."""
+        left, is_open = self.left, self._verdicts[:, self.left] == 1
+        if not len(left):
+            return []
+        differs = (np.diff(left) != 1) | (is_open[:, 1:] != is_open[:, :-1]).any(axis=0)
+        runs = []
+        for part in np.split(np.arange(len(left)), np.flatnonzero(differs) + 1):
+            for some in np.split(part, range(most, len(part), most)):
+                first, last = int(left[some[0]]), int(left[some[-1]])
+                open_ = tuple(np.flatnonzero(is_open[:, some[0]]).tolist())
+                runs.append(Run(first * blocks.BLOCK, min((last + 1) * blocks.BLOCK, self.count), open_))
+        return runs
 
-        def take() -> Iterator[int]:
-            while True:
-                with lock:
-                    block = next(left, None)
-                if block is None:
-                    return
-                yield block
-
-        watch = watched_here()
+    def _run(self, begin: Callable[[], _Work], most: int) -> None:
+        """Gives every run with its chosen rows to some worker. Ends early where it is taken back."""
+        runs, watch = self._runs(most), watched_here()
+        left, lock = iter(runs), Lock()
 
         def work() -> None:
             own = begin()
-            chosen, mask = blocks.room_to_choose()
-            for block in take():
+            chosen, mask = blocks.room_to_choose(most)
+            for run in taken(left, lock):
                 check_watch(watch)
-                size = min(blocks.BLOCK, self.count - block * blocks.BLOCK)
-                found = self._choose(block, chosen, mask, size)
-                if found is None:
-                    own(block, None, size)
-                elif found:
-                    own(block, chosen[:found], found)
+                if not run.open:
+                    own(run, None)
+                    continue
+                tests, spans = [self._tests[at] for at in run.open], [self._spans[at] for at in run.open]
+                found = blocks.choose(tests, spans, run.first, run.end, mask, chosen)
+                if found:
+                    own(run, chosen[:found])
 
-        blocks.together(work, max(1, min(blocks.WORKERS, len(self.left))))
-
-    def _choose(self, block: int, chosen: np.ndarray, mask: np.ndarray, size: int) -> int | None:
-        """How many rows of a block pass, None for all; they are written to `chosen`."""
-        start = block * blocks.BLOCK
-        open_ = [at for at, verdicts in enumerate(self._verdicts) if verdicts[block] != 2]
-        if not open_:
-            return None
-        tests, spans = [self._tests[at] for at in open_], [self._spans[at] for at in open_]
-        return blocks.choose(tests, spans, start, start + size, mask, chosen)
+        blocks.together(work, max(1, min(blocks.WORKERS, len(runs))))
 
 
-RUN = 8
-"""Blocks that a run adds up in one call: fewer, and workers would wait for one another; more, and a question that was
-taken back would go on."""
+def taken(left: Iterator[Run], lock: Lock) -> Iterator[Run]:
+    """The runs that one worker takes of those that are left for all."""
+    while True:
+        with lock:
+            run = next(left, None)
+        if run is None:
+            return
+        yield run
+
+
 _NOTHING = np.zeros(0, np.uint8)
 
 
@@ -160,13 +178,9 @@ class _WholeBlocks:
         shift, packed = _packing(summands, count)
         return None if packed is None else cls(count, levels, summands[0], shift)
 
-    def add_up(self, left: np.ndarray, room: int) -> Totals:
-        """The totals of those blocks."""
-        ends = np.flatnonzero(np.diff(left) != 1) + 1
-        spans = [each for each in np.split(left, ends) if len(each)]
-        parts = [each for span in spans for each in np.split(span, range(RUN, len(span), RUN))]
-        runs = iter([(int(each[0]), int(each[-1]) + 1) for each in parts])
-        lock, watch = Lock(), watched_here()
+    def add_up(self, runs: list[Run], room: int) -> Totals:
+        """The totals of those runs."""
+        left, lock, watch = iter(runs), Lock(), watched_here()
         rest = [_NOTHING] * (3 - len(self.levels))
         codes = (*(each.codes.view(np.uint8) for each in self.levels), *rest)
         widths = (*(each.codes.itemsize for each in self.levels), *(1 for _ in rest))
@@ -175,20 +189,15 @@ class _WholeBlocks:
 
         def work() -> _Sums:
             own = _Sums(room, self.levels, [self.summand], self.count)
-            while True:
-                with lock:
-                    run = next(runs, None)
-                if run is None:
-                    return own
+            for run in taken(left, lock):
                 check_watch(watch)
-                first, end = run[0] * blocks.BLOCK, min(run[1] * blocks.BLOCK, self.count)
                 block_kernels.add_run(
-                    first, end, len(self.levels), codes, widths, sizes, data.view(np.uint8), data.itemsize,
+                    run.first, run.end, len(self.levels), codes, widths, sizes, data.view(np.uint8), data.itemsize,
                     1 << self.shift, own.sums[0],
                 )  # fmt: skip
+            return own
 
-        made = blocks.together(work, min(blocks.WORKERS, max(1, len(left) // RUN)))
-        return _merged(made, self.levels, [self.summand])
+        return _merged(blocks.together(work, max(1, min(blocks.WORKERS, len(runs)))), self.levels, [self.summand])
 
 
 class _Sums:
@@ -210,10 +219,10 @@ class _Sums:
         """Every accumulator."""
         return [self.counts, *self.present, *self.sums, *self.lost]
 
-    def add(self, block: int, chosen: np.ndarray | None, size: int) -> None:
-        """Adds the rows of a block."""
-        start = block * blocks.BLOCK
-        end = start + (size if chosen is None else blocks.BLOCK)
+    def add(self, run: Run, chosen: np.ndarray | None) -> None:
+        """Adds the rows of a run of one block."""
+        start, end = run.first, run.end
+        size = end - start if chosen is None else len(chosen)
         key = blocks.keys(self._levels, start, end, self._key[:size], chosen)
         if self.packed is None:
             kernels.count_rows(key, self.counts)

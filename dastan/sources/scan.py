@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from threading import Lock
+from typing import TypeVar
 
 import numpy as np
 
@@ -19,6 +20,8 @@ from dastan.core.engine.watch import check_watch, watched_here
 from dastan.core.values import Values
 from dastan.sources import blocks
 from dastan.sources.blocks import Level, Test
+
+_T = TypeVar("_T")
 
 DENSE_LIMIT = 1 << 24
 """Beyond so many possible groups, accumulators are not dense."""
@@ -97,9 +100,9 @@ class Scan:
         """Counts the records of each group and adds up their summands."""
         room = int(np.prod([each.size for each in levels], dtype=np.int64))
         if (self._verdicts[:, self.left] == 2).all():
-            whole = _WholeBlocks.of(self.count, levels, summands)
+            whole = _WholeBlocks.of(self.count, levels, summands, room)
             if whole is not None:
-                return whole.add_up(self._runs(RUN), room)
+                return whole.add_up(self._runs(RUN))
         made: list[_Sums] = []
         lock = Lock()
 
@@ -157,47 +160,63 @@ def taken(left: Iterator[Run], lock: Lock) -> Iterator[Run]:
         yield run
 
 
-_NOTHING = np.zeros(0, np.uint8)
+_MOST_LEVELS, _MOST_SUMMANDS = 3, 4
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _WholeBlocks:
-    """The commonest question by itself, for it is the one that people wait for: all records of the blocks, up to three
-    levels, and one sum that carries the counts."""
+    """The commonest questions by themselves, for they are those that people wait for: all records of the blocks, by a
+    few levels, with a few sums."""
 
     count: int
     levels: Sequence[Level]
-    summand: Summand
-    shift: int
+    summands: Sequence[Summand]
+    room: int
 
     @classmethod
-    def of(cls, count: int, levels: Sequence[Level], summands: Sequence[Summand]) -> _WholeBlocks | None:
+    def of(cls, count: int, levels: Sequence[Level], summands: Sequence[Summand], room: int) -> _WholeBlocks | None:
         """None where it is another question."""
-        if len(summands) != 1 or summands[0].present is not None or len(levels) > 3:
+        has_floats = not all(each.is_whole for each in summands)
+        if len(summands) > _MOST_SUMMANDS or len(levels) > _MOST_LEVELS or (has_floats and room > FOLD_LIMIT):
             return None
-        shift, packed = _packing(summands, count)
-        return None if packed is None else cls(count, levels, summands[0], shift)
+        return cls(count, levels, summands, room)
 
-    def add_up(self, runs: list[Run], room: int) -> Totals:
+    def add_up(self, runs: list[Run]) -> Totals:
         """The totals of those runs."""
         left, lock, watch = iter(runs), Lock(), watched_here()
-        rest = [_NOTHING] * (3 - len(self.levels))
-        codes = (*(each.codes.view(np.uint8) for each in self.levels), *rest)
-        widths = (*(each.codes.itemsize for each in self.levels), *(1 for _ in rest))
-        sizes = (*(each.size for each in self.levels), *(1 for _ in rest))
-        data = self.summand.data
+        nothing, no_room = np.zeros(0, np.uint8), np.zeros(0, np.int64)
+        codes = _padded([each.codes.view(np.uint8) for each in self.levels], _MOST_LEVELS, nothing)
+        widths = _padded([each.codes.itemsize for each in self.levels], _MOST_LEVELS, 1)
+        sizes = _padded([each.size for each in self.levels], _MOST_LEVELS, 1)
+        data = _padded([each.data.view(np.uint8) for each in self.summands], _MOST_SUMMANDS, nothing)
+        kinds = _padded([each.data.itemsize if each.is_whole else 0 for each in self.summands], _MOST_SUMMANDS, 1)
+        has = [nothing if each.present is None else each.present.view(np.uint8) for each in self.summands]
+        has_ = _padded(has, _MOST_SUMMANDS, nothing)
 
         def work() -> _Sums:
-            own = _Sums(room, self.levels, [self.summand], self.count)
+            own = _Sums(self.room, self.levels, self.summands, self.count)
+            # Floats are added for one run by themselves, and then to those before.
+            parts = zip(self.summands, own.sums, own.block, strict=True)
+            sums = [whole if each.is_whole else part.view(np.int64) for each, whole, part in parts]
+            sums_ = _padded(sums, _MOST_SUMMANDS, no_room)
+            more = [1 << own.shift if at == own.packed else 0 for at in range(len(self.summands))]
+            more_, present = _padded(more, _MOST_SUMMANDS, 0), _padded(own.present, _MOST_SUMMANDS, no_room)
             for run in taken(left, lock):
                 check_watch(watch)
                 block_kernels.add_run(
-                    run.first, run.end, len(self.levels), codes, widths, sizes, data.view(np.uint8), data.itemsize,
-                    1 << self.shift, own.sums[0],
+                    run.first, run.end, len(self.levels), codes, widths, sizes, len(self.summands), data, kinds,
+                    more_, has_, sums_, present, own.counts,
                 )  # fmt: skip
+                own.fold()
             return own
 
-        return _merged(blocks.together(work, max(1, min(blocks.WORKERS, len(runs)))), self.levels, [self.summand])
+        made = blocks.together(work, max(1, min(blocks.WORKERS, len(runs))))
+        return _merged(made, self.levels, self.summands)
+
+
+def _padded(own: Sequence[_T], size: int, rest: _T) -> tuple[_T, ...]:
+    """As many as a kernel takes."""
+    return (*own, *(rest for _ in range(size - len(own))))
 
 
 class _Sums:
@@ -213,11 +232,17 @@ class _Sums:
         self.sums = [np.zeros(room, np.int64 if each.is_whole else np.float64) for each in summands]
         self.lost = [np.zeros(0 if each.is_whole else room) for each in summands]
         folds = room <= FOLD_LIMIT
-        self._block = [np.zeros(0 if each.is_whole or not folds else room) for each in summands]
+        self.block = [np.zeros(0 if each.is_whole or not folds else room) for each in summands]
 
     def all(self) -> list[np.ndarray]:
         """Every accumulator."""
         return [self.counts, *self.present, *self.sums, *self.lost]
+
+    def fold(self) -> None:
+        """Adds the floats of a run to those before."""
+        for at, own in enumerate(self.block):
+            if len(own):
+                block_kernels.fold_floats(own, self.sums[at], self.lost[at])
 
     def add(self, run: Run, chosen: np.ndarray | None) -> None:
         """Adds the rows of a run of one block."""
@@ -237,7 +262,7 @@ class _Sums:
             self._add(at, key, data, chosen)
 
     def _add(self, at: int, key: np.ndarray, data: np.ndarray, chosen: np.ndarray | None) -> None:
-        sums, block = self.sums[at], self._block[at]
+        sums, block = self.sums[at], self.block[at]
         if self._summands[at].is_whole:
             more = 1 << self.shift if at == self.packed else 0
             if chosen is None:

@@ -149,40 +149,60 @@ def _add(key, data, more, sums):  # type: ignore[no-untyped-def]
         sums[key[row]] += data[row] + more
 
 
+@njit(inline="always")
+def _add_numbers(key, data, width, start, stop, more, sums):  # type: ignore[no-untyped-def]
+    if width == 1:
+        _add(key, data[start:stop].view(np.int8), more, sums)
+    elif width == 2:
+        _add(key, data[2 * start : 2 * stop].view(np.int16), more, sums)
+    elif width == 4:
+        _add(key, data[4 * start : 4 * stop].view(np.int32), more, sums)
+    elif width == 8:
+        _add(key, data[8 * start : 8 * stop].view(np.int64), more, sums)
+    else:
+        floats, added = data[8 * start : 8 * stop].view(np.float64), sums.view(np.float64)
+        for row in range(floats.size):
+            added[key[row]] += floats[row]
+
+
 _THREE = types.UniTuple(_BYTES, 3)
 _THREE_NUMBERS = types.UniTuple(types.uint32, 3)
+_FOUR, _FOUR_NUMBERS = types.UniTuple(_BYTES, 4), types.UniTuple(types.int64, 4)
+_TO_FOUR = types.UniTuple(_TO_I64, 4)
 
 
 @njit(
     types.void(
-        types.int64, types.int64, types.int64, _THREE, _THREE_NUMBERS, _THREE_NUMBERS, _BYTES, types.uint32,
-        types.int64, _TO_I64,
+        types.int64, types.int64, types.int64, _THREE, _THREE_NUMBERS, _THREE_NUMBERS, types.int64, _FOUR,
+        _FOUR_NUMBERS, _FOUR_NUMBERS, _FOUR, _TO_FOUR, _TO_FOUR, _TO_I64,
     ),
     **_OPTIONS,
 )  # fmt: skip
-def add_run(first, end, levels, codes, widths, sizes, data, width, more, sums):  # type: ignore[no-untyped-def]
-    """Keys and adds up the records from `first` to `end`, a few thousand at a time, in one call.
+def add_run(  # type: ignore[no-untyped-def]
+    first, end, levels, codes, widths, sizes, summands, data, kinds, more, has, sums, present, counts
+):
+    """Keys, counts and adds up the records from `first` to `end`, a few thousand at a time, in one call.
 
-    Args: codes of up to three levels, and the whole numbers to be added, as bytes, with the width of each number.
+    Args:
+        codes: of up to three levels, as bytes, with the width of each code.
+        data: up to four summands as bytes: whole numbers of so many bytes, floats of kind 0, whose `sums` are floats
+            seen as whole numbers. With each whole number `more` is added. Missing ones are zero.
+        has: for each summand, one byte a record: whether it has a value; counted where `present` has room.
+        counts: of records; not counted without room.
     """
     buffer = np.zeros(_CHUNK, np.uint32)
     for start in range(first, end, _CHUNK):
         stop = min(start + _CHUNK, end)
         key = buffer[: stop - start]
-        if levels > 0:
-            _put(key, codes[0], widths[0], start, stop, sizes[0], True)
-        if levels > 1:
-            _put(key, codes[1], widths[1], start, stop, sizes[1], False)
-        if levels > 2:
-            _put(key, codes[2], widths[2], start, stop, sizes[2], False)
-        if width == 1:
-            _add(key, data[start:stop].view(np.int8), more, sums)
-        elif width == 2:
-            _add(key, data[2 * start : 2 * stop].view(np.int16), more, sums)
-        elif width == 4:
-            _add(key, data[4 * start : 4 * stop].view(np.int32), more, sums)
-        else:
-            _add(key, data[8 * start : 8 * stop].view(np.int64), more, sums)
+        for level in range(levels):
+            _put(key, codes[level], widths[level], start, stop, sizes[level], level == 0)
+        if counts.size:
+            for row in range(key.size):
+                counts[key[row]] += 1
+        for at in range(summands):
+            _add_numbers(key, data[at], kinds[at], start, stop, more[at], sums[at])
+            if present[at].size:
+                _add(key, has[at][start:stop], 0, present[at])
 
 
 @njit(types.int64(_I64, types.int64, _I32_2D, types.int32[:, ::1], _TO_I64, _TO_I64), **_OPTIONS)

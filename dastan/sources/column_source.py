@@ -16,7 +16,7 @@ import pyarrow.compute as pc
 from dastan.core.engine.aggregates import (
     BaseAggregate,
 )
-from dastan.core.engine.codes import ascending_codes, rows_in_order, smallest_type
+from dastan.core.engine.codes import ascending_codes, in_order, smallest_type
 from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.waist import (
     Condition,
@@ -360,10 +360,8 @@ class ColumnSource:
         size = len(members.levels[depth])
 
         def make() -> np.ndarray:
-            if argument is not None:
-                return np.asarray(self.level_codes(grain, level, None).codes[self.in_order(grain.table, argument)[1]])
             by_row = members.code_by_row[depth].astype(smallest_type(size))
-            return np.asarray(by_row[self.codes(grain, self.model.dimension(level.dimension), None)])
+            return np.asarray(by_row[self.codes(grain, self.model.dimension(level.dimension), argument)])
 
         return Level(self.keep(("level", grain, level, argument), make), max(size, 1))
 
@@ -437,8 +435,7 @@ class ColumnSource:
                 codes = codes_of(self.tables[table].column(formula.name))
             else:
                 codes = ascending_codes(self._evaluated(table, argument))
-            rows = rows_in_order(codes)
-            return codes[rows], rows
+            return in_order(codes)
 
         return self.keep(("in order", table, argument), order)
 

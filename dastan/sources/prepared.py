@@ -10,6 +10,7 @@ whole.
 from __future__ import annotations
 
 import hashlib
+import io
 import json
 import logging
 import os
@@ -19,7 +20,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 from threading import RLock
-from typing import Any
+from typing import Any, BinaryIO
 
 import numpy as np
 import pyarrow as pa
@@ -53,6 +54,8 @@ class Prepared:
         self.folder = root / name
         self._lock = RLock()
         self._can_write = True
+        self._own: set[str] = set()
+        """The files that this process wrote."""
         self._manifest: dict[str, dict[str, Any]] = {}
         file = self.folder / "manifest.json"
         try:
@@ -106,13 +109,15 @@ class Prepared:
         return _mapped(self.folder / file_name) if is_kept else values
 
     def broken(self) -> list[str]:
-        """The files that are not as they were written, by reading all of them. They are forgotten."""
+        """The files that are not as another process wrote them, by reading all of them. They are forgotten."""
         with self._lock:
             entries = dict(self._manifest)
         wrong = []
         for name, entry in entries.items():
             for each in entry["files"]:
                 file = self.folder / each["file"]
+                if each["file"] in self._own:
+                    continue
                 if not file.is_file() or (file.stat().st_size, _checksum(file)) != (each["size"], each["crc32"]):
                     wrong.append(each["file"])
                     with self._lock:
@@ -132,7 +137,7 @@ class Prepared:
         with self._lock:
             return sum(each["size"] for entry in self._manifest.values() for each in entry["files"])
 
-    def _write_all(self, name: str, entry: dict[str, Any], writers: dict[str, Callable[[Path], None]]) -> bool:
+    def _write_all(self, name: str, entry: dict[str, Any], writers: dict[str, Callable[[io.RawIOBase], None]]) -> bool:
         """Keeps an entry with its files; False, and not tried again, where the folder takes none."""
         if not self._can_write:
             return False
@@ -143,15 +148,17 @@ class Prepared:
             self._can_write = False
         return self._can_write
 
-    def _write(self, name: str, write: Callable[[Path], None]) -> dict[str, Any]:
+    def _write(self, name: str, write: Callable[[io.RawIOBase], None]) -> dict[str, Any]:
         self.folder.mkdir(parents=True, exist_ok=True)
         making = self.folder / f"{name}.making"
-        write(making)
-        with making.open("rb+") as file:
+        with making.open("wb") as file:
+            summed = _Summed(file)
+            write(summed)
+            file.flush()
             os.fsync(file.fileno())
-        found = {"file": name, "size": making.stat().st_size, "crc32": _checksum(making)}
         making.replace(self.folder / name)
-        return found
+        self._own.add(name)
+        return {"file": name, "size": summed.size, "crc32": summed.crc32}
 
     def _note(self, name: str | None, entry: dict[str, Any] | None) -> None:
         with self._lock:
@@ -166,17 +173,37 @@ def _name(key: object) -> str:
     return hashlib.sha256(repr(key).encode()).hexdigest()[:20]
 
 
-def _npy(array: np.ndarray) -> Callable[[Path], None]:
-    def write(to: Path) -> None:
-        with to.open("wb") as file:
-            np.save(file, array, allow_pickle=False)
+class _Summed(io.RawIOBase):
+    """A file that is written from its beginning to its end, and adds up its length and checksum on the way."""
+
+    def __init__(self, file: BinaryIO) -> None:
+        self._file = file
+        self.size = 0
+        self.crc32 = 0
+
+    def writable(self) -> bool:
+        return True
+
+    def write(self, part: Any) -> int:
+        self.crc32 = zlib.crc32(part, self.crc32)
+        size = memoryview(part).nbytes
+        self.size += size
+        self._file.write(part)
+        return size
+
+
+def _npy(array: np.ndarray) -> Callable[[io.RawIOBase], None]:
+    def write(to: io.RawIOBase) -> None:
+        own = np.ascontiguousarray(array)
+        np.lib.format.write_array_header_1_0(to, np.lib.format.header_data_from_array_1_0(own))
+        to.write(own.data.cast("B") if own.size else b"")
 
     return write
 
 
-def _write_column(to: Path, values: pa.ChunkedArray) -> None:
+def _write_column(to: io.RawIOBase, values: pa.ChunkedArray) -> None:
     table = pa.table({"values": values.unify_dictionaries() if pa.types.is_dictionary(values.type) else values})
-    with pa.OSFile(str(to), "wb") as file, pa.ipc.new_file(file, table.schema) as writer:
+    with pa.ipc.new_file(to, table.schema) as writer:
         writer.write_table(table)
 
 

@@ -106,7 +106,7 @@ def test_what_was_interrupted_leaves_what_was_there(tmp_path: Path, monkeypatch:
     def pulled(*_: object) -> int:
         raise KeyboardInterrupt
 
-    monkeypatch.setattr("dastan.sources.prepared._checksum", pulled)
+    monkeypatch.setattr("dastan.sources.prepared.os.fsync", pulled)
     with pytest.raises(KeyboardInterrupt):
         prepared.put("two", np.arange(9))
     monkeypatch.undo()

@@ -30,13 +30,13 @@ def ascending_codes(values: Values) -> np.ndarray:
     return codes
 
 
-def rows_in_order(codes: np.ndarray) -> np.ndarray:
-    """`(n,) uint32`: the rows in ascending order of their codes, equal ones in their own order; -1 is the least."""
+def in_order(codes: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Codes from -1 on in ascending order, `(n,) int32`, and the rows that have them, `(n,) uint32`; equal ones in the
+    order of their rows."""
     room = int(codes.max(initial=-1)) + 2
     if room > _COUNTED_LIMIT:
-        return np.argsort(codes, kind="stable").astype(np.uint32)
-    counts = np.bincount(codes + np.int32(1), minlength=room)
-    starts = np.concatenate([[0], np.cumsum(counts)[:-1]]).astype(np.int64)
-    rows = np.empty(len(codes), np.uint32)
-    kernels.order_by_code(codes, starts, rows)
-    return rows
+        rows = np.argsort(codes, kind="stable").astype(np.uint32)
+        return codes[rows], rows
+    rows, ordered = np.empty(len(codes), np.uint32), np.empty(len(codes), np.int32)
+    kernels.order_by_code(codes, room, rows, ordered)
+    return ordered, rows

@@ -114,16 +114,48 @@ def count_distinct(group, codes, last, counts):  # type: ignore[no-untyped-def]
         last[at] = code
 
 
-@njit(types.void(_I32, _TO_I64, types.uint32[::1]), **_OPTIONS)
-def order_by_code(codes, starts, rows):  # type: ignore[no-untyped-def]
-    """Writes the rows in ascending order of their codes, which begin at -1; equal ones in their own order.
+_SPREAD = 2048
+"""So many places can be written to in turns without leaving a processor's cache."""
 
-    Args: `starts` is where the rows of each code begin, the first those of -1; it is used up.
+
+@njit(types.void(_I32, types.int64, types.uint32[::1], types.int32[::1]), **_OPTIONS)
+def order_by_code(codes, room, rows, ordered):  # type: ignore[no-untyped-def]
+    """Writes the rows in ascending order of their codes, which begin at -1, and the codes in that order; equal ones in
+    the order they had. First by the upper bits of the codes and then within these, so that what is written lies near.
+
+    Args: `room` is above every code plus one.
     """
+    shift = 0
+    while (room >> shift) >= _SPREAD:
+        shift += 1
+    starts = np.zeros((room >> shift) + 2, np.int64)
     for row in range(codes.size):
-        at = codes[row] + 1
-        rows[starts[at]] = row
-        starts[at] += 1
+        starts[((codes[row] + 1) >> shift) + 1] += 1
+    starts = np.cumsum(starts)
+    heads = starts.copy()
+    near_rows, near_codes = np.empty(codes.size, np.uint32), np.empty(codes.size, np.int32)
+    for row in range(codes.size):
+        part = (codes[row] + 1) >> shift
+        at = heads[part]
+        near_rows[at] = row
+        near_codes[at] = codes[row]
+        heads[part] = at + 1
+    own = np.zeros((1 << shift) + 1, np.int64)
+    for part in range(starts.size - 1):
+        first, end = starts[part], starts[part + 1]
+        lowest = (part << shift) - 1
+        own[:] = 0
+        for at in range(first, end):
+            own[near_codes[at] - lowest + 1] += 1
+        own[0] = first
+        for each in range(1, own.size):
+            own[each] += own[each - 1]
+        for at in range(first, end):
+            code = near_codes[at]
+            to = own[code - lowest]
+            rows[to] = near_rows[at]
+            ordered[to] = code
+            own[code - lowest] = to + 1
 
 
 @njit(types.void(_I64, _F64, _I64, _TO_I64, _TO_F64), **_OPTIONS)

@@ -112,11 +112,15 @@ class ColumnSource:
 
         Args: `tell` hears what is being made ready.
         """
+        if self.prepared is not None and self.prepared.is_filled:
+            # Opened at once, for they answer most of the first questions.
+            self._summarize(tell)
         if self.prepared is not None and self.prepared.broken():
             for table in self.tables.values():
                 table.forget()
             with self._lock:
                 self._kept.clear()
+            self._summaries.clear()
         for measure in self.model.measures:
             if measure.aggregate == "ratio":
                 continue  # its operands are measures themselves
@@ -135,10 +139,13 @@ class ColumnSource:
                     for argument in arguments:
                         tell(f"{measure.caption} by {dimension.caption}")
                         self._warm_levels(grain, dimension, argument)
-        for grain in dict.fromkeys(grain_of(each) for each in self.model.measures if each.aggregate != "ratio"):
-            self._summaries[grain] = summaries_of(self, grain, tell)
+        self._summarize(tell)
         if self.prepared is not None:
             self.prepared.forget_others()
+
+    def _summarize(self, tell: Callable[[str], None]) -> None:
+        for grain in dict.fromkeys(grain_of(each) for each in self.model.measures if each.aggregate != "ratio"):
+            self._summaries[grain] = summaries_of(self, grain, tell)
 
     def ready_summaries(self, grain: Grain) -> list[Summary]:
         """The summaries that are there by now, the smallest first: no question waits for one."""

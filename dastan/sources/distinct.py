@@ -9,7 +9,7 @@ from threading import Lock
 import numpy as np
 
 from dastan.core.engine import kernels
-from dastan.core.engine.watch import check_watch, watched_here
+from dastan.core.engine.stopping import check_here
 from dastan.sources import blocks
 from dastan.sources.blocks import Level, Test
 
@@ -31,7 +31,7 @@ def count_distinct(codes: np.ndarray, levels: Sequence[Level], tests: Sequence[T
     edges = [0, *(int(np.searchsorted(codes, codes[each])) for each in places if each < len(codes)), len(codes)]
     ranges = [each for each in pairwise(edges) if each[0] < each[1]]
     spans = [each.span for each in tests]
-    left, lock, watch = iter(ranges), Lock(), watched_here()
+    left, lock, check = iter(ranges), Lock(), check_here()
 
     def work() -> tuple[np.ndarray, np.ndarray]:
         counts, distinct, last = np.zeros(room, np.int64), np.zeros(room, np.int64), np.full(room, -1, np.int64)
@@ -39,7 +39,7 @@ def count_distinct(codes: np.ndarray, levels: Sequence[Level], tests: Sequence[T
         with lock:
             first, end = next(left, (0, 0))
         for start in range(first, end, blocks.BLOCK):
-            check_watch(watch)
+            check()
             stop = min(start + blocks.BLOCK, end)
             own, picked = codes[start:stop], None
             if tests:

@@ -12,6 +12,7 @@ import numpy as np
 from dastan.core.engine import kernels
 from dastan.core.engine.aggregates import BaseAggregate, dated_values, percentile_values, reduce_values, variance_values
 from dastan.core.engine.grouping import RowGroups, group_rows
+from dastan.core.engine.stopping import slices
 from dastan.core.engine.waist import Conditions, Groups, LevelRef, Request, dimensions_of
 from dastan.core.errors import InputError
 from dastan.core.model.reach import Grain
@@ -70,12 +71,15 @@ def _aggregate(
     name = f'"{aggregate.argument}"'
     if aggregate.kind == "count":
         counts = np.zeros(count, np.int64)
-        kernels.count_rows(group, counts)
+        for rows in slices(len(group)):
+            kernels.count_rows(group[rows], counts)
         return Values(counts, 0, np.ones(count, np.bool_))
     if aggregate.kind == "distinct":
         codes = source.in_order(table, aggregate.argument)[0]
         last, counts = np.full(count, -1, np.int64), np.zeros(count, np.int64)
-        kernels.count_distinct(group, scope.of(codes), last, counts)
+        own = scope.of(codes)
+        for rows in slices(len(group)):
+            kernels.count_distinct(group[rows], own[rows], last, counts)
         return Values(counts, 0, np.ones(count, np.bool_))
     values = source.argument_values(table, aggregate)
     if aggregate.kind == "percentile":

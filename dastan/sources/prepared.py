@@ -65,6 +65,11 @@ class Prepared:
         except (OSError, ValueError):
             _logger.warning("%s cannot be read; what it names is made anew", file)
 
+    @property
+    def is_filled(self) -> bool:
+        """Whether anything is kept by now."""
+        return bool(self._manifest)
+
     def get(self, key: object) -> Any:
         """What is kept under a key, mapped into memory; MISSING where nothing whole is."""
         with self._lock:

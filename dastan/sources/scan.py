@@ -16,7 +16,7 @@ from typing import TypeVar
 import numpy as np
 
 from dastan.core.engine import block_kernels, kernels
-from dastan.core.engine.watch import check_watch, watched_here
+from dastan.core.engine.stopping import check_here
 from dastan.core.values import Values
 from dastan.sources import blocks
 from dastan.sources.blocks import Level, Test
@@ -131,14 +131,14 @@ class Scan:
 
     def _run(self, begin: Callable[[], _Work], most: int) -> None:
         """Gives every run with its chosen rows to some worker. Ends early where it is taken back."""
-        runs, watch = self._runs(most), watched_here()
+        runs, check = self._runs(most), check_here()
         left, lock = iter(runs), Lock()
 
         def work() -> None:
             own = begin()
             chosen, mask = blocks.room_to_choose(most)
             for run in taken(left, lock):
-                check_watch(watch)
+                check()
                 if not run.open:
                     own(run, None)
                     continue
@@ -183,7 +183,7 @@ class _WholeBlocks:
 
     def add_up(self, runs: list[Run]) -> Totals:
         """The totals of those runs."""
-        left, lock, watch = iter(runs), Lock(), watched_here()
+        left, lock, check = iter(runs), Lock(), check_here()
         nothing, no_room = np.zeros(0, np.uint8), np.zeros(0, np.int64)
         codes = _padded([each.codes.view(np.uint8) for each in self.levels], _MOST_LEVELS, nothing)
         widths = _padded([each.codes.itemsize for each in self.levels], _MOST_LEVELS, 1)
@@ -202,7 +202,7 @@ class _WholeBlocks:
             more = [1 << own.shift if at == own.packed else 0 for at in range(len(self.summands))]
             more_, present = _padded(more, _MOST_SUMMANDS, 0), _padded(own.present, _MOST_SUMMANDS, no_room)
             for run in taken(left, lock):
-                check_watch(watch)
+                check()
                 block_kernels.add_run(
                     run.first, run.end, len(self.levels), codes, widths, sizes, len(self.summands), data, kinds,
                     more_, has_, sums_, present, own.counts,

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dastan.core.engine.stopping import slices
 from dastan.core.engine.waist import Condition, Conditions, LevelRef
 from dastan.core.values import Values
 from dastan.sources.blocks import Test
@@ -24,11 +25,16 @@ class Scope:
 
     def of(self, values: np.ndarray) -> np.ndarray:
         """Those of the whole fact's values that belong to the rows."""
-        return values if self.rows is None else values[self.rows]
+        if self.rows is None:
+            return values
+        found = np.empty(self.count, values.dtype)
+        for some in slices(self.count):
+            found[some] = values[self.rows[some]]
+        return found
 
     def take(self, values: Values) -> Values:
         """The same for values that may be empty."""
-        return values if self.rows is None else values.take(self.rows)
+        return values if self.rows is None else Values(self.of(values.data), values.scale, self.of(values.present))
 
     def numbers(self) -> np.ndarray:
         """The rows' own numbers."""
@@ -64,7 +70,7 @@ def select_rows(
             scope = Scope(scope.rows, scope.count, scope.lists | {level: codes})
     for each in condition:
         if looks_at_lists(each, lists):
-            scope = scope.only(np.flatnonzero(row_mask(each, source, _rows_of(scope, rows))))
+            scope = scope.only(_holding(scope, rows, each, source))
     return scope
 
 
@@ -83,9 +89,19 @@ def _fulfilling(
         scope = Scope(found, len(found), {})
     for each in condition:
         if not has_own_mask(each):
-            scope = scope.only(np.flatnonzero(row_mask(each, source, _rows_of(scope, rows))))
+            scope = scope.only(_holding(scope, rows, each, source))
     return scope
 
 
-def _rows_of(scope: Scope, rows: FactRows) -> FactRows:
-    return FactRows(scope.count, lambda name: scope.of(rows.dimension_rows(name)), scope.lists)
+def _holding(scope: Scope, rows: FactRows, condition: Condition, source: DimensionRows) -> np.ndarray:
+    """The places of a scope for which a condition holds."""
+    holds = np.empty(scope.count, np.bool_)
+    for some in slices(scope.count):
+        holds[some] = row_mask(condition, source, _rows_of(scope, rows, some))
+    return np.flatnonzero(holds)
+
+
+def _rows_of(scope: Scope, rows: FactRows, some: slice) -> FactRows:
+    own = some if scope.rows is None else scope.rows[some]
+    lists = {level: codes[some] for level, codes in scope.lists.items()}
+    return FactRows(some.stop - some.start, lambda name: rows.dimension_rows(name)[own], lists)

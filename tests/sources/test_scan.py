@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import threading
-import time
 from collections.abc import Iterator
 
 import numpy as np
@@ -11,6 +9,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from dastan.core.engine import stopping
 from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.cache import GroupCache, covers, rolled
 from dastan.core.engine.waist import (
@@ -27,7 +26,6 @@ from dastan.core.engine.waist import (
     Rights,
     RowRule,
 )
-from dastan.core.engine.watch import Watch
 from dastan.core.errors import CancelledError
 from dastan.core.model.reach import Grain
 from dastan.core.values import Values
@@ -219,25 +217,34 @@ def test_sums_that_could_leave_64_bits_take_the_plain_way() -> None:
     assert found.data.dtype == np.int64
 
 
-def test_a_question_is_taken_back_in_the_middle_of_a_scan() -> None:
-    source, watch = grown(9, 4_000), Watch()
-    request = Request(TAPS, (LEVELS[6],), (COUNT, AGGREGATES[0]), (), Rights("a"))
-    group = watch.watched(source.group)
-    group(request)
-    ended: list[float] = []
+@pytest.mark.parametrize(
+    ("aggregates", "conditions"),
+    [
+        ((COUNT, AGGREGATES[0]), ()),
+        ((COUNT, AGGREGATES[0]), (CONDITIONS[0],)),
+        ((COUNT, *AGGREGATES), (CONDITIONS[3],)),
+        ((BaseAggregate("distinct", "card"),), (CONDITIONS[0],)),
+        ((BaseAggregate("max", "boardings"),), ()),
+        ((BaseAggregate("percentile", "delay", 0.5), BaseAggregate("variance", "delay")), (CONDITIONS[6],)),
+    ],
+)
+def test_a_question_is_taken_back_in_the_middle(
+    aggregates: tuple[BaseAggregate, ...], conditions: tuple[Condition, ...], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(stopping, "SLICE", 7)
+    source = grown(9, 400)
+    request = Request(TAPS, (LEVELS[1],), aggregates, conditions, Rights("a"))
+    expected, looks = source.group(request), []
+    with stopping.checked_by(lambda: looks.append(1)):
+        source.group(request)
+    assert len(looks) > 3
+    left = iter(range(len(looks) // 2))
 
-    def ask() -> None:
-        try:
-            while True:
-                group(request)
-        except CancelledError:
-            ended.append(time.perf_counter())
+    def taken_back() -> None:
+        if next(left, None) is None:
+            raise CancelledError("The question was taken back.")
 
-    asking = threading.Thread(target=ask)
-    asking.start()
-    time.sleep(0.05)
-    watch.cancel()
-    asking.join(5)
-    assert ended
+    with pytest.raises(CancelledError), stopping.checked_by(taken_back):
+        source.group(request)
     # Nothing of it is left behind: the next question is answered.
-    the_same(source.group(request), source.group(request))
+    the_same(source.group(request), expected)

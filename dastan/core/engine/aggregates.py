@@ -9,6 +9,7 @@ import numpy as np
 
 from dastan.core.engine import kernels
 from dastan.core.engine.grouping import RowGroups
+from dastan.core.engine.stopping import slices
 from dastan.core.errors import LimitError
 from dastan.core.values import Values
 
@@ -55,7 +56,8 @@ def reduce_values(kind: BaseKind, values: Values, group: np.ndarray, count: int,
     Raises: LimitError when a sum leaves 64 bits.
     """
     found = np.zeros(count, np.int64)
-    kernels.count_present(group, values.present, found)
+    for rows in slices(len(group)):
+        kernels.count_present(group[rows], values.present[rows], found)
     if kind == "count_values":
         return Values(found, 0, np.ones(count, np.bool_))
     if kind == "sum":
@@ -63,14 +65,16 @@ def reduce_values(kind: BaseKind, values: Values, group: np.ndarray, count: int,
     best = np.zeros(count, values.data.dtype)
     has = np.zeros(count, np.bool_)
     kernel = kernels.least if kind == "min" else kernels.greatest
-    kernel(group, values.data, values.present, has, best)
+    for rows in slices(len(group)):
+        kernel(group[rows], values.data[rows], values.present[rows], has, best)
     return Values(best, values.scale, has)
 
 
 def _sum(values: Values, group: np.ndarray, count: int, has: np.ndarray, name: str) -> Values:
     if values.scale is None:
         sums, lost = np.zeros(count), np.zeros(count)
-        kernels.sum_float(group, values.data, values.present, sums, lost)
+        for rows in slices(len(group)):
+            kernels.sum_float(group[rows], values.data[rows], values.present[rows], sums, lost)
         total = sums + lost
         if not np.all(np.isfinite(total)):
             raise LimitError(
@@ -78,7 +82,10 @@ def _sum(values: Values, group: np.ndarray, count: int, has: np.ndarray, name: s
             )
         return Values(total, None, has)
     exact = np.zeros(count, np.int64)
-    if kernels.sum_exact(group, values.data, values.present, exact):
+    overflowed = False
+    for rows in slices(len(group)):
+        overflowed |= kernels.sum_exact(group[rows], values.data[rows], values.present[rows], exact)
+    if overflowed:
         raise LimitError(
             f"A sum of {name} has more than 18 digits and would not be exact.",
             "Narrow the question, or give the column fewer decimals in the model.",
@@ -100,7 +107,8 @@ def percentile_values(fraction: float, values: Values, group: np.ndarray, count:
     Source: Hyndman and Fan (1996), definition 7; the median is the one at a half.
     """
     sizes = np.zeros(count, np.int64)
-    kernels.count_rows(group, sizes)
+    for rows in slices(len(group)):
+        kernels.count_rows(group[rows], sizes)
     place = np.maximum(sizes - 1, 0) * fraction
     # Rounded away what multiplication leaves, so that 0.1 of 10 steps is step 1 and not just below it.
     low = np.floor(np.round(place, 9)).astype(np.int64)
@@ -108,8 +116,9 @@ def percentile_values(fraction: float, values: Values, group: np.ndarray, count:
     data = values.as_float()
     picked = []
     for wanted in (low, np.minimum(low + 1, np.maximum(sizes - 1, 0))):
-        found = np.zeros(count)
-        kernels.pick_ranked(group, data, wanted, np.zeros(count, np.int64), found)
+        found, seen = np.zeros(count), np.zeros(count, np.int64)
+        for rows in slices(len(group)):
+            kernels.pick_ranked(group[rows], data[rows], wanted, seen, found)
         picked.append(found)
     return Values(picked[0] + (picked[1] - picked[0]) * share, None, sizes > 0)
 
@@ -120,7 +129,10 @@ def variance_values(values: Values, group: np.ndarray, count: int, name: str) ->
     total = reduce_values("sum", numbers, group, count, name)
     found = reduce_values("count_values", numbers, group, count, name).data
     mean = np.divide(total.data, found, out=np.zeros(count), where=found > 0)
-    away = Values((numbers.data - mean[group]) ** 2, None, values.present)
+    squared = np.empty(len(group))
+    for rows in slices(len(group)):
+        squared[rows] = (numbers.data[rows] - mean[group[rows]]) ** 2
+    away = Values(squared, None, values.present)
     squares = reduce_values("sum", away, group, count, name)
     has = found > 1
     return Values(np.divide(squares.data, found - 1, out=np.zeros(count), where=has), None, has)
@@ -136,5 +148,7 @@ def dated_values(
     group, count = grouped.group, grouped.count
     dated = Values(days, 0, values.present & (days >= 0))
     best = reduce_values("min" if which == "first" else "max", dated, group, count, name)
-    on_day = dated.present & (days == best.data[group])
+    on_day = np.empty(len(group), np.bool_)
+    for rows in slices(len(group)):
+        on_day[rows] = dated.present[rows] & (days[rows] == best.data[group[rows]])
     return reduce_values("max", Values(values.data, values.scale, on_day), group, count, name)

@@ -92,8 +92,10 @@ def answer(
     refuse_beyond(size_of_plans(plans, bare, questioner), budget, shown_levels(bare))
     shape = Shape(*(find_limits(each.placements, over, questioner.table) for each in (bare.rows, bare.columns)))
     facts = ask_facts(plans, shape, questioner)
+    questioner.watch.check()
     rows, columns = (_axis(axis, facts, shape, questioner) for axis in AXES)
     cells = [_cells(fact, rows, columns) for fact in facts]
+    questioner.watch.check()
     values = _Valued(model, document, cells, rows, columns)
     question = document.question
     of_one = question.totals_of_one == "shown"
@@ -103,6 +105,7 @@ def answer(
     columns, column_places = arrange(
         columns, Totals("columns", question.column_total, of_one), values.along_rows, values.repeated_columns
     )
+    questioner.watch.check()
     kept = [each.moved(row_places, column_places, rows.is_heading) for each in cells]
     newest = max((day for fact in facts if (day := source.newest(fact.grain))), default=None)
     cell_rows, cell_columns, found = _side_by_side(measures, model, kept, len(rows), len(columns))

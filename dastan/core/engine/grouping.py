@@ -9,6 +9,7 @@ from math import prod
 import numpy as np
 
 from dastan.core.engine import kernels
+from dastan.core.engine.stopping import slices
 
 _KEY_LIMIT = 2**62
 _DENSE_FLOOR = 1 << 16
@@ -45,7 +46,8 @@ def group_rows(levels: Sequence[tuple[np.ndarray, np.ndarray, int]], row_count: 
             key, found = _number(key, room, row_count)
             is_packed = True
             room = len(found)
-        kernels.push_level(key, codes, lookup, size)
+        for rows in slices(row_count):
+            kernels.push_level(key[rows], codes[rows], lookup, size)
         room *= size
     if is_packed:
         return _unpack_rows(levels, key, room, row_count)
@@ -57,21 +59,32 @@ def _number(key: np.ndarray, room: int, row_count: int) -> tuple[np.ndarray, np.
     """Each row's group number and the ascending keys that exist, densely or by hashing."""
     if room <= max(_DENSE_FLOOR, 2 * row_count):
         seen = np.zeros(room, np.int64)
-        kernels.count_rows(key, seen)
+        for rows in slices(row_count):
+            kernels.count_rows(key[rows], seen)
         found = np.flatnonzero(seen)
         if len(found) == room:
             return key, found
         number = np.zeros(room, np.int64)
         number[found] = np.arange(len(found))
-        return number[key], found
+        return _taken(number, key), found
     slots = np.full(1 << max(4, (2 * row_count - 1).bit_length()), -1, np.int64)
     group = np.empty(row_count, np.int64)
     keys = np.empty(row_count, np.int64)
-    count = kernels.number_keys(key, slots, group, keys)
+    count = 0
+    for rows in slices(row_count):
+        count = kernels.number_keys(key[rows], slots, group[rows], keys, count)
     order = np.argsort(keys[:count])
     rank = np.empty(count, np.int64)
     rank[order] = np.arange(count)
-    return rank[group], keys[:count][order]
+    return _taken(rank, group), keys[:count][order]
+
+
+def _taken(values: np.ndarray, rows: np.ndarray) -> np.ndarray:
+    """The values at some rows."""
+    found = np.empty(len(rows), values.dtype)
+    for some in slices(len(rows)):
+        found[some] = values[rows[some]]
+    return found
 
 
 def _split(found: np.ndarray, sizes: list[int]) -> tuple[np.ndarray, ...]:

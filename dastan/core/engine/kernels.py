@@ -168,18 +168,18 @@ def pick_ranked(group, data, wanted, seen, picked):  # type: ignore[no-untyped-d
         seen[at] += 1
 
 
-@njit(types.int64(_I64, _TO_I64, _TO_I64, _TO_I64), **_OPTIONS)
-def number_keys(key, slots, group, found):  # type: ignore[no-untyped-def]
+@njit(types.int64(_I64, _TO_I64, _TO_I64, _TO_I64, types.int64), **_OPTIONS)
+def number_keys(key, slots, group, found, count):  # type: ignore[no-untyped-def]
     """Numbers the different keys in order of appearance, by a hash table with open addressing.
 
     Args:
         slots: all -1; a power of two, at least twice as long as there can be keys.
         group: receives each row's number.
         found: receives the keys by number.
-    Returns: how many there are.
+        count: how many there are already.
+    Returns: how many there are then.
     """
     mask = slots.size - 1
-    count = 0
     for row in range(key.size):
         value = key[row]
         mixed = np.uint64(value) * np.uint64(0x9E3779B97F4A7C15)

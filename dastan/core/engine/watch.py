@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from contextvars import ContextVar
 from dataclasses import dataclass
 from threading import Event
 
+from dastan.core.engine.stopping import checked_by
 from dastan.core.engine.waist import Groups, Request
 from dastan.core.errors import CancelledError
 
@@ -17,20 +17,6 @@ class Progress:
 
     done: int
     total: int
-
-
-_WATCHED: ContextVar[Watch | None] = ContextVar("watched", default=None)
-
-
-def watched_here() -> Watch | None:
-    """The watch of the question that this thread is answering, to be looked at in the middle of a long scan."""
-    return _WATCHED.get()
-
-
-def check_watch(watch: Watch | None) -> None:
-    """Raises CancelledError once the question was taken back; without a watch there is none to take back."""
-    if watch is not None:
-        watch.check()
 
 
 class Watch:
@@ -46,7 +32,7 @@ class Watch:
         return Progress(self._done, max(self._total, self._done))
 
     def cancel(self) -> None:
-        """Takes the question back: it ends at its next part."""
+        """Takes the question back: it ends at its next look."""
         self._cancelled.set()
 
     def expect(self, parts: int) -> None:
@@ -63,14 +49,11 @@ class Watch:
             raise CancelledError("The question was taken back.", "Nothing was changed; the table is as it was.")
 
     def watched(self, group: Callable[[Request], Groups]) -> Callable[[Request], Groups]:
-        """The same way to group, that stops before its next request once the question was taken back."""
+        """The same way to group, that stops soon once the question was taken back."""
 
         def grouped(request: Request) -> Groups:
             self.check()
-            mark = _WATCHED.set(self)
-            try:
+            with checked_by(self.check):
                 return group(request)
-            finally:
-                _WATCHED.reset(mark)
 
         return grouped

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -26,10 +27,11 @@ class Own:
 
     name = "Dastan"
 
-    def __init__(self, folder: Path) -> None:
+    def __init__(self, folder: Path, *, warm: bool = True) -> None:
         load_kernels()
         self.source = open_folder(folder).source
-        self.source.warm()
+        if warm:
+            self.source.warm()
         self.forget()
 
     def forget(self) -> None:
@@ -92,6 +94,29 @@ class Own:
             )
             found.append(self._answer(document))
         return found
+
+    def followed(self) -> list[tuple[str, Callable[[], Any]]]:
+        """Steps after years by regions, each in words and as what asks it."""
+
+        def of(rows: str, opened: tuple[tuple[int, ...], ...] = (), turned: bool = False, **more: Any) -> Any:
+            openings = (Opening(dimension="calendar", hierarchy="calendar", open=opened),)
+            time_, lines = [("calendar", rows)], [("line", "region")]
+            document = _document(
+                ("boardings",), lines if turned else time_, time_ if turned else lines, openings=openings, **more
+            )
+            return self._answer(document)
+
+        return [
+            ("years by regions, the first time", lambda: of("year")),
+            ("go down: one year opened", lambda: of("year", ((2024,),))),
+            ("go down: a quarter, and a month opened", lambda: of("year", ((2024,), (2024, 2), (2024, 2, 5)))),
+            ("come up", lambda: of("year", ((2024,),))),
+            ("another level: months", lambda: of("month")),
+            ("another level: days", lambda: of("day")),
+            ("turned", lambda: of("year", ((2024,),), turned=True)),
+            ("one region kept", lambda: of("year", ((2024,),), filters=(_only("line", (3,)),))),
+            ("no grand total", lambda: of("year", ((2024,),), row_total="none")),
+        ]
 
     def cells(self, question: str, found: Any) -> Cells:
         if question == "records":

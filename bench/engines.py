@@ -184,8 +184,8 @@ as enums. Ratios are Dastan's time to the better of the two. Dastan answers whol
 
 What Dastan has prepared beforehand that the others are not given: the cards' column a second time in order of its
 values, with the levels beside it in that order (for distinct counts); the least and greatest code of each block of
-65,536 records; and *summaries*, what the journeys come to by each two small dimensions. The column *Dastan* and its ratio are
-without summaries, every question scanned; *with summaries* and its ratio are as a server answers.
+65,536 records; and *summaries*, what the journeys come to by each two small dimensions. The column *Dastan* and its
+ratio are without summaries, every question scanned; *with summaries* and its ratio are as a server answers.
 """
 
 

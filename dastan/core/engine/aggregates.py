@@ -55,13 +55,14 @@ def reduce_values(kind: BaseKind, values: Values, group: np.ndarray, count: int,
         name: what is aggregated, for the message.
     Raises: LimitError when a sum leaves 64 bits.
     """
-    found = np.zeros(count, np.int64)
-    for rows in slices(len(group)):
-        kernels.count_present(group[rows], values.present[rows], found)
-    if kind == "count_values":
-        return Values(found, 0, np.ones(count, np.bool_))
     if kind == "sum":
-        return _sum(values, group, count, found > 0, name)
+        sums, found = _sum(values, group, count, name)
+        return Values(sums, values.scale, found > 0)
+    if kind == "count_values":
+        found = np.zeros(count, np.int64)
+        for rows in slices(len(group)):
+            kernels.count_present(group[rows], values.present[rows], found)
+        return Values(found, 0, np.ones(count, np.bool_))
     best = np.zeros(count, values.data.dtype)
     has = np.zeros(count, np.bool_)
     kernel = kernels.least if kind == "min" else kernels.greatest
@@ -70,33 +71,35 @@ def reduce_values(kind: BaseKind, values: Values, group: np.ndarray, count: int,
     return Values(best, values.scale, has)
 
 
-def _sum(values: Values, group: np.ndarray, count: int, has: np.ndarray, name: str) -> Values:
+def _sum(values: Values, group: np.ndarray, count: int, name: str) -> tuple[np.ndarray, np.ndarray]:
+    """Each group's sum, and how many values are in it."""
+    found = np.zeros(count, np.int64)
     if values.scale is None:
         sums, lost = np.zeros(count), np.zeros(count)
         for rows in slices(len(group)):
-            kernels.sum_float(group[rows], values.data[rows], values.present[rows], sums, lost)
-        total = sums + lost
-        if not np.all(np.isfinite(total)):
+            kernels.sum_float(group[rows], values.data[rows], values.present[rows], sums, lost, found)
+        sums += lost
+        if not np.isfinite(sums).all():
             raise LimitError(
                 f"A sum of {name} is too large for a number.", "Divide the column, or narrow the question."
             )
-        return Values(total, None, has)
+        return sums, found
     exact = np.zeros(count, np.int64)
     overflowed = False
     for rows in slices(len(group)):
-        overflowed |= kernels.sum_exact(group[rows], values.data[rows], values.present[rows], exact)
+        overflowed |= kernels.sum_exact(group[rows], values.data[rows], values.present[rows], exact, found)
     if overflowed:
         raise LimitError(
             f"A sum of {name} has more than 18 digits and would not be exact.",
             "Narrow the question, or give the column fewer decimals in the model.",
         )
-    return Values(exact, values.scale, has)
+    return exact, found
 
 
 def roll_up(kind: BaseKind, values: Values, group: np.ndarray, count: int, name: str) -> Values:
     """Coarser groups' values from finer ones. Counts add up; a sum of sums is the sum."""
     if kind in ("count", "count_values"):
-        return Values(reduce_values("sum", values, group, count, name).data, 0, np.ones(count, np.bool_))
+        return Values(_sum(values, group, count, name)[0], 0, np.ones(count, np.bool_))
     return reduce_values(kind, values, group, count, name)
 
 

@@ -15,11 +15,11 @@ from threading import Lock
 
 import numpy as np
 
-from dastan.core.engine.aggregates import COUNT, roll_up
-from dastan.core.engine.grouping import find_rows, group_rows
+from dastan.core.engine.aggregates import COUNT
+from dastan.core.engine.grouping import find_rows
+from dastan.core.engine.rolling import Rolled, rolled_up
 from dastan.core.engine.waist import Condition, Conditions, Groups, GroupSet, Joined, LevelRef, MemberSet, Not, Request
 from dastan.core.model.members import HierarchyMembers
-from dastan.core.values import Values
 
 Members = Callable[[str, str], HierarchyMembers]
 
@@ -112,20 +112,20 @@ def rolled(finer: Request, groups: Groups, request: Request, members: Members) -
     for each in _more(finer, request) or ():
         kept &= _holds(each, finer, groups, members)
     chosen = np.flatnonzero(kept)
+    count, is_all = len(chosen), len(chosen) == len(groups)
     levels = []
     for wanted in request.levels:
         source = _source_of(wanted, finer.levels, members)
         assert source is not None
         known = members(wanted.dimension, wanted.hierarchy)
-        own, depth = known.depth_of(source.level), known.depth_of(wanted.level)
-        lookup = known.at_depth(np.arange(len(known.levels[own])), own, depth).astype(np.int32)
-        levels.append((groups.codes[finer.levels.index(source)][chosen], lookup, len(known.levels[depth])))
-    grouped = group_rows(levels, len(chosen))
-    values: list[Values] = []
-    for aggregate in request.aggregates:
-        own_values = groups.values[finer.aggregates.index(aggregate)].take(chosen)
-        values.append(roll_up(aggregate.kind, own_values, grouped.group, grouped.count, aggregate.argument))
-    return Groups(grouped.codes, tuple(values))
+        codes = groups.codes[finer.levels.index(source)]
+        levels.append(
+            Rolled(
+                codes if is_all else codes[chosen], known, known.depth_of(source.level), known.depth_of(wanted.level)
+            )
+        )
+    values = [groups.values[finer.aggregates.index(each)] for each in request.aggregates]
+    return rolled_up(levels, request.aggregates, values if is_all else [each.take(chosen) for each in values], count)
 
 
 def _holds(condition: Condition, finer: Request, groups: Groups, members: Members) -> np.ndarray:

@@ -52,7 +52,7 @@ def group_rows(levels: Sequence[tuple[np.ndarray, np.ndarray, int]], row_count: 
     if is_packed:
         return _unpack_rows(levels, key, room, row_count)
     group, found = _number(key, room, row_count)
-    return RowGroups(group, len(found), _split(found, [size for _, _, size in levels]))
+    return RowGroups(group, len(found), unpacked_rows(found, [size for _, _, size in levels]))
 
 
 def _number(key: np.ndarray, room: int, row_count: int) -> tuple[np.ndarray, np.ndarray]:
@@ -87,7 +87,8 @@ def _taken(values: np.ndarray, rows: np.ndarray) -> np.ndarray:
     return found
 
 
-def _split(found: np.ndarray, sizes: list[int]) -> tuple[np.ndarray, ...]:
+def unpacked_rows(found: np.ndarray, sizes: Sequence[int]) -> tuple[np.ndarray, ...]:
+    """The codes of groups, `(n,) int32` for each level, from their packed numbers."""
     codes: list[np.ndarray] = []
     rest = found
     for size in reversed(sizes):

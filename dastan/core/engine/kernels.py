@@ -41,13 +41,14 @@ def count_present(group, present, counts):  # type: ignore[no-untyped-def]
         counts[group[row]] += present[row]
 
 
-@njit(types.boolean(_I64, _I64, _BOOL, _TO_I64), **_OPTIONS)
-def sum_exact(group, data, present, sums):  # type: ignore[no-untyped-def]
-    """Adds whole numbers; returns True if any sum left 64 bits on the way (it is then worthless)."""
+@njit(types.boolean(_I64, _I64, _BOOL, _TO_I64, _TO_I64), **_OPTIONS)
+def sum_exact(group, data, present, sums, counts):  # type: ignore[no-untyped-def]
+    """Adds whole numbers and counts them; returns True if any sum left 64 bits on the way (it is then worthless)."""
     overflowed = False
     for row in range(group.size):
         if present[row]:
             at = group[row]
+            counts[at] += 1
             before = sums[at]
             value = data[row]
             after = before + value
@@ -57,12 +58,13 @@ def sum_exact(group, data, present, sums):  # type: ignore[no-untyped-def]
     return overflowed
 
 
-@njit(types.void(_I64, _F64, _BOOL, _TO_F64, _TO_F64), **_OPTIONS)
-def sum_float(group, data, present, sums, lost):  # type: ignore[no-untyped-def]
-    """Adds floats, keeping in `lost` what rounding drops (Neumaier 1974), so that order hardly matters."""
+@njit(types.void(_I64, _F64, _BOOL, _TO_F64, _TO_F64, _TO_I64), **_OPTIONS)
+def sum_float(group, data, present, sums, lost, counts):  # type: ignore[no-untyped-def]
+    """Adds floats and counts them, keeping in `lost` what rounding drops (Neumaier 1974), so that order hardly matters."""
     for row in range(group.size):
         if present[row]:
             at = group[row]
+            counts[at] += 1
             value = data[row]
             before = sums[at]
             after = before + value

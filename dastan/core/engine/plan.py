@@ -14,10 +14,10 @@ from typing import NamedTuple
 
 import numpy as np
 
-from dastan.core.engine.aggregates import BaseAggregate, roll_up
+from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.grains import AxisGrain, Placement, axis_codes, grouped_parts
-from dastan.core.engine.grouping import group_rows
 from dastan.core.engine.limits import AxisLimits
+from dastan.core.engine.rolling import Rolled, rolled_up
 from dastan.core.engine.waist import Conditions, Groups, MemberSet, Request, Rights
 from dastan.core.engine.watch import Watch
 from dastan.core.model.reach import Grain
@@ -144,25 +144,15 @@ def _group_alike(
 
 def roll_up_groups(finer: Groups, finer_pair: PairOfGrains, pair: PairOfGrains, shape: Shape, asked: Asked) -> Groups:
     """The groups of a coarser pair, from those of a finer one that covers the same records."""
-    finer_codes = {
-        placement.level(depth): codes
+    own = {
+        id(placement): (codes, depth)
         for (placement, depth), codes in zip(shape.parts(finer_pair), finer.codes, strict=True)
     }
-    finer_depths = {id(placement): depth for placement, depth in shape.parts(finer_pair)}
-    levels = []
-    for placement, depth in shape.parts(pair):
-        from_depth = finer_depths[id(placement)]
-        size = len(placement.members.levels[depth])
-        lookup = placement.members.at_depth(
-            np.arange(len(placement.members.levels[from_depth])), from_depth, depth
-        ).astype(np.int32)
-        levels.append((finer_codes[placement.level(from_depth)], lookup, size))
-    grouped = group_rows(levels, len(finer))
-    values = tuple(
-        roll_up(aggregate.kind, each, grouped.group, grouped.count, aggregate.argument)
-        for aggregate, each in zip(asked.aggregates, finer.values, strict=True)
-    )
-    return Groups(grouped.codes, values)
+    levels = [
+        Rolled(*own[id(placement)][:1], placement.members, own[id(placement)][1], depth)
+        for placement, depth in shape.parts(pair)
+    ]
+    return rolled_up(levels, asked.aggregates, finer.values, len(finer))
 
 
 def _room(shape: Shape, pair: PairOfGrains) -> int:

@@ -62,6 +62,7 @@ class HierarchyMembers:
     """Per level `(n_members,) bool` where a reader may not see all of them; empty where everything is seen."""
     _codes: list[dict[tuple[int, Key], int]] = field(default_factory=list)
     _names: list[dict[str, list[int]]] = field(default_factory=list)
+    _above: dict[tuple[int, int], np.ndarray] = field(default_factory=dict)
 
     def depth_of(self, level: str) -> int:
         """How far down a level lies, 0 at the top. Raises KeyError."""
@@ -146,6 +147,14 @@ class HierarchyMembers:
         for level in reversed(self.levels[wanted + 1 : depth + 1]):
             codes = level.parent[codes]
         return codes
+
+    def above(self, depth: int, wanted: int) -> np.ndarray:
+        """The ancestor at depth `wanted` of each member at `depth`, `(n_members,) int32`."""
+        found = self._above.get((depth, wanted))
+        if found is None:
+            found = self.at_depth(np.arange(len(self.levels[depth])), depth, wanted).astype(np.int32)
+            self._above[depth, wanted] = found
+        return found
 
     def children(self, path: MemberPath) -> np.ndarray:
         """The codes one level below `path` (of the top level for the empty path), in natural order."""

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useTimeout } from '@vueuse/core'
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { DELETE, GET, POST, body } from '@/api/client'
@@ -8,10 +9,13 @@ import TopStrip from '@/shell/TopStrip.vue'
 import { matching, whenSaid } from './entries'
 import EntryList from './EntryList.vue'
 
+/** Sooner, a word would only flicker. */
+const SLOW_MS = 500
 const router = useRouter()
 const problem = useProblem()
 const library = shallowRef<Library | null>(null)
 const words = ref('')
+const { ready: isSlow } = useTimeout(SLOW_MS, { controls: true })
 const mine = computed(() => matching(library.value?.mine ?? [], words.value))
 const shared = computed(() => matching(library.value?.shared ?? [], words.value))
 const recent = computed(() => matching(library.value?.recent ?? [], words.value))
@@ -40,7 +44,10 @@ onMounted(() => load().catch(problem.tell))
 <template>
   <div class="page">
     <TopStrip />
-    <main v-if="library" class="contents">
+    <main v-if="!library" class="opening soft" role="status">
+      <p v-if="isSlow">The models are being opened. A large folder that is new is read once, which takes a while; later it opens at once.</p>
+    </main>
+    <main v-else class="contents">
       <h1 class="unseen">Library</h1>
       <section class="beginnings">
         <h2>Begin</h2>
@@ -84,6 +91,13 @@ onMounted(() => load().catch(problem.tell))
 </template>
 
 <style scoped>
+.opening {
+  display: grid;
+  flex: 1;
+  place-content: center;
+  padding: 0 40px;
+}
+
 .page {
   display: flex;
   flex-direction: column;

@@ -119,11 +119,8 @@ def rolled(finer: Request, groups: Groups, request: Request, members: Members) -
         assert source is not None
         known = members(wanted.dimension, wanted.hierarchy)
         codes = groups.codes[finer.levels.index(source)]
-        levels.append(
-            Rolled(
-                codes if is_all else codes[chosen], known, known.depth_of(source.level), known.depth_of(wanted.level)
-            )
-        )
+        depths = known.depth_of(source.level), known.depth_of(wanted.level)
+        levels.append(Rolled(codes if is_all else codes[chosen], known, *depths))
     values = [groups.values[finer.aggregates.index(each)] for each in request.aggregates]
     return rolled_up(levels, request.aggregates, values if is_all else [each.take(chosen) for each in values], count)
 

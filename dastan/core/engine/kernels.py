@@ -60,7 +60,7 @@ def sum_exact(group, data, present, sums, counts):  # type: ignore[no-untyped-de
 
 @njit(types.void(_I64, _F64, _BOOL, _TO_F64, _TO_F64, _TO_I64), **_OPTIONS)
 def sum_float(group, data, present, sums, lost, counts):  # type: ignore[no-untyped-def]
-    """Adds floats and counts them, keeping in `lost` what rounding drops (Neumaier 1974), so that order hardly matters."""
+    """Adds floats and counts them, keeping in `lost` what rounding drops (Neumaier 1974): order hardly matters."""
     for row in range(group.size):
         if present[row]:
             at = group[row]

@@ -148,10 +148,10 @@ def roll_up_groups(finer: Groups, finer_pair: PairOfGrains, pair: PairOfGrains, 
         id(placement): (codes, depth)
         for (placement, depth), codes in zip(shape.parts(finer_pair), finer.codes, strict=True)
     }
-    levels = [
-        Rolled(*own[id(placement)][:1], placement.members, own[id(placement)][1], depth)
-        for placement, depth in shape.parts(pair)
-    ]
+    levels = []
+    for placement, depth in shape.parts(pair):
+        codes, own_depth = own[id(placement)]
+        levels.append(Rolled(codes, placement.members, own_depth, depth))
     return rolled_up(levels, asked.aggregates, finer.values, len(finer))
 
 

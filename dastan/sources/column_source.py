@@ -17,7 +17,6 @@ from dastan.core.engine.aggregates import (
     BaseAggregate,
 )
 from dastan.core.engine.codes import ascending_codes, in_order, smallest_type
-from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.waist import (
     Condition,
     Conditions,
@@ -36,7 +35,7 @@ from dastan.core.model.complete import complete_model
 from dastan.core.model.document import Attribute, Dimension, SemanticModel
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import Key
-from dastan.core.model.reach import Grain, grain_of, path_to_table, reaches, relationship_for
+from dastan.core.model.reach import Grain, path_to_table, reaches, relationship_for
 from dastan.core.values import Values
 from dastan.sources.balances import day_ranks
 from dastan.sources.blocks import Level, Test, zones_of
@@ -50,13 +49,14 @@ from dastan.sources.dimension_rows import Pointers, deepest_branch, list_of, mat
 from dastan.sources.fast_groups import families, fast_groups
 from dastan.sources.open_groups import open_groups
 from dastan.sources.open_records import day_numbers
-from dastan.sources.plain_groups import IN_ORDER, plain_groups
+from dastan.sources.plain_groups import plain_groups
 from dastan.sources.prepared import MISSING, Prepared
 from dastan.sources.record_list import list_records
 from dastan.sources.scan import Summand, summand_of
 from dastan.sources.scope import Scope, select_rows
-from dastan.sources.summaries import Summary, summaries_of, summary_groups
+from dastan.sources.summaries import Summary, summary_groups
 from dastan.sources.tables import TableData
+from dastan.sources.warming import make_ready
 
 _T = TypeVar("_T")
 
@@ -100,66 +100,28 @@ class ColumnSource:
         self._locks: dict[tuple[object, ...], RLock] = {}
         self._lock = Lock()
         self._masks: OrderedDict[Condition, np.ndarray] = OrderedDict()
-        self._summaries: dict[Grain, list[Summary]] = {}
+        self.summaries: dict[Grain, list[Summary]] = {}
+        """Those that are there by now, the smallest first: no question waits for one."""
         self.is_fast = True
         """Whether block scans answer what they can; off, everything goes the plain way."""
         self.is_summarized = True
         """Whether summaries answer what they can; off, records are scanned."""
 
     def warm(self, tell: Callable[[str], None] = lambda _: None) -> None:
-        """Makes ready what the first questions would otherwise wait for: codes, numbers, distinct projections; and
-        looks whether what was prepared earlier is as it was written.
+        """Makes ready what the first questions would otherwise wait for. Args: `tell` hears what is being made."""
+        make_ready(self, tell)
 
-        Args: `tell` hears what is being made ready.
-        """
-        if self.prepared is not None and self.prepared.is_filled:
-            # Opened at once, for they answer most of the first questions.
-            self._summarize(tell)
-        if self.prepared is not None and self.prepared.broken():
-            for table in self.tables.values():
-                table.forget()
-            with self._lock:
-                self._kept.clear()
-            self._summaries.clear()
-        for measure in self.model.measures:
-            if measure.aggregate == "ratio":
-                continue  # its operands are measures themselves
-            grain = grain_of(measure)
-            arguments: list[str | None] = [None]
-            for each in base_aggregates(measure):
-                if each.kind == "open":
-                    continue
-                if each.kind in IN_ORDER:
-                    arguments.append(each.argument)
-                elif each.kind != "count":
-                    tell(f"{measure.caption}")
-                    self.summand(measure.table, each)
-            for dimension in self.model.dimensions:
-                if reaches(self.model, grain, dimension):
-                    for argument in arguments:
-                        tell(f"{measure.caption} by {dimension.caption}")
-                        self._warm_levels(grain, dimension, argument)
-        self._summarize(tell)
-        if self.prepared is not None:
-            self.prepared.forget_others()
-
-    def _summarize(self, tell: Callable[[str], None]) -> None:
-        for grain in dict.fromkeys(grain_of(each) for each in self.model.measures if each.aggregate != "ratio"):
-            self._summaries[grain] = summaries_of(self, grain, tell)
+    def forget(self) -> None:
+        """Forgets all that was read and made: it is read anew when it is needed."""
+        for table in self.tables.values():
+            table.forget()
+        with self._lock:
+            self._kept.clear()
+        self.summaries.clear()
 
     def ready_summaries(self, grain: Grain) -> list[Summary]:
-        """The summaries that are there by now, the smallest first: no question waits for one."""
-        return self._summaries.get(grain, []) if self.is_summarized else []
-
-    def _warm_levels(self, grain: Grain, dimension: Dimension, argument: str | None) -> None:
-        for hierarchy in dimension.hierarchies:
-            members = self.members(dimension.name, hierarchy.name)
-            if members.spread is None:
-                for level in members.levels:
-                    self.level_codes(grain, LevelRef(dimension.name, hierarchy.name, level.name), argument)
-        codes = self.codes(grain, dimension, argument)
-        if argument is None:
-            self.keep(("zones", grain, dimension.name, None), partial(zones_of, codes))
+        """The summaries that may answer a question just now, the smallest first."""
+        return self.summaries.get(grain, []) if self.is_summarized else []
 
     def group(self, request: Request) -> Groups:
         """Groups a fact's records: once in their own order, and once more in order of each argument of a distinct

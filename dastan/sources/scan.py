@@ -16,7 +16,7 @@ from typing import TypeVar
 import numpy as np
 
 from dastan.core.engine import block_kernels, kernels
-from dastan.core.engine.stopping import check_here
+from dastan.core.engine.stopping import check_here, one_after_another
 from dastan.core.values import Values
 from dastan.sources import blocks
 from dastan.sources.blocks import Level, Test
@@ -94,7 +94,7 @@ class Scan:
             found[run.first] = np.arange(run.first, run.end) if chosen is None else chosen.astype(np.int64) + run.first
 
         self._run(lambda: work, RUN)
-        return np.concatenate([found[each] for each in sorted(found)]) if found else np.empty(0, np.int64)
+        return one_after_another([found[each] for each in sorted(found)])
 
     def add_up(self, levels: Sequence[Level], summands: Sequence[Summand]) -> Totals:
         """Counts the records of each group and adds up their summands."""

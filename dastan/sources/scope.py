@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dastan.core.engine.stopping import slices
+from dastan.core.engine.stopping import one_after_another, slices
 from dastan.core.engine.waist import Condition, Conditions, LevelRef
 from dastan.core.values import Values
 from dastan.sources.blocks import Test
@@ -42,7 +42,8 @@ class Scope:
 
     def only(self, places: np.ndarray) -> Scope:
         """The rows at those places of the scope."""
-        return Scope(self.numbers()[places], len(places), {level: each[places] for level, each in self.lists.items()})
+        rows = places if self.rows is None else self.rows[places]
+        return Scope(rows, len(places), {level: each[places] for level, each in self.lists.items()})
 
 
 def select_rows(
@@ -95,10 +96,10 @@ def _fulfilling(
 
 def _holding(scope: Scope, rows: FactRows, condition: Condition, source: DimensionRows) -> np.ndarray:
     """The places of a scope for which a condition holds."""
-    holds = np.empty(scope.count, np.bool_)
+    parts = []
     for some in slices(scope.count):
-        holds[some] = row_mask(condition, source, _rows_of(scope, rows, some))
-    return np.flatnonzero(holds)
+        parts.append(np.flatnonzero(row_mask(condition, source, _rows_of(scope, rows, some))) + some.start)
+    return one_after_another(parts)
 
 
 def _rows_of(scope: Scope, rows: FactRows, some: slice) -> FactRows:

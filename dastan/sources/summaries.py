@@ -9,7 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from functools import partial
 from itertools import combinations
+from math import prod
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -28,51 +30,60 @@ from dastan.sources.scan import Scan, Summand, smallest_whole
 if TYPE_CHECKING:
     from dastan.sources.column_source import ColumnSource
 
+Pair = tuple[Dimension, Dimension]
+
 SUMMARIZED_FROM = 1_000_000
 """Fewer records than these are scanned before anybody notices."""
 ROOM = 1 << 18
 RECORDS_A_GROUP = 16.0
 """A summary has at most so many possible groups, and no more than one for so many records."""
+_DENSE_FLOOR = 1 << 16
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Kept:
+    """What an aggregate comes to in each group of a summary: its sums with their scale, and how many records had a value;
+    None where all had one. For a count of values the sums say nothing."""
+
+    sums: Summand
+    scale: int | None
+    present: Summand | None
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Summary:
-    """A fact's records by the rows of some dimensions; everything is `(n_groups,)`.
+    """A fact's records by the rows of some dimensions; everything is `(n_groups,)`."""
 
-    `sums` holds for each aggregate that adds something up the sums and how many records had a value; the latter is
-    empty where all had one. Counts of values are kept with the sums of the same values.
-    """
-
-    dimensions: tuple[str, ...]
     rows: dict[str, np.ndarray]
-    counts: np.ndarray
-    sums: dict[BaseAggregate, tuple[np.ndarray, np.ndarray]]
+    """Each group's row in a dimension, by its name."""
+    counts: Summand
+    kept: dict[BaseAggregate, Kept]
+    """By sum, or by count of values where their sum is not there."""
 
     def __len__(self) -> int:
-        return len(self.counts)
+        return len(self.counts.data)
+
+    def of(self, aggregate: BaseAggregate) -> Kept | None:
+        """What is kept of an aggregate."""
+        return self.kept.get(_sum_of(aggregate), self.kept.get(aggregate))
 
     def answers(self, dimensions: set[str], aggregates: tuple[BaseAggregate, ...]) -> bool:
         """Whether a question about these dimensions can be answered from it."""
-        kept = (each.kind == "count" or each in self.sums or _sum_of(each) in self.sums for each in aggregates)
-        return dimensions <= set(self.dimensions) and all(kept)
+        has_all = all(each.kind == "count" or self.of(each) is not None for each in aggregates)
+        return has_all and dimensions <= self.rows.keys()
 
 
 def summaries_of(source: ColumnSource, grain: Grain, tell: Callable[[str], None]) -> list[Summary]:
     """The summaries of a fact's records, made or opened, the smallest first; none for a small fact."""
     count = source.record_count(grain)
-    aggregates = _aggregates(source, grain)
-    if count < SUMMARIZED_FROM or not aggregates:
+    if count < SUMMARIZED_FROM:
         return []
+    added = _added(source, grain)
     found = []
-    for pair in _pairs(source, grain, min(ROOM, int(count / RECORDS_A_GROUP))):
+    for pair in _pairs(source, grain, min(ROOM, int(count / RECORDS_A_GROUP))) if added else ():
         tell(f"{grain.table} by {' and '.join(each.caption for each in pair)}")
-        names = tuple(each.name for each in pair)
-        arrays = source.keep(
-            ("summary", grain, names), lambda pair=pair: _added_up(source, grain, pair, aggregates)  # type: ignore[misc]
-        )  # fmt: skip
-        rows, (counts, *sums) = arrays[: len(names)], arrays[len(names) :]
-        by_aggregate = dict(zip(aggregates, zip(sums[::2], sums[1::2], strict=True), strict=True))
-        found.append(Summary(names, dict(zip(names, rows, strict=True)), counts, by_aggregate))
+        key = ("summary", grain, tuple(each.name for each in pair))
+        found.append(_opened(pair, added, source.keep(key, partial(_added_up, source, grain, pair, added)), count))
     return sorted(found, key=len)
 
 
@@ -82,14 +93,13 @@ def summary_groups(source: ColumnSource, request: Request, condition: Conditions
     Args: `condition` is the request's own with the reader's rights.
     """
     asked = {each.dimension for each in request.levels} | {name for each in condition for name in dimensions_of(each)}
-    summary = next(
-        (each for each in source.ready_summaries(request.grain) if each.answers(asked, request.aggregates)), None
-    )
+    ready = source.ready_summaries(request.grain)
+    summary = next((each for each in ready if each.answers(asked, request.aggregates)), None)
     if summary is None:
         return None
     members = [source.members(each.dimension, each.hierarchy) for each in request.levels]
     sizes = [len(own.levels[own.depth_of(each.level)]) for own, each in zip(members, request.levels, strict=True)]
-    if any(each.spread is not None for each in members) or np.prod(sizes, dtype=float) > max(1 << 16, 8 * len(summary)):
+    if any(each.spread is not None for each in members) or prod(sizes) > max(_DENSE_FLOOR, 8 * len(summary)):
         return None
     rows = FactRows(len(summary), summary.rows.__getitem__, {})
     holds = np.ones(len(summary), np.bool_)
@@ -100,74 +110,78 @@ def summary_groups(source: ColumnSource, request: Request, condition: Conditions
         Level(own.code_by_row[own.depth_of(level.level)].astype(np.uint32)[summary.rows[level.dimension][chosen]], size)
         for own, level, size in zip(members, request.levels, sizes, strict=True)
     ]
-    return _from(source, request, summary, chosen, levels)
+    return _groups(summary, request.aggregates, chosen, levels)
 
 
-def _from(
-    source: ColumnSource, request: Request, summary: Summary, chosen: slice | np.ndarray, levels: list[Level]
+def _groups(
+    summary: Summary, aggregates: tuple[BaseAggregate, ...], chosen: slice | np.ndarray, levels: list[Level]
 ) -> Groups:
     """The groups of the chosen rows of a summary."""
-    records = source.record_count(request.grain)
-    counts = summary.counts[chosen]
-    summands, places = [Summand(counts, None, records)], {}
-    for aggregate in request.aggregates:
-        if aggregate.kind == "count":
-            continue
-        own, present = summary.sums.get(_sum_of(aggregate)) or summary.sums[aggregate]
-        places[aggregate] = (0, 0)
-        if len(present):
-            places[aggregate] = (0, len(summands))
-            summands.append(Summand(present[chosen], None, records))
-        if aggregate.kind == "sum":
-            known = source.summand(request.grain.table, aggregate)
-            places[aggregate] = (len(summands), places[aggregate][1])
-            summands.append(Summand(own[chosen], None, known[0].most if known is not None else 0))
-    totals = Scan(len(counts), []).add_up(levels, summands)
-    values = []
-    for aggregate in request.aggregates:
-        at, at_present = places.get(aggregate, (0, 0))
-        if aggregate.kind == "sum":
-            known = source.summand(request.grain.table, aggregate)
-            scale = known[1] if known is not None else None
-            values.append(summed(aggregate, totals.sums[at], scale, totals.sums[at_present]))
-        else:
-            values.append(counted(totals.sums[at_present]))
+    summands: list[Summand] = []
+
+    def place(summand: Summand) -> int:
+        summands.append(replace(summand, data=summand.data[chosen]))
+        return len(summands) - 1
+
+    records, places = place(summary.counts), []
+    for each in aggregates:
+        kept = summary.of(each) if each.kind != "count" else None
+        present = place(kept.present) if kept is not None and kept.present is not None else records
+        places.append((place(kept.sums) if kept is not None and each.kind == "sum" else present, present, kept))
+    totals = Scan(len(summands[0].data), []).add_up(levels, summands)
+    values = [
+        summed(aggregate, totals.sums[at], kept.scale, totals.sums[present])
+        if kept is not None and aggregate.kind == "sum"
+        else counted(totals.sums[at])
+        for aggregate, (at, present, kept) in zip(aggregates, places, strict=True)
+    ]
     return Groups(totals.codes, tuple(values))
 
 
-def _added_up(
-    source: ColumnSource, grain: Grain, pair: tuple[Dimension, ...], aggregates: tuple[BaseAggregate, ...]
-) -> tuple[np.ndarray, ...]:
+_Added = dict[BaseAggregate, tuple[Summand, int | None]]
+"""What the records have of each aggregate, and its scale."""
+
+
+def _added_up(source: ColumnSource, grain: Grain, pair: Pair, added: _Added) -> tuple[np.ndarray, ...]:
     """The arrays of a summary: rows by dimension, counts, and for each aggregate its sums and counts of values."""
     levels = [Level(source.codes(grain, each, None), source.row_count(each.name) + 2) for each in pair]
-    found = [source.summand(grain.table, each) for each in aggregates]
-    summands = [each[0] for each in found if each is not None]
-    totals = Scan(source.record_count(grain), []).add_up(levels, summands)
+    totals = Scan(source.record_count(grain), []).add_up(levels, [each for each, _ in added.values()])
     rows = [own.astype(smallest_type(level.size)) for own, level in zip(totals.codes, levels, strict=True)]
     sums = []
-    for each, own, present in zip(summands, totals.sums, totals.present, strict=True):
+    for (each, _), own, present in zip(added.values(), totals.sums, totals.present, strict=True):
         sums += [smallest_whole(own) if each.is_whole else own]
         sums += [smallest_whole(present) if each.present is not None else np.empty(0, np.int8)]
     return (*rows, smallest_whole(totals.counts), *sums)
 
 
-def _aggregates(source: ColumnSource, grain: Grain) -> tuple[BaseAggregate, ...]:
-    """What measures of the grain add up; a count of values only where their sum is not among them."""
-    wanted = {
-        base: None
-        for measure in source.model.measures
-        if measure.aggregate != "ratio" and grain_of(measure) == grain
-        for base in base_aggregates(measure)
-        if base.kind in ADDED and base.kind != "count" and source.summand(grain.table, base) is not None
+def _opened(pair: Pair, added: _Added, arrays: tuple[np.ndarray, ...], records: int) -> Summary:
+    """A summary from its arrays. No count is above that of the records, and no sum farther from zero than theirs."""
+    rows, (counts, *sums) = arrays[: len(pair)], arrays[len(pair) :]
+    kept = {
+        aggregate: Kept(Summand(own, None, known.most), scale, Summand(present, None, records) if len(present) else None)
+        for (aggregate, (known, scale)), own, present in zip(added.items(), sums[::2], sums[1::2], strict=True)
     }
-    return tuple(each for each in wanted if each.kind == "sum" or _sum_of(each) not in wanted)
+    by_name = {each.name: own for each, own in zip(pair, rows, strict=True)}
+    return Summary(by_name, Summand(counts, None, records), kept)
+
+
+def _added(source: ColumnSource, grain: Grain) -> _Added:
+    """What measures of the grain add up; a count of values only where their sum is not among them."""
+    wanted: _Added = {}
+    for measure in source.model.measures:
+        if measure.aggregate != "ratio" and grain_of(measure) == grain:
+            for base in base_aggregates(measure):
+                found = source.summand(grain.table, base) if base.kind in ADDED and base.kind != "count" else None
+                if found is not None:
+                    wanted[base] = found
+    return {each: own for each, own in wanted.items() if each.kind == "sum" or _sum_of(each) not in wanted}
 
 
 def _sum_of(aggregate: BaseAggregate) -> BaseAggregate:
     return replace(aggregate, kind="sum")
 
 
-def _pairs(source: ColumnSource, grain: Grain, room: int) -> Iterator[tuple[Dimension, ...]]:
+def _pairs(source: ColumnSource, grain: Grain, room: int) -> Iterator[Pair]:
     """The pairs of dimensions that are summarized, a calendar before the others so that its rows stand in order."""
     reached = [each for each in source.model.dimensions if reaches(source.model, grain, each)]
     reached.sort(key=lambda each: not is_calendar(source.model, each))

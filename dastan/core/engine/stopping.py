@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
+
+import numpy as np
 
 Check = Callable[[], None]
 """Raises CancelledError once the question was taken back."""
@@ -44,3 +46,14 @@ def slices(count: int) -> Iterator[slice]:
     for start in range(0, count, SLICE):
         check()
         yield slice(start, min(start + SLICE, count))
+
+
+def one_after_another(parts: Sequence[np.ndarray]) -> np.ndarray:
+    """Places found part by part, `(n,) int64`, with a look before each part is copied."""
+    check, at = check_here(), 0
+    found = np.empty(sum(len(each) for each in parts), np.int64)
+    for each in parts:
+        check()
+        found[at : at + len(each)] = each
+        at += len(each)
+    return found

@@ -1,0 +1,68 @@
+"""Makes ready what the first questions would otherwise wait for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import TYPE_CHECKING
+
+from dastan.core.engine.measures import base_aggregates
+from dastan.core.engine.waist import LevelRef
+from dastan.core.model.document import Dimension
+from dastan.core.model.reach import Grain, grain_of, reaches
+from dastan.sources.blocks import zones_of
+from dastan.sources.plain_groups import IN_ORDER
+from dastan.sources.summaries import summaries_of
+
+if TYPE_CHECKING:
+    from dastan.sources.column_source import ColumnSource
+
+
+def make_ready(source: ColumnSource, tell: Callable[[str], None]) -> None:
+    """Makes codes, numbers, distinct projections and summaries; and looks whether what was prepared earlier is as it
+    was written.
+
+    Args: `tell` hears what is being made ready.
+    """
+    if source.prepared is not None and source.prepared.is_filled:
+        # Opened at once, for they answer most of the first questions.
+        _summarize(source, tell)
+    if source.prepared is not None and source.prepared.broken():
+        source.forget()
+    for measure in source.model.measures:
+        if measure.aggregate == "ratio":
+            continue  # its operands are measures themselves
+        grain = grain_of(measure)
+        arguments: list[str | None] = [None]
+        for each in base_aggregates(measure):
+            if each.kind == "open":
+                continue
+            if each.kind in IN_ORDER:
+                arguments.append(each.argument)
+            elif each.kind != "count":
+                tell(measure.caption)
+                source.summand(measure.table, each)
+        for dimension in source.model.dimensions:
+            if reaches(source.model, grain, dimension):
+                for argument in arguments:
+                    tell(f"{measure.caption} by {dimension.caption}")
+                    _code_levels(source, grain, dimension, argument)
+    _summarize(source, tell)
+    if source.prepared is not None:
+        source.prepared.forget_others()
+
+
+def _code_levels(source: ColumnSource, grain: Grain, dimension: Dimension, argument: str | None) -> None:
+    for hierarchy in dimension.hierarchies:
+        members = source.members(dimension.name, hierarchy.name)
+        if members.spread is None:
+            for level in members.levels:
+                source.level_codes(grain, LevelRef(dimension.name, hierarchy.name, level.name), argument)
+    codes = source.codes(grain, dimension, argument)
+    if argument is None:
+        source.keep(("zones", grain, dimension.name, None), partial(zones_of, codes))
+
+
+def _summarize(source: ColumnSource, tell: Callable[[str], None]) -> None:
+    for grain in dict.fromkeys(grain_of(each) for each in source.model.measures if each.aggregate != "ratio"):
+        source.summaries[grain] = summaries_of(source, grain, tell)

@@ -42,8 +42,8 @@ _DENSE_FLOOR = 1 << 16
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Kept:
-    """What an aggregate comes to in each group of a summary: its sums with their scale, and how many records had a value;
-    None where all had one. For a count of values the sums say nothing."""
+    """What an aggregate comes to in each group of a summary: its sums with their scale, and how many records had a
+    value, None where all had one. For a count of values the sums say nothing."""
 
     sums: Summand
     scale: int | None
@@ -158,7 +158,9 @@ def _opened(pair: Pair, added: _Added, arrays: tuple[np.ndarray, ...], records: 
     """A summary from its arrays. No count is above that of the records, and no sum farther from zero than theirs."""
     rows, (counts, *sums) = arrays[: len(pair)], arrays[len(pair) :]
     kept = {
-        aggregate: Kept(Summand(own, None, known.most), scale, Summand(present, None, records) if len(present) else None)
+        aggregate: Kept(
+            Summand(own, None, known.most), scale, Summand(present, None, records) if len(present) else None
+        )
         for (aggregate, (known, scale)), own, present in zip(added.items(), sums[::2], sums[1::2], strict=True)
     }
     by_name = {each.name: own for each, own in zip(pair, rows, strict=True)}

@@ -120,7 +120,8 @@ def _asked_anew(backing: Backing) -> Request | None:
 def _words_of(request: Request) -> str:
     wanted = ", ".join(f"{each.kind} of {each.argument}" if each.argument else each.kind for each in request.aggregates)
     count = len(request.condition)
-    return f"{wanted} of {request.grain.table} in one group, under {count} condition{'' if count == 1 else 's'}"
+    under = f"under {count or 'no'} condition{'' if count <= 1 else 's'}"
+    return f"{wanted} of {request.grain.table} in one group, {under}"
 
 
 @router.get("/{handle}/why-empty")

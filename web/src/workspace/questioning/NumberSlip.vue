@@ -69,8 +69,11 @@ function step(event: KeyboardEvent): void {
   display: flex;
   flex-direction: column;
   gap: 8px;
-  height: min(680px, 88vh);
-  min-height: min(600px, 88vh);
+  /* As high whatever it shows, so that the tabs stay under the pointer. */
+  --height: min(720px, 92vh);
+  height: var(--height);
+  min-height: var(--height);
+  max-height: var(--height);
   padding: 16px 20px 14px;
 }
 

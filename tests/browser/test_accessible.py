@@ -122,6 +122,6 @@ def test_the_workspace_and_all_that_opens_in_it(sign_in: Callable[[str], Page], 
     page.get_by_label("The sentence in words").fill("boardings by mode for Ferry (Line) for Metro (Line)")
     page.keyboard.press("Enter")
     page.get_by_role("button", name="Which of them empties it?").click()
-    page.get_by_role("button", name="Lift for Metro").wait_for()
+    page.get_by_role("button", name="Lift it: for Metro").wait_for()
     look("why it is empty")
     assert not found, "\n".join(found)

@@ -126,7 +126,7 @@ def test_why_it_is_empty_and_the_filter_lifted(sign_in: SignIn) -> None:
     page.get_by_role("button", name="Which of them empties it?").click()
     panel = page.get_by_role("tabpanel")
     expect(panel).to_contain_text("none fulfils all of this")
-    panel.get_by_role("button", name="Lift for Metro").click()
+    panel.get_by_role("button", name="Lift it: for Metro").click()
     desk.expect_step("lifted the filter on Metro")
     desk.expect_rows(["Ferry"])
 
@@ -148,7 +148,7 @@ def test_why_one_number_is_empty_and_its_filter_lifted(sign_in: SignIn) -> None:
     row = panel.get_by_role("row").filter(has_text="Dec 2025")
     left = int(row.get_by_role("cell").nth(1).inner_text().replace(",", ""))
     assert left
-    row.get_by_role("button", name="Lift").click()
+    row.get_by_role("button", name="Lift it").click()
     desk.expect_step("lifted the filter on Dec 2025")
     place = desk.column_heads().index(hour)
     desk.choose(cell(page, "Ferry", place), "The records behind it")  # type: ignore[arg-type]

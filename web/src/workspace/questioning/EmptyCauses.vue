@@ -39,7 +39,7 @@ async function lift(...places: number[]): Promise<void> {
           <th scope="row">{{ each.words }}</th>
           <td class="figure">{{ each.alone.toLocaleString('en-GB') }}</td>
           <td class="figure">{{ each.without.toLocaleString('en-GB') }}</td>
-          <td><v-btn v-if="each.at !== null && each.at !== undefined" :aria-label="`Lift ${each.words}`" @click="lift(each.at)">Lift it</v-btn></td>
+          <td><v-btn v-if="each.at !== null && each.at !== undefined" :aria-label="`Lift it: ${each.words}`" @click="lift(each.at)">Lift it</v-btn></td>
         </tr>
       </tbody>
     </table>

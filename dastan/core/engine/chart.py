@@ -24,6 +24,8 @@ MOST_HEAT_SERIES = 60
 MOST_MEASURES = 3
 """Each measure has a panel and a scale of its own; more could not be read."""
 FEW = 12
+DWARFS = 3
+"""So many times the largest of what is drawn, and the rest is not drawn beside it."""
 _ADDITIVE = ("sum", "count", "count_values", "debit", "credit")
 
 
@@ -86,8 +88,10 @@ def chart_of(answer: Answer, chart: Chart, model: SemanticModel) -> ChartData:
         leaves[1] = np.array([axes[1].total])  # a ring has one series: the whole of each category
     measures = answer.measures[: 2 if form == "points" else MOST_MEASURES]
     most_series = 1 if form == "ring" else MOST_HEAT_SERIES if form == "heat" else MOST_SERIES
-    categories = _side(answer, measures, axes[0], leaves, MOST_CATEGORIES.get(form, MOST_BARS), is_time[along])
-    series = _side(answer, measures, axes[1], leaves[::-1], most_series, False)
+    # Beside one another, a rest that is far larger would leave nothing to be seen of them.
+    most = MOST_CATEGORIES.get(form, MOST_BARS)
+    categories = _side(answer, measures, axes[0], leaves, most, is_time[along], form in ("bars", "lines", "stacked"))
+    series = _side(answer, measures, axes[1], leaves[::-1], most_series, False, form in ("bars", "lines"))
     notes = [each.note for each in (categories, series) if each.note]
     if chart.form is not None and form != chart.form:
         notes.insert(0, "The form that was chosen does not fit what is shown now; it waits.")
@@ -176,11 +180,19 @@ def _fitting(answer: Answer, categories: int, series: int, is_time: bool, is_une
 
 
 def _side(
-    answer: Answer, measures: tuple[Measure, ...], axis: Axis, leaves: list[np.ndarray], most: int, is_time: bool
+    answer: Answer,
+    measures: tuple[Measure, ...],
+    axis: Axis,
+    leaves: list[np.ndarray],
+    most: int,
+    is_time: bool,
+    is_beside: bool,
 ) -> _Side:
     """As many as can be drawn: the latest of time, the largest of others, in the order of the table.
 
-    Args: `leaves` are the axis's own, then the other axis's.
+    Args:
+        leaves: the axis's own, then the other axis's.
+        is_beside: whether the rest would stand beside the others, so that it must not dwarf them.
     """
     own, count = leaves[0], len(leaves[0])
     drawn, has_rest, note = own, False, ""
@@ -191,9 +203,16 @@ def _side(
         has_rest = not is_list and all(each.aggregate in _ADDITIVE for each in measures) and most > 1
         most -= has_rest
         size = _sizes(answer, axis, leaves[1])[own]
-        drawn = own[np.sort(np.argsort(-size, kind="stable")[:most])]
-        rest = f"added up as {OTHERS}" if has_rest else "in the table"
-        note = f"Drawn are the largest {most} of {count:,}; the rest is {rest}."
+        order = np.argsort(-size, kind="stable")
+        left = float(size[order[most:]].sum())
+        rest = f"the rest is added up as {OTHERS}" if has_rest else "the rest is in the table"
+        if has_rest and is_beside and left > DWARFS * size[order[0]]:
+            has_rest, most = False, most + 1
+            left = float(size[order[most:]].sum())
+            share = f"{left / size.sum():.0%}".replace("%", " %")
+            rest = f"the rest comes to {share} and would dwarf them: it is in the table"
+        drawn = own[np.sort(order[:most])]
+        note = f"Drawn are the largest {most} of {count:,}; {rest}."
     group = np.full(len(axis), -1)
     if has_rest:
         group[own] = len(drawn)

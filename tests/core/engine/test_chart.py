@@ -74,6 +74,16 @@ def test_too_many_are_gathered_as_others_only_where_they_add_up(monkeypatch: pyt
     assert captions(found.categories) == ["bus", "others"]
     assert found.panels[0].values == ((4, 4),)
     assert found.notes == ("Drawn are the largest 1 of 3; the rest is added up as others.",)
+    monkeypatch.setattr(chart_module, "DWARFS", 0.5)
+    dwarfed = drawn(question("boardings", rows=rows), Chart(form="bars"))
+    # A rest of 4 is more than half of the largest: two members stand, and what is left of 8 is the 1 without a line.
+    assert captions(dwarfed.categories) == ["bus", "tram"]
+    assert dwarfed.notes == (
+        "Drawn are the largest 2 of 3; the rest comes to 12 % and would dwarf them: it is in the table.",
+    )
+    assert drawn(question("boardings", rows=rows), Chart(form="lines")).categories[-1].captions == ("without a line",)
+    monkeypatch.undo()
+    monkeypatch.setattr(chart_module, "MOST_BARS", 2)
     cards = drawn(question("cards", rows=rows), Chart(form="bars"))
     assert len(cards.categories) == 2
     assert not any(each.is_others for each in cards.categories)

@@ -214,7 +214,13 @@ def keys_of(values: pa.ChunkedArray) -> list[Key]:
         days = pc.strftime(coded.dictionary, "%Y-%m-%d").to_pylist()
         return [None if each is None else days[each] for each in coded.indices.to_pylist()]
     if pa.types.is_decimal(kind):
-        values = values.cast(pa.float64())
+        values, kind = values.cast(pa.float64()), pa.float64()
+    if pa.types.is_integer(kind) or pa.types.is_floating(kind):
+        # Many at a time: Arrow makes them one by one.
+        numbers_: list[Key] = pc.fill_null(values, 0).to_numpy().tolist()
+        for at in np.flatnonzero(values.is_null().to_numpy()) if values.null_count else ():
+            numbers_[at] = None
+        return numbers_
     keys: list[Key] = values.to_pylist()
     return keys
 

@@ -40,7 +40,8 @@ class RecordList:
         source, grain = self.source, self.request.grain
         columns = tuple(dict.fromkeys((*(self.request.columns or self.table.names), *self.request.also)))
         wanted = self.rows[start : start + count]
-        values = [_values(_taken(self.table.column(name), wanted)) for name in columns]
+        places = _Places(wanted)
+        values = [_values(places.taken(self.table.column(name))) for name in columns]
         belongs: dict[str, tuple[Literal["", "left_blank", "key_unknown"], ...]] = {}
         captions: dict[str, tuple[str, ...]] = {}
         for each, column in _pointing(source, grain):
@@ -70,18 +71,30 @@ def list_records(source: ColumnSource, request: RecordsRequest) -> RecordList:
     return RecordList(source, request, table, rows, total)
 
 
-def _taken(column: pa.ChunkedArray, rows: np.ndarray) -> pa.ChunkedArray:
-    """The values at some rows, in their order; looked up in the chunks that hold them, never in a copy of all."""
-    ends = np.cumsum([len(each) for each in column.chunks])
-    chunk = np.searchsorted(ends, rows, side="right")
-    parts = []
-    # Runs of rows in one chunk; rows of a table in its own order have few.
-    for first, end in pairwise([0, *(np.flatnonzero(np.diff(chunk)) + 1).tolist(), len(rows)]):
-        if first < end:
-            at = int(chunk[first])
-            start = int(ends[at - 1]) if at else 0
-            parts.append(column.chunk(at).take(pa.array(rows[first:end] - start)))
-    return pa.chunked_array(parts, column.type)
+class _Places:
+    """Where some rows lie in the chunks of a table's columns, most of which are cut at the same places."""
+
+    def __init__(self, rows: np.ndarray) -> None:
+        self._rows = rows
+        self._runs: dict[tuple[int, ...], list[tuple[int, pa.Array]]] = {}
+
+    def taken(self, column: pa.ChunkedArray) -> pa.ChunkedArray:
+        """The values at the rows, in their order; looked up in the chunks that hold them, never in a copy of all."""
+        chunks = column.chunks
+        sizes = tuple(len(each) for each in chunks)
+        if sizes not in self._runs:
+            self._runs[sizes] = self._found(np.cumsum(sizes))
+        return pa.chunked_array([chunks[at].take(places) for at, places in self._runs[sizes]], column.type)
+
+    def _found(self, ends: np.ndarray) -> list[tuple[int, pa.Array]]:
+        """Runs of rows in one chunk, with their places in it; rows of a table in its own order have few."""
+        rows, runs = self._rows, []
+        chunk = np.searchsorted(ends, rows, side="right")
+        for first, end in pairwise([0, *(np.flatnonzero(np.diff(chunk)) + 1).tolist(), len(rows)]):
+            if first < end:
+                at = int(chunk[first])
+                runs.append((at, pa.array(rows[first:end] - (int(ends[at - 1]) if at else 0))))
+        return runs
 
 
 def _pointing(source: ColumnSource, grain: Grain) -> Iterator[tuple[Dimension, str]]:

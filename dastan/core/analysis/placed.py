@@ -21,7 +21,8 @@ _WORDS: dict[str, str] = {
     "deviation": "deviation of", "first": "first", "last": "last",
 }  # fmt: skip
 DATED: tuple[Aggregate, ...] = ("first", "last")
-_COUNTS = ("count_values", "distinct")
+_COUNTS = {"count_values": "records", "distinct": "distinct"}
+"""The aggregates that count, and what their numbers are of."""
 _NEEDS_FRACTIONS = ("average", "median", "percentile", "variance", "deviation")
 
 
@@ -53,10 +54,17 @@ def shown_measure(placed: PlacedMeasure, model: SemanticModel) -> Measure:
         caption=f"{words[:1].upper()}{words[1:]} {measure.caption[:1].lower()}{measure.caption[1:]}",
         aggregate=placed.aggregate,
         percentile=percentile if placed.aggregate == "percentile" else None,
-        unit={"count_values": "records", "distinct": "distinct"}.get(placed.aggregate, measure.unit),
+        unit=_unit(measure, placed.aggregate),
         format=_format(measure.format, placed.aggregate),
         description=f"{measure.description} Here: {words} each record's value.".strip(),
     )
+
+
+def _unit(measure: Measure, aggregate: Aggregate) -> str:
+    """What numbers of another aggregate are of: the unit of a count says nothing of the values that were counted."""
+    if aggregate in _COUNTS:
+        return _COUNTS[aggregate]
+    return "" if measure.aggregate in _COUNTS else measure.unit
 
 
 def argument_of(measure: Measure, model: SemanticModel) -> Measure | None:

@@ -160,7 +160,16 @@ def taken(left: Iterator[Run], lock: Lock) -> Iterator[Run]:
         yield run
 
 
-_MOST_LEVELS, _MOST_SUMMANDS = 3, 4
+MOST_LEVELS, _MOST_SUMMANDS = 3, 4
+
+
+def as_bytes(levels: Sequence[Level]) -> tuple[tuple[np.ndarray, ...], tuple[int, ...], tuple[int, ...]]:
+    """Up to three levels as a kernel takes them: codes as bytes, the width of each code, and sizes."""
+    return (
+        _padded([each.codes.view(np.uint8) for each in levels], MOST_LEVELS, np.zeros(0, np.uint8)),
+        _padded([each.codes.itemsize for each in levels], MOST_LEVELS, 1),
+        _padded([each.size for each in levels], MOST_LEVELS, 1),
+    )
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -177,7 +186,7 @@ class _WholeBlocks:
     def of(cls, count: int, levels: Sequence[Level], summands: Sequence[Summand], room: int) -> _WholeBlocks | None:
         """None where it is another question."""
         has_floats = not all(each.is_whole for each in summands)
-        if len(summands) > _MOST_SUMMANDS or len(levels) > _MOST_LEVELS or (has_floats and room > FOLD_LIMIT):
+        if len(summands) > _MOST_SUMMANDS or len(levels) > MOST_LEVELS or (has_floats and room > FOLD_LIMIT):
             return None
         return cls(count, levels, summands, room)
 
@@ -185,9 +194,7 @@ class _WholeBlocks:
         """The totals of those runs."""
         left, lock, check = iter(runs), Lock(), check_here()
         nothing, no_room = np.zeros(0, np.uint8), np.zeros(0, np.int64)
-        codes = _padded([each.codes.view(np.uint8) for each in self.levels], _MOST_LEVELS, nothing)
-        widths = _padded([each.codes.itemsize for each in self.levels], _MOST_LEVELS, 1)
-        sizes = _padded([each.size for each in self.levels], _MOST_LEVELS, 1)
+        codes, widths, sizes = as_bytes(self.levels)
         data = _padded([each.data.view(np.uint8) for each in self.summands], _MOST_SUMMANDS, nothing)
         kinds = _padded([each.data.itemsize if each.is_whole else 0 for each in self.summands], _MOST_SUMMANDS, 1)
         has = [nothing if each.present is None else each.present.view(np.uint8) for each in self.summands]

@@ -144,6 +144,14 @@ def _put(key, codes, width, start, end, size, is_first):  # type: ignore[no-unty
 
 
 @njit(inline="always")
+def _keyed(buffer, levels, codes, widths, sizes, start, stop):  # type: ignore[no-untyped-def]
+    key = buffer[: stop - start]
+    for level in range(levels):
+        _put(key, codes[level], widths[level], start, stop, sizes[level], level == 0)
+    return key
+
+
+@njit(inline="always")
 def _add(key, data, more, sums):  # type: ignore[no-untyped-def]
     for row in range(data.size):
         sums[key[row]] += data[row] + more
@@ -193,9 +201,7 @@ def add_run(  # type: ignore[no-untyped-def]
     buffer = np.zeros(_CHUNK, np.uint32)
     for start in range(first, end, _CHUNK):
         stop = min(start + _CHUNK, end)
-        key = buffer[: stop - start]
-        for level in range(levels):
-            _put(key, codes[level], widths[level], start, stop, sizes[level], level == 0)
+        key = _keyed(buffer, levels, codes, widths, sizes, start, stop)
         if counts.size:
             for row in range(key.size):
                 counts[key[row]] += 1
@@ -236,9 +242,7 @@ def mark_run(first, end, levels, codes, widths, sizes, counted, last, counts):  
     buffer = np.zeros(_CHUNK, np.uint32)
     for start in range(first, end, _CHUNK):
         stop = min(start + _CHUNK, end)
-        key = buffer[: stop - start]
-        for level in range(levels):
-            _put(key, codes[level], widths[level], start, stop, sizes[level], level == 0)
+        key = _keyed(buffer, levels, codes, widths, sizes, start, stop)
         _mark(key, counted[start:stop], last, counts)
 
 

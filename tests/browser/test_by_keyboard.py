@@ -191,3 +191,26 @@ def test_on_request_and_the_trail(sign_in: SignIn) -> None:
     page.get_by_role("dialog").get_by_role("textbox").fill("no ferries")
     page.keyboard.press("Enter")
     desk.expect_step("no ferries")
+
+
+def test_a_slip_begins_in_its_first_field_and_leaves_a_quick_hand_where_it_is(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = begun(page)
+    write(page, "Boardings by Mode")
+    desk.expect_rows(MODES)
+    page.get_by_role("button", name="Save", exact=True).focus()
+    page.keyboard.press("Enter")
+    slip = page.get_by_role("dialog")
+    expect(slip.get_by_label("Name")).to_be_focused()
+    page.keyboard.type("By mode")
+    page.keyboard.press("Escape")
+    expect(slip).to_have_count(0)
+
+    # Written in another field from the first moment that the slip is seen: no letter goes astray.
+    page.get_by_role("button", name="Save", exact=True).focus()
+    page.keyboard.press("Enter")
+    slip.get_by_label("Description").focus()
+    page.keyboard.type("Every year, as the board reads it.", delay=15)
+    expect(slip.get_by_label("Description")).to_be_focused()
+    expect(slip.get_by_label("Description")).to_have_value("Every year, as the board reads it.")
+    expect(slip.get_by_label("Name")).to_have_value("")

@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 import type { Prompt } from '@/api/types'
 import { useAsking } from './asking'
+import { vFirstField } from './firstField'
 
 const props = defineProps<{ prompt: Prompt }>()
 const asking = useAsking()
@@ -37,7 +38,7 @@ function apply(): void {
     <v-card>
       <form class="paper" @submit.prevent="apply">
         <h2>{{ prompt.caption }}</h2>
-        <v-text-field v-model="text" :aria-label="prompt.caption" :hint="hint" persistent-hint autofocus />
+        <v-text-field v-model="text" :aria-label="prompt.caption" :hint="hint" persistent-hint v-first-field />
         <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
         <footer>
           <v-btn @click="asking.close">Not now</v-btn>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
 import { ApiError, GET, POST, body } from '@/api/client'
+import { vFirstField } from '../firstField'
 import { useWorkspace } from '../store'
 
 const props = defineProps<{ asCopy: boolean }>()
@@ -56,7 +57,7 @@ async function save(): Promise<void> {
       <form class="paper" @submit.prevent="save">
         <h2>{{ title }}</h2>
         <p class="sentence">{{ workspace.shown?.text }}</p>
-        <v-text-field v-model="name" label="Name" autofocus />
+        <v-text-field v-model="name" label="Name" v-first-field />
         <v-textarea v-model="description" label="Description" rows="2" auto-grow />
         <v-combobox v-model="folder" label="Folder" :items="folders" />
         <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import type { Gesture, ListedMember, MemberPath, Prompt } from '@/api/types'
 import { useProblem } from '@/shell/problem'
 import { useAsking } from '../asking'
+import { vFirstField } from '../firstField'
 import PeriodForm from '../narrowing/PeriodForm.vue'
 import { useWorkspace } from '../store'
 import { numberWriter } from '../table/format'
@@ -162,12 +163,12 @@ function turnValues(): void {
           <label><input v-model="action" type="radio" value="leave_out" /> leave these out</label>
         </div>
         <template v-if="way === 'list'">
-          <v-textarea v-model="pasted" rows="9" aria-label="Names or keys, one a line" placeholder="Names or keys, one a line" autofocus />
+          <v-textarea v-model="pasted" rows="9" aria-label="Names or keys, one a line" placeholder="Names or keys, one a line" v-first-field />
           <div class="tools"><v-btn :disabled="!pasted.trim()" @click="matchList">Find these</v-btn><span class="soft" role="status">{{ matchedWords }}</span></div>
           <p v-if="unmatched.length" class="wrong">Not found: {{ unmatched.slice(0, 12).join(', ') }}{{ unmatched.length > 12 ? ` and ${unmatched.length - 12} more` : '' }}</p>
         </template>
         <template v-else>
-          <v-text-field v-model="tree.words.value" :placeholder="`Find in ${caption}`" :aria-label="`Find in ${caption}`" autofocus clearable />
+          <v-text-field v-model="tree.words.value" :placeholder="`Find in ${caption}`" :aria-label="`Find in ${caption}`" v-first-field clearable />
           <MemberTree :tree="tree" :picked="picked" :write="write" :caption="caption" @pick="pick" @range="addAll" />
           <p v-if="tree.unlisted.value" class="soft">{{ tree.unlisted.value.toLocaleString('en-GB') }} more are found; write more of the name.</p>
           <div v-if="!prompt || prompt.many" class="tools">

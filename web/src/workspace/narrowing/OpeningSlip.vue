@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // Makes a filter a question: whoever opens the analysis is asked for it.
 import { ref } from 'vue'
+import { vFirstField } from '../firstField'
 import { useWorkspace } from '../store'
 
 const props = defineProps<{ at: number; words: string }>()
@@ -27,7 +28,7 @@ function apply(): void {
       <form class="paper" @submit.prevent="apply">
         <h2>Ask for it on opening</h2>
         <p class="sentence">{{ words }} is what is answered until somebody answers otherwise.</p>
-        <v-text-field v-model="caption" label="The question" placeholder="Which depots?" autofocus />
+        <v-text-field v-model="caption" label="The question" placeholder="Which depots?" v-first-field />
         <label><input v-model="many" type="checkbox" /> several may be answered</label>
         <label><input v-model="required" type="checkbox" /> it needs an answer</label>
         <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
+import { vFirstField } from '../firstField'
 import { useWorkspace } from '../store'
 import type { Step } from './tree'
 
@@ -19,7 +20,7 @@ function apply(): void {
     <v-card>
       <form class="paper" @submit.prevent="apply">
         <h2>What is this step called?</h2>
-        <v-text-field v-model="name" :aria-label="`Name of the step ${step.words}`" :placeholder="step.words" maxlength="200" autofocus />
+        <v-text-field v-model="name" :aria-label="`Name of the step ${step.words}`" :placeholder="step.words" maxlength="200" v-first-field />
         <footer>
           <v-btn @click="emit('close')">Cancel</v-btn>
           <v-btn variant="flat" color="primary" type="submit">Name it</v-btn>

@@ -55,7 +55,7 @@ def serve(name: str, folder: Path, pipe: Connection) -> None:
         if asked.startswith("ask"):
             time.sleep(0.05)  # the one before may still be clearing up
             if isinstance(engine, Own):
-                engine.source.is_summarized = asked == "ask with summaries"
+                engine.source.takes_shortcuts = asked == "ask with summaries"
                 if asked != "ask again":
                     engine.forget()
             started = time.perf_counter()

@@ -83,7 +83,7 @@ def memory(folder: Path) -> Lines:
     from bench.ours import Own
 
     own = Own(folder, warm=False)
-    own.source.is_summarized = False
+    own.source.takes_shortcuts = False
     before = resident()
     for question in QUESTIONS:
         own.forget()
@@ -120,7 +120,7 @@ def steps(folder: Path) -> Lines:
     from bench.ours import Own
 
     own = Own(folder)
-    own.source.is_summarized = False
+    own.source.takes_shortcuts = False
     scans = 0
     group = own.source.group
 
@@ -152,7 +152,7 @@ def taking_back(folder: Path) -> Lines:
     from dastan.core.model.reach import Grain
 
     source = Own(folder).source
-    source.is_summarized = False
+    source.takes_shortcuts = False
     levels = (LevelRef("line", "line", "line"), LevelRef("stop", "stop", "area"))
     either = Joined("any", (MemberSet("line", "line", ((3, 3),), False), MemberSet("product", "product", ((5, 5),))))
     kinds = {

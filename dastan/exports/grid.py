@@ -38,7 +38,7 @@ def grid_rows(answer: Answer) -> Iterator[GridRow]:
 
 def level_columns(axis: Axis) -> list[tuple[int, int]]:
     """Every (placement, depth) that an axis shows, outermost first."""
-    return [(place, depth) for place, each in enumerate(axis.placements) for depth in each.seen_depths()]
+    return [(place, depth) for place, each in enumerate(axis.placements) for depth in each.seen_depths]
 
 
 def captions(axis: Axis, entry: int) -> dict[tuple[int, int], str]:

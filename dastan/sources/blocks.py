@@ -6,11 +6,14 @@ import os
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from typing import TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
 import numpy as np
 
 from dastan.core.engine import block_kernels as kernels
+
+if TYPE_CHECKING:
+    from dastan.sources.postings import Postings
 
 _T = TypeVar("_T")
 
@@ -45,6 +48,8 @@ class Test:
     allowed: np.ndarray
     zones: Zones | None
     """None where none are known: then one has to look at every block."""
+    postings: Postings | None = None
+    """None where none are prepared."""
 
     @property
     def span(self) -> tuple[int, int] | None:
@@ -100,6 +105,15 @@ def choose(
             found = int(kernels.choose(chosen, codes, test.allowed))
         elif span is None:
             found = int(kernels.choose_among(chosen, found, codes, test.allowed))
+    return found
+
+
+def choose_among(tests: Sequence[Test], some: np.ndarray, chosen: np.ndarray) -> int:
+    """Of some records, writes those that pass all tests to `chosen`; returns how many."""
+    found = len(some)
+    chosen[:found] = some
+    for each in tests:
+        found = int(kernels.choose_among(chosen, found, each.codes, each.allowed))
     return found
 
 

@@ -50,6 +50,7 @@ from dastan.sources.fast_groups import families, fast_groups
 from dastan.sources.open_groups import open_groups
 from dastan.sources.open_records import day_numbers
 from dastan.sources.plain_groups import plain_groups
+from dastan.sources.postings import Postings
 from dastan.sources.prepared import MISSING, Prepared
 from dastan.sources.record_list import list_records
 from dastan.sources.scan import Summand, summand_of
@@ -74,6 +75,7 @@ _LASTING = (
     "newest",
     "dates",
     "summary",
+    "postings",
 )
 """What is as long as a fact, or takes a pass over it."""
 
@@ -102,10 +104,12 @@ class ColumnSource:
         self._masks: OrderedDict[Condition, np.ndarray] = OrderedDict()
         self.summaries: dict[Grain, list[Summary]] = {}
         """Those that are there by now, the smallest first: no question waits for one."""
+        self.postings: dict[Grain, dict[str, Postings]] = {}
+        """Those that are there by now, by the name of their dimension."""
         self.is_fast = True
         """Whether block scans answer what they can; off, everything goes the plain way."""
-        self.is_summarized = True
-        """Whether summaries answer what they can; off, records are scanned."""
+        self.takes_shortcuts = True
+        """Whether summaries and postings are used; off, records are scanned."""
 
     def warm(self, tell: Callable[[str], None] = lambda _: None) -> None:
         """Makes ready what the first questions would otherwise wait for. Args: `tell` hears what is being made."""
@@ -118,10 +122,11 @@ class ColumnSource:
         with self._lock:
             self._kept.clear()
         self.summaries.clear()
+        self.postings.clear()
 
     def ready_summaries(self, grain: Grain) -> list[Summary]:
         """The summaries that may answer a question just now, the smallest first."""
-        return self.summaries.get(grain, []) if self.is_summarized else []
+        return self.summaries.get(grain, []) if self.takes_shortcuts else []
 
     def group(self, request: Request) -> Groups:
         """Groups a fact's records: once in their own order, and once more in order of each argument of a distinct
@@ -319,7 +324,8 @@ class ColumnSource:
             codes = self.codes(grain, self.model.dimension(name), argument)
             # In another order than the records' own, every block holds about everything.
             zones = self.keep(("zones", grain, name, None), partial(zones_of, codes)) if argument is None else None
-            found.append(Test(codes, np.ascontiguousarray(mask), zones))
+            posted = self.postings.get(grain, {}).get(name) if argument is None and self.takes_shortcuts else None
+            found.append(Test(codes, np.ascontiguousarray(mask), zones, posted))
         return found
 
     def level_codes(self, grain: Grain, level: LevelRef, argument: str | None) -> Level:

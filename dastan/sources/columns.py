@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from decimal import Decimal
+from typing import TypeVar
 
 import numpy as np
 import pyarrow as pa
@@ -13,6 +15,8 @@ from dastan.core.errors import SourceError
 from dastan.core.model.document import Column
 from dastan.core.model.parts import Key
 from dastan.core.values import Values
+
+_T = TypeVar("_T")
 
 _NUMBER = r"^-?[0-9]{1,18}$"
 _LEADING_ZERO = r"^-?0[0-9]"
@@ -210,9 +214,10 @@ def keys_of(values: pa.ChunkedArray) -> list[Key]:
     kind = values.type
     if pa.types.is_date(kind) or pa.types.is_timestamp(kind):
         # Written once for each different day, for there are few beside the values.
-        coded = one_dictionary(values.cast(pa.timestamp("s")))
-        days = pc.strftime(coded.dictionary, "%Y-%m-%d").to_pylist()
-        return [None if each is None else days[each] for each in coded.indices.to_pylist()]
+        is_day = pa.types.is_date32(kind)
+        coded = one_dictionary(values if is_day else values.cast(pa.timestamp("s")))
+        days = coded.dictionary.cast(pa.string()) if is_day else pc.strftime(coded.dictionary, "%Y-%m-%d")
+        return _each(coded, days.to_pylist())
     if pa.types.is_decimal(kind):
         values, kind = values.cast(pa.float64()), pa.float64()
     if pa.types.is_integer(kind) or pa.types.is_floating(kind):
@@ -223,6 +228,17 @@ def keys_of(values: pa.ChunkedArray) -> list[Key]:
         return numbers_
     keys: list[Key] = values.to_pylist()
     return keys
+
+
+def decimals_of(values: pa.ChunkedArray) -> list[Decimal | None]:
+    """A decimal column with all its digits. Read once for each different value: Arrow takes long over each."""
+    coded = one_dictionary(values)
+    return _each(coded, list(map(Decimal, coded.dictionary.cast(pa.string()).to_pylist())))
+
+
+def _each(coded: pa.DictionaryArray, different: list[_T]) -> list[_T | None]:
+    """What each different value became, for every place; None for a blank."""
+    return [None if each is None else different[each] for each in coded.indices.to_pylist()]
 
 
 def captions_of(values: pa.ChunkedArray) -> list[str]:

@@ -14,7 +14,7 @@ import pyarrow.compute as pc
 from dastan.core.engine.waist import RecordPage, RecordsRequest
 from dastan.core.model.document import Dimension
 from dastan.core.model.reach import Grain, reaches, relationship_for
-from dastan.sources.columns import keys_of
+from dastan.sources.columns import decimals_of, keys_of
 from dastan.sources.tables import TableData
 
 if TYPE_CHECKING:
@@ -107,7 +107,7 @@ def _pointing(source: ColumnSource, grain: Grain) -> Iterator[tuple[Dimension, s
 
 def _values(column: pa.ChunkedArray) -> list[object]:
     """A column as it stands in the table: decimals with all their digits."""
-    return column.to_pylist() if pa.types.is_decimal(column.type) else list(keys_of(column))
+    return list(decimals_of(column) if pa.types.is_decimal(column.type) else keys_of(column))
 
 
 def _holding(source: ColumnSource, request: RecordsRequest, table: TableData, rows: np.ndarray) -> np.ndarray:

@@ -61,13 +61,21 @@ RUN = 8
 a question that was taken back would go on."""
 
 
-@dataclass(frozen=True, slots=True)
-class Run:
-    """The records from `first` to before `end`, for which the tests `open` have to be looked at."""
+FEW = 8
+"""One record in so many is looked at by itself sooner than all are scanned."""
+_MOST_ROWS = 4096
+"""The records of more rows than these are not put together."""
 
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Run:
+    """The records from `first` to before `end`, or `some` of them, for which the tests `open` have to be looked at."""
+
+    at: int
     first: int
     end: int
     open: tuple[int, ...]
+    some: np.ndarray | None = None
 
 
 _Work = Callable[[Run, np.ndarray | None], None]
@@ -91,7 +99,7 @@ class Scan:
         found: dict[int, np.ndarray] = {}
 
         def work(run: Run, chosen: np.ndarray | None) -> None:
-            found[run.first] = np.arange(run.first, run.end) if chosen is None else chosen.astype(np.int64) + run.first
+            found[run.at] = np.arange(run.first, run.end) if chosen is None else chosen.astype(np.int64) + run.first
 
         self._run(lambda: work, RUN)
         return one_after_another([found[each] for each in sorted(found)])
@@ -99,10 +107,7 @@ class Scan:
     def add_up(self, levels: Sequence[Level], summands: Sequence[Summand]) -> Totals:
         """Counts the records of each group and adds up their summands."""
         room = int(np.prod([each.size for each in levels], dtype=np.int64))
-        if (self._verdicts[:, self.left] == 2).all():
-            whole = _WholeBlocks.of(self.count, levels, summands, room)
-            if whole is not None:
-                return whole.add_up(self._runs(RUN))
+        compact = _Compact.of(levels, summands, room)
         made: list[_Sums] = []
         lock = Lock()
 
@@ -110,9 +115,9 @@ class Scan:
             own = _Sums(room, levels, summands, self.count)
             with lock:
                 made.append(own)
-            return own.add
+            return own.add if compact is None else compact.adding(own)
 
-        self._run(begin, 1)
+        self._run(begin, 1 if compact is None else RUN)
         return _merged(made or [_Sums(room, levels, summands, self.count)], levels, summands)
 
     def _runs(self, most: int) -> list[Run]:
@@ -120,14 +125,35 @@ class Scan:
         left, is_open = self.left, self._verdicts[:, self.left] == 1
         if not len(left):
             return []
+        posted = self._posted()
+        if posted is not None:
+            own, some = posted
+            open_ = tuple(at for at in range(len(self._tests)) if at != own)
+            parts = range(0, len(some), blocks.BLOCK)
+            return [Run(at, 0, self.count, open_, some[each : each + blocks.BLOCK]) for at, each in enumerate(parts)]
         differs = (np.diff(left) != 1) | (is_open[:, 1:] != is_open[:, :-1]).any(axis=0)
-        runs = []
+        runs: list[Run] = []
         for part in np.split(np.arange(len(left)), np.flatnonzero(differs) + 1):
             for some in np.split(part, range(most, len(part), most)):
                 first, last = int(left[some[0]]), int(left[some[-1]])
                 open_ = tuple(np.flatnonzero(is_open[:, some[0]]).tolist())
-                runs.append(Run(first * blocks.BLOCK, min((last + 1) * blocks.BLOCK, self.count), open_))
+                end = min((last + 1) * blocks.BLOCK, self.count)
+                runs.append(Run(len(runs), first * blocks.BLOCK, end, open_))
         return runs
+
+    def _posted(self) -> tuple[int, np.ndarray] | None:
+        """The test whose postings leave the fewest records, and these; None where a scan is as good."""
+        best, fewest = None, len(self.left) * blocks.BLOCK // FEW
+        first, end = int(self.left[0]) * blocks.BLOCK, min(int(self.left[-1] + 1) * blocks.BLOCK, self.count)
+        for at, test in enumerate(self._tests):
+            if test.postings is None:
+                continue
+            rows = np.flatnonzero(test.allowed)
+            # As if they lay evenly: a guess is enough to choose by.
+            found = test.postings.count(rows) * (end - first) // self.count
+            if found <= fewest and len(rows) <= _MOST_ROWS:
+                best, fewest = (at, test.postings, rows), found
+        return None if best is None else (best[0], best[1].of(best[2], first, end))
 
     def _run(self, begin: Callable[[], _Work], most: int) -> None:
         """Gives every run with its chosen rows to some worker. Ends early where it is taken back."""
@@ -139,11 +165,14 @@ class Scan:
             chosen, mask = blocks.room_to_choose(most)
             for run in taken(left, lock):
                 check()
-                if not run.open:
+                tests, spans = [self._tests[at] for at in run.open], [self._spans[at] for at in run.open]
+                if run.some is not None:
+                    found = blocks.choose_among(tests, run.some, chosen)
+                elif run.open:
+                    found = blocks.choose(tests, spans, run.first, run.end, mask, chosen)
+                else:
                     own(run, None)
                     continue
-                tests, spans = [self._tests[at] for at in run.open], [self._spans[at] for at in run.open]
-                found = blocks.choose(tests, spans, run.first, run.end, mask, chosen)
                 if found:
                     own(run, chosen[:found])
 
@@ -173,52 +202,45 @@ def as_bytes(levels: Sequence[Level]) -> tuple[tuple[np.ndarray, ...], tuple[int
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class _WholeBlocks:
-    """The commonest questions by themselves, for they are those that people wait for: all records of the blocks, by a
-    few levels, with a few sums."""
+class _Compact:
+    """The commonest questions, for they are those that people wait for: a few levels and a few sums, so that one call
+    does for a whole run."""
 
-    count: int
     levels: Sequence[Level]
     summands: Sequence[Summand]
-    room: int
 
     @classmethod
-    def of(cls, count: int, levels: Sequence[Level], summands: Sequence[Summand], room: int) -> _WholeBlocks | None:
+    def of(cls, levels: Sequence[Level], summands: Sequence[Summand], room: int) -> _Compact | None:
         """None where it is another question."""
         has_floats = not all(each.is_whole for each in summands)
         if len(summands) > _MOST_SUMMANDS or len(levels) > MOST_LEVELS or (has_floats and room > FOLD_LIMIT):
             return None
-        return cls(count, levels, summands, room)
+        return cls(levels, summands)
 
-    def add_up(self, runs: list[Run]) -> Totals:
-        """The totals of those runs."""
-        left, lock, check = iter(runs), Lock(), check_here()
+    def adding(self, own: _Sums) -> _Work:
+        """What adds a run to a worker's accumulators."""
         nothing, no_room = np.zeros(0, np.uint8), np.zeros(0, np.int64)
-        codes, widths, sizes = as_bytes(self.levels)
-        data = _padded([each.data.view(np.uint8) for each in self.summands], _MOST_SUMMANDS, nothing)
-        kinds = _padded([each.data.itemsize if each.is_whole else 0 for each in self.summands], _MOST_SUMMANDS, 1)
         has = [nothing if each.present is None else each.present.view(np.uint8) for each in self.summands]
-        has_ = _padded(has, _MOST_SUMMANDS, nothing)
+        # Floats are added for one run by themselves, and then to those before.
+        parts = zip(self.summands, own.sums, own.block, strict=True)
+        sums = [whole if each.is_whole else part.view(np.int64) for each, whole, part in parts]
+        more = [1 << own.shift if at == own.packed else 0 for at in range(len(self.summands))]
+        added = (
+            len(self.levels), *as_bytes(self.levels), len(self.summands),
+            _padded([each.data.view(np.uint8) for each in self.summands], _MOST_SUMMANDS, nothing),
+            _padded([each.data.itemsize if each.is_whole else 0 for each in self.summands], _MOST_SUMMANDS, 1),
+            _padded(more, _MOST_SUMMANDS, 0), _padded(has, _MOST_SUMMANDS, nothing),
+            _padded(sums, _MOST_SUMMANDS, no_room), _padded(own.present, _MOST_SUMMANDS, no_room), own.counts,
+        )  # fmt: skip
 
-        def work() -> _Sums:
-            own = _Sums(self.room, self.levels, self.summands, self.count)
-            # Floats are added for one run by themselves, and then to those before.
-            parts = zip(self.summands, own.sums, own.block, strict=True)
-            sums = [whole if each.is_whole else part.view(np.int64) for each, whole, part in parts]
-            sums_ = _padded(sums, _MOST_SUMMANDS, no_room)
-            more = [1 << own.shift if at == own.packed else 0 for at in range(len(self.summands))]
-            more_, present = _padded(more, _MOST_SUMMANDS, 0), _padded(own.present, _MOST_SUMMANDS, no_room)
-            for run in taken(left, lock):
-                check()
-                block_kernels.add_run(
-                    run.first, run.end, len(self.levels), codes, widths, sizes, len(self.summands), data, kinds,
-                    more_, has_, sums_, present, own.counts,
-                )  # fmt: skip
-                own.fold()
-            return own
+        def add(run: Run, chosen: np.ndarray | None) -> None:
+            if chosen is None:
+                block_kernels.add_run(run.first, run.end, *added)
+            else:
+                block_kernels.add_run_at(run.first, run.end, chosen, *added)
+            own.fold()
 
-        made = blocks.together(work, max(1, min(blocks.WORKERS, len(runs))))
-        return _merged(made, self.levels, self.summands)
+        return add
 
 
 def _padded(own: Sequence[_T], size: int, rest: _T) -> tuple[_T, ...]:

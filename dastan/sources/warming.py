@@ -12,6 +12,7 @@ from dastan.core.model.document import Dimension
 from dastan.core.model.reach import Grain, grain_of, reaches
 from dastan.sources.blocks import zones_of
 from dastan.sources.plain_groups import IN_ORDER
+from dastan.sources.postings import postings_of
 from dastan.sources.summaries import summaries_of
 
 if TYPE_CHECKING:
@@ -19,14 +20,14 @@ if TYPE_CHECKING:
 
 
 def make_ready(source: ColumnSource, tell: Callable[[str], None]) -> None:
-    """Makes codes, numbers, distinct projections and summaries; and looks whether what was prepared earlier is as it
-    was written.
+    """Makes codes, numbers, distinct projections, summaries and postings; and looks whether what was prepared earlier
+    is as it was written.
 
     Args: `tell` hears what is being made ready.
     """
     if source.prepared is not None and source.prepared.is_filled:
         # Opened at once, for they answer most of the first questions.
-        _summarize(source, tell)
+        _take_shortcuts(source, tell)
     if source.prepared is not None and source.prepared.broken():
         source.forget()
     for measure in source.model.measures:
@@ -47,7 +48,7 @@ def make_ready(source: ColumnSource, tell: Callable[[str], None]) -> None:
                 for argument in arguments:
                     tell(f"{measure.caption} by {dimension.caption}")
                     _code_levels(source, grain, dimension, argument)
-    _summarize(source, tell)
+    _take_shortcuts(source, tell)
     if source.prepared is not None:
         source.prepared.forget_others()
 
@@ -63,6 +64,7 @@ def _code_levels(source: ColumnSource, grain: Grain, dimension: Dimension, argum
         source.keep(("zones", grain, dimension.name, None), partial(zones_of, codes))
 
 
-def _summarize(source: ColumnSource, tell: Callable[[str], None]) -> None:
+def _take_shortcuts(source: ColumnSource, tell: Callable[[str], None]) -> None:
     for grain in dict.fromkeys(grain_of(each) for each in source.model.measures if each.aggregate != "ratio"):
         source.summaries[grain] = summaries_of(source, grain, tell)
+        source.postings[grain] = postings_of(source, grain, tell)

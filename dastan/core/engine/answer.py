@@ -15,6 +15,7 @@ from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.resolve import find_dimension
 from dastan.core.analysis.ways import leads_on
 from dastan.core.engine.axes import Axis, build_axis
+from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.emptiness import without_empty
 from dastan.core.engine.facts import Fact, ask_facts, plan_facts, seen_in, size_of_plans
 from dastan.core.engine.grains import AxisGrain, Placement, axis_grains, see
@@ -77,7 +78,7 @@ def answer(
 
     Args:
         today: what moving periods are counted from.
-        group: may stand in for the source's own, as a cache of groups does.
+        group: answers requests, as a cache does that outlives the question; one is made for it without.
         budget: the largest question that is answered.
         watch: follows the question, and may take it back.
     Raises: NotFoundError, InputError (the document does not fit the model), LimitError (before anything is
@@ -85,7 +86,8 @@ def answer(
     """
     check_document(document, model)
     measures = tuple(shown_measure(each, model) for each in document.question.measures)
-    questioner = Questioner(document, model, source, rights, today, group or source.group, budget, watch or Watch())
+    group = group or GroupCache(source.group, source.members).group
+    questioner = Questioner(document, model, source, rights, today, group, budget, watch or Watch())
     over = document.question.totals_over
     bare = Shape(*(AxisLimits(_placements(document, source, axis), over) for axis in AXES))
     plans = plan_facts(questioner, measures, bare)
@@ -189,7 +191,7 @@ def _with_all_members(
         headers = np.column_stack([np.repeat(outer, len(codes), axis=0), np.tile(codes, len(outer))]).astype(np.int32)
         headers = headers[limits.stands(grain, headers)]
         # A member that stands brings in what it stands under, which may be a blank without records of its own.
-        for upper in [each for each in placement.shown_depths() if each <= depth]:
+        for upper in [each for each in placement.shown_depths if each <= depth]:
             above = headers.copy()
             above[:, place] = placement.members.at_depth(headers[:, place], depth, upper)
             at = grain.at(place, upper)

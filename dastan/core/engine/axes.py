@@ -59,7 +59,7 @@ class Axis:
         for place, (placement, depth) in enumerate(zip(self.placements, grain.depths, strict=False)):
             code = self.codes[entry, place : place + 1]
             is_others = place in grain.others
-            for each in placement.shown_depths():
+            for each in placement.shown_depths:
                 if each < depth or (each == depth and not is_others):
                     at = int(ancestors(placement, grain, place, code, each)[0])
                     if not placement.members.levels[each].is_passed[at]:
@@ -99,7 +99,7 @@ class Axis:
             codes, last = self.codes[entries], len(grain.depths) - 1
             placement = self.placements[last]
             above = np.full(len(entries), -1)
-            for depth in reversed([each for each in placement.shown_depths() if each < grain.depths[last]]):
+            for depth in reversed([each for each in placement.shown_depths if each < grain.depths[last]]):
                 # A member that is passed over has no entry: what is above it is the parent.
                 left = np.flatnonzero(above < 0)
                 own = ancestors(placement, grain, last, codes[left, last], depth)

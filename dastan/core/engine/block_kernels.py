@@ -173,6 +173,50 @@ def _add_numbers(key, data, width, start, stop, more, sums):  # type: ignore[no-
             added[key[row]] += floats[row]
 
 
+@njit(inline="always")
+def _put_key_at(key, codes, chosen, size, is_first):  # type: ignore[no-untyped-def]
+    if is_first:
+        for place in range(chosen.size):
+            key[place] = codes[chosen[place]]
+    else:
+        for place in range(chosen.size):
+            key[place] = key[place] * size + codes[chosen[place]]
+
+
+@njit(inline="always")
+def _keyed_at(buffer, levels, codes, widths, sizes, first, end, chosen):  # type: ignore[no-untyped-def]
+    key = buffer[: chosen.size]
+    for level in range(levels):
+        own, size, is_first = codes[level], sizes[level], level == 0
+        if widths[level] == 1:
+            _put_key_at(key, own[first:end], chosen, size, is_first)
+        elif widths[level] == 2:
+            _put_key_at(key, own[2 * first : 2 * end].view(np.uint16), chosen, size, is_first)
+        else:
+            _put_key_at(key, own[4 * first : 4 * end].view(np.uint32), chosen, size, is_first)
+    return key
+
+
+@njit(inline="always")
+def _add_at(key, data, chosen, more, sums):  # type: ignore[no-untyped-def]
+    for place in range(chosen.size):
+        sums[key[place]] += data[chosen[place]] + more
+
+
+@njit(inline="always")
+def _add_numbers_at(key, data, width, first, end, chosen, more, sums):  # type: ignore[no-untyped-def]
+    if width == 1:
+        _add_at(key, data[first:end].view(np.int8), chosen, more, sums)
+    elif width == 2:
+        _add_at(key, data[2 * first : 2 * end].view(np.int16), chosen, more, sums)
+    elif width == 4:
+        _add_at(key, data[4 * first : 4 * end].view(np.int32), chosen, more, sums)
+    elif width == 8:
+        _add_at(key, data[8 * first : 8 * end].view(np.int64), chosen, more, sums)
+    else:
+        _add_at(key, data[8 * first : 8 * end].view(np.float64), chosen, 0.0, sums.view(np.float64))
+
+
 _THREE = types.UniTuple(_BYTES, 3)
 _THREE_NUMBERS = types.UniTuple(types.uint32, 3)
 _FOUR, _FOUR_NUMBERS = types.UniTuple(_BYTES, 4), types.UniTuple(types.int64, 4)
@@ -209,6 +253,30 @@ def add_run(  # type: ignore[no-untyped-def]
             _add_numbers(key, data[at], kinds[at], start, stop, more[at], sums[at])
             if present[at].size:
                 _add(key, has[at][start:stop], 0, present[at])
+
+
+@njit(
+    types.void(
+        types.int64, types.int64, _U32, types.int64, _THREE, _THREE_NUMBERS, _THREE_NUMBERS, types.int64, _FOUR,
+        _FOUR_NUMBERS, _FOUR_NUMBERS, _FOUR, _TO_FOUR, _TO_FOUR, _TO_I64,
+    ),
+    **_OPTIONS,
+)  # fmt: skip
+def add_run_at(  # type: ignore[no-untyped-def]
+    first, end, chosen, levels, codes, widths, sizes, summands, data, kinds, more, has, sums, present, counts
+):
+    """The same for the chosen records, counted from `first`."""
+    buffer = np.zeros(_CHUNK, np.uint32)
+    for place in range(0, chosen.size, _CHUNK):
+        some = chosen[place : place + _CHUNK]
+        key = _keyed_at(buffer, levels, codes, widths, sizes, first, end, some)
+        if counts.size:
+            for row in range(key.size):
+                counts[key[row]] += 1
+        for at in range(summands):
+            _add_numbers_at(key, data[at], kinds[at], first, end, some, more[at], sums[at])
+            if present[at].size:
+                _add_at(key, has[at][first:end], some, 0, present[at])
 
 
 _I32, _TO_I32 = types.Array(types.int32, 1, "C", readonly=True), types.int32[::1]

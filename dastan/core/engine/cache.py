@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import replace
+from functools import cache
 from threading import Lock
 
 import numpy as np
@@ -18,8 +19,20 @@ import numpy as np
 from dastan.core.engine.aggregates import COUNT
 from dastan.core.engine.grouping import find_rows
 from dastan.core.engine.rolling import Rolled, rolled_up
-from dastan.core.engine.waist import Condition, Conditions, Groups, GroupSet, Joined, LevelRef, MemberSet, Not, Request
+from dastan.core.engine.waist import (
+    Condition,
+    Conditions,
+    Groups,
+    GroupSet,
+    Joined,
+    LevelRef,
+    MemberSet,
+    Not,
+    Request,
+    Rights,
+)
 from dastan.core.model.members import HierarchyMembers
+from dastan.core.model.reach import Grain
 
 Members = Callable[[str, str], HierarchyMembers]
 
@@ -32,17 +45,17 @@ class GroupCache:
 
     A request carries its reader's rights, so what one reader may see is never served to another.
 
-    Args: `group` answers a request, as a source does. `members` are its hierarchies; without them nothing is added up.
+    Args: `group` answers a request, as a source does; `members` are its hierarchies.
     """
 
-    def __init__(
-        self, group: Callable[[Request], Groups], members: Members | None = None, limit_bytes: int = 256 * 2**20
-    ) -> None:
+    def __init__(self, group: Callable[[Request], Groups], members: Members, limit_bytes: int = 256 * 2**20) -> None:
         self._group = group
-        self._members = members
+        self._members = cache(members)
         self._limit = limit_bytes
         self._size = 0
         self._kept: OrderedDict[Request, Groups] = OrderedDict()
+        self._alike: dict[tuple[Grain, Rights], dict[Request, frozenset[tuple[str, str]]]] = {}
+        """The requests kept for each grain and reader, with the hierarchies that they are grouped by."""
         self._lock = Lock()
 
     def group(self, request: Request) -> Groups:
@@ -50,7 +63,7 @@ class GroupCache:
         found = self._remembered(request)
         if found is not None:
             return found
-        if self._members is None or not _adds_up(request):
+        if not _adds_up(request):
             return self._keep(request, self._group(request))
         finer = self._finer(request)
         if finer is None:
@@ -73,18 +86,29 @@ class GroupCache:
             if request not in self._kept:
                 self._kept[request] = groups
                 self._size += _size_of(groups)
+                alike = self._alike.setdefault((request.grain, request.rights), {})
+                alike[request] = _hierarchies(request)
             while self._size > self._limit and len(self._kept) > 1:
-                _, dropped = self._kept.popitem(last=False)
-                self._size -= _size_of(dropped)
+                dropped, own = self._kept.popitem(last=False)
+                self._size -= _size_of(own)
+                del self._alike[dropped.grain, dropped.rights][dropped]
         return groups
 
     def _finer(self, request: Request) -> tuple[Request, Groups] | None:
         """The smallest of what is kept from which a request can be added up."""
-        assert self._members is not None
+        wanted = _hierarchies(request)
         with self._lock:
-            kept = list(self._kept.items())
-        found = [each for each in kept if covers(each[0], request, self._members)]
-        return min(found, key=lambda each: len(each[1]), default=None)
+            alike = self._alike.get((request.grain, request.rights), {})
+            kept = [(each, self._kept[each]) for each, own in alike.items() if own >= wanted]
+        for each, groups in sorted(kept, key=lambda one: len(one[1])):
+            if covers(each, request, self._members):
+                self._remembered(each)  # what is added up from is still in use
+                return each, groups
+        return None
+
+
+def _hierarchies(request: Request) -> frozenset[tuple[str, str]]:
+    return frozenset((each.dimension, each.hierarchy) for each in request.levels)
 
 
 def covers(finer: Request, request: Request, members: Members) -> bool:
@@ -96,8 +120,9 @@ def covers(finer: Request, request: Request, members: Members) -> bool:
         return False
     if not set(request.aggregates) <= set(finer.aggregates) or not _adds_up(request):
         return False
-    if any(members(each.dimension, each.hierarchy).spread is not None for each in finer.levels):
-        return False  # a record stands in several sets of a list, so that they never add up
+    for each in finer.levels:
+        if members(each.dimension, each.hierarchy).spread is not None and each not in request.levels:
+            return False  # a record stands in several sets of a list, so that they never add up
     more = _more(finer, request)
     if more is None:
         return False
@@ -197,7 +222,7 @@ def _source_of(wanted: LevelRef, levels: tuple[LevelRef, ...], members: Members)
     for each in levels:
         if (each.dimension, each.hierarchy) == (wanted.dimension, wanted.hierarchy):
             known = members(each.dimension, each.hierarchy)
-            if known.spread is None and known.depth_of(each.level) >= known.depth_of(wanted.level):
+            if each == wanted or (known.spread is None and known.depth_of(each.level) >= known.depth_of(wanted.level)):
                 return each
     return None
 

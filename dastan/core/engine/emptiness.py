@@ -25,7 +25,7 @@ def without_empty(axis: Axis, has_values: np.ndarray) -> tuple[Axis, np.ndarray]
             continue
         codes, last = axis.codes[entries], len(grain.depths) - 1
         placement = axis.placements[last]
-        for depth in [each for each in placement.shown_depths() if each < grain.depths[last]]:
+        for depth in [each for each in placement.shown_depths if each < grain.depths[last]]:
             own = ancestors(placement, grain, last, codes[:, last], depth)
             _keep(kept, axis.entries_of(grain.at(last, depth), np.column_stack([codes[:, :last], own])))
         _keep(kept, axis.entries_of(grain.upto(last), codes[:, :last]) if last else np.empty(0, np.int64))

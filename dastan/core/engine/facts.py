@@ -141,6 +141,6 @@ def _above(
         if last < len(grain.depths) - 1:
             yield grain.upto(last + 1), codes[:, : last + 1]
         placement = placements[last]
-        for upper in reversed([each for each in placement.shown_depths() if each < grain.depths[last]]):
+        for upper in reversed([each for each in placement.shown_depths if each < grain.depths[last]]):
             own = ancestors(placement, grain, last, codes[:, last], upper)
             yield grain.at(last, upper), np.column_stack([codes[:, :last], own]).astype(np.int32)

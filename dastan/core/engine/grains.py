@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import product
 from typing import NamedTuple
 
@@ -14,7 +15,7 @@ from dastan.core.engine.waist import LevelRef
 from dastan.core.model.members import HierarchyMembers
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, eq=False)
 class Placement:
     """One hierarchy on an axis with what is seen of it.
 
@@ -37,13 +38,20 @@ class Placement:
         """`(n_members,) bool`: the members seen at a depth that are not open."""
         return np.asarray(self.is_seen[depth] & ~self.is_open[depth])
 
-    def shown_depths(self) -> list[int]:
+    @cached_property
+    def shown_depths(self) -> tuple[int, ...]:
         """The depths from the start down that are not skipped."""
-        return [self.members.depth_of(each) for each in self.placed.shown(self._levels)]
+        return tuple(self.members.depth_of(each) for each in self.placed.shown(self._levels))
 
-    def seen_depths(self) -> list[int]:
+    @cached_property
+    def seen_depths(self) -> tuple[int, ...]:
         """The depths at which some member is seen, from the start down."""
-        return [depth for depth in range(self.start, len(self.members.levels)) if self.is_seen[depth].any()]
+        return tuple(depth for depth in range(self.start, len(self.members.levels)) if self.is_seen[depth].any())
+
+    @cached_property
+    def edge_depths(self) -> frozenset[int]:
+        """The depths at which some member is an edge."""
+        return frozenset(depth for depth in self.seen_depths if self.is_edge(depth).any())
 
     def level(self, depth: int) -> LevelRef:
         """What to group by for that depth."""
@@ -51,13 +59,14 @@ class Placement:
 
     def parent_depth(self, depth: int) -> int | None:
         """The depth under whose members those of `depth` stand; None at the top."""
-        above = [each for each in self.shown_depths() if each < depth]
+        above = [each for each in self.shown_depths if each < depth]
         return above[-1] if above else None
 
-    def limits(self) -> list[tuple[int, Limit]]:
+    @cached_property
+    def limits(self) -> tuple[tuple[int, Limit], ...]:
         """The limits in force with their depths, outermost first: one on a level that is not shown waits."""
         found = self.placed.limits_in_force(self._levels)
-        return [(self.members.depth_of(each.level), each) for each in found]
+        return tuple((self.members.depth_of(each.level), each) for each in found)
 
     @property
     def _levels(self) -> list[str]:
@@ -118,16 +127,16 @@ def axis_grains(placements: tuple[Placement, ...]) -> list[AxisGrain]:
     for count in range(len(placements) + 1):
         for combination in product(*(_steps(each) for each in placements[:count])):
             outer = zip(placements, combination[:-1], strict=False)
-            if all(is_others or placement.is_edge(depth).any() for placement, (depth, is_others) in outer):
+            if all(is_others or depth in placement.edge_depths for placement, (depth, is_others) in outer):
                 others = tuple(place for place, (_, is_others) in enumerate(combination) if is_others)
                 grains.append(AxisGrain(tuple(depth for depth, _ in combination), others))
     return grains
 
 
 def _steps(placement: Placement) -> list[tuple[int, bool]]:
-    steps = [(depth, False) for depth in placement.seen_depths()]
+    steps = [(depth, False) for depth in placement.seen_depths]
     # The rest of a level may stand even where all that could be seen of it is passed over.
-    limits = [depth for depth, limit in placement.limits() if limit.others and placement.is_reached[depth].any()]
+    limits = [depth for depth, limit in placement.limits if limit.others and placement.is_reached[depth].any()]
     return steps + [(depth, True) for depth in limits]
 
 

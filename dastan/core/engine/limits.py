@@ -85,7 +85,7 @@ class AxisLimits:
         """What holds for the records of a grain's cells, beyond their belonging to its headers."""
         conditions: list[Condition] = []
         for (place, depth), sets in self.kept.items():
-            limit = next(each for at, each in self.placements[place].limits() if at == depth)
+            limit = next(each for at, each in self.placements[place].limits if at == depth)
             at = grain.depths[place] if place < len(grain.depths) else -1
             if place in grain.others:
                 found = _set_for(sets, grain.upto(place))
@@ -120,7 +120,7 @@ class AxisLimits:
         parts = [each.condition for each in sets]
         for (outer_place, outer_depth), outer_sets in self.kept.items():
             # The rest of an outer level of the same hierarchy is shown as a whole.
-            limits = dict(self.placements[outer_place].limits())
+            limits = dict(self.placements[outer_place].limits)
             if outer_place == place and outer_depth < depth and limits[outer_depth].others:
                 if any(each.members.spread is not None for each in self.placements[:place]):
                     raise InputError(
@@ -141,7 +141,7 @@ def find_limits(placements: tuple[Placement, ...], totals_over: Literal["scope",
     """Ranks the members of every limited level, the outermost first."""
     limits = AxisLimits(placements, totals_over)
     for place, placement in enumerate(placements):
-        for depth, limit in placement.limits():
+        for depth, limit in placement.limits:
             limits.kept[place, depth] = (
                 _ranked_in_parents(limits, place, depth, limit, ask)
                 if limit.per == "parent"

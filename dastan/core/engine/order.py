@@ -88,7 +88,7 @@ def _keys(axis: Axis, totals: Totals, values_at: ValuesAt, is_heading: np.ndarra
     keys = []
     for place, placement in enumerate(axis.placements):
         ranks = _Ranks(axis, place, values_at)
-        for depth in placement.shown_depths():
+        for depth in placement.shown_depths:
             key = np.zeros(len(axis), np.int64)
             for number, grain in enumerate(axis.grains):
                 entries = np.flatnonzero(axis.grain == number)

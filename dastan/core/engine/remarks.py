@@ -85,7 +85,7 @@ def _unfinished(answer: Answer, model: SemanticModel, source: Source) -> Iterato
             dimension = model.dimension(placement.placed.dimension)
             if not is_calendar(model, dimension):
                 continue
-            depth = placement.seen_depths()[-1] if placement.seen_depths() else 0
+            depth = placement.seen_depths[-1] if placement.seen_depths else 0
             is_shown = [each.depths[place : place + 1] == (depth,) and place not in each.others for each in axis.grains]
             numbers = np.flatnonzero(is_shown)
             codes = np.unique(axis.codes[np.isin(axis.grain, numbers), place])

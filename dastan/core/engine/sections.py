@@ -49,7 +49,7 @@ def _outermost(answer: Answer) -> np.ndarray:
         if not len(entries) or not grain.depths:
             continue
         placement = axis.placements[0]
-        top = placement.shown_depths()[0]
+        top = placement.shown_depths[0]
         is_top_others = 0 in grain.others and grain.depths[0] == top
         codes = axis.codes[entries, 0]
         keys[entries] = codes if is_top_others else ancestors(placement, grain, 0, codes, top)

@@ -113,5 +113,5 @@ def shown_levels(shape: Shape) -> list[tuple[str, int]]:
     return [
         (placement.members.levels[depth].caption, int(placement.is_reached[depth].sum()))
         for placement in (*shape.rows.placements, *shape.columns.placements)
-        for depth in placement.seen_depths()
+        for depth in placement.seen_depths
     ]

@@ -157,7 +157,7 @@ def levels_of(axis: Axis) -> tuple[RowLevel, ...]:
     return tuple(
         RowLevel(placement.placed.dimension, placement.placed.hierarchy, placement.members.levels[depth].name)
         for place, placement in enumerate(axis.placements)
-        for depth in placement.shown_depths()
+        for depth in placement.shown_depths
         if any(len(each.depths) > place and each.depths[place] >= depth for each in grains)
     )
 
@@ -166,7 +166,7 @@ def header_depth(axis: Axis, first: int, end: int) -> int:
     """How many headers the deepest entry of an axis has at places `first` to `end`, counting each level of each."""
     depths = [
         sum(
-            sum(each <= depth for each in placement.shown_depths())
+            sum(each <= depth for each in placement.shown_depths)
             for placement, depth in zip(axis.placements[first:end], grain.depths[first:end], strict=False)
         )
         for number, grain in enumerate(axis.grains)

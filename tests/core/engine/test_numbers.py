@@ -195,7 +195,7 @@ def test_a_month_in_which_something_is_open_stands_under_its_year_though_nothing
 
 def test_rights_are_part_of_every_request_and_of_what_a_cache_keeps() -> None:
     only_trams = Rights("reader", (RowRule((MemberSet("line", "line", (("tram",),)),)),))
-    cache = GroupCache(SOURCE.group)
+    cache = GroupCache(SOURCE.group, SOURCE.members)
     document = after(SOURCE, PutMeasure(measure="boardings"))
     seen = [
         answer(document, SOURCE.model, SOURCE, rights, TODAY, cache.group)
@@ -211,7 +211,7 @@ def test_a_cached_request_is_not_asked_twice() -> None:
         asked.append(request)
         return SOURCE.group(request)
 
-    cache = GroupCache(group)  # type: ignore[arg-type]
+    cache = GroupCache(group, SOURCE.members)  # type: ignore[arg-type]
     document = after(SOURCE, PutMeasure(measure="boardings"), PutDimension(**LINE, axis="rows"))
     for _ in range(3):
         answer(document, SOURCE.model, SOURCE, Rights("tester"), TODAY, cache.group)

@@ -105,7 +105,7 @@ def test_a_filter_names_no_member_that_may_not_be_seen_and_the_sentence_says_as_
 
 
 def test_no_cached_answer_serves_another_readers_rights() -> None:
-    cache = GroupCache(STAR.group)
+    cache = GroupCache(STAR.group, STAR.members)
     document = question("boardings")
     found = [
         answer(document, STAR.model, STAR, each, TODAY, cache.group).values[0].at(0)

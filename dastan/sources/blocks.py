@@ -6,14 +6,11 @@ import os
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, TypeVar
+from typing import TypeVar
 
 import numpy as np
 
 from dastan.core.engine import block_kernels as kernels
-
-if TYPE_CHECKING:
-    from dastan.sources.postings import Postings
 
 _T = TypeVar("_T")
 
@@ -48,8 +45,7 @@ class Test:
     allowed: np.ndarray
     zones: Zones | None
     """None where none are known: then one has to look at every block."""
-    postings: Postings | None = None
-    """None where none are prepared."""
+    dimension: str = ""
 
     @property
     def span(self) -> tuple[int, int] | None:

@@ -53,7 +53,7 @@ from dastan.sources.plain_groups import plain_groups
 from dastan.sources.postings import Postings
 from dastan.sources.prepared import MISSING, Prepared
 from dastan.sources.record_list import list_records
-from dastan.sources.scan import Summand, summand_of
+from dastan.sources.scan import Scan, Summand, summand_of
 from dastan.sources.scope import Scope, select_rows
 from dastan.sources.summaries import Summary, summary_groups
 from dastan.sources.tables import TableData
@@ -104,8 +104,8 @@ class ColumnSource:
         self._masks: OrderedDict[Condition, np.ndarray] = OrderedDict()
         self.summaries: dict[Grain, list[Summary]] = {}
         """Those that are there by now, the smallest first: no question waits for one."""
-        self.postings: dict[Grain, dict[str, Postings]] = {}
-        """Those that are there by now, by the name of their dimension."""
+        self.postings: dict[Grain, list[Postings]] = {}
+        """Those that are there by now."""
         self.is_fast = True
         """Whether block scans answer what they can; off, everything goes the plain way."""
         self.takes_shortcuts = True
@@ -309,8 +309,11 @@ class ColumnSource:
         def dimension_rows(name: str) -> np.ndarray:
             return self.codes(grain, self.model.dimension(name), argument)
 
-        rows = FactRows(self.tables[grain.table].row_count, dimension_rows, {})
-        return select_rows(rows, condition, levels, self, lambda plain: self.tests(grain, plain, argument))
+        def scan(plain: Conditions) -> Scan:
+            return self.scan(grain, plain) if argument is None else Scan(count, self.tests(grain, plain, argument))
+
+        count = self.record_count(grain)
+        return select_rows(FactRows(count, dimension_rows, {}), condition, levels, self, scan)
 
     def tests(self, grain: Grain, condition: Conditions, argument: str | None) -> list[Test]:
         """What conditions that look at one dimension each ask of a record; one test for each dimension."""
@@ -324,9 +327,13 @@ class ColumnSource:
             codes = self.codes(grain, self.model.dimension(name), argument)
             # In another order than the records' own, every block holds about everything.
             zones = self.keep(("zones", grain, name, None), partial(zones_of, codes)) if argument is None else None
-            posted = self.postings.get(grain, {}).get(name) if argument is None and self.takes_shortcuts else None
-            found.append(Test(codes, np.ascontiguousarray(mask), zones, posted))
+            found.append(Test(codes, np.ascontiguousarray(mask), zones, name))
         return found
+
+    def scan(self, grain: Grain, condition: Conditions) -> Scan:
+        """A pass over the records, in their own order, that conditions on one dimension each leave."""
+        postings = self.postings.get(grain, []) if self.takes_shortcuts else []
+        return Scan(self.record_count(grain), self.tests(grain, condition, None), postings)
 
     def level_codes(self, grain: Grain, level: LevelRef, argument: str | None) -> Level:
         """Each record's member at a level, in the smallest type; in order of `argument` where one is given."""

@@ -11,7 +11,6 @@ from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.waist import Conditions, Groups, Request
 from dastan.core.errors import LimitError
 from dastan.core.values import Values
-from dastan.sources.blocks import Test
 from dastan.sources.conditions import has_own_mask
 from dastan.sources.distinct import count_distinct
 from dastan.sources.scan import DENSE_LIMIT, Scan, Summand, split
@@ -37,7 +36,7 @@ def fast_groups(source: ColumnSource, request: Request, condition: Conditions) -
         return _distinct(source, request, condition)
     if not kinds <= set(ADDED):
         return None
-    return _added(source, request, source.tests(request.grain, condition, None), count)
+    return _added(source, request, source.scan(request.grain, condition))
 
 
 def _room(source: ColumnSource, request: Request) -> int:
@@ -50,7 +49,7 @@ def _room(source: ColumnSource, request: Request) -> int:
     return room
 
 
-def _added(source: ColumnSource, request: Request, tests: list[Test], count: int) -> Groups | None:
+def _added(source: ColumnSource, request: Request, scan: Scan) -> Groups | None:
     summands: dict[BaseAggregate, Summand] = {}
     scales: dict[BaseAggregate, int | None] = {}
     for each in request.aggregates:
@@ -61,7 +60,7 @@ def _added(source: ColumnSource, request: Request, tests: list[Test], count: int
             return None
         summands[each], scales[each] = found
     levels = [source.level_codes(request.grain, each, None) for each in request.levels]
-    totals = Scan(count, tests).add_up(levels, list(summands.values()))
+    totals = scan.add_up(levels, list(summands.values()))
     place = {each: at for at, each in enumerate(summands)}
     values = []
     for each in request.aggregates:

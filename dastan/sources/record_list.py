@@ -21,7 +21,9 @@ if TYPE_CHECKING:
     from dastan.sources.column_source import ColumnSource
 
 
-_NOWHERE: tuple[Literal["", "left_blank", "key_unknown"], ...] = ("", "left_blank", "key_unknown")
+_Why = Literal["", "left_blank", "key_unknown"]
+_BELONGS: _Why = ""
+_NOWHERE: tuple[_Why, ...] = ("left_blank", "key_unknown")
 """By how far a record's row is beyond the last of a dimension."""
 
 
@@ -40,15 +42,15 @@ class RecordList:
         source, grain = self.source, self.request.grain
         columns = tuple(dict.fromkeys((*(self.request.columns or self.table.names), *self.request.also)))
         wanted = self.rows[start : start + count]
-        places = _Places(wanted)
-        values = [_values(places.taken(self.table.column(name))) for name in columns]
-        belongs: dict[str, tuple[Literal["", "left_blank", "key_unknown"], ...]] = {}
+        values = list(map(_values, _taken([self.table.column(name) for name in columns], wanted)))
+        belongs: dict[str, tuple[_Why, ...]] = {}
         captions: dict[str, tuple[str, ...]] = {}
         for each, column in _pointing(source, grain):
             own, size = source.member_rows(grain, each)[wanted], source.row_count(each.name)
-            belongs[each.name] = tuple(
-                map(_NOWHERE.__getitem__, np.maximum(own.astype(np.int64) - size + 1, 0).tolist())
-            )
+            why = [_BELONGS] * len(own)
+            for at in np.flatnonzero(own >= size).tolist():
+                why[at] = _NOWHERE[int(own[at]) - size]
+            belongs[each.name] = tuple(why)
             if column in columns:
                 captions[column] = tuple(map(source.row_captions(each).__getitem__, own.tolist()))
         return RecordPage(self.total, columns, tuple(zip(*values, strict=True)), belongs, len(self.rows), captions)
@@ -71,30 +73,30 @@ def list_records(source: ColumnSource, request: RecordsRequest) -> RecordList:
     return RecordList(source, request, table, rows, total)
 
 
-class _Places:
-    """Where some rows lie in the chunks of a table's columns, most of which are cut at the same places."""
+def _taken(columns: list[pa.ChunkedArray], rows: np.ndarray) -> list[pa.ChunkedArray]:
+    """The columns' values at some rows, in their order; looked up in the chunks that hold them, never in a copy of all,
+    and in one call for all columns that are cut at the same places, as most are."""
+    alike: dict[tuple[int, ...], list[int]] = {}
+    for place, column in enumerate(columns):
+        alike.setdefault(tuple(map(len, column.chunks)), []).append(place)
+    found: dict[int, pa.ChunkedArray] = {}
+    for sizes, places in alike.items():
+        parts = [
+            pa.record_batch([columns[each].chunk(at) for each in places], [str(each) for each in places]).take(own)
+            for at, own in _runs(rows, np.cumsum(sizes))
+        ]
+        for number, each in enumerate(places):
+            found[each] = pa.chunked_array([part.column(number) for part in parts], columns[each].type)
+    return [found[place] for place in range(len(columns))]
 
-    def __init__(self, rows: np.ndarray) -> None:
-        self._rows = rows
-        self._runs: dict[tuple[int, ...], list[tuple[int, pa.Array]]] = {}
 
-    def taken(self, column: pa.ChunkedArray) -> pa.ChunkedArray:
-        """The values at the rows, in their order; looked up in the chunks that hold them, never in a copy of all."""
-        chunks = column.chunks
-        sizes = tuple(len(each) for each in chunks)
-        if sizes not in self._runs:
-            self._runs[sizes] = self._found(np.cumsum(sizes))
-        return pa.chunked_array([chunks[at].take(places) for at, places in self._runs[sizes]], column.type)
-
-    def _found(self, ends: np.ndarray) -> list[tuple[int, pa.Array]]:
-        """Runs of rows in one chunk, with their places in it; rows of a table in its own order have few."""
-        rows, runs = self._rows, []
-        chunk = np.searchsorted(ends, rows, side="right")
-        for first, end in pairwise([0, *(np.flatnonzero(np.diff(chunk)) + 1).tolist(), len(rows)]):
-            if first < end:
-                at = int(chunk[first])
-                runs.append((at, pa.array(rows[first:end] - (int(ends[at - 1]) if at else 0))))
-        return runs
+def _runs(rows: np.ndarray, ends: np.ndarray) -> Iterator[tuple[int, pa.Array]]:
+    """Runs of rows in one chunk, with their places in it; rows of a table in its own order have few."""
+    chunk = np.searchsorted(ends, rows, side="right")
+    for first, end in pairwise([0, *(np.flatnonzero(np.diff(chunk)) + 1).tolist(), len(rows)]):
+        if first < end:
+            at = int(chunk[first])
+            yield at, pa.array(rows[first:end] - (int(ends[at - 1]) if at else 0))
 
 
 def _pointing(source: ColumnSource, grain: Grain) -> Iterator[tuple[Dimension, str]]:

@@ -20,6 +20,7 @@ from dastan.core.engine.stopping import check_here, one_after_another
 from dastan.core.values import Values
 from dastan.sources import blocks
 from dastan.sources.blocks import Level, Test
+from dastan.sources.postings import Postings
 
 _T = TypeVar("_T")
 
@@ -61,10 +62,8 @@ RUN = 8
 a question that was taken back would go on."""
 
 
-FEW = 8
+FEW = 32
 """One record in so many is looked at by itself sooner than all are scanned."""
-_MOST_ROWS = 4096
-"""The records of more rows than these are not put together."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -77,6 +76,9 @@ class Run:
     open: tuple[int, ...]
     some: np.ndarray | None = None
 
+    def __len__(self) -> int:
+        return self.end - self.first if self.some is None else len(self.some)
+
 
 _Work = Callable[[Run, np.ndarray | None], None]
 """Takes a run and its chosen rows, counted from its first; None where all are."""
@@ -85,9 +87,11 @@ _Work = Callable[[Run, np.ndarray | None], None]
 class Scan:
     """One pass over a fact: the tests that its records have to pass, all of them."""
 
-    def __init__(self, count: int, tests: Sequence[Test]) -> None:
+    def __init__(self, count: int, tests: Sequence[Test], postings: Sequence[Postings] = ()) -> None:
+        """Args: `postings` are of the same records, in their own order."""
         self.count = count
         self._tests = tests
+        self._postings = postings
         self._spans = [each.span for each in tests]
         verdicts = [each.verdicts() for each in tests]
         self._verdicts = np.array(verdicts, np.int8).reshape(len(tests), -(-count // blocks.BLOCK))
@@ -121,39 +125,50 @@ class Scan:
         return _merged(made or [_Sums(room, levels, summands, self.count)], levels, summands)
 
     def _runs(self, most: int) -> list[Run]:
-        """What is left, in runs of at most so many blocks."""
-        left, is_open = self.left, self._verdicts[:, self.left] == 1
-        if not len(left):
+        """What is left: runs of at most so many blocks, or the records in them that postings tell."""
+        if not len(self.left):
             return []
         posted = self._posted()
-        if posted is not None:
-            own, some = posted
-            open_ = tuple(at for at in range(len(self._tests)) if at != own)
-            parts = range(0, len(some), blocks.BLOCK)
-            return [Run(at, 0, self.count, open_, some[each : each + blocks.BLOCK]) for at, each in enumerate(parts)]
-        differs = (np.diff(left) != 1) | (is_open[:, 1:] != is_open[:, :-1]).any(axis=0)
+        if posted is None:
+            return [Run(at, *each) for at, each in enumerate(self._alike(most))]
+        told, records = posted
         runs: list[Run] = []
+        for first, end, open_ in self._alike(len(self.left)):
+            own = records[slice(*np.searchsorted(records, np.array([first, end], np.uint32)))]
+            untold = tuple(at for at in open_ if at not in told)
+            for start in range(0, len(own), blocks.BLOCK):
+                runs.append(Run(len(runs), 0, self.count, untold, own[start : start + blocks.BLOCK]))
+        return runs
+
+    def _alike(self, most: int) -> Iterator[tuple[int, int, tuple[int, ...]]]:
+        """Stretches of what is left, of at most so many blocks in which the same tests have to be looked at: their
+        first record, that after their last, and the tests."""
+        left, is_open = self.left, self._verdicts[:, self.left] == 1
+        differs = (np.diff(left) != 1) | (is_open[:, 1:] != is_open[:, :-1]).any(axis=0)
         for part in np.split(np.arange(len(left)), np.flatnonzero(differs) + 1):
             for some in np.split(part, range(most, len(part), most)):
                 first, last = int(left[some[0]]), int(left[some[-1]])
-                open_ = tuple(np.flatnonzero(is_open[:, some[0]]).tolist())
                 end = min((last + 1) * blocks.BLOCK, self.count)
-                runs.append(Run(len(runs), first * blocks.BLOCK, end, open_))
-        return runs
+                yield first * blocks.BLOCK, end, tuple(np.flatnonzero(is_open[:, some[0]]).tolist())
 
-    def _posted(self) -> tuple[int, np.ndarray] | None:
-        """The test whose postings leave the fewest records, and these; None where a scan is as good."""
-        best, fewest = None, len(self.left) * blocks.BLOCK // FEW
+    def _posted(self) -> tuple[set[int], np.ndarray] | None:
+        """The tests that postings answer, and the records that these leave; None where a scan is as good."""
+        fewest = len(self.left) * blocks.BLOCK // FEW
         first, end = int(self.left[0]) * blocks.BLOCK, min(int(self.left[-1] + 1) * blocks.BLOCK, self.count)
-        for at, test in enumerate(self._tests):
-            if test.postings is None:
+        best = None
+        allowed = {each.dimension: each.allowed for each in self._tests}
+        for each in self._postings:
+            groups = each.groups(allowed) if each.sizes.keys() & allowed.keys() else None
+            if groups is None:
                 continue
-            rows = np.flatnonzero(test.allowed)
             # As if they lay evenly: a guess is enough to choose by.
-            found = test.postings.count(rows) * (end - first) // self.count
-            if found <= fewest and len(rows) <= _MOST_ROWS:
-                best, fewest = (at, test.postings, rows), found
-        return None if best is None else (best[0], best[1].of(best[2], first, end))
+            found = each.count(groups) * (end - first) // self.count
+            if found <= fewest:
+                best, fewest = (each, groups), found
+        if best is None:
+            return None
+        told = {at for at, each in enumerate(self._tests) if each.dimension in best[0].sizes}
+        return told, best[0].of(best[1], first, end)
 
     def _run(self, begin: Callable[[], _Work], most: int) -> None:
         """Gives every run with its chosen rows to some worker. Ends early where it is taken back."""
@@ -176,7 +191,9 @@ class Scan:
                 if found:
                     own(run, chosen[:found])
 
-        blocks.together(work, max(1, min(blocks.WORKERS, len(runs))))
+        # Waking another worker takes longer than a block.
+        filled = sum(len(each) for each in runs) // blocks.BLOCK
+        blocks.together(work, max(1, min(blocks.WORKERS, len(runs), filled)))
 
 
 def taken(left: Iterator[Run], lock: Lock) -> Iterator[Run]:

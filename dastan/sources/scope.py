@@ -10,7 +10,6 @@ import numpy as np
 from dastan.core.engine.stopping import one_after_another, slices
 from dastan.core.engine.waist import Condition, Conditions, LevelRef
 from dastan.core.values import Values
-from dastan.sources.blocks import Test
 from dastan.sources.conditions import DimensionRows, FactRows, has_own_mask, looks_at_lists, row_mask, spread_rows
 from dastan.sources.scan import Scan
 
@@ -51,18 +50,18 @@ def select_rows(
     condition: Conditions,
     levels: tuple[LevelRef, ...],
     source: DimensionRows,
-    tests_of: Callable[[Conditions], list[Test]],
+    scan: Callable[[Conditions], Scan],
 ) -> Scope:
     """The rows for which every condition holds, repeated for each set that holds them where lists are asked.
 
     Args:
         rows: all rows of the fact.
         levels: what is grouped by; among them may be lists.
-        tests_of: what conditions that look at one dimension each ask of a record.
+        scan: a pass over what conditions that look at one dimension each leave.
     A condition that asks in which of these sets a row stands is held against each repeated row by itself.
     """
     lists = {each for each in levels if source.members(each.dimension, each.hierarchy).spread is not None}
-    scope = _fulfilling(rows, [each for each in condition if not looks_at_lists(each, lists)], source, tests_of)
+    scope = _fulfilling(rows, [each for each in condition if not looks_at_lists(each, lists)], source, scan)
     for level in levels:
         if level in lists:
             members = source.members(level.dimension, level.hierarchy)
@@ -79,14 +78,14 @@ def _fulfilling(
     rows: FactRows,
     condition: list[Condition],
     source: DimensionRows,
-    tests_of: Callable[[Conditions], list[Test]],
+    scan: Callable[[Conditions], Scan],
 ) -> Scope:
     if not condition:
         return Scope(None, rows.count, {})
     plain = tuple(each for each in condition if has_own_mask(each))
     scope = Scope(None, rows.count, {})
     if plain:
-        found = Scan(rows.count, tests_of(plain)).rows()
+        found = scan(plain).rows()
         scope = Scope(found, len(found), {})
     for each in condition:
         if not has_own_mask(each):

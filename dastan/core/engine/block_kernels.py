@@ -279,6 +279,36 @@ def add_run_at(  # type: ignore[no-untyped-def]
                 _add_at(key, has[at][first:end], some, 0, present[at])
 
 
+@njit(types.void(_U32, _TO_I64, _TO_U32), **_OPTIONS)
+def post_records(key, heads, records):  # type: ignore[no-untyped-def]
+    """Writes each record where its group's next one goes, which `heads` are moved on to."""
+    for row in range(key.size):
+        at = heads[key[row]]
+        records[at] = row
+        heads[key[row]] = at + 1
+
+
+@njit(types.int64(_I64, _U32, _I64, types.int64, types.int64, _TO_U32), **_OPTIONS)
+def gather_postings(starts, records, groups, first, end, found):  # type: ignore[no-untyped-def]
+    """Writes the records of some groups from `first` to before `end`; returns how many. Those of a group ascend, and
+    are from its place in `starts` to before the next."""
+    count = 0
+    for at in range(groups.size):
+        own = records[starts[groups[at]] : starts[groups[at] + 1]]
+        low, high = 0, own.size
+        while low < high:
+            middle = (low + high) // 2
+            if own[middle] < first:
+                low = middle + 1
+            else:
+                high = middle
+        while low < own.size and own[low] < end:
+            found[count] = own[low]
+            count += 1
+            low += 1
+    return count
+
+
 _I32, _TO_I32 = types.Array(types.int32, 1, "C", readonly=True), types.int32[::1]
 
 

@@ -92,7 +92,8 @@ def answer(
     bare = Shape(*(AxisLimits(_placements(document, source, axis), over) for axis in AXES))
     plans = plan_facts(questioner, measures, bare)
     refuse_beyond(size_of_plans(plans, bare, questioner), budget, shown_levels(bare))
-    shape = Shape(*(find_limits(each.placements, over, questioner.table) for each in (bare.rows, bare.columns)))
+    limited = [find_limits(each, questioner.table) for each in (bare.rows, bare.columns)]
+    shape = bare if limited == [bare.rows, bare.columns] else Shape(*limited)
     facts = ask_facts(plans, shape, questioner)
     questioner.watch.check()
     rows, columns = (_axis(axis, facts, shape, questioner) for axis in AXES)
@@ -138,8 +139,8 @@ def questioner_of(
     """What a document asks with, and its two axes with their limits: to look at one cell of its answer again."""
     questioner = Questioner(document, model, source, rights, today, group, budget, Watch())
     over = document.question.totals_over
-    shape = Shape(*(find_limits(_placements(document, source, axis), over, questioner.table) for axis in AXES))
-    return questioner, shape
+    bare = [AxisLimits(_placements(document, source, axis), over) for axis in AXES]
+    return questioner, Shape(*(find_limits(each, questioner.table) for each in bare))
 
 
 def _placements(document: Analysis, source: Source, axis: AxisName) -> tuple[Placement, ...]:
@@ -229,9 +230,13 @@ def _cells(fact: Fact, rows: Axis, columns: Axis) -> _Cells:
         row = rows.entries_of(pair.rows, fact.row_codes[pair])
         column = columns.entries_of(pair.columns, fact.column_codes[pair])
         # Without levels there is one group even when no record is in scope: a cell over nothing is empty.
-        seen = np.flatnonzero((row >= 0) & (column >= 0) & (groups.values[0].data > 0))
-        values = {each.name: grouped_values(each, fact.aggregates, groups).take(seen) for each in fact.measures}
-        parts.append(_Cells(row[seen], column[seen], values))
+        is_seen = (row >= 0) & (column >= 0) & (groups.values[0].data > 0)
+        values = {each.name: grouped_values(each, fact.aggregates, groups) for each in fact.measures}
+        if is_seen.all():
+            parts.append(_Cells(row, column, values))
+            continue
+        seen = np.flatnonzero(is_seen)
+        parts.append(_Cells(row[seen], column[seen], {name: each.take(seen) for name, each in values.items()}))
     return _Cells(
         np.concatenate([each.rows for each in parts]),
         np.concatenate([each.columns for each in parts]),

@@ -9,7 +9,7 @@ from math import prod
 import numpy as np
 
 from dastan.core.analysis.document import Under
-from dastan.core.engine.grains import AxisGrain, Placement, ancestors, axis_grains
+from dastan.core.engine.grains import AxisGrain, Placement, ancestors
 from dastan.core.engine.grouping import find_rows, packed_rows
 from dastan.core.engine.limits import AxisLimits
 
@@ -44,9 +44,17 @@ class Axis:
     is_heading: np.ndarray
     _tables: dict[AxisGrain, np.ndarray] = field(default_factory=dict, init=False)
     """Of grains with few possible headers, the entry of each by its packed codes, -1 for none."""
+    _entries: dict[int, np.ndarray] = field(default_factory=dict, init=False)
 
     def __len__(self) -> int:
         return len(self.grain)
+
+    def entries_at(self, number: int) -> np.ndarray:
+        """The entries of one grain, by its number, `(n,) int64` ascending."""
+        found = self._entries.get(number)
+        if found is None:
+            found = self._entries[number] = np.flatnonzero(self.grain == number)
+        return found
 
     def is_total(self, entry: int) -> bool:
         """Whether the entry is the grand total."""
@@ -73,10 +81,10 @@ class Axis:
         table = self._tables.get(grain)
         if table is None and grain not in self.grains:
             return np.full(len(codes), -1)
-        rooms = [placement.code_room(depth) for placement, depth in zip(self.placements, grain.depths, strict=False)]
+        rooms = [placement.code_rooms[depth] for placement, depth in zip(self.placements, grain.depths, strict=False)]
         if table is not None:
             return np.asarray(table[packed_rows(codes, rooms)])
-        entries = np.flatnonzero(self.grain == self.grains.index(grain))
+        entries = self.entries_at(self.grains.index(grain))
         own = self.codes[entries, : len(rooms)]
         if prod(rooms) <= _TABLE_LIMIT:
             table = np.full(prod(rooms), -1)
@@ -93,7 +101,7 @@ class Axis:
         if self.total is not None:
             found[self.total] = -1
         for number, grain in enumerate(self.grains):
-            entries = np.flatnonzero(self.grain == number)
+            entries = self.entries_at(number)
             if not len(entries) or not grain.depths:
                 continue
             codes, last = self.codes[entries], len(grain.depths) - 1
@@ -131,7 +139,7 @@ def build_axis(limits: AxisLimits, existing: Mapping[AxisGrain, np.ndarray], all
     """
     placements = limits.placements
     width = len(placements)
-    grains = axis_grains(placements)
+    grains = limits.grains
     codes, numbers = [np.full((1, width), -1, np.int32)], [np.array([grains.index(AxisGrain(()))])]
     for number, grain in enumerate(grains):
         if grain.depths and grain in existing:
@@ -143,7 +151,7 @@ def build_axis(limits: AxisLimits, existing: Mapping[AxisGrain, np.ndarray], all
             numbers.append(np.full(len(found), number))
     grain_of_entry = np.concatenate(numbers)
     nothing = np.zeros(len(grain_of_entry), np.bool_)
-    return Axis(placements, tuple(grains), grain_of_entry, np.concatenate(codes), all_caption, 0, nothing)
+    return Axis(placements, grains, grain_of_entry, np.concatenate(codes), all_caption, 0, nothing)
 
 
 def _breaks_down(placements: tuple[Placement, ...], grain: AxisGrain, codes: np.ndarray) -> np.ndarray:

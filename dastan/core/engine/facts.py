@@ -11,7 +11,7 @@ import numpy as np
 from dastan.core.analysis.document import AxisName
 from dastan.core.engine.aggregates import COUNT, BaseAggregate
 from dastan.core.engine.filters import reached_by
-from dastan.core.engine.grains import AxisGrain, Placement, ancestors, axis_grains
+from dastan.core.engine.grains import AxisGrain, Placement, ancestors
 from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs, part_count
 from dastan.core.engine.questioner import Questioner, Records
@@ -62,14 +62,13 @@ def plan_facts(questioner: Questioner, measures: tuple[Measure, ...], shape: Sha
     for measure in measures:
         for part in parts_of(measure, questioner.model):
             alike.setdefault(questioner.records_of(part), {})[part.name] = part
-    grains = product(axis_grains(shape.rows.placements), axis_grains(shape.columns.placements))
-    pairs = [PairOfGrains(*each) for each in grains]
+    pairs = [PairOfGrains(*each) for each in product(shape.rows.grains, shape.columns.grains)]
     plans = []
     for records, own in alike.items():
         reached = questioner.reached(records.grain)
         wanted = [base for each in own.values() for base in base_aggregates(each)]
         aggregates = tuple(dict.fromkeys(wanted if records.alone else [COUNT, *wanted]))
-        shown = tuple(pair for pair in pairs if all(reached(each) for each in shape.dimensions(pair)))
+        shown = tuple(pair for pair in pairs if all(map(reached, shape.dimensions(pair))))
         plans.append(FactPlan(records, tuple(own.values()), aggregates, shown))
     return plans
 

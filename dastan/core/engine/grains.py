@@ -72,10 +72,12 @@ class Placement:
     def _levels(self) -> list[str]:
         return [each.name for each in self.members.levels]
 
-    def code_room(self, depth: int) -> int:
-        """Above every code at a depth, *others* included."""
-        parent = self.parent_depth(depth)
-        return len(self.members.levels[depth]) + (len(self.members.levels[parent]) if parent is not None else 1)
+    @cached_property
+    def code_rooms(self) -> tuple[int, ...]:
+        """At each depth, above every code, *others* included."""
+        parents = [self.parent_depth(depth) for depth in range(len(self.members.levels))]
+        sizes = [len(each) for each in self.members.levels]
+        return tuple(own + (1 if parent is None else sizes[parent]) for own, parent in zip(sizes, parents, strict=True))
 
     def parent_of_others(self, codes: np.ndarray, depth: int) -> np.ndarray:
         """The parents' codes of *others* members of a depth."""
@@ -154,6 +156,8 @@ def axis_codes(
     placements: tuple[Placement, ...], grain: AxisGrain, grouped: Sequence[np.ndarray], count: int
 ) -> np.ndarray:
     """`(count, n_places) int32`: the codes of a grain's headers, from those of its grouped parts."""
+    if len(grouped) == 1 == len(grain.depths) and not grain.others:
+        return np.asarray(grouped[0], np.int32).reshape(count, 1)
     codes = np.zeros((count, len(grain.depths)), np.int32)
     for (place, _, _), own in zip(grouped_parts(placements, grain), grouped, strict=True):
         codes[:, place] = own

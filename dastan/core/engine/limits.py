@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from fractions import Fraction
+from functools import cached_property
 from math import ceil
 from typing import Literal
 
@@ -48,13 +49,18 @@ class Kept:
     inside: Conditions = ()
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, eq=False)
 class AxisLimits:
     """All limits of one axis, by place and depth."""
 
     placements: tuple[Placement, ...]
     totals_over: Literal["scope", "shown"]
     kept: dict[tuple[int, int], list[Kept]] = field(default_factory=dict)
+
+    @cached_property
+    def grains(self) -> tuple[AxisGrain, ...]:
+        """Every grain at which the axis has something to show, the grand total's first."""
+        return tuple(axis_grains(self.placements))
 
     def allowed(self, grain: AxisGrain, codes: np.ndarray) -> np.ndarray:
         """`(n,) bool`: which headers of a grain the limits leave."""
@@ -74,7 +80,7 @@ class AxisLimits:
             else:
                 rooms = self._rooms(found.outer, place)
                 headers = np.column_stack([codes[:, :place], own])
-                allowed &= find_rows(headers, found.codes, [*rooms, placement.code_room(depth)]) >= 0
+                allowed &= find_rows(headers, found.codes, [*rooms, placement.code_rooms[depth]]) >= 0
         return allowed
 
     def stands(self, grain: AxisGrain, codes: np.ndarray) -> np.ndarray:
@@ -133,14 +139,16 @@ class AxisLimits:
 
     def _rooms(self, grain: AxisGrain, place: int) -> list[int]:
         return [
-            placement.code_room(depth) for placement, depth in zip(self.placements[:place], grain.depths, strict=False)
+            placement.code_rooms[depth] for placement, depth in zip(self.placements[:place], grain.depths, strict=False)
         ]
 
 
-def find_limits(placements: tuple[Placement, ...], totals_over: Literal["scope", "shown"], ask: Ask) -> AxisLimits:
-    """Ranks the members of every limited level, the outermost first."""
-    limits = AxisLimits(placements, totals_over)
-    for place, placement in enumerate(placements):
+def find_limits(bare: AxisLimits, ask: Ask) -> AxisLimits:
+    """The axis with the members of every limited level ranked, the outermost first."""
+    if not any(each.limits for each in bare.placements):
+        return bare
+    limits = AxisLimits(bare.placements, bare.totals_over)
+    for place, placement in enumerate(bare.placements):
         for depth, limit in placement.limits:
             limits.kept[place, depth] = (
                 _ranked_in_parents(limits, place, depth, limit, ask)

@@ -91,7 +91,7 @@ def _keys(axis: Axis, totals: Totals, values_at: ValuesAt, is_heading: np.ndarra
         for depth in placement.shown_depths:
             key = np.zeros(len(axis), np.int64)
             for number, grain in enumerate(axis.grains):
-                entries = np.flatnonzero(axis.grain == number)
+                entries = axis.entries_at(number)
                 if not len(entries) or not grain.depths:
                     continue
                 last = len(grain.depths) - 1
@@ -136,7 +136,7 @@ class _Ranks:
         if grain not in self._by_grain:
             assert self._values is not None
             entries = (
-                np.flatnonzero(self._axis.grain == self._axis.grains.index(grain))
+                self._axis.entries_at(self._axis.grains.index(grain))
                 if grain in self._axis.grains
                 else np.empty(0, np.int64)
             )
@@ -199,7 +199,7 @@ def _ranks_across(axis: Axis, values_at: ValuesAt) -> np.ndarray:
         for number, grain in enumerate(axis.grains):
             if len(grain.depths) == place + 1 and place not in grain.others:
                 level = axis.placements[place].members.levels[grain.depths[place]]
-                for entry in np.flatnonzero(axis.grain == number):
+                for entry in axis.entries_at(number):
                     code = int(axis.codes[entry, place])
                     is_blank[entry] = level.keys[code] is None
                     keys[entry] = (
@@ -222,7 +222,7 @@ def _natural_position(axis: Axis) -> list[np.ndarray]:
     for place, placement in enumerate(axis.placements):
         position, depth = np.full(len(axis), _LAST), np.full(len(axis), _LAST)
         for number, grain in enumerate(axis.grains):
-            entries = np.flatnonzero(axis.grain == number)
+            entries = axis.entries_at(number)
             if place >= len(grain.depths) or not len(entries):
                 continue
             own, codes = grain.depths[place], axis.codes[entries, place]

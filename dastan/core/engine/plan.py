@@ -67,7 +67,7 @@ class Shape:
         self, pair: PairOfGrains, codes: tuple[np.ndarray, ...], count: int
     ) -> tuple[np.ndarray, np.ndarray]:
         """The codes of the row headers and of the column headers of groups, `(count, n_places)` each."""
-        width = len(grouped_parts(self.rows.placements, pair.rows))
+        width = len(codes) if not pair.columns.depths else len(grouped_parts(self.rows.placements, pair.rows))
         return (
             axis_codes(self.rows.placements, pair.rows, codes[:width], count),
             axis_codes(self.columns.placements, pair.columns, codes[width:], count),

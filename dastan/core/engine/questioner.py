@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date
-from functools import cached_property
+from functools import cache, cached_property
 from math import prod
 
 import numpy as np
@@ -83,7 +83,7 @@ class Questioner:
 
     def reached(self, grain: Grain) -> Callable[[str], bool]:
         """Whether a dimension reaches records of a grain."""
-        return lambda name: reaches(self.model, grain, self.model.dimension(name))
+        return cache(lambda name: reaches(self.model, grain, self.model.dimension(name)))
 
     def records_of(self, measure: Measure) -> Records:
         """The records that a measure counts. Args: `measure` is not a ratio."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from math import prod
 
@@ -66,7 +66,7 @@ def size_of_fact(
     return size
 
 
-def refuse_beyond(size: Size, budget: Budget, levels: Sequence[tuple[str, int]]) -> None:
+def refuse_beyond(size: Size, budget: Budget, levels: Iterable[tuple[str, int]]) -> None:
     """Raises LimitError for a question that would exceed its budget, naming how large it is and what to narrow.
 
     Args: `levels` hold the caption and the count of members of each level that is shown.
@@ -108,10 +108,8 @@ def _overlap(parts: list[tuple[Placement, int]]) -> int:
     )
 
 
-def shown_levels(shape: Shape) -> list[tuple[str, int]]:
+def shown_levels(shape: Shape) -> Iterator[tuple[str, int]]:
     """The caption of each level that is seen, and how many of its members."""
-    return [
-        (placement.members.levels[depth].caption, int(placement.is_reached[depth].sum()))
-        for placement in (*shape.rows.placements, *shape.columns.placements)
-        for depth in placement.seen_depths
-    ]
+    for placement in (*shape.rows.placements, *shape.columns.placements):
+        for depth in placement.seen_depths:
+            yield placement.members.levels[depth].caption, int(placement.is_reached[depth].sum())

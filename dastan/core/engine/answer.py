@@ -219,9 +219,19 @@ class _Cells:
     def moved(self, row_places: np.ndarray, column_places: np.ndarray, is_heading: np.ndarray) -> _Cells:
         """The cells at the new places of their headers, without those that have no figures or are gone."""
         rows, columns = row_places[self.rows], column_places[self.columns]
-        kept = np.flatnonzero((rows >= 0) & (columns >= 0) & ~np.append(is_heading, False)[rows])
-        values = {name: each.take(kept) for name, each in self.values.items()}
-        return _Cells(rows[kept], columns[kept], values)
+        is_kept = (rows >= 0) & (columns >= 0)
+        if is_heading.any():
+            is_kept &= ~np.append(is_heading, False)[rows]
+        return _Cells(rows, columns, self.values).only(is_kept)
+
+    def only(self, is_kept: np.ndarray) -> _Cells:
+        """Those cells."""
+        if is_kept.all():
+            return self
+        kept = np.flatnonzero(is_kept)
+        return _Cells(
+            self.rows[kept], self.columns[kept], {name: each.take(kept) for name, each in self.values.items()}
+        )
 
 
 def _cells(fact: Fact, rows: Axis, columns: Axis) -> _Cells:
@@ -232,11 +242,7 @@ def _cells(fact: Fact, rows: Axis, columns: Axis) -> _Cells:
         # Without levels there is one group even when no record is in scope: a cell over nothing is empty.
         is_seen = (row >= 0) & (column >= 0) & (groups.values[0].data > 0)
         values = {each.name: grouped_values(each, fact.aggregates, groups) for each in fact.measures}
-        if is_seen.all():
-            parts.append(_Cells(row, column, values))
-            continue
-        seen = np.flatnonzero(is_seen)
-        parts.append(_Cells(row[seen], column[seen], {name: each.take(seen) for name, each in values.items()}))
+        parts.append(_Cells(row, column, values).only(is_seen))
     return _Cells(
         np.concatenate([each.rows for each in parts]),
         np.concatenate([each.columns for each in parts]),
@@ -317,12 +323,27 @@ def _side_by_side(
         nothing = np.empty(0, np.int64)
         return nothing, nothing, ()
     places = [fact.rows * column_count + fact.columns for fact in facts]
-    cells, found_at = _numbered(places, row_count * column_count)
     parts: dict[str, Values] = {}
-    for fact, at in zip(facts, found_at, strict=True):
-        parts |= {name: widened(values, at, len(cells)) for name, values in fact.values.items()}
-    found = tuple(measure_values(each, model, parts) for each in measures)
-    return cells // max(column_count, 1), cells % max(column_count, 1), found
+    if len(facts) == 1:
+        # A fact has each cell once: it only needs to be put in order.
+        order = _order(places[0], row_count * column_count)
+        parts = {name: values.take(order) for name, values in facts[0].values.items()}
+        rows, columns = facts[0].rows[order], facts[0].columns[order]
+    else:
+        cells, found_at = _numbered(places, row_count * column_count)
+        for fact, at in zip(facts, found_at, strict=True):
+            parts |= {name: widened(values, at, len(cells)) for name, values in fact.values.items()}
+        rows, columns = cells // max(column_count, 1), cells % max(column_count, 1)
+    return rows, columns, tuple(measure_values(each, model, parts) for each in measures)
+
+
+def _order(places: np.ndarray, room: int) -> np.ndarray:
+    """What puts different places in ascending order. Args: `room` is above every place."""
+    if room > max(1 << 16, 8 * len(places)):
+        return np.argsort(places)
+    at = np.full(room, -1)
+    at[places] = np.arange(len(places))
+    return at[at >= 0]
 
 
 def _numbered(places: list[np.ndarray], room: int) -> tuple[np.ndarray, list[np.ndarray]]:

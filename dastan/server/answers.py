@@ -38,6 +38,7 @@ class Answers:
     def __init__(self, budget: Budget) -> None:
         self._budget = budget
         self._answers: OrderedDict[str, Answer] = OrderedDict()
+        self._size = 0
         self._asked: OrderedDict[str, Asked] = OrderedDict()
         self._lock = Lock()
 
@@ -78,7 +79,9 @@ class Answers:
             budget=self._budget, watch=watch,
         )  # fmt: skip
         with self._lock:
-            self._answers[handle] = made
-            while len(self._answers) > 1 and sum(each.size_bytes for each in self._answers.values()) > KEPT_BYTES:
-                self._answers.popitem(last=False)
+            if handle not in self._answers:
+                self._answers[handle] = made
+                self._size += made.size_bytes
+            while len(self._answers) > 1 and self._size > KEPT_BYTES:
+                self._size -= self._answers.popitem(last=False)[1].size_bytes
         return made

@@ -1,10 +1,10 @@
 """What was worked out from a folder's files, kept beside them: opened by mapping it into memory, not by reading it.
 
 A folder `.dastan/prepared/<fingerprint>` holds each array as a NumPy file and each raw column as an Arrow file, both
-open formats, and `manifest.json`, which names them with their length and checksum. The fingerprint is of the model and
-of every file that it reads, so that what is kept never outlives what it was made from. A file is written under another
-name, brought to the disk and then renamed, the manifest after it: whatever happens in between, what is named there is
-whole.
+open formats, and `manifest.jsonl`, which names them with their length and checksum, a line for each thing kept. The
+fingerprint is of the model and of every file that it reads, so that what is kept never outlives what it was made from.
+A file is written under another name, brought to the disk and then renamed, its line in the manifest after it: whatever
+happens in between, what is named there is whole.
 """
 
 from __future__ import annotations
@@ -30,9 +30,10 @@ from dastan.sources.blocks import Zones
 from dastan.sources.dimension_rows import Pointers
 from dastan.sources.scan import Summand
 
-LAYOUT = 1
+LAYOUT = 2
 """Raised when the same files would be kept in another way."""
 MISSING = object()
+_MANIFEST = "manifest.jsonl"
 _CHUNK = 1 << 24
 _logger = logging.getLogger(__name__)
 
@@ -57,13 +58,7 @@ class Prepared:
         self._own: set[str] = set()
         """The files that this process wrote."""
         self._manifest: dict[str, dict[str, Any]] = {}
-        file = self.folder / "manifest.json"
-        try:
-            self._manifest = json.loads(file.read_text(encoding="utf-8"))
-        except FileNotFoundError:
-            pass
-        except (OSError, ValueError):
-            _logger.warning("%s cannot be read; what it names is made anew", file)
+        self._read_manifest()
 
     @property
     def is_filled(self) -> bool:
@@ -125,10 +120,7 @@ class Prepared:
                     continue
                 if not file.is_file() or (file.stat().st_size, _checksum(file)) != (each["size"], each["crc32"]):
                     wrong.append(each["file"])
-                    with self._lock:
-                        self._manifest.pop(name, None)
-        if wrong:
-            self._note(None, None)
+                    self._note(name, None)
         return wrong
 
     def forget_others(self) -> None:
@@ -165,13 +157,32 @@ class Prepared:
         self._own.add(name)
         return {"file": name, "size": summed.size, "crc32": summed.crc32}
 
-    def _note(self, name: str | None, entry: dict[str, Any] | None) -> None:
+    def _note(self, name: str, entry: dict[str, Any] | None) -> None:
+        """Adds a line to the manifest: what a name stands for from now on, None for nothing any more."""
+        line = json.dumps({"name": name, "entry": entry}).encode()
         with self._lock:
-            if name is not None and entry is not None:
+            if entry is not None:
                 self._manifest[name] = entry
-            making = self.folder / "manifest.making"
-            making.write_text(json.dumps(self._manifest, indent=1), encoding="utf-8")
-            making.replace(self.folder / "manifest.json")
+            else:
+                self._manifest.pop(name, None)
+            with (self.folder / _MANIFEST).open("ab") as file:
+                file.write(b"\n" + line)  # before it, for the last line may be torn
+
+    def _read_manifest(self) -> None:
+        try:
+            written = (self.folder / _MANIFEST).read_bytes()
+        except FileNotFoundError:
+            return
+        except OSError:
+            _logger.warning("The manifest in %s cannot be read; what it names is made anew", self.folder)
+            return
+        for line in filter(None, written.splitlines()):
+            try:
+                read = json.loads(line)
+                self._manifest[read["name"]] = read["entry"]
+            except (ValueError, KeyError, TypeError):
+                _logger.warning("A line of the manifest in %s is torn; what it named is made anew", self.folder)
+        self._manifest = {name: entry for name, entry in self._manifest.items() if entry is not None}
 
 
 def _name(key: object) -> str:

@@ -101,7 +101,7 @@ def test_a_damaged_file_is_noticed_and_made_again(tmp_path: Path) -> None:
 def test_what_was_interrupted_leaves_what_was_there(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     prepared = Prepared(tmp_path, "state")
     prepared.put("one", np.arange(5))
-    manifest = (tmp_path / "state" / "manifest.json").read_text()
+    manifest = (tmp_path / "state" / "manifest.jsonl").read_text()
 
     def pulled(*_: object) -> int:
         raise KeyboardInterrupt
@@ -110,7 +110,7 @@ def test_what_was_interrupted_leaves_what_was_there(tmp_path: Path, monkeypatch:
     with pytest.raises(KeyboardInterrupt):
         prepared.put("two", np.arange(9))
     monkeypatch.undo()
-    assert (tmp_path / "state" / "manifest.json").read_text() == manifest
+    assert (tmp_path / "state" / "manifest.jsonl").read_text() == manifest
     again = Prepared(tmp_path, "state")
     assert again.get("two") is MISSING
     assert again.get("one").tolist() == [0, 1, 2, 3, 4]
@@ -122,9 +122,13 @@ def test_a_manifest_that_cannot_be_read_is_begun_anew(tmp_path: Path) -> None:
     folder = write_folder(tmp_path)
     before = answers(open_folder(folder))
     (place,) = kept(folder)
-    (place / "manifest.json").write_text("{")
-    assert answers(open_folder(folder)) == before
-    assert json.loads((place / "manifest.json").read_text())
+    manifest = place / "manifest.jsonl"
+    for wrong in (b"{", b"[]", b"\xff\xfe", manifest.read_bytes()[:-9]):
+        manifest.write_bytes(wrong)
+        assert answers(open_folder(folder)) == before
+        whole = manifest.read_bytes().splitlines()[1:]
+        assert len([json.loads(each) for each in whole if each.endswith(b"}}")]) > 5
+        assert Prepared(place.parent, place.name).is_filled
 
 
 def test_every_kind_comes_back_as_it_was(tmp_path: Path) -> None:

@@ -271,12 +271,9 @@ def build_list(
 def _number_level(
     column: LevelColumn, parent_by_row: np.ndarray, row_count: int, above: Sequence[str]
 ) -> tuple[np.ndarray, list[Key], list[str], np.ndarray]:
+    key_by_row: list[tuple[int, Key]] = list(zip(parent_by_row.tolist(), (*column.keys, None, None), strict=True))
     first_row: dict[tuple[int, Key], int] = {}
-    key_by_row: list[tuple[int, Key]] = []
-    for row in range(row_count + 2):
-        key = column.keys[row] if row < row_count else None
-        entry = (int(parent_by_row[row]), key)
-        key_by_row.append(entry)
+    for row, entry in enumerate(key_by_row):
         first_row.setdefault(entry, row)
 
     def place(entry: tuple[int, Key]) -> tuple[object, ...]:

@@ -138,6 +138,8 @@ class ColumnSource:
         parts = []
         for own in (replace(request, aggregates=each) for each in families(request.aggregates)):
             parts.append((own, self._groups(own, condition)))
+        if len(parts) == 1:
+            return parts[0][1]
         found = {
             aggregate: values
             for own, groups in parts

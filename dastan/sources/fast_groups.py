@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from math import prod
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from dastan.core.engine.aggregates import BaseAggregate
-from dastan.core.engine.waist import Conditions, Groups, Request
+from dastan.core.engine.grouping import unpacked_rows
+from dastan.core.engine.waist import Conditions, Groups, LevelRef, Request
 from dastan.core.errors import LimitError
 from dastan.core.values import Values
 from dastan.sources.conditions import has_own_mask
 from dastan.sources.distinct import count_distinct
-from dastan.sources.scan import DENSE_LIMIT, Scan, Summand, split
+from dastan.sources.scan import DENSE_LIMIT, Scan, Summand
 
 if TYPE_CHECKING:
     from dastan.sources.column_source import ColumnSource
@@ -92,10 +94,63 @@ def _distinct(source: ColumnSource, request: Request, condition: Conditions) -> 
     argument = request.aggregates[0].argument
     levels = [source.level_codes(request.grain, each, argument) for each in request.levels]
     tests = source.tests(request.grain, condition, argument)
-    has_records, distinct = count_distinct(source.in_order(request.grain.table, argument)[0], levels, tests)
-    exists = np.flatnonzero(has_records)
-    found = Values(distinct[exists], 0, np.ones(len(exists), np.bool_))
-    return Groups(split(exists, levels), tuple(found for _ in request.aggregates))
+    # Choosing records is what one pass saves; where there is nothing to choose, passes by themselves are as fast.
+    along = _counted_along(source, request, prod(each.size for each in levels)) if tests else []
+    wanted = [request.levels, *along]
+    grains = [_grain(source, request.levels, each) for each in wanted]
+    counted = count_distinct(source.in_order(request.grain.table, argument)[0], levels, tests, grains)
+    found = []
+    for own, (has_records, distinct) in zip(wanted, counted, strict=True):
+        exists = np.flatnonzero(has_records)
+        values = Values(distinct[exists], 0, np.ones(len(exists), np.bool_))
+        codes = unpacked_rows(exists, [_size(source, each) for each in own])
+        found.append(Groups(codes, tuple(values for _ in request.aggregates)))
+    return replace(found[0], along=dict(zip(wanted[1:], found[1:], strict=True)))
+
+
+_MARKED_LIMIT = 1 << 18
+"""So many places of groups, at all grains, are looked up without leaving a processor's cache."""
+
+_Levels = tuple[LevelRef, ...]
+
+
+def _counted_along(source: ColumnSource, request: Request, room: int) -> list[_Levels]:
+    """What can be counted in the same pass: groups that those of the request lie in."""
+    found: list[_Levels] = []
+    for levels in request.along:
+        is_coarser = all(_finer_one(source, request.levels, each) is not None for each in levels)
+        if is_coarser and (len(found) + 2) * room <= _MARKED_LIMIT:
+            found.append(levels)
+    return found
+
+
+def _finer_one(source: ColumnSource, levels: _Levels, wanted: LevelRef) -> int | None:
+    """The place among some levels of one, at least as deep, of the same hierarchy."""
+    members = source.members(wanted.dimension, wanted.hierarchy)
+    for place, each in enumerate(levels):
+        if (each.dimension, each.hierarchy) == (wanted.dimension, wanted.hierarchy):
+            return place if members.depth_of(each.level) >= members.depth_of(wanted.level) else None
+    return None
+
+
+def _grain(source: ColumnSource, levels: _Levels, wanted: _Levels) -> tuple[np.ndarray, int]:
+    """For each possible group by some levels the coarser group that it lies in, and how many of these there may be."""
+    sizes = [_size(source, each) for each in levels]
+    codes = unpacked_rows(np.arange(prod(sizes)), sizes)
+    key, room = np.zeros(prod(sizes), np.int32), 1
+    for each in wanted:
+        place = _finer_one(source, levels, each)
+        assert place is not None
+        members = source.members(each.dimension, each.hierarchy)
+        above = members.above(members.depth_of(levels[place].level), members.depth_of(each.level))
+        key = key * _size(source, each) + above[codes[place]]
+        room *= _size(source, each)
+    return key.astype(np.int32), room
+
+
+def _size(source: ColumnSource, level: LevelRef) -> int:
+    members = source.members(level.dimension, level.hierarchy)
+    return max(len(members.levels[members.depth_of(level.level)]), 1)
 
 
 def families(aggregates: tuple[BaseAggregate, ...]) -> list[tuple[BaseAggregate, ...]]:

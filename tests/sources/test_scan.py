@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -25,6 +26,7 @@ from dastan.core.engine.waist import (
     Request,
     Rights,
     RowRule,
+    dimensions_of,
 )
 from dastan.core.errors import CancelledError
 from dastan.core.model.reach import Grain
@@ -74,6 +76,7 @@ def grown(seed: int, count: int) -> ColumnSource:
         one = dict(own[random.integers(len(own))])
         one["boardings"] = int(random.integers(-3, 9))
         one["delay"] = None if random.random() < 0.3 else round(float(random.normal()), 3)
+        one["card"] = None if random.random() < 0.2 else one["card"]
         one["day"] = None if random.random() < 0.05 else days[number * len(days) // count]
         taps.append(one)
     return source_of(ROWS | {"taps": taps, "days": calendar})
@@ -119,6 +122,42 @@ def test_fast_groups_are_the_plain_ones(request: Request, place: int) -> None:
         the_same(fast, source.group(request))
     finally:
         source.is_fast = True
+
+
+@settings(max_examples=150, deadline=None, suppress_health_check=list(HealthCheck))
+@given(
+    levels=st.lists(st.sampled_from(LEVELS), max_size=4, unique_by=lambda each: each.dimension),
+    along=st.lists(
+        st.lists(st.sampled_from(LEVELS), max_size=3, unique_by=lambda each: each.dimension), max_size=4, unique_by=str
+    ),
+    condition=st.lists(st.sampled_from(CONDITIONS), min_size=1, max_size=2, unique=True),
+    place=st.integers(0, 3),
+)
+def test_what_is_counted_along_is_counted_as_by_itself(
+    levels: list[LevelRef], along: list[list[LevelRef]], condition: list[Condition], place: int
+) -> None:
+    source = SOURCES[place]
+    wanted = tuple(map(tuple, along))
+    request = Request(TAPS, tuple(levels), (BaseAggregate("distinct", "card"),), tuple(condition), Rights("a"), wanted)
+    found = source.group(request)
+    # Coarser levels of the same hierarchies come along, and nothing else.
+    known = {(each.dimension, each.hierarchy) for each in levels}
+    assert all({(each.dimension, each.hierarchy) for each in own} <= known for own in found.along)
+    if () in wanted and levels and scan_answers(condition):
+        assert () in found.along
+    source.is_fast = False
+    try:
+        the_same(found, source.group(request))
+        for own, groups in found.along.items():
+            assert own in wanted
+            the_same(groups, source.group(replace(request, levels=own, along=())))
+    finally:
+        source.is_fast = True
+
+
+def scan_answers(condition: list[Condition]) -> bool:
+    """Whether each condition looks at one dimension alone."""
+    return all(len(dimensions_of(each)) == 1 for each in condition)
 
 
 @settings(max_examples=100, deadline=None, suppress_health_check=list(HealthCheck))

@@ -16,6 +16,7 @@ _OPTIONS = {"cache": True, "nogil": True}
 _CODES = [types.Array(kind, 1, "C", readonly=True) for kind in (types.uint8, types.uint16, types.uint32)]
 _U32, _TO_U32 = types.Array(types.uint32, 1, "C", readonly=True), types.uint32[::1]
 _I32_2D = types.Array(types.int32, 2, "C", readonly=True)
+_TO_U64 = types.uint64[::1]
 _I64, _TO_I64 = types.Array(types.int64, 1, "C", readonly=True), types.int64[::1]
 _F64, _TO_F64 = types.Array(types.float64, 1, "C", readonly=True), types.float64[::1]
 _BOOL = types.Array(types.boolean, 1, "C", readonly=True)
@@ -121,6 +122,7 @@ def add_float_carefully_at(key, data, chosen, sums, lost):  # type: ignore[no-un
 
 _BYTES = types.Array(types.uint8, 1, "C", readonly=True)
 _CHUNK = 4096
+_LOW, _HALF = np.uint64((1 << 32) - 1), np.uint64(32)
 
 
 @njit(inline="always")
@@ -309,39 +311,71 @@ def gather_postings(starts, records, groups, first, end, found):  # type: ignore
     return count
 
 
-_I32, _TO_I32 = types.Array(types.int32, 1, "C", readonly=True), types.int32[::1]
+@njit(inline="always")
+def _marked(mark, code):  # type: ignore[no-untyped-def]
+    # Without a branch: half of the codes are new, in no order that a processor could guess.
+    return code | ((mark & _LOW) + np.uint64((mark ^ code) > _LOW))
 
 
 @njit(inline="always")
-def _mark(key, codes, last, counts):  # type: ignore[no-untyped-def]
+def _mark(key, codes, places, marks, total):  # type: ignore[no-untyped-def]
     for row in range(codes.size):
-        code, at = codes[row], key[row]
-        # Without a branch: half of the rows are new, in no order that a processor could guess.
-        counts[at] += (code >= 0) & (last[at] != code)
-        last[at] = code
+        at = key[row]
+        marks[at] = _marked(marks[at], np.uint64(codes[row]) << _HALF)
+    for grain in range(places.shape[0]):
+        place = places[grain]
+        for row in range(codes.size):
+            at = place[key[row]]
+            marks[at] = _marked(marks[at], np.uint64(codes[row]) << _HALF)
+    if total >= 0:
+        mark = marks[total]
+        for row in range(codes.size):
+            mark = _marked(mark, np.uint64(codes[row]) << _HALF)
+        marks[total] = mark
 
 
-@njit(types.void(_U32, _I32, _TO_I32, _TO_I32), **_OPTIONS)
-def mark_distinct(key, codes, last, counts):  # type: ignore[no-untyped-def]
-    """Counts the different codes of each group. Codes ascend, so that one is new to a group when it is not the `last`
-    there; negative ones are blanks and count for nothing."""
-    _mark(key, codes, last, counts)
+@njit(types.void(_U32, _U32, _I32_2D, _TO_U64, types.int64), **_OPTIONS)
+def mark_keys(key, counted, places, marks, total):  # type: ignore[no-untyped-def]
+    """Counts the different codes of each group, and of coarser ones at the same time. Codes ascend, so that one is new
+    to a group when it is not the last there.
+
+    Args:
+        places: for each possible key the place of its group at each coarser grain, `(n_grains, room)`.
+        marks: for each place its last code, in the upper 32 bits, and how many different ones there were; those of the
+            keys themselves come first.
+        total: the place of one group of all rows; below zero for none.
+    """
+    _mark(key, counted, places, marks, total)
 
 
 @njit(
-    types.void(types.int64, types.int64, types.int64, _THREE, _THREE_NUMBERS, _THREE_NUMBERS, _I32, _TO_I32, _TO_I32),
+    types.void(
+        types.int64, types.int64, _U32, types.boolean, types.int64, _THREE, _THREE_NUMBERS, _THREE_NUMBERS, _U32,
+        _I32_2D, _TO_U64, types.int64,
+    ),
     **_OPTIONS,
-)
-def mark_run(first, end, levels, codes, widths, sizes, counted, last, counts):  # type: ignore[no-untyped-def]
-    """The same for the records from `first` to `end`, keyed a few thousand at a time, in one call.
+)  # fmt: skip
+def mark_run(  # type: ignore[no-untyped-def]
+    first, end, chosen, is_all, levels, codes, widths, sizes, counted, places, marks, total
+):
+    """The same for the records from `first` to `end`, all or the chosen ones, counted from `first`; keyed a few
+    thousand at a time, in one call.
 
     Args: `codes` of up to three levels, as bytes, with the width of each code; `counted` ascend.
     """
-    buffer = np.zeros(_CHUNK, np.uint32)
-    for start in range(first, end, _CHUNK):
-        stop = min(start + _CHUNK, end)
-        key = _keyed(buffer, levels, codes, widths, sizes, start, stop)
-        _mark(key, counted[start:stop], last, counts)
+    buffer, own = np.zeros(_CHUNK, np.uint32), np.zeros(_CHUNK, np.uint32)
+    if is_all:
+        for start in range(first, end, _CHUNK):
+            stop = min(start + _CHUNK, end)
+            key = _keyed(buffer, levels, codes, widths, sizes, start, stop)
+            _mark(key, counted[start:stop], places, marks, total)
+    else:
+        for place in range(0, chosen.size, _CHUNK):
+            some = chosen[place : place + _CHUNK]
+            key = _keyed_at(buffer, levels, codes, widths, sizes, first, end, some)
+            for row in range(some.size):
+                own[row] = counted[first + some[row]]
+            _mark(key, own[: some.size], places, marks, total)
 
 
 @njit(types.int64(_I64, types.int64, _I32_2D, types.int32[:, ::1], _TO_I64, _TO_I64), **_OPTIONS)

@@ -64,7 +64,10 @@ class GroupCache:
         if found is not None:
             return found
         if not _adds_up(request):
-            return self._keep(request, self._group(request))
+            groups = self._group(request)
+            for levels, along in groups.along.items():
+                self._keep(replace(request, levels=levels), along)
+            return self._keep(request, replace(groups, along={}))
         finer = self._finer(request)
         if finer is None:
             wider = _deepened(request, self._members)

@@ -17,7 +17,7 @@ import numpy as np
 from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.grains import AxisGrain, Placement, axis_codes, grouped_parts
 from dastan.core.engine.limits import AxisLimits
-from dastan.core.engine.waist import Conditions, Groups, MemberSet, Request, Rights
+from dastan.core.engine.waist import Conditions, Groups, LevelRef, MemberSet, Request, Rights
 from dastan.core.engine.watch import Watch
 from dastan.core.model.reach import Grain
 
@@ -53,6 +53,10 @@ class Shape:
                 for _, placement, depth in grouped_parts(placements, grain)
             ]
         return found
+
+    def levels(self, pair: PairOfGrains) -> tuple[LevelRef, ...]:
+        """The levels that a pair of grains is grouped by."""
+        return tuple(placement.level(depth) for placement, depth in self.parts(pair))
 
     def room(self, pair: PairOfGrains) -> int:
         """How many groups a pair of grains may have."""
@@ -105,14 +109,16 @@ def group_pairs(
     ]
     place = {each: at for at, each in enumerate(each for alike in families for each in alike)}
     answers = {}
-    for pair in sorted(pairs, key=lambda each: -shape.room(each)):
-        levels = tuple(placement.level(depth) for placement, depth in shape.parts(pair))
+    ordered = sorted(pairs, key=lambda each: -shape.room(each))
+    for at, pair in enumerate(ordered):
         restriction = _open_parents(shape, pair) if shape.room(pair) > WHOLE_LIMIT else ()
         condition = asked.condition + pairs[pair] + restriction
+        next_ = [] if restriction else [each for each in ordered[at + 1 :] if pairs[each] == pairs[pair]]
+        along = tuple(map(shape.levels, next_))
         found = []
         for alike in families:
             watch.note_done()
-            found.append(group(Request(asked.grain, levels, alike, condition, asked.rights)))
+            found.append(group(Request(asked.grain, shape.levels(pair), alike, condition, asked.rights, along)))
         values = [each for groups in found for each in groups.values]
         answers[pair] = Groups(found[0].codes, tuple(values[place[each]] for each in asked.aggregates))
     return answers

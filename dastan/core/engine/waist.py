@@ -180,6 +180,8 @@ class Request:
     aggregates: tuple[BaseAggregate, ...]
     condition: Conditions
     rights: Rights
+    along: tuple[tuple[LevelRef, ...], ...] = field(default=(), compare=False)
+    """Levels by which the same will be asked for next: a source may answer some of them along with it."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -192,6 +194,8 @@ class Groups:
 
     codes: tuple[np.ndarray, ...]
     values: tuple[Values, ...]
+    along: dict[tuple[LevelRef, ...], Groups] = field(default_factory=dict)
+    """What was answered along with it, by its levels."""
 
     def __len__(self) -> int:
         if self.codes:

@@ -116,7 +116,7 @@ def dimension_mask(condition: Condition, own: str, source: DimensionRows) -> np.
 def row_mask(condition: Condition, source: DimensionRows, rows: FactRows) -> np.ndarray:
     """`(n,) bool`: the rows of a fact for which a condition holds."""
     match condition:
-        case _ if has_own_mask(condition):
+        case _ if has_own_mask(condition) and not looks_at_lists(condition, set(rows.lists)):
             (dimension,) = dimensions_of(condition)
             return np.asarray(dimension_mask(condition, dimension, source)[rows.dimension_rows(dimension)])
         case GroupSet():

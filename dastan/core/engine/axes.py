@@ -42,8 +42,9 @@ class Axis:
     all_caption: str
     total: int | None
     is_heading: np.ndarray
-    _tables: dict[AxisGrain, np.ndarray] = field(default_factory=dict, init=False)
-    """Of grains with few possible headers, the entry of each by its packed codes, -1 for none."""
+    _tables: dict[AxisGrain, tuple[list[int], np.ndarray | None]] = field(default_factory=dict, init=False)
+    """The rooms of each grain's codes and, with few possible headers, the entry of each by its packed codes, -1 for
+    none."""
     _entries: dict[int, np.ndarray] = field(default_factory=dict, init=False)
 
     def __len__(self) -> int:
@@ -78,21 +79,26 @@ class Axis:
 
     def entries_of(self, grain: AxisGrain, codes: np.ndarray) -> np.ndarray:
         """The entries `(n,) int64` at which headers of a grain stand, -1 for those that do not."""
-        table = self._tables.get(grain)
-        if table is None and grain not in self.grains:
+        if grain not in self.grains:
             return np.full(len(codes), -1)
-        rooms = [placement.code_rooms[depth] for placement, depth in zip(self.placements, grain.depths, strict=False)]
+        known = self._tables.get(grain)
+        if known is None:
+            known = self._tables[grain] = self._table(grain)
+        rooms, table = known
         if table is not None:
             return np.asarray(table[packed_rows(codes, rooms)])
         entries = self.entries_at(self.grains.index(grain))
-        own = self.codes[entries, : len(rooms)]
-        if prod(rooms) <= _TABLE_LIMIT:
-            table = np.full(prod(rooms), -1)
-            table[packed_rows(own, rooms)] = entries
-            self._tables[grain] = table
-            return np.asarray(table[packed_rows(codes, rooms)])
-        at = find_rows(codes, own, rooms)
+        at = find_rows(codes, self.codes[entries, : len(rooms)], rooms)
         return np.where(at >= 0, np.append(entries, -1)[at], -1)
+
+    def _table(self, grain: AxisGrain) -> tuple[list[int], np.ndarray | None]:
+        rooms = [placement.code_rooms[depth] for placement, depth in zip(self.placements, grain.depths, strict=False)]
+        if prod(rooms) > _TABLE_LIMIT:
+            return rooms, None
+        entries = self.entries_at(self.grains.index(grain))
+        table = np.full(prod(rooms), -1)
+        table[packed_rows(self.codes[entries, : len(rooms)], rooms)] = entries
+        return rooms, table
 
     def parents(self) -> np.ndarray:
         """The entry in which each header stands directly, `(n,) int64`: the grand total's for the outermost, -1 for

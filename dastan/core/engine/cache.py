@@ -40,6 +40,10 @@ CUBE_LIMIT = 1 << 17
 """So many possible groups are asked for at once where fewer were wanted: their sums stay in a processor's cache."""
 
 
+KEPT = 2_000
+"""So many requests are kept at most: each new one is held against them."""
+
+
 class GroupCache:
     """The groups of the latest requests, up to a size in bytes. Safe for threads.
 
@@ -91,7 +95,7 @@ class GroupCache:
                 self._size += _size_of(groups)
                 alike = self._alike.setdefault((request.grain, request.rights), {})
                 alike[request] = _hierarchies(request)
-            while self._size > self._limit and len(self._kept) > 1:
+            while len(self._kept) > KEPT or (self._size > self._limit and len(self._kept) > 1):
                 dropped, own = self._kept.popitem(last=False)
                 self._size -= _size_of(own)
                 del self._alike[dropped.grain, dropped.rights][dropped]

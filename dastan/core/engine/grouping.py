@@ -128,8 +128,10 @@ def places_of(keys: np.ndarray, wanted: np.ndarray, room: int) -> np.ndarray:
 
 def packed_rows(rows: np.ndarray, sizes: Sequence[int]) -> np.ndarray:
     """Each row as one number, `(n,) int64`, in order of the rows. Args: `sizes` are above every code of each column."""
-    packed = np.zeros(len(rows), np.int64)
-    for column, size in enumerate(sizes):
+    if not sizes:
+        return np.zeros(len(rows), np.int64)
+    packed = rows[:, 0].astype(np.int64)
+    for column, size in enumerate(sizes[1:], 1):
         packed *= size
         packed += rows[:, column]
     return packed

@@ -21,6 +21,7 @@ from dastan.core.model.conditions import (
     ReadyFilter,
     Unit,
 )
+from dastan.core.model.members import fold
 from dastan.core.model.parts import Key, MemberPath
 from dastan.core.words.scanner import MissError, Scanner
 from dastan.core.words.shapes import path_of
@@ -231,8 +232,11 @@ class ConditionReader:
                 named = False
             if named:
                 return found
-            # Without a hierarchy named, the one by which most is understood; the first of equal ones.
+            # Without a hierarchy named, the one by which most is understood; the first of equal ones. The dimension
+            # may be named as the sentence shows it, in "for 2025 calendar".
             scan.at = at
+            if scan.name_by(lambda span: self.vocabulary.dimensions.get(fold(span))) == own[0]:
+                at = scan.at
             if best is None or at > best[0]:
                 best = (at, found)
         if best is None or self._has_bracket_after(best[0]):

@@ -130,6 +130,17 @@ def test_a_text_goes_on_as_the_grammar_allows() -> None:
     assert read("boardings by line for ").completions[:2] == ("boardings by line for bus", "boardings by line for tram")
 
 
+def test_members_are_understood_as_the_sentence_shows_them() -> None:
+    for text in ("boardings for 2024 calendar, tram line", "boardings by line, for 2024 Calendar and tram Line"):
+        found = understood(text).filters
+        assert [each.hierarchy for each in found] == ["calendar", "line"]  # type: ignore[union-attr]
+        assert [each.members for each in found] == [((2024,),), (("tram",),)]  # type: ignore[union-attr]
+    (found,) = understood("boardings without tram line").filters
+    assert found.action == "leave_out"
+    # A dimension that has no such member is no part of it.
+    assert read("boardings for tram calendar").question is None
+
+
 def test_several_conditions_after_one_word_may_be_of_several_hierarchies() -> None:
     found = understood("boardings for 2024 (Calendar), tram, bus and a").filters
     assert [each.hierarchy for each in found] == ["calendar", "line", "fare"]  # type: ignore[union-attr]

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property
-from math import ceil
+from math import ceil, prod
 from typing import Literal
 
 import numpy as np
@@ -26,10 +26,13 @@ from dastan.core.engine.grains import (
     grouped_parts,
     seen_codes,
 )
-from dastan.core.engine.grouping import find_rows
+from dastan.core.engine.grouping import find_rows, packed_rows
 from dastan.core.engine.waist import Condition, Conditions, Joined, LevelRef, Not, group_set
 from dastan.core.errors import InputError
 from dastan.core.values import Values
+
+_NUMBERED_LIMIT = 1 << 62
+"""Codes that make no larger a number are told apart by it."""
 
 Ask = Callable[[PlacedMeasure, tuple[LevelRef, ...], Conditions], tuple[np.ndarray, Values]]
 """A measure's values at some levels: `(n_groups, n_levels) int32` codes, and one value for each."""
@@ -189,19 +192,24 @@ def _ranked_in_parents(limits: AxisLimits, place: int, depth: int, limit: Limit,
                 seen &= last.is_edge(outer.depths[-1])[headers[:, place - 1]]
         chosen = np.flatnonzero(seen)
         own = headers[chosen, place]
-        above = headers[chosen, :place]
+        above, rooms = headers[chosen, :place], limits._rooms(outer, place)
         if parent is not None:
             above = np.column_stack([above, placement.members.at_depth(own, depth, parent)])
-        _, group = (
-            np.unique(above, axis=0, return_inverse=True) if above.shape[1] else (None, np.zeros(len(chosen), int))
-        )
-        kept = chosen[first_few(values.take(chosen), np.asarray(group).ravel(), own, limit)]
+            rooms = [*rooms, len(placement.members.levels[parent])]
+        kept = chosen[first_few(values.take(chosen), _numbered(above, rooms), own, limit)]
         groups: Condition = group_set(levels, codes[kept])
         rest = tuple(each for each in outside if isinstance(each, Not))
         found.append(
             Kept(outer, headers[kept], Joined("all", (groups, *rest)) if rest else groups, limits.inside(outer))
         )
     return found
+
+
+def _numbered(rows: np.ndarray, rooms: list[int]) -> np.ndarray:
+    """A number for each row, `(n,) int64`, the same for equal ones. Args: `rooms` are above every code of a column."""
+    if prod(rooms) < _NUMBERED_LIMIT:
+        return packed_rows(rows, rooms)
+    return np.asarray(np.unique(rows, axis=0, return_inverse=True)[1]).ravel()
 
 
 def _is_within(outer: AxisGrain, grain: AxisGrain, place: int) -> bool:

@@ -10,6 +10,7 @@ import numpy as np
 
 from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.grouping import unpacked_rows
+from dastan.core.engine.rolling import finer_level
 from dastan.core.engine.waist import Conditions, Groups, LevelRef, Request
 from dastan.core.errors import LimitError
 from dastan.core.values import Values
@@ -118,19 +119,10 @@ def _counted_along(source: ColumnSource, request: Request, room: int) -> list[_L
     """What can be counted in the same pass: groups that those of the request lie in."""
     found: list[_Levels] = []
     for levels in request.along:
-        is_coarser = all(_finer_one(source, request.levels, each) is not None for each in levels)
+        is_coarser = all(finer_level(each, request.levels, source.members) is not None for each in levels)
         if is_coarser and (len(found) + 2) * room <= _MARKED_LIMIT:
             found.append(levels)
     return found
-
-
-def _finer_one(source: ColumnSource, levels: _Levels, wanted: LevelRef) -> int | None:
-    """The place among some levels of one, at least as deep, of the same hierarchy."""
-    members = source.members(wanted.dimension, wanted.hierarchy)
-    for place, each in enumerate(levels):
-        if (each.dimension, each.hierarchy) == (wanted.dimension, wanted.hierarchy):
-            return place if members.depth_of(each.level) >= members.depth_of(wanted.level) else None
-    return None
 
 
 def _grain(source: ColumnSource, levels: _Levels, wanted: _Levels) -> tuple[np.ndarray, int]:
@@ -139,11 +131,11 @@ def _grain(source: ColumnSource, levels: _Levels, wanted: _Levels) -> tuple[np.n
     codes = unpacked_rows(np.arange(prod(sizes)), sizes)
     key, room = np.zeros(prod(sizes), np.int32), 1
     for each in wanted:
-        place = _finer_one(source, levels, each)
-        assert place is not None
+        finer = finer_level(each, levels, source.members)
+        assert finer is not None
         members = source.members(each.dimension, each.hierarchy)
-        above = members.above(members.depth_of(levels[place].level), members.depth_of(each.level))
-        key = key * _size(source, each) + above[codes[place]]
+        above = members.above(members.depth_of(finer.level), members.depth_of(each.level))
+        key = key * _size(source, each) + above[codes[levels.index(finer)]]
         room *= _size(source, each)
     return key.astype(np.int32), room
 

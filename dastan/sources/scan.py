@@ -16,6 +16,7 @@ from typing import TypeVar
 import numpy as np
 
 from dastan.core.engine import block_kernels, kernels
+from dastan.core.engine.grouping import unpacked_rows
 from dastan.core.engine.stopping import check_here, one_after_another
 from dastan.core.values import Values
 from dastan.sources import blocks
@@ -347,7 +348,7 @@ def _merged(made: list[_Sums], levels: Sequence[Level], summands: Sequence[Summa
     sums = list(first.sums)
     if first.packed is None:
         places = np.flatnonzero(first.counts)
-        codes, counts = split(places, levels), first.counts[places]
+        codes, counts = unpacked_rows(places, [each.size for each in levels]), first.counts[places]
     else:
         codes, counts, sums[first.packed] = _unpacked(sums[first.packed], first.shift, levels)
         is_alone = len(sums) == 1 and summands[0].present is None
@@ -367,7 +368,9 @@ def _unpacked(
     """The codes of the groups that have records, their counts, and the sums that carried them."""
     outer = levels[:-1]
     runs = int(np.prod([each.size for each in outer], dtype=np.int64))
-    outer_codes = np.array(split(np.arange(runs), outer), np.int32).reshape(len(outer), runs)
+    outer_codes = np.array(unpacked_rows(np.arange(runs), [each.size for each in outer]), np.int32).reshape(
+        len(outer), runs
+    )
     codes, counts, sums = np.empty((len(levels), len(both)), np.int32), np.empty_like(both), np.empty_like(both)
     found = int(block_kernels.unpack_groups(both, shift, outer_codes, codes, counts, sums))
     return tuple(each[:found] for each in codes), counts[:found], sums[:found]
@@ -376,16 +379,6 @@ def _unpacked(
 def _places(codes: tuple[np.ndarray, ...], levels: Sequence[Level], count: int) -> np.ndarray:
     """The places of groups among all that are possible."""
     return np.ravel_multi_index(codes, [each.size for each in levels]) if levels else np.arange(count)
-
-
-def split(places: np.ndarray, levels: Sequence[Level]) -> tuple[np.ndarray, ...]:
-    """The member codes of groups, `(n,) int32` for each level, by their places among all that are possible."""
-    codes: list[np.ndarray] = []
-    rest = places
-    for level in reversed(levels):
-        rest, code = np.divmod(rest, level.size)
-        codes.append(code.astype(np.int32))
-    return tuple(reversed(codes))
 
 
 def summand_of(values: Values, count: int) -> Summand | None:

@@ -16,7 +16,7 @@ from dastan.sources.blocks import Level
 from dastan.sources.column_source import ColumnSource
 from dastan.sources.postings import Postings
 from dastan.sources.scan import Scan, Summand
-from tests.sources.test_scan import AGGREGATES, CONDITIONS, COUNT, LEVELS, TAPS, grown, the_same
+from tests.sources.test_scan import AGGREGATES, CONDITIONS, COUNT, LEVELS, TAPS, grown, made_ready, the_same
 
 WHOLE = Rights("a")
 ONLY_TRAMS = Rights("b", (RowRule((CONDITIONS[0],)),))
@@ -40,10 +40,7 @@ def small_postings() -> Iterator[None]:
 
 @pytest.fixture(scope="module")
 def sources() -> list[ColumnSource]:
-    found = [grown(seed, count) for seed, count in enumerate((1, 4, 61))]
-    for each in found:
-        each.warm()
-    return found
+    return made_ready()
 
 
 def made(codes: list[tuple[int, int]], sizes: dict[str, int]) -> Postings:

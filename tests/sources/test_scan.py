@@ -82,6 +82,14 @@ def grown(seed: int, count: int) -> ColumnSource:
     return source_of(ROWS | {"taps": taps, "days": calendar})
 
 
+def made_ready() -> list[ColumnSource]:
+    """Facts of one, of few and of many records, with all that is prepared for them."""
+    found = [grown(seed, count) for seed, count in enumerate((1, 4, 61))]
+    for each in found:
+        each.warm()
+    return found
+
+
 def the_same(one: Groups, other: Groups) -> None:
     assert len(one) == len(other)
     for mine, theirs in zip(one.codes, other.codes, strict=True):

@@ -14,7 +14,7 @@ from dastan.core.engine.waist import Conditions, GroupSet, LevelRef, Request, Ri
 from dastan.sources import blocks, summaries
 from dastan.sources.column_source import ColumnSource
 from dastan.sources.summaries import summary_groups
-from tests.sources.test_scan import AGGREGATES, CONDITIONS, COUNT, LEVELS, TAPS, grown, the_same
+from tests.sources.test_scan import AGGREGATES, CONDITIONS, COUNT, LEVELS, TAPS, grown, made_ready, the_same
 
 WHOLE = Rights("a")
 ONLY_TRAMS = Rights("b", (RowRule((CONDITIONS[0],)),))
@@ -31,10 +31,7 @@ def small_summaries() -> Iterator[None]:
 
 @pytest.fixture(scope="module")
 def sources() -> list[ColumnSource]:
-    found = [grown(seed, count) for seed, count in enumerate((1, 4, 61))]
-    for each in found:
-        each.warm()
-    return found
+    return made_ready()
 
 
 def in_pairs(codes: list[tuple[int, int]]) -> GroupSet:

@@ -18,7 +18,7 @@ import numpy as np
 
 from dastan.core.engine.aggregates import COUNT
 from dastan.core.engine.grouping import find_rows
-from dastan.core.engine.rolling import Rolled, rolled_up
+from dastan.core.engine.rolling import Members, Rolled, finer_level, rolled_up
 from dastan.core.engine.waist import (
     Condition,
     Conditions,
@@ -31,14 +31,10 @@ from dastan.core.engine.waist import (
     Request,
     Rights,
 )
-from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.reach import Grain
-
-Members = Callable[[str, str], HierarchyMembers]
 
 CUBE_LIMIT = 1 << 17
 """So many possible groups are asked for at once where fewer were wanted: their sums stay in a processor's cache."""
-
 
 KEPT = 2_000
 """So many requests are kept at most: each new one is held against them."""
@@ -98,7 +94,10 @@ class GroupCache:
             while len(self._kept) > KEPT or (self._size > self._limit and len(self._kept) > 1):
                 dropped, own = self._kept.popitem(last=False)
                 self._size -= _size_of(own)
-                del self._alike[dropped.grain, dropped.rights][dropped]
+                alike = self._alike[dropped.grain, dropped.rights]
+                del alike[dropped]
+                if not alike:
+                    del self._alike[dropped.grain, dropped.rights]
         return groups
 
     def _finer(self, request: Request) -> tuple[Request, Groups] | None:
@@ -133,7 +132,7 @@ def covers(finer: Request, request: Request, members: Members) -> bool:
     more = _more(finer, request)
     if more is None:
         return False
-    return all(_source_of(each, finer.levels, members) is not None for each in request.levels) and all(
+    return all(finer_level(each, finer.levels, members) is not None for each in request.levels) and all(
         _tells_apart(each, finer.levels, members) for each in more
     )
 
@@ -147,7 +146,7 @@ def rolled(finer: Request, groups: Groups, request: Request, members: Members) -
     count, is_all = len(chosen), len(chosen) == len(groups)
     levels = []
     for wanted in request.levels:
-        source = _source_of(wanted, finer.levels, members)
+        source = finer_level(wanted, finer.levels, members)
         assert source is not None
         known = members(wanted.dimension, wanted.hierarchy)
         codes = groups.codes[finer.levels.index(source)]
@@ -173,7 +172,7 @@ def _holds(condition: Condition, finer: Request, groups: Groups, members: Member
         case GroupSet(levels):
             codes, rooms = [], []
             for wanted in levels:
-                source = _source_of(wanted, finer.levels, members)
+                source = finer_level(wanted, finer.levels, members)
                 assert source is not None
                 known = members(wanted.dimension, wanted.hierarchy)
                 own, depth = groups.codes[finer.levels.index(source)], known.depth_of(wanted.level)
@@ -214,7 +213,7 @@ def _tells_apart(condition: Condition, levels: tuple[LevelRef, ...], members: Me
         case Joined(_, parts):
             return all(_tells_apart(each, levels, members) for each in parts)
         case GroupSet(wanted):
-            return all(_source_of(each, levels, members) is not None for each in wanted)
+            return all(finer_level(each, levels, members) is not None for each in wanted)
         case MemberSet(dimension, hierarchy, paths, _, None):
             own = [each for each in levels if (each.dimension, each.hierarchy) == (dimension, hierarchy)]
             known = members(dimension, hierarchy)
@@ -222,16 +221,6 @@ def _tells_apart(condition: Condition, levels: tuple[LevelRef, ...], members: Me
             return bool(own) and known.spread is None and deepest - 1 <= known.depth_of(own[0].level)
         case _:
             return False
-
-
-def _source_of(wanted: LevelRef, levels: tuple[LevelRef, ...], members: Members) -> LevelRef | None:
-    """The level, at least as deep, of the same hierarchy."""
-    for each in levels:
-        if (each.dimension, each.hierarchy) == (wanted.dimension, wanted.hierarchy):
-            known = members(each.dimension, each.hierarchy)
-            if each == wanted or (known.spread is None and known.depth_of(each.level) >= known.depth_of(wanted.level)):
-                return each
-    return None
 
 
 def _deepened(request: Request, members: Members) -> Request:

@@ -2,19 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from math import prod
 
 import numpy as np
 
 from dastan.core.engine.aggregates import BaseAggregate, roll_up
 from dastan.core.engine.grouping import group_rows, unpacked_rows
-from dastan.core.engine.waist import Groups
+from dastan.core.engine.waist import Groups, LevelRef
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.values import Values
 
 _DENSE_FLOOR = 1 << 12
 """Up to so many possible groups, or twice as many as there are finer ones, all possible groups have a place."""
+
+
+Members = Callable[[str, str], HierarchyMembers]
+
+
+def finer_level(wanted: LevelRef, levels: tuple[LevelRef, ...], members: Members) -> LevelRef | None:
+    """The level among some, at least as deep, of the same hierarchy; of a list, whose sets overlap, only itself."""
+    for each in levels:
+        if (each.dimension, each.hierarchy) == (wanted.dimension, wanted.hierarchy):
+            known = members(each.dimension, each.hierarchy)
+            if each == wanted or (known.spread is None and known.depth_of(each.level) >= known.depth_of(wanted.level)):
+                return each
+    return None
 
 
 class Rolled:

@@ -13,6 +13,7 @@ from dastan.core.model.reach import shown_hierarchies
 from dastan.sources.column_source import ColumnSource
 from dastan.sources.columns import keys_of
 from dastan.sources.dimension_rows import duplicate_keys
+from dastan.sources.fast_groups import ADDED, added_up
 from dastan.sources.open_records import day_numbers
 
 
@@ -131,9 +132,12 @@ def _value_faults(source: ColumnSource) -> list[dict[str, str]]:
                     faults.append({"place": f"measures[{number}]", "message": error.message, "hint": error.hint})
         if measure.aggregate in ("count", "distinct", "ratio", "open"):
             continue
-        for aggregate in base_aggregates(measure):
+        kinds = base_aggregates(measure)
+        for aggregate in added_up(kinds) or kinds:
             try:
-                source.argument_values(measure.table, aggregate)
+                # What is added up is all that most questions read; the numbers themselves need not be kept as well.
+                read = source.summand if aggregate.kind in ADDED else source.argument_values
+                read(measure.table, aggregate)
             except AppError as error:
                 place = f"measures[{number}].expression"
                 faults.append({"place": place, "message": error.message, "hint": error.hint})

@@ -16,7 +16,7 @@ import pyarrow.compute as pc
 from dastan.core.engine.aggregates import (
     BaseAggregate,
 )
-from dastan.core.engine.codes import ascending_codes, in_order, smallest_type
+from dastan.core.engine.codes import ascending_codes, in_order, smallest_type, taken
 from dastan.core.engine.waist import (
     Condition,
     Conditions,
@@ -53,7 +53,7 @@ from dastan.sources.plain_groups import plain_groups
 from dastan.sources.postings import Postings
 from dastan.sources.prepared import MISSING, Prepared
 from dastan.sources.record_list import list_records
-from dastan.sources.scan import Scan, Summand, summand_of
+from dastan.sources.scan import Scan, Summand, summand_of, values_of
 from dastan.sources.scope import Scope, select_rows
 from dastan.sources.summaries import Summary, summary_groups
 from dastan.sources.tables import TableData
@@ -345,7 +345,7 @@ class ColumnSource:
 
         def make() -> np.ndarray:
             by_row = members.code_by_row[depth].astype(smallest_type(size))
-            return np.asarray(by_row[self.codes(grain, self.model.dimension(level.dimension), argument)])
+            return taken(by_row, self.codes(grain, self.model.dimension(level.dimension), argument))
 
         return Level(self.keep(("level", grain, level, argument), make), max(size, 1))
 
@@ -387,7 +387,7 @@ class ColumnSource:
         if argument is not None:
             return self.keep(
                 ("ordered", grain, dimension.name, argument),
-                lambda: self.codes(grain, dimension, None)[self.in_order(grain.table, argument)[1]],
+                lambda: taken(self.codes(grain, dimension, None), self.in_order(grain.table, argument)[1]),
             )
         if dimension.key is None:
             return self._own_rows(dimension)[0]
@@ -446,7 +446,12 @@ class ColumnSource:
         return values
 
     def _values(self, table: str, argument: str) -> Values:
-        return self.keep(("values", table, argument), partial(self._evaluated, table, argument))
+        return self.keep(("values", table, argument), partial(self._read_or_evaluated, table, argument))
+
+    def _read_or_evaluated(self, table: str, argument: str) -> Values:
+        """A row formula's value for each record: as its sums have it, where they are kept beside the folder."""
+        added = self.summand(table, BaseAggregate("sum", argument)) if self.prepared is not None else None
+        return self._evaluated(table, argument) if added is None else values_of(*added)
 
     def _evaluated(self, table: str, argument: str) -> Values:
         """A row formula's value for each record."""

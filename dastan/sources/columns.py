@@ -166,8 +166,10 @@ def _scaled(values: pa.ChunkedArray, place: Place) -> np.ndarray:
     for chunk in values.cast(pa.decimal128(38, values.type.scale)).chunks:
         words = np.frombuffer(chunk.buffers()[1], np.int64)
         words = words[2 * chunk.offset : 2 * (chunk.offset + len(chunk))].reshape(-1, 2)
-        low = np.where(chunk.is_valid().to_numpy(zero_copy_only=False), words[:, 0], 0)
-        high = np.where(chunk.is_valid().to_numpy(zero_copy_only=False), words[:, 1], 0)
+        low, high = words[:, 0], words[:, 1]
+        if chunk.null_count:
+            has = chunk.is_valid().to_numpy(zero_copy_only=False)
+            low, high = np.where(has, low, 0), np.where(has, high, 0)
         if np.any(high != (low >> 63)):
             raise SourceError(
                 f'Column "{place.column}" of table "{place.table}" has decimals of more than 18 digits.',

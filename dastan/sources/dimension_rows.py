@@ -9,7 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from dastan.core.engine.codes import smallest_type
+from dastan.core.engine.codes import smallest_type, taken
 from dastan.core.engine.grouping import group_rows
 from dastan.core.errors import SourceError
 from dastan.core.model.document import Attribute, Dimension, Hierarchy, ParentChild, without_words
@@ -38,13 +38,13 @@ def match_keys(pointers: pa.ChunkedArray, keys: pa.ChunkedArray) -> Pointers:
     distinct, keys = _of_one_type(pa.chunked_array([coded.dictionary]), _plain(keys))
     place = pc.index_in(distinct, value_set=keys.combine_chunks(), skip_nulls=True)
     row_by_code = np.array(pc.fill_null(place, size + 1).to_numpy(), np.int32)
-    codes = np.array(pc.fill_null(coded.indices, -1).to_numpy(zero_copy_only=False), np.int64)
-    # The last entry serves code -1: a blank key.
-    rows = np.append(row_by_code, np.int32(size)).astype(smallest_type(size + 2))[codes]
+    codes = pc.fill_null(coded.indices, len(row_by_code)).to_numpy(zero_copy_only=False)
+    # The last entry serves a blank key.
+    table = np.append(row_by_code, np.int32(size)).astype(smallest_type(size + 2))
+    rows = taken(table, codes.astype(np.uint32))
     unknown = keys_of(distinct.filter(pa.array(row_by_code == size + 1)))
-    return Pointers(
-        rows, int((codes == -1).sum()), int((rows == size + 1).sum()), tuple(str(each) for each in unknown[:3])
-    )
+    unknown_count = int((rows == size + 1).sum()) if unknown else 0
+    return Pointers(rows, coded.indices.null_count, unknown_count, tuple(str(each) for each in unknown[:3]))
 
 
 def _plain(values: pa.ChunkedArray) -> pa.ChunkedArray:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 from math import prod
 from typing import TYPE_CHECKING
@@ -52,12 +53,16 @@ def _room(source: ColumnSource, request: Request) -> int:
     return room
 
 
+def added_up(aggregates: Iterable[BaseAggregate]) -> list[BaseAggregate]:
+    """Those of which something has to be added up: a count of values comes along with their sum."""
+    sums = {each: replace(each, kind="sum") for each in aggregates if each.kind in ADDED and each.kind != "count"}
+    return [each for each, own in sums.items() if each == own or own not in sums]
+
+
 def _added(source: ColumnSource, request: Request, scan: Scan) -> Groups | None:
     summands: dict[BaseAggregate, Summand] = {}
     scales: dict[BaseAggregate, int | None] = {}
-    for each in request.aggregates:
-        if each.kind == "count" or (each.kind == "count_values" and replace(each, kind="sum") in request.aggregates):
-            continue  # counted along with the sum
+    for each in added_up(request.aggregates):
         found = source.summand(request.grain.table, each)
         if found is None:
             return None

@@ -4,7 +4,8 @@ A folder `.dastan/prepared/<fingerprint>` holds each array as a NumPy file and e
 open formats, and `manifest.jsonl`, which names them with their length and checksum, a line for each thing kept. The
 fingerprint is of the model and of every file that it reads, so that what is kept never outlives what it was made from.
 A file is written under another name, brought to the disk and then renamed, its line in the manifest after it: whatever
-happens in between, what is named there is whole.
+happens in between, what is named there is whole. Who made it need not wait for the disk: the file is used at once, and
+settles in a thread of its own.
 """
 
 from __future__ import annotations
@@ -17,10 +18,11 @@ import os
 import shutil
 import zlib
 from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor, wait
 from contextlib import suppress
 from pathlib import Path
 from threading import RLock
-from typing import Any, BinaryIO
+from typing import Any, BinaryIO, TypeVar
 
 import numpy as np
 import pyarrow as pa
@@ -29,6 +31,8 @@ from dastan.core.values import Values
 from dastan.sources.blocks import Zones
 from dastan.sources.dimension_rows import Pointers
 from dastan.sources.scan import Summand
+
+_T = TypeVar("_T")
 
 LAYOUT = 2
 """Raised when the same files would be kept in another way."""
@@ -58,6 +62,8 @@ class Prepared:
         self._own: set[str] = set()
         """The files that this process wrote."""
         self._manifest: dict[str, dict[str, Any]] = {}
+        self._settler = ThreadPoolExecutor(1, thread_name_prefix="settling")
+        self._settling: dict[str, Future[None]] = {}
         self._read_manifest()
 
     @property
@@ -77,7 +83,7 @@ class Prepared:
             if not file.is_file() or file.stat().st_size != each["size"]:
                 return MISSING
             try:
-                arrays.append(np.asarray(np.load(file, mmap_mode="r", allow_pickle=False)))
+                arrays.append(_mapped_array(file))
             except ValueError:
                 return MISSING  # its head is damaged
         return _decoded(entry["kind"], entry["meta"], arrays)
@@ -90,8 +96,8 @@ class Prepared:
         kind, meta, arrays = found
         name = _name(key)
         writers = {f"{name}-{at}.npy": _npy(each) for at, each in enumerate(arrays)}
-        is_kept = self._write_all(name, {"key": repr(key), "kind": kind, "meta": meta}, writers)
-        return self.get(key) if is_kept else value
+        entry = {"key": repr(key), "kind": kind, "meta": meta}
+        return self._kept(name, entry, writers, value, lambda files: _decoded(kind, meta, [*map(_mapped_array, files)]))
 
     def column(self, table: str, column: str, read: Callable[[], pa.ChunkedArray]) -> pa.ChunkedArray:
         """A raw column of a table, mapped into memory; read and kept first where it is not there."""
@@ -102,11 +108,11 @@ class Prepared:
             file = self.folder / entry["files"][0]["file"]
             if file.is_file() and file.stat().st_size == entry["files"][0]["size"]:
                 with suppress(pa.ArrowInvalid):  # its head or foot is damaged
-                    return _mapped(file)
+                    return _mapped_column(file)
         values, file_name = read(), f"{name}.arrow"
         entry = {"key": repr((table, column)), "kind": "column", "meta": None}
-        is_kept = self._write_all(name, entry, {file_name: lambda to: _write_column(to, values)})
-        return _mapped(self.folder / file_name) if is_kept else values
+        writers = {file_name: lambda to: _write_column(to, values)}
+        return self._kept(name, entry, writers, values, lambda files: _mapped_column(files[0]))
 
     def broken(self) -> list[str]:
         """The files that are not as another process wrote them, by reading all of them. They are forgotten."""
@@ -123,6 +129,12 @@ class Prepared:
                     self._note(name, None)
         return wrong
 
+    def settle(self) -> None:
+        """Waits until all that was put by now is on the disk, or could not be."""
+        with self._lock:
+            settling = list(self._settling.values())
+        wait(settling)
+
     def forget_others(self) -> None:
         """Takes away what is kept of earlier states of the folder."""
         for each in self._root.iterdir() if self._root.is_dir() else ():
@@ -134,28 +146,61 @@ class Prepared:
         with self._lock:
             return sum(each["size"] for entry in self._manifest.values() for each in entry["files"])
 
-    def _write_all(self, name: str, entry: dict[str, Any], writers: dict[str, Callable[[io.RawIOBase], None]]) -> bool:
-        """Keeps an entry with its files; False, and not tried again, where the folder takes none."""
+    def _kept(
+        self,
+        name: str,
+        entry: dict[str, Any],
+        writers: dict[str, Callable[[io.RawIOBase], None]],
+        value: _T,
+        read: Callable[[list[Path]], _T],
+    ) -> _T:
+        """A value as it is read from its files, which settle afterwards; itself where the folder takes none, which is
+        not tried again."""
+        with self._lock:
+            before = self._settling.get(name)
+        if before is not None:
+            wait([before])
         if not self._can_write:
-            return False
+            return value
         try:
-            self._note(name, entry | {"files": [self._write(file, write) for file, write in writers.items()]})
+            self.folder.mkdir(parents=True, exist_ok=True)
+            written = [self._write(file, write) for file, write in writers.items()]
+            found = read([self._making(each["file"]) for each in written])
         except OSError:
-            _logger.exception("What was worked out cannot be kept in %s", self.folder)
-            self._can_write = False
-        return self._can_write
+            self._give_up()
+            return value
+        with self._lock:
+            self._settling[name] = self._settler.submit(self._settle, name, entry | {"files": written})
+        return found
 
     def _write(self, name: str, write: Callable[[io.RawIOBase], None]) -> dict[str, Any]:
-        self.folder.mkdir(parents=True, exist_ok=True)
-        making = self.folder / f"{name}.making"
-        with making.open("wb") as file:
+        with self._making(name).open("wb") as file:
             summed = _Summed(file)
             write(summed)
-            file.flush()
-            os.fsync(file.fileno())
-        making.replace(self.folder / name)
-        self._own.add(name)
         return {"file": name, "size": summed.size, "crc32": summed.crc32}
+
+    def _settle(self, name: str, entry: dict[str, Any]) -> None:
+        """Brings the files of an entry to the disk, and only then names them."""
+        try:
+            for each in entry["files"]:
+                making = self._making(each["file"])
+                with making.open("rb") as file:
+                    os.fsync(file.fileno())
+                making.replace(self.folder / each["file"])
+                self._own.add(each["file"])
+            self._note(name, entry)
+        except OSError:
+            self._give_up()
+        finally:
+            with self._lock:
+                self._settling.pop(name, None)
+
+    def _making(self, name: str) -> Path:
+        return self.folder / f"{name}.making"
+
+    def _give_up(self) -> None:
+        _logger.exception("What was worked out cannot be kept in %s", self.folder)
+        self._can_write = False
 
     def _note(self, name: str, entry: dict[str, Any] | None) -> None:
         """Adds a line to the manifest: what a name stands for from now on, None for nothing any more."""
@@ -223,7 +268,11 @@ def _write_column(to: io.RawIOBase, values: pa.ChunkedArray) -> None:
         writer.write_table(table)
 
 
-def _mapped(file: Path) -> pa.ChunkedArray:
+def _mapped_array(file: Path) -> np.ndarray:
+    return np.asarray(np.load(file, mmap_mode="r", allow_pickle=False))
+
+
+def _mapped_column(file: Path) -> pa.ChunkedArray:
     return pa.ipc.open_file(pa.memory_map(str(file))).read_all().column(0)
 
 

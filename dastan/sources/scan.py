@@ -393,6 +393,13 @@ def summand_of(values: Values, count: int) -> Summand | None:
     return None if most >= 2**62 else Summand(smallest_whole(data), present, most)
 
 
+def values_of(added: Summand, scale: int | None) -> Values:
+    """What is added up, as values again."""
+    data = added.data.astype(np.int64) if added.is_whole else added.data
+    present = added.present if added.present is not None else np.ones(len(data), np.bool_)
+    return Values(data, scale, present)
+
+
 def smallest_whole(numbers: np.ndarray) -> np.ndarray:
     """Whole numbers in as few bytes as hold them."""
     least, greatest = int(numbers.min(initial=0)), int(numbers.max(initial=0))

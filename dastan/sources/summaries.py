@@ -17,14 +17,14 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dastan.core.engine.aggregates import BaseAggregate
-from dastan.core.engine.codes import smallest_type
+from dastan.core.engine.codes import smallest_type, taken
 from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.waist import Conditions, Groups, Request, dimensions_of
 from dastan.core.model.document import Dimension
 from dastan.core.model.reach import Grain, grain_of, is_calendar, reaches
 from dastan.sources.blocks import Level
 from dastan.sources.conditions import FactRows, row_mask
-from dastan.sources.fast_groups import ADDED, counted, summed
+from dastan.sources.fast_groups import added_up, counted, summed
 from dastan.sources.scan import Scan, Summand, smallest_whole
 
 if TYPE_CHECKING:
@@ -107,7 +107,13 @@ def summary_groups(source: ColumnSource, request: Request, condition: Conditions
         holds &= row_mask(each, source, rows)
     chosen = slice(None) if holds.all() else np.flatnonzero(holds)
     levels = [
-        Level(own.code_by_row[own.depth_of(level.level)].astype(np.uint32)[summary.rows[level.dimension][chosen]], size)
+        Level(
+            taken(
+                own.code_by_row[own.depth_of(level.level)].astype(smallest_type(size)),
+                summary.rows[level.dimension][chosen],
+            ),
+            size,
+        )
         for own, level, size in zip(members, request.levels, sizes, strict=True)
     ]
     return _groups(summary, request.aggregates, chosen, levels)
@@ -168,15 +174,11 @@ def _opened(pair: Pair, added: _Added, arrays: tuple[np.ndarray, ...], records: 
 
 
 def _added(source: ColumnSource, grain: Grain) -> _Added:
-    """What measures of the grain add up; a count of values only where their sum is not among them."""
-    wanted: _Added = {}
-    for measure in source.model.measures:
-        if measure.aggregate != "ratio" and grain_of(measure) == grain:
-            for base in base_aggregates(measure):
-                found = source.summand(grain.table, base) if base.kind in ADDED and base.kind != "count" else None
-                if found is not None:
-                    wanted[base] = found
-    return {each: own for each, own in wanted.items() if each.kind == "sum" or _sum_of(each) not in wanted}
+    """What measures of the grain add up."""
+    measures = [each for each in source.model.measures if each.aggregate != "ratio" and grain_of(each) == grain]
+    wanted = added_up(base for each in measures for base in base_aggregates(each))
+    found = {each: source.summand(grain.table, each) for each in wanted}
+    return {each: own for each, own in found.items() if own is not None}
 
 
 def _sum_of(aggregate: BaseAggregate) -> BaseAggregate:

@@ -11,6 +11,7 @@ from dastan.core.engine.waist import LevelRef
 from dastan.core.model.document import Dimension
 from dastan.core.model.reach import Grain, grain_of, reaches
 from dastan.sources.blocks import zones_of
+from dastan.sources.fast_groups import ADDED, added_up
 from dastan.sources.plain_groups import IN_ORDER
 from dastan.sources.postings import postings_of
 from dastan.sources.summaries import summaries_of
@@ -36,13 +37,14 @@ def make_ready(source: ColumnSource, tell: Callable[[str], None]) -> None:
         grain = grain_of(measure)
         arguments: list[str | None] = [None]
         for each in base_aggregates(measure):
-            if each.kind == "open":
-                continue
             if each.kind in IN_ORDER:
                 arguments.append(each.argument)
-            elif each.kind != "count":
+            elif each.kind not in (*ADDED, "open"):
                 tell(measure.caption)
-                source.summand(measure.table, each)
+                source.argument_values(measure.table, each)
+        for each in added_up(base_aggregates(measure)):
+            tell(measure.caption)
+            source.summand(measure.table, each)
         for dimension in source.model.dimensions:
             if reaches(source.model, grain, dimension):
                 for argument in arguments:
@@ -50,6 +52,7 @@ def make_ready(source: ColumnSource, tell: Callable[[str], None]) -> None:
                     _code_levels(source, grain, dimension, argument)
     _take_shortcuts(source, tell)
     if source.prepared is not None:
+        source.prepared.settle()
         source.prepared.forget_others()
 
 

@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import json
+import os
+import subprocess
+import sys
 from collections.abc import Iterator
 from pathlib import Path
+from threading import Event
 
 import numpy as np
 import pytest
@@ -98,24 +102,55 @@ def test_a_damaged_file_is_noticed_and_made_again(tmp_path: Path) -> None:
     assert Prepared(place.parent, place.name).broken() == []
 
 
-def test_what_was_interrupted_leaves_what_was_there(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+PULLED = """
+import os, sys
+from pathlib import Path
+import numpy as np
+from dastan.sources import prepared
+kept = prepared.Prepared(Path(sys.argv[1]), "state")
+setattr({place}, "{step}", lambda *_: os._exit(9))
+kept.put("two", np.arange(9))
+kept.settle()
+"""
+
+
+@pytest.mark.parametrize(("place", "step"), [("os", "fsync"), ("Path", "replace"), ("kept", "_note")])
+def test_what_was_interrupted_leaves_what_was_there(tmp_path: Path, place: str, step: str) -> None:
     prepared = Prepared(tmp_path, "state")
     prepared.put("one", np.arange(5))
+    prepared.settle()
     manifest = (tmp_path / "state" / "manifest.jsonl").read_text()
-
-    def pulled(*_: object) -> int:
-        raise KeyboardInterrupt
-
-    monkeypatch.setattr("dastan.sources.prepared.os.fsync", pulled)
-    with pytest.raises(KeyboardInterrupt):
-        prepared.put("two", np.arange(9))
-    monkeypatch.undo()
+    ended = subprocess.run([sys.executable, "-c", PULLED.format(place=place, step=step), tmp_path], check=False)
+    assert ended.returncode == 9
     assert (tmp_path / "state" / "manifest.jsonl").read_text() == manifest
     again = Prepared(tmp_path, "state")
     assert again.get("two") is MISSING
     assert again.get("one").tolist() == [0, 1, 2, 3, 4]
     again.put("two", np.arange(9))
+    again.settle()
     assert again.get("two").tolist() == list(range(9))
+
+
+def test_what_has_not_settled_is_used_and_made_anew_under_the_same_name(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    slow = Event()
+    synced = os.fsync
+
+    def later(file: int) -> None:
+        slow.wait(10)
+        synced(file)
+
+    monkeypatch.setattr("dastan.sources.prepared.os.fsync", later)
+    prepared = Prepared(tmp_path, "state")
+    first = prepared.put("one", np.arange(5))
+    assert first.tolist() == [0, 1, 2, 3, 4]
+    assert not prepared.is_filled
+    slow.set()
+    assert prepared.put("one", np.arange(3)).tolist() == [0, 1, 2]
+    prepared.settle()
+    assert first.tolist() == [0, 1, 2, 3, 4]
+    assert Prepared(tmp_path, "state").get("one").tolist() == [0, 1, 2]
 
 
 def test_a_manifest_that_cannot_be_read_is_begun_anew(tmp_path: Path) -> None:

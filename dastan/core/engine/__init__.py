@@ -6,28 +6,27 @@ server is up at once and loads them while its people are signing in.
 
 from __future__ import annotations
 
-import sys
-from importlib.util import LazyLoader, find_spec, module_from_spec
+from importlib import import_module
 from types import ModuleType
+from typing import Any
 
 
-def _when_first_used(name: str) -> ModuleType:
-    """A module of this package whose code runs at the first use of anything in it."""
-    spec = find_spec(f"{__name__}.{name}")
-    if spec is None or spec.loader is None:
-        raise ImportError(name)
-    spec.loader = LazyLoader(spec.loader)
-    module = module_from_spec(spec)
-    sys.modules[spec.name] = module
-    spec.loader.exec_module(module)
-    return module
+class _WhenFirstUsed(ModuleType):
+    """Stands for a module of this package, whose code runs at the first use of anything in it: once, whatever number of
+    threads begin at the same time."""
+
+    def __getattr__(self, name: str) -> Any:
+        # The import system lets one thread run the code and the others wait for it.
+        found = getattr(import_module(f"{__name__}.{self.__name__}"), name)
+        setattr(self, name, found)
+        return found
 
 
-kernels = _when_first_used("kernels")
-block_kernels = _when_first_used("block_kernels")
+kernels = _WhenFirstUsed("kernels")
+block_kernels = _WhenFirstUsed("block_kernels")
 
 
 def load_kernels() -> None:
     """Loads the kernels now, in whichever thread can wait for it."""
-    dir(kernels.push_level)
-    dir(block_kernels.set_key)
+    for name in ("kernels", "block_kernels"):
+        import_module(f"{__name__}.{name}")

@@ -16,6 +16,14 @@ def smallest_type(size: int) -> type[np.unsignedinteger]:
     return np.uint8 if size <= 2**8 else np.uint16 if size <= 2**16 else np.uint32
 
 
+def taken(table: np.ndarray, places: np.ndarray) -> np.ndarray:
+    """A table's code for each place, in the table's type; several times as fast as by an index. Both are unsigned, of
+    four bytes at most, and no place is beyond the table."""
+    found = np.empty(len(places), table.dtype)
+    kernels.take_codes(table, places, found)
+    return found
+
+
 def ascending_codes(values: Values) -> np.ndarray:
     """`(n,) int32`: equal values have equal codes, larger ones larger codes, missing ones -1."""
     codes = np.full(len(values), -1, np.int32)

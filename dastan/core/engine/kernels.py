@@ -27,6 +27,16 @@ def push_level(key, codes, lookup, size):  # type: ignore[no-untyped-def]
         key[row] = key[row] * size + lookup[codes[row]]
 
 
+_TAKEN = [types.void(table, place, table.copy(readonly=False)) for table in _CODES[1:] for place in _CODES[1:]]
+
+
+@njit(_TAKEN, **_OPTIONS)
+def take_codes(table, places, found):  # type: ignore[no-untyped-def]
+    """Looks each row's place up in a table of codes."""
+    for row in range(places.size):
+        found[row] = table[places[row]]
+
+
 @njit([types.void(each, _TO_I64) for each in _PLACES], **_OPTIONS)
 def count_rows(group, counts):  # type: ignore[no-untyped-def]
     """Adds one to each row's group."""

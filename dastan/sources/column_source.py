@@ -226,15 +226,15 @@ class ColumnSource:
         day = np.datetime64(request.open_at.day).astype("datetime64[D]").astype(np.int64)
         return np.asarray(rows[(started[rows] <= day) & (ended[rows] > day)])
 
-    def row_captions(self, dimension: Dimension) -> list[str]:
-        """What each row of a dimension is called by its key, the two that stand for nowhere included; "" where no
-        attribute says so."""
+    def row_captions(self, dimension: Dimension) -> np.ndarray:
+        """`(n_rows + 2,)` text: what each row of a dimension is called by its key, the two that stand for nowhere
+        included; "" where no attribute says so."""
 
-        def read() -> list[str]:
+        def read() -> np.ndarray:
             count = self.row_count(dimension.name)
             named = [each for each in dimension.attributes if each.key == dimension.key and each.table is None]
             own = self.attribute_keys(dimension.name, named[0].name, "caption") if named else [""] * count
-            return [*map(str, own), "", ""]
+            return np.array([*map(str, own), "", ""], object)
 
         return self.keep(("row captions", dimension.name), read)
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
-from typing import TypeVar
 
 import numpy as np
 import pyarrow as pa
@@ -15,8 +14,6 @@ from dastan.core.errors import SourceError
 from dastan.core.model.document import Column
 from dastan.core.model.parts import Key
 from dastan.core.values import Values
-
-_T = TypeVar("_T")
 
 _NUMBER = r"^-?[0-9]{1,18}$"
 _LEADING_ZERO = r"^-?0[0-9]"
@@ -214,33 +211,19 @@ def keys_of(values: pa.ChunkedArray) -> list[Key]:
     if pa.types.is_dictionary(values.type):
         values = values.cast(values.type.value_type)
     kind = values.type
-    if pa.types.is_date(kind) or pa.types.is_timestamp(kind):
-        # Written once for each different day, for there are few beside the values.
-        is_day = pa.types.is_date32(kind)
-        coded = one_dictionary(values if is_day else values.cast(pa.timestamp("s")))
-        days = coded.dictionary.cast(pa.string()) if is_day else pc.strftime(coded.dictionary, "%Y-%m-%d")
-        return _each(coded, days.to_pylist())
-    if pa.types.is_decimal(kind):
-        values, kind = values.cast(pa.float64()), pa.float64()
-    if pa.types.is_integer(kind) or pa.types.is_floating(kind):
-        # Many at a time: Arrow makes them one by one.
-        numbers_: list[Key] = pc.fill_null(values, 0).to_numpy().tolist()
-        for at in np.flatnonzero(values.is_null().to_numpy()) if values.null_count else ():
-            numbers_[at] = None
-        return numbers_
+    if pa.types.is_date32(kind):
+        values = values.cast(pa.string())
+    elif pa.types.is_date(kind) or pa.types.is_timestamp(kind):
+        values = pc.strftime(values.cast(pa.timestamp("s")), "%Y-%m-%d")
+    elif pa.types.is_decimal(kind):
+        values = values.cast(pa.float64())
     keys: list[Key] = values.to_pylist()
     return keys
 
 
 def decimals_of(values: pa.ChunkedArray) -> list[Decimal | None]:
-    """A decimal column with all its digits. Read once for each different value: Arrow takes long over each."""
-    coded = one_dictionary(values)
-    return _each(coded, list(map(Decimal, coded.dictionary.cast(pa.string()).to_pylist())))
-
-
-def _each(coded: pa.DictionaryArray, different: list[_T]) -> list[_T | None]:
-    """What each different value became, for every place; None for a blank."""
-    return [None if each is None else different[each] for each in coded.indices.to_pylist()]
+    """A decimal column with all its digits; read from text, for Arrow takes several times as long over each."""
+    return [None if each is None else Decimal(each) for each in values.cast(pa.string()).to_pylist()]
 
 
 def captions_of(values: pa.ChunkedArray) -> list[str]:

@@ -34,11 +34,13 @@ from dastan.sources.scan import Summand
 
 _T = TypeVar("_T")
 
-LAYOUT = 2
+LAYOUT = 3
 """Raised when the same files would be kept in another way."""
 MISSING = object()
 _MANIFEST = "manifest.jsonl"
 _CHUNK = 1 << 24
+_LONGEST_TEXT = 1 << 31
+"""No piece of a text column has room for more bytes."""
 _logger = logging.getLogger(__name__)
 
 
@@ -263,7 +265,10 @@ def _npy(array: np.ndarray) -> Callable[[io.RawIOBase], None]:
 
 
 def _write_column(to: io.RawIOBase, values: pa.ChunkedArray) -> None:
-    table = pa.table({"values": values.unify_dictionaries() if pa.types.is_dictionary(values.type) else values})
+    whole = values.unify_dictionaries() if pa.types.is_dictionary(values.type) else values
+    if not pa.types.is_string(values.type) or values.nbytes < _LONGEST_TEXT:
+        whole = whole.combine_chunks()  # rows are taken from one piece in one call
+    table = pa.table({"values": whole})
     with pa.ipc.new_file(to, table.schema) as writer:
         writer.write_table(table)
 

@@ -52,7 +52,7 @@ class RecordList:
                 why[at] = _NOWHERE[int(own[at]) - size]
             belongs[each.name] = tuple(why)
             if column in columns:
-                captions[column] = tuple(map(source.row_captions(each).__getitem__, own.tolist()))
+                captions[column] = tuple(source.row_captions(each)[own].tolist())
         return RecordPage(self.total, columns, tuple(zip(*values, strict=True)), belongs, len(self.rows), captions)
 
     def pages(self) -> Iterator[RecordPage]:
@@ -124,7 +124,8 @@ def _holding(source: ColumnSource, request: RecordsRequest, table: TableData, ro
         held |= holds[codes]
     for each, column in _pointing(source, request.grain):
         if column in columns:
-            holds = np.array([wanted.casefold() in one.casefold() for one in source.row_captions(each)], np.bool_)
+            captions = source.row_captions(each).tolist()
+            holds = np.array([wanted.casefold() in one.casefold() for one in captions], np.bool_)
             held |= holds[source.member_rows(request.grain, each)[rows]]
     return held
 

@@ -55,7 +55,7 @@ def _room(source: ColumnSource, request: Request) -> int:
 
 def added_up(aggregates: Iterable[BaseAggregate]) -> list[BaseAggregate]:
     """Those of which something has to be added up: a count of values comes along with their sum."""
-    sums = {each: replace(each, kind="sum") for each in aggregates if each.kind in ADDED and each.kind != "count"}
+    sums = {each: each._replace(kind="sum") for each in aggregates if each.kind in ADDED and each.kind != "count"}
     return [each for each, own in sums.items() if each == own or own not in sums]
 
 
@@ -72,7 +72,7 @@ def _added(source: ColumnSource, request: Request, scan: Scan) -> Groups | None:
     place = {each: at for at, each in enumerate(summands)}
     values = []
     for each in request.aggregates:
-        own = place.get(each, place.get(replace(each, kind="sum")))
+        own = place.get(each, place.get(each._replace(kind="sum")))
         if each.kind == "count" or own is None:
             values.append(counted(totals.counts))
         elif each.kind == "count_values":

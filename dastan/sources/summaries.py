@@ -182,7 +182,7 @@ def _added(source: ColumnSource, grain: Grain) -> _Added:
 
 
 def _sum_of(aggregate: BaseAggregate) -> BaseAggregate:
-    return replace(aggregate, kind="sum")
+    return aggregate._replace(kind="sum")
 
 
 def _pairs(source: ColumnSource, grain: Grain, room: int) -> Iterator[Pair]:

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -20,8 +19,7 @@ BaseKind = Literal[
 _ROLLING = ("count", "count_values", "sum", "min", "max")
 
 
-@dataclass(frozen=True, slots=True)
-class BaseAggregate:
+class BaseAggregate(NamedTuple):
     """One aggregate over the rows of a group; `argument` is a row formula's text, "" for `count`.
 
     `fraction` is a percentile's, 0 to 1; `time` and `over_time` are a balance's and a dated value's; of what is

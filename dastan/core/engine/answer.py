@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date
-from itertools import pairwise
+from itertools import zip_longest
 
 import numpy as np
 
@@ -22,7 +22,6 @@ from dastan.core.engine.grains import AxisGrain, Placement, axis_grains, see
 from dastan.core.engine.layout import Lines, lay_out
 from dastan.core.engine.limits import AxisLimits, find_limits
 from dastan.core.engine.measures import grouped_values, measure_values
-from dastan.core.engine.openings import open_masks
 from dastan.core.engine.order import Totals, arrange
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
@@ -146,13 +145,12 @@ def questioner_of(
 def _placements(document: Analysis, source: Source, axis: AxisName) -> tuple[Placement, ...]:
     """What is seen of the hierarchies on an axis."""
     placements = []
-    for placed in document.question.axis(axis):
-        members = source.members(placed.dimension, placed.hierarchy)
-        opening = document.opening(placed.dimension, placed.hierarchy)
-        placements.append(see(placed, members, open_masks(opening, members)))
-    for place, (outer, inner) in enumerate(pairwise(document.question.axis(axis))):
-        if leads_on(document, outer, inner):
-            placements[place] = replace(placements[place], opens_into=inner)
+    placed = document.question.axis(axis)
+    for outer, inner in zip_longest(placed, placed[1:]):
+        members = source.members(outer.dimension, outer.hierarchy)
+        opening = document.opening(outer.dimension, outer.hierarchy)
+        into = inner if inner is not None and leads_on(document, outer, inner) else None
+        placements.append(see(outer, members, opening, into))
     return tuple(placements)
 
 

@@ -81,6 +81,8 @@ class Axis:
         """The entries `(n,) int64` at which headers of a grain stand, -1 for those that do not."""
         if grain not in self.grains:
             return np.full(len(codes), -1)
+        if not grain.depths:
+            return np.full(len(codes), -1 if self.total is None else self.total)
         known = self._tables.get(grain)
         if known is None:
             known = self._tables[grain] = self._table(grain)

@@ -168,7 +168,7 @@ def value_of_records(backing: Backing, count: int, source: Source) -> Exact:
 
 def _values_needed(part: Measure) -> Iterator[BaseAggregate]:
     for each in base_aggregates(part):
-        yield replace(each, kind="sum") if each.kind == "balance" else each
+        yield each._replace(kind="sum") if each.kind == "balance" else each
 
 
 def _plain(aggregate: BaseAggregate, request: RecordsRequest, count: int, source: Source) -> Exact:

@@ -237,7 +237,7 @@ def _deepened(request: Request, members: Members) -> Request:
                 if at != place
             ]
             if len(own.levels[depth]) * int(np.prod(others, dtype=np.int64)) <= CUBE_LIMIT:
-                levels[place] = replace(levels[place], level=own.levels[depth].name)
+                levels[place] = levels[place]._replace(level=own.levels[depth].name)
                 break
     # With the count of records, what follows can tell which groups there are.
     return replace(request, levels=tuple(levels), aggregates=tuple(dict.fromkeys((COUNT, *request.aggregates))))

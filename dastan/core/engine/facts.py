@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from itertools import product
+from itertools import product, takewhile
 
 import numpy as np
 
@@ -12,6 +12,7 @@ from dastan.core.analysis.document import AxisName
 from dastan.core.engine.aggregates import COUNT, BaseAggregate
 from dastan.core.engine.filters import reached_by
 from dastan.core.engine.grains import AxisGrain, Placement, ancestors
+from dastan.core.engine.limits import AxisLimits
 from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs, part_count
 from dastan.core.engine.questioner import Questioner, Records
@@ -62,15 +63,21 @@ def plan_facts(questioner: Questioner, measures: tuple[Measure, ...], shape: Sha
     for measure in measures:
         for part in parts_of(measure, questioner.model):
             alike.setdefault(questioner.records_of(part), {})[part.name] = part
-    pairs = [PairOfGrains(*each) for each in product(shape.rows.grains, shape.columns.grains)]
     plans = []
     for records, own in alike.items():
         reached = questioner.reached(records.grain)
         wanted = [base for each in own.values() for base in base_aggregates(each)]
         aggregates = tuple(dict.fromkeys(wanted if records.alone else [COUNT, *wanted]))
-        shown = tuple(pair for pair in pairs if all(map(reached, shape.dimensions(pair))))
+        rows, columns = (_reaching(each, reached) for each in (shape.rows, shape.columns))
+        shown = tuple(PairOfGrains(*each) for each in product(rows, columns))
         plans.append(FactPlan(records, tuple(own.values()), aggregates, shown))
     return plans
+
+
+def _reaching(limits: AxisLimits, reached: Callable[[str], bool]) -> list[AxisGrain]:
+    """The grains of an axis whose dimensions all reach some records."""
+    count = sum(1 for _ in takewhile(lambda each: reached(each.placed.dimension), limits.placements))
+    return [each for each in limits.grains if len(each.depths) <= count]
 
 
 def size_of_plans(plans: list[FactPlan], shape: Shape, questioner: Questioner) -> Size:

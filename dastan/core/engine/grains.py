@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from itertools import product
 from typing import NamedTuple
 
 import numpy as np
 
-from dastan.core.analysis.document import Limit, PlacedDimension
+from dastan.core.analysis.document import Limit, Opening, PlacedDimension
+from dastan.core.engine.openings import open_masks
 from dastan.core.engine.waist import LevelRef
 from dastan.core.model.members import HierarchyMembers
+
+_SEEN_KEPT = 64
 
 
 @dataclass(frozen=True, eq=False)
@@ -103,8 +106,12 @@ class AxisGrain(NamedTuple):
         return AxisGrain((*outer.depths, depth), outer.others)
 
 
-def see(placed: PlacedDimension, members: HierarchyMembers, masks: Sequence[np.ndarray]) -> Placement:
-    """What is seen of a hierarchy whose open members are given by `masks`."""
+@lru_cache(_SEEN_KEPT)
+def see(
+    placed: PlacedDimension, members: HierarchyMembers, opening: Opening, opens_into: PlacedDimension | None
+) -> Placement:
+    """What is seen of a hierarchy with its open members. The latest are kept: a step changes one of a few."""
+    masks = open_masks(opening, members)
     start = members.depth_of(placed.level)
     is_open: list[np.ndarray] = []
     reached: list[np.ndarray] = []
@@ -120,10 +127,11 @@ def see(placed: PlacedDimension, members: HierarchyMembers, masks: Sequence[np.n
         else:
             reached.append((reached[-1] & is_open[depth - 1])[level.parent])
         seen.append(reached[-1] & ~passed)
-    return Placement(placed, members, start, tuple(is_open), tuple(reached), tuple(seen))
+    return Placement(placed, members, start, tuple(is_open), tuple(reached), tuple(seen), opens_into)
 
 
-def axis_grains(placements: tuple[Placement, ...]) -> list[AxisGrain]:
+@lru_cache(_SEEN_KEPT)
+def axis_grains(placements: tuple[Placement, ...]) -> tuple[AxisGrain, ...]:
     """Every grain at which the axis has something to show, the grand total's first."""
     grains: list[AxisGrain] = []
     for count in range(len(placements) + 1):
@@ -132,7 +140,7 @@ def axis_grains(placements: tuple[Placement, ...]) -> list[AxisGrain]:
             if all(is_others or depth in placement.edge_depths for placement, (depth, is_others) in outer):
                 others = tuple(place for place, (_, is_others) in enumerate(combination) if is_others)
                 grains.append(AxisGrain(tuple(depth for depth, _ in combination), others))
-    return grains
+    return tuple(grains)
 
 
 def _steps(placement: Placement) -> list[tuple[int, bool]]:

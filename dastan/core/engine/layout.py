@@ -71,6 +71,8 @@ class _Repeated:
         measures: list[np.ndarray] = []
         figures: list[np.ndarray] = []
         closing: list[np.ndarray] = []
+        if self.outside >= len(self.axis.placements):
+            return self._singly()
         starts = self._block_starts()
         ends = np.append(starts, len(self.axis))[1:]
         if not len(self.axis) or (ends - starts).max() == 1:

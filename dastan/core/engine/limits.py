@@ -63,7 +63,7 @@ class AxisLimits:
     @cached_property
     def grains(self) -> tuple[AxisGrain, ...]:
         """Every grain at which the axis has something to show, the grand total's first."""
-        return tuple(axis_grains(self.placements))
+        return axis_grains(self.placements)
 
     def allowed(self, grain: AxisGrain, codes: np.ndarray) -> np.ndarray:
         """`(n,) bool`: which headers of a grain the limits leave."""

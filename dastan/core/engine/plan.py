@@ -42,6 +42,7 @@ class Shape:
     rows: AxisLimits
     columns: AxisLimits
     _parts: dict[PairOfGrains, list[tuple[Placement, int]]] = field(default_factory=dict, init=False)
+    _levels: dict[PairOfGrains, tuple[LevelRef, ...]] = field(default_factory=dict, init=False)
 
     def parts(self, pair: PairOfGrains) -> list[tuple[Placement, int]]:
         """What a pair of grains is grouped by: placements with their depths, rows first."""
@@ -56,16 +57,14 @@ class Shape:
 
     def levels(self, pair: PairOfGrains) -> tuple[LevelRef, ...]:
         """The levels that a pair of grains is grouped by."""
-        return tuple(placement.level(depth) for placement, depth in self.parts(pair))
+        found = self._levels.get(pair)
+        if found is None:
+            found = self._levels[pair] = tuple(placement.level(depth) for placement, depth in self.parts(pair))
+        return found
 
     def room(self, pair: PairOfGrains) -> int:
         """How many groups a pair of grains may have."""
         return prod(len(placement.members.levels[depth]) for placement, depth in self.parts(pair))
-
-    def dimensions(self, pair: PairOfGrains) -> set[str]:
-        """The dimensions whose members head a pair's cells."""
-        rows, columns = self.rows.placements[: len(pair.rows.depths)], self.columns.placements
-        return {each.placed.dimension for each in (*rows, *columns[: len(pair.columns.depths)])}
 
     def axis_codes(
         self, pair: PairOfGrains, codes: tuple[np.ndarray, ...], count: int
@@ -109,15 +108,17 @@ def group_pairs(
     ]
     place = {each: at for at, each in enumerate(each for alike in families for each in alike)}
     answers = {}
-    ordered = sorted(pairs, key=lambda each: -shape.room(each))
+    rooms = {each: shape.room(each) for each in pairs}
+    ordered = sorted(pairs, key=lambda each: -rooms[each])
     for at, pair in enumerate(ordered):
-        restriction = _open_parents(shape, pair) if shape.room(pair) > WHOLE_LIMIT else ()
+        restriction = _open_parents(shape, pair) if rooms[pair] > WHOLE_LIMIT else ()
         condition = asked.condition + pairs[pair] + restriction
-        next_ = [] if restriction else [each for each in ordered[at + 1 :] if pairs[each] == pairs[pair]]
-        along = tuple(map(shape.levels, next_))
         found = []
         for alike in families:
             watch.note_done()
+            along: tuple[tuple[LevelRef, ...], ...] = ()
+            if not restriction and not alike[0].rolls_up:
+                along = tuple(shape.levels(each) for each in ordered[at + 1 :] if pairs[each] == pairs[pair])
             found.append(group(Request(asked.grain, shape.levels(pair), alike, condition, asked.rights, along)))
         values = [each for groups in found for each in groups.values]
         answers[pair] = Groups(found[0].codes, tuple(values[place[each]] for each in asked.aggregates))

@@ -54,16 +54,16 @@ def size_of_fact(
     shape: Shape, pairs: Sequence[PairOfGrains], aggregates: tuple[BaseAggregate, ...], records: int
 ) -> Size:
     """The most that one fact's part can come to: no more groups than members can make, nor than there are records."""
-    size = Size(0, records * _ROW_BYTES, 0.0)
     # What rolls up is read from the records once, at the finest grain; anything else at every grain.
     finest = max(pairs, key=lambda each: sum(each.rows.depths) + sum(each.columns.depths))
     rolls_up = all(each.rolls_up for each in aggregates)
+    groups = steps = 0
     for pair in pairs:
         parts = shape.parts(pair)
-        size += size_of_groups(min(_room(parts), records * _overlap(parts)), len(aggregates))
+        groups += min(_room(parts), records * _overlap(parts))
         if pair == finest or not rolls_up:
-            size += Size(0, 0, records * (1 + len(parts) + len(aggregates)) / _STEPS_PER_SECOND)
-    return size
+            steps += records * (1 + len(parts) + len(aggregates))
+    return size_of_groups(groups, len(aggregates)) + Size(0, records * _ROW_BYTES, steps / _STEPS_PER_SECOND)
 
 
 def refuse_beyond(size: Size, budget: Budget, levels: Iterable[tuple[str, int]]) -> None:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from typing import Literal, Protocol
+from typing import Literal, NamedTuple, Protocol
 
 import numpy as np
 
@@ -19,8 +19,7 @@ from dastan.core.model.reach import Grain
 from dastan.core.values import Values
 
 
-@dataclass(frozen=True, slots=True)
-class LevelRef:
+class LevelRef(NamedTuple):
     """One level of one hierarchy, to group by."""
 
     dimension: str

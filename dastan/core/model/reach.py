@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from dastan.core.model.document import Dimension, Hierarchy, Measure, Relationship, SemanticModel
 
 
-@dataclass(frozen=True, slots=True)
-class Grain:
+class Grain(NamedTuple):
     """The records a measure counts and the roles by which dimensions reach them.
 
     Measures of one grain can stand side by side in one table.

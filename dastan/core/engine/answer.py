@@ -111,12 +111,13 @@ def answer(
     kept = [each.moved(row_places, column_places, rows.is_heading) for each in cells]
     newest = max((day for fact in facts if (day := source.newest(fact.grain))), default=None)
     cell_rows, cell_columns, found = _side_by_side(measures, model, kept, len(rows), len(columns))
-    if measures:
+    hides_rows, hides_columns = map(question.hides_empty, AXES)
+    if measures and (hides_rows or hides_columns):
         has_value = np.any([each.present for each in found], axis=0)
-        if question.hides_empty("rows"):
+        if hides_rows:
             rows, places = without_empty(rows, np.bincount(cell_rows[has_value], minlength=len(rows)) > 0)
             cell_rows = places[cell_rows]
-        if question.hides_empty("columns"):
+        if hides_columns:
             columns, places = without_empty(columns, np.bincount(cell_columns[has_value], minlength=len(columns)) > 0)
             cell_columns = places[cell_columns]
         stands = np.flatnonzero((cell_rows >= 0) & (cell_columns >= 0))
@@ -233,19 +234,16 @@ class _Cells:
 
 
 def _cells(fact: Fact, rows: Axis, columns: Axis) -> _Cells:
-    parts = []
-    for pair, groups in fact.groups.items():
-        row = rows.entries_of(pair.rows, fact.row_codes[pair])
-        column = columns.entries_of(pair.columns, fact.column_codes[pair])
-        # Without levels there is one group even when no record is in scope: a cell over nothing is empty.
-        is_seen = (row >= 0) & (column >= 0) & (groups.values[0].data > 0)
-        values = {each.name: grouped_values(each, fact.aggregates, groups) for each in fact.measures}
-        parts.append(_Cells(row, column, values).only(is_seen))
-    return _Cells(
-        np.concatenate([each.rows for each in parts]),
-        np.concatenate([each.columns for each in parts]),
-        {each.name: joined([part.values[each.name] for part in parts]) for each in fact.measures},
-    )
+    pairs = list(fact.groups)
+    row = np.concatenate([rows.entries_of(each.rows, fact.row_codes[each]) for each in pairs])
+    column = np.concatenate([columns.entries_of(each.columns, fact.column_codes[each]) for each in pairs])
+    count = np.concatenate([each.values[0].data for each in fact.groups.values()])
+    values = {
+        each.name: joined([grouped_values(each, fact.aggregates, groups) for groups in fact.groups.values()])
+        for each in fact.measures
+    }
+    # Without levels there is one group even when no record is in scope: a cell over nothing is empty.
+    return _Cells(row, column, values).only((row >= 0) & (column >= 0) & (count > 0))
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -98,8 +98,8 @@ def _keys(axis: Axis, totals: Totals, values_at: ValuesAt, is_heading: np.ndarra
                 if last < place or (last == place and grain.depths[place] < depth):
                     # Its own subtotal stands before or after what is below it, as its placement says.
                     # What is a heading only stands before it in any case.
-                    is_after = (totals.of(axis.placements[last]) == "after") & ~is_heading[entries]
-                    key[entries] = np.where(is_after, _LAST, -_LAST)
+                    is_after = totals.of(axis.placements[last]) == "after"
+                    key[entries] = np.where(is_heading[entries], -_LAST, _LAST) if is_after else -_LAST
                 elif grain.depths[place] >= depth:
                     key[entries] = ranks.at(grain, depth, axis.codes[entries])
             keys.append(key)

@@ -60,7 +60,8 @@ def size_of_fact(
     groups = steps = 0
     for pair in pairs:
         parts = shape.parts(pair)
-        groups += min(_room(parts), records * _overlap(parts))
+        room = _room(parts)
+        groups += room if room <= records else min(room, records * _overlap(parts))
         if pair == finest or not rolls_up:
             steps += records * (1 + len(parts) + len(aggregates))
     return size_of_groups(groups, len(aggregates)) + Size(0, records * _ROW_BYTES, steps / _STEPS_PER_SECOND)

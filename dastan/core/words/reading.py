@@ -181,10 +181,24 @@ class _Reader:
 
     def _axis(self, joining: str, axis: AxisName) -> Question:
         self.scanner.take(joining)
-        placed = [self.placed()]
-        while self.scanner.has("then"):
-            placed.append(self.placed())
-        return self._question.with_axis(axis, (*self._question.axis(axis), *placed))
+        return self._question.with_axis(axis, (*self._question.axis(axis), *self._nested()))
+
+    def _nested(self) -> list[PlacedDimension]:
+        """Dimensions one inside another. "And" and a comma are as good as "then", but what is no dimension may follow
+        a comma too."""
+        scan = self.scanner
+        found = [self.placed()]
+        while True:
+            start = scan.at
+            if scan.has("then") or scan.has("and"):
+                found.append(self.placed())
+                continue
+            try:
+                scan.take(",")
+                found.append(self.placed())
+            except MissError:
+                scan.at = start
+                return found
 
     def placed(self) -> PlacedDimension:
         scan = self.scanner
@@ -302,12 +316,18 @@ class _Reader:
             amount, count = scan.number(), "percent_of_measure"
             scan.take("%")
         per = "whole" if scan.has("of all") else "parent"
-        # "of Boardings", as the sentence says it, is as good as "by".
-        if not scan.has("of"):
-            scan.take("by")
-        by = self.measure()
+        by = self._measure_to_rank_by()
         others = scan.has("with others") or scan.has(", the rest as others")
         return Limit(level=level, count=count, amount=amount, side=side, by=by, per=per, others=others)  # type: ignore[arg-type]
+
+    def _measure_to_rank_by(self) -> PlacedMeasure:
+        """By Boardings; or "of Boardings", as the sentence says it. The only measure of a question needs no mention."""
+        scan = self.scanner
+        if scan.has("of") or scan.has("by"):
+            return self.measure()
+        if len(self._question.measures) != 1:
+            raise MissError
+        return self._question.measures[0]
 
     def _trailing_limit(self) -> Question:
         """A limit at the end, on whichever placed hierarchy has the level that it names."""
@@ -391,10 +411,7 @@ class _Reader:
 
     def _at_hand(self) -> Question:
         self.scanner.take("at hand")
-        found = [self.placed()]
-        while self.scanner.has("then") or self.scanner.has(","):
-            found.append(self.placed())
-        return replace(self._question, waiting=(*self._question.waiting, *found))
+        return replace(self._question, waiting=(*self._question.waiting, *self._nested()))
 
     def _prompts(self) -> Question:
         question = self._question

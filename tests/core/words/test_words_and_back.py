@@ -77,6 +77,26 @@ def test_as_people_write_it() -> None:
     assert understood("boardings by teams of line").rows == (by("line", "team"),)
 
 
+def test_dimensions_are_nested_by_then_and_or_a_comma() -> None:
+    nested = understood("boardings by line then fare against calendar")
+    assert nested.rows == (by("line", "mode"), by("fare", "family"))
+    assert understood("boardings by line and fare against calendar") == nested
+    assert understood("boardings by line, fare against calendar") == nested
+    limited = understood("boardings by line, fare, the 2 largest modes by boardings")
+    assert [each.dimension for each in limited.rows] == ["line", "fare"]
+    assert [each.amount for each in limited.rows[0].limits] == [2]
+
+
+def test_a_limit_is_by_the_only_measure_where_none_is_named() -> None:
+    whole = understood("boardings by line, the 2 largest modes by boardings with others")
+    assert understood("boardings by line, the 2 largest modes with others") == whole
+    several = read("boardings and taps by line, the 2 largest modes")
+    assert several.question is None
+    assert several.completions[-2:] == tuple(
+        f"boardings and taps by line, the 2 largest modes {w}" for w in ("of", "by")
+    )
+
+
 def test_limits_are_understood_as_the_sentence_says_them() -> None:
     found = understood("boardings by line, the 2 largest modes by taps with others").rows[0].limits
     by_taps = PlacedMeasure(measure="taps")

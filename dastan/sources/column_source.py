@@ -124,6 +124,15 @@ class ColumnSource:
         self.summaries.clear()
         self.postings.clear()
 
+    def map_anew(self) -> None:
+        """Lets go of what is kept beside the folder, which is mapped into memory again when it is needed: what was only
+        touched to make something else takes no memory after that."""
+        for table in self.tables.values():
+            table.forget()
+        with self._lock:
+            self._kept = {key: own for key, own in self._kept.items() if key[0] not in _LASTING}
+        pa.default_memory_pool().release_unused()
+
     def ready_summaries(self, grain: Grain) -> list[Summary]:
         """The summaries that may answer a question just now, the smallest first."""
         return self.summaries.get(grain, []) if self.takes_shortcuts else []
@@ -466,9 +475,11 @@ class ColumnSource:
         with self._lock:
             lock = self._locks.setdefault(key, RLock())
         with lock:
-            if key not in self._kept:
-                self._kept[key] = self._found(key, make)
-            return self._kept[key]  # type: ignore[return-value]
+            # Read once: meanwhile all may be forgotten.
+            found = self._kept.get(key, MISSING)
+            if found is MISSING:
+                found = self._kept[key] = self._found(key, make)
+            return found  # type: ignore[return-value]
 
     def _found(self, key: tuple[object, ...], make: Callable[[], _T]) -> _T:
         """What is prepared under a key, or else what is made of it, which is then prepared for the next time."""

@@ -73,6 +73,11 @@ class Prepared:
         """Whether anything is kept by now."""
         return bool(self._manifest)
 
+    @property
+    def has_written(self) -> bool:
+        """Whether this process made what is kept, or some of it."""
+        return self._can_write and bool(self._own)
+
     def get(self, key: object) -> Any:
         """What is kept under a key, mapped into memory; MISSING where nothing whole is."""
         with self._lock:

@@ -54,6 +54,9 @@ def make_ready(source: ColumnSource, tell: Callable[[str], None]) -> None:
     if source.prepared is not None:
         source.prepared.settle()
         source.prepared.forget_others()
+        if source.prepared.has_written:
+            source.map_anew()
+            _take_shortcuts(source, tell)
 
 
 def _code_levels(source: ColumnSource, grain: Grain, dimension: Dimension, argument: str | None) -> None:

@@ -8,7 +8,7 @@ import subprocess
 import sys
 from collections.abc import Iterator
 from pathlib import Path
-from threading import Event
+from threading import Event, Thread
 
 import numpy as np
 import pytest
@@ -68,12 +68,35 @@ def kept(path: Path) -> list[Path]:
 
 def test_opened_again_it_is_mapped_and_answers_the_same(tmp_path: Path) -> None:
     folder = write_folder(tmp_path)
-    first = answers(open_folder(folder))
+    maker = open_folder(folder)
+    first = answers(maker)
     again = open_folder(folder)
     assert answers(again) == first
     assert first
-    codes = again.source.codes(SALES, again.model.dimensions[0], None)
-    assert isinstance(codes.base, np.memmap) or isinstance(codes, np.memmap)
+    for each in (maker, again):
+        codes = each.source.codes(SALES, each.model.dimensions[0], None)
+        assert isinstance(codes.base, np.memmap)
+        # Who made it maps it anew as well, when all is made.
+        assert Path(str(codes.base.filename)).suffix == ".npy"
+
+
+def test_questions_go_on_while_all_is_mapped_anew(tmp_path: Path) -> None:
+    opened = open_folder(write_folder(tmp_path))
+    expected = answers(opened)
+    ended = Event()
+
+    def map_anew() -> None:
+        while not ended.is_set():
+            opened.source.map_anew()
+
+    mapping = Thread(target=map_anew)
+    mapping.start()
+    try:
+        for _ in range(20):
+            assert answers(opened) == expected
+    finally:
+        ended.set()
+        mapping.join()
 
 
 def test_a_changed_file_is_another_state_and_the_old_one_goes(tmp_path: Path) -> None:

@@ -15,7 +15,9 @@ import io
 import json
 import logging
 import os
+import secrets
 import shutil
+import time
 import zlib
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor, wait
@@ -39,6 +41,8 @@ LAYOUT = 3
 MISSING = object()
 _MANIFEST = "manifest.jsonl"
 _CHUNK = 1 << 24
+_LEFT_AFTER_S = 3600
+"""No file takes so long to be written: who began it has ended."""
 _LONGEST_TEXT = 1 << 31
 """No piece of a text column has room for more bytes."""
 _logger = logging.getLogger(__name__)
@@ -66,6 +70,7 @@ class Prepared:
         self._manifest: dict[str, dict[str, Any]] = {}
         self._settler = ThreadPoolExecutor(1, thread_name_prefix="settling")
         self._settling: dict[str, Future[None]] = {}
+        self._mark = secrets.token_hex(4)
         self._read_manifest()
 
     @property
@@ -143,10 +148,14 @@ class Prepared:
         wait(settling)
 
     def forget_others(self) -> None:
-        """Takes away what is kept of earlier states of the folder."""
+        """Takes away what is kept of earlier states of the folder, and what was left half-written long ago."""
         for each in self._root.iterdir() if self._root.is_dir() else ():
             if each != self.folder:
                 shutil.rmtree(each, ignore_errors=True)
+        for each in self.folder.glob("*.making"):
+            with suppress(FileNotFoundError):
+                if each.stat().st_mtime < time.time() - _LEFT_AFTER_S:
+                    each.unlink()
 
     def size_bytes(self) -> int:
         """How much is kept."""
@@ -203,7 +212,8 @@ class Prepared:
                 self._settling.pop(name, None)
 
     def _making(self, name: str) -> Path:
-        return self.folder / f"{name}.making"
+        """Where a file is written: a place of its own, for another process may be making the same."""
+        return self.folder / f"{name}.{self._mark}.making"
 
     def _give_up(self) -> None:
         _logger.exception("What was worked out cannot be kept in %s", self.folder)

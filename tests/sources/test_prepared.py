@@ -176,6 +176,39 @@ def test_what_has_not_settled_is_used_and_made_anew_under_the_same_name(
     assert Prepared(tmp_path, "state").get("one").tolist() == [0, 1, 2]
 
 
+def test_two_that_make_the_same_do_not_disturb_each_other(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    slow = Event()
+    synced = os.fsync
+
+    def later(file: int) -> None:
+        slow.wait(10)
+        synced(file)
+
+    monkeypatch.setattr("dastan.sources.prepared.os.fsync", later)
+    one, other = Prepared(tmp_path, "state"), Prepared(tmp_path, "state")
+    first = one.put("one", np.arange(5000))
+    second = other.put("one", np.arange(5000))
+    assert first.tolist() == second.tolist() == list(range(5000))
+    slow.set()
+    one.settle()
+    other.settle()
+    assert first.tolist() == second.tolist() == list(range(5000))
+    assert Prepared(tmp_path, "state").get("one").tolist() == list(range(5000))
+
+
+def test_what_was_left_half_written_goes_after_a_while(tmp_path: Path) -> None:
+    prepared = Prepared(tmp_path, "state")
+    prepared.put("one", np.arange(5))
+    prepared.settle()
+    old, new = (tmp_path / "state" / f"{name}.making" for name in ("old", "new"))
+    old.touch()
+    new.touch()
+    os.utime(old, (0, 0))
+    prepared.forget_others()
+    assert (old.exists(), new.exists()) == (False, True)
+    assert prepared.get("one").tolist() == [0, 1, 2, 3, 4]
+
+
 def test_a_manifest_that_cannot_be_read_is_begun_anew(tmp_path: Path) -> None:
     folder = write_folder(tmp_path)
     before = answers(open_folder(folder))

@@ -154,42 +154,37 @@ def test_what_was_interrupted_leaves_what_was_there(tmp_path: Path, place: str, 
     assert again.get("two").tolist() == list(range(9))
 
 
-def test_what_has_not_settled_is_used_and_made_anew_under_the_same_name(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    slow = Event()
-    synced = os.fsync
+@pytest.fixture
+def disk_answers(monkeypatch: pytest.MonkeyPatch) -> Event:
+    """Until it is set, nothing that is written reaches the disk."""
+    gate, synced = Event(), os.fsync
 
     def later(file: int) -> None:
-        slow.wait(10)
+        gate.wait(10)
         synced(file)
 
     monkeypatch.setattr("dastan.sources.prepared.os.fsync", later)
+    return gate
+
+
+def test_what_has_not_settled_is_used_and_made_anew_under_the_same_name(tmp_path: Path, disk_answers: Event) -> None:
     prepared = Prepared(tmp_path, "state")
     first = prepared.put("one", np.arange(5))
     assert first.tolist() == [0, 1, 2, 3, 4]
     assert not prepared.is_filled
-    slow.set()
+    disk_answers.set()
     assert prepared.put("one", np.arange(3)).tolist() == [0, 1, 2]
     prepared.settle()
     assert first.tolist() == [0, 1, 2, 3, 4]
     assert Prepared(tmp_path, "state").get("one").tolist() == [0, 1, 2]
 
 
-def test_two_that_make_the_same_do_not_disturb_each_other(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    slow = Event()
-    synced = os.fsync
-
-    def later(file: int) -> None:
-        slow.wait(10)
-        synced(file)
-
-    monkeypatch.setattr("dastan.sources.prepared.os.fsync", later)
+def test_two_that_make_the_same_do_not_disturb_each_other(tmp_path: Path, disk_answers: Event) -> None:
     one, other = Prepared(tmp_path, "state"), Prepared(tmp_path, "state")
     first = one.put("one", np.arange(5000))
     second = other.put("one", np.arange(5000))
     assert first.tolist() == second.tolist() == list(range(5000))
-    slow.set()
+    disk_answers.set()
     one.settle()
     other.settle()
     assert first.tolist() == second.tolist() == list(range(5000))

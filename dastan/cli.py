@@ -166,12 +166,13 @@ def _serve(settings: Settings, port: int, address: str, greeting: str, demo: Pat
         put_demo_people(connection)
         connection.close()
     else:
-        errors = shelf.wait()
-        if errors:
-            shelf.close()
-            _fail(errors[0])
-        for each in shelf.all():
-            for note in each.opened.notes:
+        for place in shelf.places():
+            try:
+                opened = place.wait().opened
+            except AppError as error:
+                shelf.close()
+                _fail(error)
+            for note in opened.notes:
                 typer.echo(f"  {note}", err=True)
     typer.echo(f"\nDastan is at {address}\n{greeting}\n(Ctrl-C stops it.)\n")
     sys.stdout.flush()

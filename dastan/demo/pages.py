@@ -5,10 +5,20 @@ from __future__ import annotations
 from functools import cache
 from html import escape
 from pathlib import Path
+from typing import Annotated
 
 import pyarrow.parquet as pq
-from fastapi import APIRouter
+from fastapi import APIRouter, Depends
 from fastapi.responses import HTMLResponse
+
+from dastan.core.engine.waist import RecordsRequest
+from dastan.core.model.reach import Grain
+from dastan.demo.people import DEMO_MODEL
+from dastan.server.access import PersonDep, Reader, reader_for
+from dastan.server.context import ConnectionDep, ServerDep
+
+_OPENED = Grain("incidents", (("calendar", "opened"),))
+"""Each incident once, by the day on which it was opened."""
 
 _PAGE = """<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><title>{title}</title>
@@ -18,25 +28,29 @@ dt{{float:left;clear:left;width:11rem;color:#6d6070}}dd{{margin:0 0 .3rem 11rem}
 
 
 def incident_pages(folder: Path) -> APIRouter:
-    """Serves `/incidents/…` from the demo's incidents."""
+    """Serves `/incidents/…` from the demo's incidents, to whoever may see the record."""
     router = APIRouter(include_in_schema=False)
 
     @cache
     def incidents() -> dict[int, dict[str, object]]:
         rows = pq.read_table(folder / "incidents.parquet").to_pylist()
-        return {int(each["incident_id"]): each for each in rows}
+        return {int(each["incident_id"]): {"row": row, **each} for row, each in enumerate(rows)}
+
+    async def reader(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Reader:
+        return await reader_for(person, server, connection, DEMO_MODEL)
 
     @router.get("/incidents/{number}", response_class=HTMLResponse)
-    def incident(number: int) -> HTMLResponse:
+    def incident(number: int, reader: Annotated[Reader, Depends(reader)]) -> HTMLResponse:
         found = incidents().get(number)
-        if found is None:
+        seen = reader.shelved.opened.source.record_rows(RecordsRequest(_OPENED, (), reader.rights))
+        if found is None or found["row"] not in seen:
             missing = _PAGE.format(title=f"No incident {number}", body="<p>There is none of that number.</p>")
             return HTMLResponse(missing, status_code=404)
         lines = "".join(
             f"<dt>{escape(name.removesuffix('_id').replace('_', ' ').capitalize())}</dt>"
             f"<dd>{escape(str(value)) if value is not None else 'left blank'}</dd>"
             for name, value in found.items()
-            if name not in ("page", "incident_id")
+            if name not in ("page", "incident_id", "row")
         )
         return HTMLResponse(_PAGE.format(title=f"Incident {number}", body=f"<dl>{lines}</dl>"))
 

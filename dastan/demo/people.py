@@ -6,7 +6,8 @@ import sqlite3
 from dataclasses import dataclass
 
 from dastan.records.database import transaction
-from dastan.records.people import Person, all_people, put_person, put_role
+from dastan.records.grants import EVERY_RECORD, grant_to_person, roles_granted
+from dastan.records.people import Person, all_people, put_person
 from dastan.server.passwords import hash_password
 
 DEMO_MODEL = "varrow_bay"
@@ -30,11 +31,11 @@ DEMO_PEOPLE = (
 
 
 def put_demo_people(connection: sqlite3.Connection) -> None:
-    """Adds those who are not there yet."""
+    """Adds those who are not there yet, and lets each see what the demo means them to see."""
     known = {each.id for each in all_people(connection)}
     for each in DEMO_PEOPLE:
-        if each.sign_in not in known:
-            with transaction(connection):
+        with transaction(connection):
+            if each.sign_in not in known:
                 put_person(connection, Person(each.sign_in, each.sign_in, each.name), hash_password(each.password))
-                if each.sees_as:
-                    put_role(connection, each.sign_in, DEMO_MODEL, each.sees_as)
+            if roles_granted(connection, each.sign_in, DEMO_MODEL) is None:
+                grant_to_person(connection, each.sign_in, DEMO_MODEL, each.sees_as or EVERY_RECORD)

@@ -61,23 +61,6 @@ def look_of(connection: sqlite3.Connection, person: str) -> str | None:
     return row["look"] if row else None
 
 
-def put_role(connection: sqlite3.Connection, person: str, model: str, role: str) -> None:
-    """Gives a person a role of a model."""
-    connection.execute(
-        "INSERT INTO person_roles (person, model, role) VALUES (:person, :model, :role) ON CONFLICT DO NOTHING",
-        {"person": person, "model": model, "role": role},
-    )
-
-
-def roles_of(connection: sqlite3.Connection, person: str, model: str) -> tuple[str, ...]:
-    """The roles of a model that a person has, by name."""
-    rows = connection.execute(
-        "SELECT role FROM person_roles WHERE person = :person AND model = :model ORDER BY role",
-        {"person": person, "model": model},
-    )
-    return tuple(row["role"] for row in rows)
-
-
 INSERT_SESSION = """
 INSERT INTO sessions (token_hash, person, csrf, expires_at) VALUES (:token_hash, :person, :csrf, :expires_at)
 """

@@ -1,10 +1,214 @@
-"""Who may do what: the one place where that is decided."""
+"""Who may do what: the one place where that is decided, for every route.
+
+A route names what it needs of these, and gets it or is refused: a session, a person, a model that was granted to them,
+a draft of their own, an answer whose rights still hold, a saved analysis that is theirs or shared with them. A person
+sees nothing of a model that nobody granted them, not even that it is there.
+"""
 
 from __future__ import annotations
 
-from dastan.core.errors import ForbiddenError
-from dastan.records.analyses import SavedAnalysis
-from dastan.records.people import Person
+import hmac
+import sqlite3
+from dataclasses import dataclass
+from datetime import date
+from typing import Annotated
+
+from fastapi import Depends, Request
+from starlette.concurrency import run_in_threadpool
+
+from dastan.core.engine.rights import members_seen, rights_of_roles
+from dastan.core.engine.waist import Rights
+from dastan.core.errors import ForbiddenError, InputError, NotFoundError, did_you_mean
+from dastan.core.model.members import HierarchyMembers
+from dastan.core.model.reach import grain_of
+from dastan.records.analyses import SavedAnalysis, analysis_seen_by
+from dastan.records.drafts import Draft, find_draft
+from dastan.records.grants import models_granted, roles_granted
+from dastan.records.people import Person, Session, all_people, find_session
+from dastan.server.answers import Asked
+from dastan.server.context import ConnectionDep, Server, ServerDep
+from dastan.server.passwords import hash_token
+from dastan.server.settings import now
+from dastan.server.shelf import Place, ShelvedModel
+
+COOKIE = "dastan_session"
+CSRF_HEADER = "x-dastan-csrf"
+_READING = ("GET", "HEAD", "OPTIONS")
+
+
+class SignedOutError(ForbiddenError):
+    """Nobody is signed in."""
+
+    code = "signed-out"
+
+
+def session_of(request: Request, connection: ConnectionDep) -> Session:
+    """The session of the cookie. A request that changes something must also carry the session's own token,
+    which no other site can read. Raises SignedOutError, ForbiddenError."""
+    token = request.cookies.get(COOKIE)
+    session = find_session(connection, hash_token(token), now()) if token else None
+    if session is None:
+        raise SignedOutError("You are not signed in.", "Sign in to go on; your draft is kept.")
+    sent = request.headers.get(CSRF_HEADER, "").encode()
+    if request.method not in _READING and not hmac.compare_digest(sent, session.csrf.encode()):
+        raise ForbiddenError("This request did not come from the open page.", "Reload the page, then try again.")
+    return session
+
+
+SessionDep = Annotated[Session, Depends(session_of)]
+
+
+def person_of(session: SessionDep) -> Person:
+    return session.person
+
+
+PersonDep = Annotated[Person, Depends(person_of)]
+
+
+@dataclass(frozen=True, slots=True)
+class Reader:
+    """A person who asks one model: the records they may see, and what their roles are called."""
+
+    person: Person
+    shelved: ShelvedModel
+    rights: Rights
+    seen_as: tuple[str, ...]
+
+    def members(self, dimension: str, hierarchy: str) -> HierarchyMembers:
+        """The members that this person may see."""
+        return members_seen(self.shelved.opened.source, self.rights, dimension, hierarchy)
+
+
+def places_for(person: Person, server: Server, connection: sqlite3.Connection) -> list[Place]:
+    """The models that were granted to a person, open by now or not."""
+    granted = models_granted(connection, person.id)
+    return [each for each in server.shelf.places() if each.name in granted]
+
+
+def place_for(person: Person, server: Server, connection: sqlite3.Connection, model: str) -> Place:
+    """A model that was granted to a person. Raises NotFoundError, the same whether there is none of that name."""
+    known = places_for(person, server, connection)
+    for each in known:
+        if each.name == model:
+            return each
+    raise NotFoundError(
+        f'There is no model "{model}" here, or none that you may open.',
+        did_you_mean(model, (each.name for each in known)) or "Ask an administrator to let you open one.",
+        code="missing-model",
+    )
+
+
+def reader_of(person: Person, shelved: ShelvedModel, connection: sqlite3.Connection) -> Reader:
+    """Which records of a model a person may see; every request to the engine carries it.
+
+    Raises: NotFoundError for a model that was not granted to them.
+    """
+    roles = roles_granted(connection, person.id, shelved.model.name)
+    if roles is None:
+        raise NotFoundError(
+            f'There is no model "{shelved.model.name}" here, or none that you may open.',
+            "Ask an administrator to let you open it.",
+            code="missing-model",
+        )
+    source = shelved.opened.source
+
+    def newest(dimension: str) -> str | None:
+        grains = {grain_of(each) for each in shelved.model.measures if each.aggregate != "ratio"}
+        return max((day for grain in grains if (day := source.newest(grain, dimension))), default=None)
+
+    rights = rights_of_roles(person.id, roles, shelved.model, date.today(), newest)
+    known = {each.name: each.caption for each in shelved.model.roles}
+    return Reader(person, shelved, rights, tuple(known.get(each, each) for each in roles))
+
+
+async def reader_for(person: Person, server: Server, connection: sqlite3.Connection, model: str) -> Reader:
+    """A person as the reader of a model, once it is open. Raises NotFoundError, and what kept it from opening."""
+    place = await run_in_threadpool(place_for, person, server, connection, model)
+    return await run_in_threadpool(reader_of, person, await place.opened(), connection)
+
+
+async def reader_of_model(model: str, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Reader:
+    """Who asks the model that a route names."""
+    return await reader_for(person, server, connection, model)
+
+
+ReaderDep = Annotated[Reader, Depends(reader_of_model)]
+
+
+@dataclass(frozen=True, slots=True)
+class ReadDraft:
+    """A person's own draft, and the reader of its model."""
+
+    draft: Draft
+    reader: Reader
+
+
+def own_draft(id: str, connection: ConnectionDep, person: PersonDep) -> Draft:
+    """The draft that a route names. Raises NotFoundError for another's."""
+    return find_draft(connection, person.id, id)
+
+
+OwnDraftDep = Annotated[Draft, Depends(own_draft)]
+
+
+async def read_draft(draft: OwnDraftDep, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> ReadDraft:
+    return ReadDraft(draft, await reader_for(person, server, connection, draft.model))
+
+
+DraftDep = Annotated[ReadDraft, Depends(read_draft)]
+
+
+@dataclass(frozen=True, slots=True)
+class OwnAnswer:
+    """An answer's handle with its question, and its reader, whose rights are today what they were then."""
+
+    handle: str
+    asked: Asked
+    reader: Reader
+
+
+def own_answer(handle: str, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> OwnAnswer:
+    """The answer that a route names. Raises NotFoundError for another's, and where the rights have changed since: what
+    was answered then is not what its reader may see now."""
+    asked = server.answers.question(handle)
+    if asked is None or asked.rights.reader != person.id:
+        raise NotFoundError("This answer is no longer kept.", "Show the analysis again.", code="answer-gone")
+    reader = reader_of(person, asked.shelved, connection)
+    if reader.rights != asked.rights:
+        raise NotFoundError(
+            "What you may see has changed since this was answered.", "Show the analysis again.", code="answer-gone"
+        )
+    return OwnAnswer(handle, asked, reader)
+
+
+OwnAnswerDep = Annotated[OwnAnswer, Depends(own_answer)]
+
+
+def require_no_limits(reader: Reader, what: str) -> None:
+    """Raises ForbiddenError unless the reader sees every record of the model."""
+    if reader.rights.rules:
+        raise ForbiddenError(f"{what} hold records that you may not see.", "Ask somebody who sees all of them.")
+
+
+def seen_analysis(id: str, connection: ConnectionDep, person: PersonDep) -> SavedAnalysis:
+    """The saved analysis that a route names, a person's own or one shared with them. Raises NotFoundError."""
+    return analysis_seen_by(connection, person.id, id)
+
+
+SeenAnalysisDep = Annotated[SavedAnalysis, Depends(seen_analysis)]
+
+
+def colleagues_of(person: Person, connection: sqlite3.Connection) -> list[Person]:
+    """Those whom a person may share with: everybody, by name."""
+    return all_people(connection)
+
+
+def require_colleagues(people: list[str], person: Person, connection: sqlite3.Connection) -> None:
+    """Raises InputError for the first that a person cannot share with."""
+    known = {each.id for each in colleagues_of(person, connection)}
+    for each in people:
+        if each not in known:
+            raise InputError(f'There is no person "{each}" here.', "Choose someone from the list.")
 
 
 def require_change(analysis: SavedAnalysis) -> None:

@@ -13,7 +13,6 @@ from dastan.core.engine.answer import Answer, answer
 from dastan.core.engine.size import Budget
 from dastan.core.engine.waist import Rights
 from dastan.core.engine.watch import Watch
-from dastan.core.errors import NotFoundError
 from dastan.documents.read import write_analysis
 from dastan.server.shelf import ShelvedModel
 
@@ -55,17 +54,14 @@ class Answers:
                 self._asked.popitem(last=False)
         return handle, self._answer(handle, asked, watch)
 
-    def by_handle(self, handle: str, reader: str) -> Answer:
-        """The answer again. Raises NotFoundError when the handle is too old, or another reader's."""
-        return self._answer(handle, self.question(handle, reader), Watch())
+    def again(self, handle: str, asked: Asked) -> Answer:
+        """The answer under a handle, computed again where it is no longer kept."""
+        return self._answer(handle, asked, Watch())
 
-    def question(self, handle: str, reader: str) -> Asked:
-        """The question that a handle answers. Raises NotFoundError."""
+    def question(self, handle: str) -> Asked | None:
+        """The question that a handle answers, while it is remembered; `access` says who may have it."""
         with self._lock:
-            asked = self._asked.get(handle)
-        if asked is None or asked.rights.reader != reader:
-            raise NotFoundError("This answer is no longer kept.", "Show the analysis again.", code="answer-gone")
-        return asked
+            return self._asked.get(handle)
 
     def _answer(self, handle: str, asked: Asked, watch: Watch) -> Answer:
         with self._lock:

@@ -41,7 +41,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        server.shelf.start()
+        server.shelf.places()
         yield
         server.keeper.close()
         server.shelf.close()

@@ -1,7 +1,11 @@
-"""The models that a server answers, opened in the background so that it is up at once."""
+"""The models that a server answers, opened in the background so that it is up at once.
+
+Each is opened by a thread of its own: one that takes long, or that cannot be opened, holds up no other.
+"""
 
 from __future__ import annotations
 
+import asyncio
 import logging
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -11,9 +15,9 @@ from threading import Lock
 
 from dastan.core.engine import load_kernels
 from dastan.core.engine.cache import GroupCache
-from dastan.core.errors import AppError, NotFoundError, did_you_mean
+from dastan.core.errors import AppError, SourceError
 from dastan.core.model.document import SemanticModel
-from dastan.sources.folder import OpenModel, open_folder
+from dastan.sources.folder import OpenModel, look_at_model, open_folder
 
 _logger = logging.getLogger(__name__)
 
@@ -30,61 +34,100 @@ class ShelvedModel:
         return self.opened.model
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Place:
+    """A model's place on the shelf: what its document calls it, and the model once it is open."""
+
+    name: str
+    caption: str
+    description: str
+    opening: Future[ShelvedModel]
+
+    @property
+    def is_open(self) -> bool:
+        return self.opening.done() and self.opening.exception() is None
+
+    @property
+    def trouble(self) -> AppError | None:
+        """Why it cannot be opened; None while that is not known, or where it is open."""
+        failed = self.opening.exception() if self.opening.done() else None
+        if failed is None or isinstance(failed, AppError):
+            return failed
+        return SourceError(f'Model "{self.caption}" cannot be opened.', "The server's log says why.")
+
+    def wait(self) -> ShelvedModel:
+        """The model, once it is open. Raises what kept it from opening."""
+        try:
+            return self.opening.result()
+        except AppError:
+            raise
+        except Exception as exc:
+            raise self.trouble or exc from exc
+
+    async def opened(self) -> ShelvedModel:
+        """The model, once it is open; whoever waits for it keeps no thread busy."""
+        if not self.opening.done():
+            await asyncio.wait([asyncio.wrap_future(self.opening)])
+        return self.wait()
+
+
 class Shelf:
-    """Models by name. Whoever asks for one that is still being opened waits for it."""
+    """Models by name. Safe for threads: the places are made once, under the lock, and never change after that."""
 
     def __init__(self, folders: tuple[Path, ...], open_one: Callable[[Path], OpenModel] = open_folder) -> None:
         self._folders = folders
         self._open_one = open_one
-        self._executor = ThreadPoolExecutor(max_workers=1, thread_name_prefix="models")
+        self._openers = ThreadPoolExecutor(max(len(folders), 1), thread_name_prefix="opening")
+        self._warmer = ThreadPoolExecutor(1, thread_name_prefix="warming")
         self._lock = Lock()
-        self._opening: list[Future[ShelvedModel]] = []
+        self._places: tuple[Place, ...] | None = None
 
-    def start(self) -> list[Future[ShelvedModel]]:
-        """Begins to open the models, if that has not begun. A server starts once it is about to listen."""
+    def places(self) -> tuple[Place, ...]:
+        """All models, which begin to be opened if that has not begun. A server starts once it is about to listen."""
         with self._lock:
-            if not self._opening:
-                submit = self._executor.submit
-                self._opening = [submit(_shelve, each, self._open_one) for each in self._folders]
-                for each in self._opening:
-                    submit(_warm, each)
-            return self._opening
+            if self._places is None:
+                self._places = tuple(self._place(each) for each in self._folders)
+            return self._places
 
-    def wait(self) -> list[AppError]:
-        """Waits until every model is open; returns why the others are not."""
-        return [error for each in self.start() if isinstance(error := each.exception(), AppError)]
-
-    def all(self) -> list[ShelvedModel]:
-        """The models that could be opened. Raises whatever kept the only one from opening."""
-        opening = self.start()
-        found = [each.result() for each in opening if each.exception() is None]
-        if not found and opening:
-            opening[0].result()
-        return found
-
-    def get(self, name: str) -> ShelvedModel:
-        """The model of that name. Raises NotFoundError."""
-        found = self.all()
-        for each in found:
-            if each.model.name == name:
-                return each
-        known = did_you_mean(name, (each.model.name for each in found))
-        raise NotFoundError(f'There is no model "{name}" here.', known, code="missing-model")
+    def find(self, name: str) -> Place | None:
+        """The place of the model of that name."""
+        return next((each for each in self.places() if each.name == name), None)
 
     def close(self) -> None:
-        self._executor.shutdown(cancel_futures=True)
+        self._openers.shutdown(cancel_futures=True)
+        self._warmer.shutdown(cancel_futures=True)
+
+    def _place(self, folder: Path) -> Place:
+        opening = self._openers.submit(_shelve, folder, self._open_one)
+        opening.add_done_callback(self._warm_soon)
+        try:
+            written = look_at_model(folder)
+        except AppError:  # opening it says the same, and the library shows it
+            return Place(folder.stem, folder.stem, "", opening)
+        return Place(written.name, written.caption, written.description, opening)
+
+    def _warm_soon(self, opening: Future[ShelvedModel]) -> None:
+        if not opening.cancelled() and opening.exception() is None:
+            try:
+                self._warmer.submit(_warm, opening.result())
+            except RuntimeError:
+                return  # the server is ending
 
 
-def _warm(opening: Future[ShelvedModel]) -> None:
-    if opening.exception() is not None:
-        return
+def _warm(shelved: ShelvedModel) -> None:
     try:
-        opening.result().opened.source.warm()
+        shelved.opened.source.warm()
     except Exception:  # nobody waits for it: what it left undone is made when a question needs it
         _logger.exception("A model could not be made ready beforehand")
 
 
 def _shelve(folder: Path, open_one: Callable[[Path], OpenModel]) -> ShelvedModel:
     load_kernels()
-    opened = open_one(folder)
+    try:
+        opened = open_one(folder)
+    except AppError:
+        raise
+    except Exception:
+        _logger.exception("A model could not be opened")
+        raise
     return ShelvedModel(opened, GroupCache(opened.source.group, opened.source.members))

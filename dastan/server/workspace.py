@@ -25,8 +25,8 @@ from dastan.core.engine.watch import Watch
 from dastan.core.engine.window import Window, window_of
 from dastan.core.model.conditions import Prompt
 from dastan.core.model.document import SemanticModel
+from dastan.server.access import Reader
 from dastan.server.answers import Answers
-from dastan.server.context import Reader
 from dastan.server.number_format import NumberFormat, number_format
 
 FIRST_ROWS, FIRST_COLUMNS = 80, 40

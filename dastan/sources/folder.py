@@ -40,10 +40,7 @@ def open_folder(folder: Path) -> OpenModel:
     Raises: SourceError (files), ModelError (the document, or its fit to the data).
     """
     file = find_model(folder)
-    try:
-        text = file.read_text(encoding="utf-8")
-    except UnicodeDecodeError as exc:
-        raise SourceError(f"{file.name} is not UTF-8 text.", "Save it as UTF-8.") from exc
+    text = _text_of(file)
     model = read_model(text, file.name)
     tables = _read_tables(model, file.parent)
     version = _version(file.parent, text, model)
@@ -54,6 +51,19 @@ def open_folder(folder: Path) -> OpenModel:
     _add_calendars(model, tables)
     source = ColumnSource(model, tables, prepared)
     return OpenModel(source.model, source, check_data(source), file.parent, version)
+
+
+def look_at_model(folder: Path) -> SemanticModel:
+    """The model document of a folder, without its tables. Raises SourceError, ModelError."""
+    file = find_model(folder)
+    return read_model(_text_of(file), file.name)
+
+
+def _text_of(file: Path) -> str:
+    try:
+        return file.read_text(encoding="utf-8")
+    except UnicodeDecodeError as exc:
+        raise SourceError(f"{file.name} is not UTF-8 text.", "Save it as UTF-8.") from exc
 
 
 PREPARE_FROM = 1_000_000

@@ -10,7 +10,8 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from dastan.records.database import connect
-from dastan.records.people import Person, put_person, put_role
+from dastan.records.grants import EVERY_RECORD, grant_to_person
+from dastan.records.people import Person, put_person
 from dastan.server.app import create_app
 from dastan.server.passwords import hash_password
 from dastan.server.settings import Settings
@@ -25,7 +26,7 @@ def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[FastAPI]:
     connection = connect(settings.records)
     for name in ("ines", "tomas", "oda"):
         put_person(connection, Person(name, name, name.title()), hash_password(f"{name}-secret"))
-    put_role(connection, "oda", "tickets", "trams")
+        grant_to_person(connection, name, "tickets", "trams" if name == "oda" else EVERY_RECORD)
     connection.close()
     yield application
     application.state.server.keeper.close()

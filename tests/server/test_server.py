@@ -338,7 +338,7 @@ def test_an_unknown_model_or_address_is_a_problem(signed_in: Enter) -> None:
 
 def test_an_unexpected_error_shows_no_internals(app: FastAPI, signed_in: Enter, monkeypatch, caplog) -> None:
     client = signed_in("ines")
-    monkeypatch.setattr(app.state.server.shelf, "get", lambda _: 1 / 0)
+    monkeypatch.setattr(app.state.server.shelf, "places", lambda: 1 / 0)
     reply = client.get("/api/models/tickets/catalogue")
     assert reply.status_code == 500
     assert "ZeroDivisionError" not in reply.text

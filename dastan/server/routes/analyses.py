@@ -4,24 +4,38 @@ from __future__ import annotations
 
 import sqlite3
 from dataclasses import dataclass, replace
-from typing import Annotated
+from typing import Annotated, Literal
 from uuid import uuid4
 
 from fastapi import APIRouter
 from pydantic import BaseModel, StringConstraints
+from starlette.concurrency import run_in_threadpool
 
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.sentence import sentence_of
-from dastan.core.errors import AppError, InputError
+from dastan.core.errors import AppError
 from dastan.documents.read import read_analysis, write_analysis
 from dastan.records import analyses as records
 from dastan.records.database import transaction
 from dastan.records.drafts import DraftSummary, find_draft, note_saved, unsaved_drafts
-from dastan.records.people import Person, all_people, roles_of
-from dastan.server.access import require_change, require_owner
-from dastan.server.context import ConnectionDep, PersonDep, Server, ServerDep, reader_of
+from dastan.records.grants import roles_granted
+from dastan.records.people import Person
+from dastan.server.access import (
+    PersonDep,
+    Reader,
+    SeenAnalysisDep,
+    colleagues_of,
+    places_for,
+    reader_for,
+    reader_of,
+    require_change,
+    require_colleagues,
+    require_owner,
+)
+from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.routes.session import PersonOut
 from dastan.server.settings import now
+from dastan.server.shelf import Place
 
 router = APIRouter(prefix="/api", tags=["analyses"])
 
@@ -49,9 +63,13 @@ class LibraryEntry:
 
 @dataclass(frozen=True, slots=True)
 class LibraryModel:
+    """A model that was granted. `trouble` says why it cannot be opened, and what to do."""
+
     name: str
     caption: str
     description: str
+    state: Literal["open", "opening", "failed"]
+    trouble: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,11 +125,8 @@ def library(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> 
         for each in records.analyses_seen_by(connection, person.id)
     ]
     recent = sorted((each for each in seen if each.opened_at), key=lambda each: each.opened_at or "", reverse=True)
-    models = tuple(
-        LibraryModel(each.model.name, each.model.caption, each.model.description) for each in server.shelf.all()
-    )
     return Library(
-        models,
+        tuple(_listed(each) for each in places_for(person, server, connection)),
         tuple(each for each in seen if each.owner == person.id),
         tuple(each for each in seen if each.owner != person.id),
         tuple(recent[:RECENT_LENGTH]),
@@ -119,27 +134,43 @@ def library(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> 
     )
 
 
+def _listed(place: Place) -> LibraryModel:
+    state: Literal["open", "opening", "failed"]
+    state = "failed" if place.trouble else "open" if place.is_open else "opening"
+    return LibraryModel(place.name, place.caption, place.description, state, str(place.trouble or ""))
+
+
 def _sentence_for(saved: records.SavedAnalysis, server: Server, connection: sqlite3.Connection, person: Person) -> str:
-    """The saved sentence; for a reader whose roles hide members, one that names none of them."""
-    if not roles_of(connection, person.id, saved.model):
+    """The saved sentence; for a reader whose roles hide members, one that names none of them. Nobody waits here for a
+    model to be opened."""
+    roles = roles_granted(connection, person.id, saved.model)
+    place = server.shelf.find(saved.model)
+    if roles == ():
         return saved.sentence
+    if roles is None or place is None or not place.is_open:
+        return ""  # opening it says why
     try:
-        reader = reader_of(person, server.shelf.get(saved.model), connection)
+        reader = reader_of(person, place.wait(), connection)
         document = read_analysis(saved.document)
         return sentence_of(document, reader.shelved.model, reader.members, reader.seen_as).text
     except AppError:
-        return ""  # its model is not here, or no longer fits: opening it says why
+        return ""  # its model no longer fits: opening it says why
 
 
 @router.get("/people")
 def people(connection: ConnectionDep, person: PersonDep) -> list[PersonOut]:
-    return [PersonOut(id=each.id, name=each.name, sign_in=each.sign_in) for each in all_people(connection)]
+    return [PersonOut(id=each.id, name=each.name, sign_in=each.sign_in) for each in colleagues_of(person, connection)]
 
 
 @router.post("/analyses", status_code=201)
-def save(asked: SaveIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> LibraryEntry:
-    shelved = server.shelf.get(asked.document.model)
-    text = sentence_of(asked.document, shelved.model, reader_of(person, shelved, connection).members).text
+async def save(asked: SaveIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> LibraryEntry:
+    reader = await reader_for(person, server, connection, asked.document.model)
+    return await run_in_threadpool(_saved, asked, reader, server, connection)
+
+
+def _saved(asked: SaveIn, reader: Reader, server: Server, connection: sqlite3.Connection) -> LibraryEntry:
+    person = reader.person
+    text = sentence_of(asked.document, reader.shelved.model, reader.members).text
     id = asked.analysis or uuid4().hex
     words = {"name": asked.name, "description": asked.description, "folder": asked.folder, "sentence": text}
     document = write_analysis(asked.document).decode()
@@ -162,29 +193,25 @@ def save(asked: SaveIn, server: ServerDep, connection: ConnectionDep, person: Pe
 
 
 @router.delete("/analyses/{id}", status_code=204)
-def remove(id: str, connection: ConnectionDep, person: PersonDep) -> None:
+def remove(analysis: SeenAnalysisDep, connection: ConnectionDep, person: PersonDep) -> None:
+    require_owner(analysis, person)
     with transaction(connection):
-        require_owner(records.analysis_seen_by(connection, person.id, id), person)
-        records.remove_analysis(connection, id)
+        records.remove_analysis(connection, analysis.id)
 
 
 @router.get("/analyses/{id}/shares")
-def shares(id: str, connection: ConnectionDep, person: PersonDep) -> list[ShareOut]:
-    records.analysis_seen_by(connection, person.id, id)
-    return _shares(connection, id)
+def shares(analysis: SeenAnalysisDep, connection: ConnectionDep) -> list[ShareOut]:
+    return _shares(connection, analysis.id)
 
 
 @router.put("/analyses/{id}/shares")
-def share(id: str, asked: SharesIn, connection: ConnectionDep, person: PersonDep) -> list[ShareOut]:
-    known = {each.id for each in all_people(connection)}
-    unknown = [each.person for each in asked.shares if each.person not in known]
-    if unknown:
-        raise InputError(f'There is no person "{unknown[0]}" here.', "Choose someone from the list.")
+def share(asked: SharesIn, analysis: SeenAnalysisDep, connection: ConnectionDep, person: PersonDep) -> list[ShareOut]:
+    require_owner(analysis, person)
+    require_colleagues([each.person for each in asked.shares], person, connection)
+    wanted = {each.person: each.may_change for each in asked.shares if each.person != person.id}
     with transaction(connection):
-        require_owner(records.analysis_seen_by(connection, person.id, id), person)
-        wanted = {each.person: each.may_change for each in asked.shares if each.person != person.id}
-        records.set_shares(connection, id, list(wanted.items()))
-    return _shares(connection, id)
+        records.set_shares(connection, analysis.id, list(wanted.items()))
+    return _shares(connection, analysis.id)
 
 
 def _shares(connection: sqlite3.Connection, id: str) -> list[ShareOut]:

@@ -14,7 +14,8 @@ from dastan.core.engine.find import FoundLine, find_line
 from dastan.core.engine.marks import WindowMarks, marks_of
 from dastan.core.engine.sections import Section, column_sections
 from dastan.core.engine.window import Window, window_of
-from dastan.server.context import PersonDep, ServerDep
+from dastan.server.access import OwnAnswerDep
+from dastan.server.context import ServerDep
 
 router = APIRouter(prefix="/api/answers", tags=["answers"])
 LARGEST_WINDOW = 400
@@ -22,15 +23,14 @@ LARGEST_WINDOW = 400
 
 @router.get("/{handle}/window", response_model=Window)
 def window(
-    handle: str,
+    own: OwnAnswerDep,
     server: ServerDep,
-    person: PersonDep,
     row_start: Annotated[int, Query(ge=0)] = 0,
     rows: Annotated[int, Query(ge=0, le=LARGEST_WINDOW)] = 100,
     column_start: Annotated[int, Query(ge=0)] = 0,
     columns: Annotated[int, Query(ge=0, le=LARGEST_WINDOW)] = 50,
 ) -> Response:
-    answer = server.answers.by_handle(handle, person.id)
+    answer = server.answers.again(own.handle, own.asked)
     return Response(
         orjson.dumps(window_of(answer, row_start, rows, column_start, columns)), media_type="application/json"
     )
@@ -45,10 +45,10 @@ class MarksIn(BaseModel):
 
 
 @router.post("/{handle}/marks", response_model=WindowMarks | None)
-def marks(handle: str, asked: MarksIn, server: ServerDep, person: PersonDep) -> Response:
+def marks(asked: MarksIn, own: OwnAnswerDep, server: ServerDep) -> Response:
     """The marks of a window as its numbers are dressed; the answer itself knows no dress."""
-    answer = server.answers.by_handle(handle, person.id)
-    shown = server.answers.question(handle, person.id).document.question.measures
+    answer = server.answers.again(own.handle, own.asked)
+    shown = own.asked.document.question.measures
     lines = (
         range(min(start, len(along)), min(start + count, len(along)))
         for start, count, along in (
@@ -60,15 +60,13 @@ def marks(handle: str, asked: MarksIn, server: ServerDep, person: PersonDep) -> 
 
 
 @router.get("/{handle}/sections")
-def sections(handle: str, server: ServerDep, person: PersonDep) -> tuple[Section, ...]:
-    return column_sections(server.answers.by_handle(handle, person.id))
+def sections(own: OwnAnswerDep, server: ServerDep) -> tuple[Section, ...]:
+    return column_sections(server.answers.again(own.handle, own.asked))
 
 
 @router.get("/{handle}/jump")
-def jump(
-    handle: str, words: str, server: ServerDep, person: PersonDep, start: Annotated[int, Query(ge=0)] = 0
-) -> FoundLine:
-    return find_line(server.answers.by_handle(handle, person.id), words, start)
+def jump(words: str, own: OwnAnswerDep, server: ServerDep, start: Annotated[int, Query(ge=0)] = 0) -> FoundLine:
+    return find_line(server.answers.again(own.handle, own.asked), words, start)
 
 
 class ChartIn(BaseModel):
@@ -76,7 +74,7 @@ class ChartIn(BaseModel):
 
 
 @router.post("/{handle}/chart", response_model=ChartData)
-def chart(handle: str, asked: ChartIn, server: ServerDep, person: PersonDep) -> Response:
-    answer = server.answers.by_handle(handle, person.id)
-    drawn = chart_of(answer, asked.chart, server.answers.question(handle, person.id).shelved.model)
+def chart(asked: ChartIn, own: OwnAnswerDep, server: ServerDep) -> Response:
+    answer = server.answers.again(own.handle, own.asked)
+    drawn = chart_of(answer, asked.chart, own.asked.shelved.model)
     return Response(orjson.dumps(drawn), media_type="application/json")

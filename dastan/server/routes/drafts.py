@@ -10,6 +10,7 @@ from uuid import uuid4
 import orjson
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field, StringConstraints
+from starlette.concurrency import run_in_threadpool
 
 from dastan.core.analysis.differences import Difference, differences
 from dastan.core.analysis.document import Analysis
@@ -21,9 +22,10 @@ from dastan.core.engine.compare import ComparedNumbers, compare_answers
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError
 from dastan.documents.read import read_analysis, write_analysis
-from dastan.records.analyses import analysis_seen_by, note_visit
+from dastan.records.analyses import SavedAnalysis, analysis_seen_by, note_visit
 from dastan.records.database import transaction
 from dastan.records.drafts import (
+    Draft,
     DraftStep,
     find_draft,
     forget_untouched,
@@ -34,10 +36,10 @@ from dastan.records.drafts import (
     remove_draft,
     steps_of,
 )
-from dastan.server.context import ConnectionDep, PersonDep, Reader, ServerDep, reader_of
+from dastan.server.access import DraftDep, OwnDraftDep, PersonDep, Reader, reader_for
+from dastan.server.context import ConnectionDep, ServerDep
 from dastan.server.looks import begun
 from dastan.server.settings import days_ago, now
-from dastan.server.shelf import ShelvedModel
 from dastan.server.workspace import Shown, show, take_step
 
 router = APIRouter(tags=["drafts"])
@@ -120,87 +122,67 @@ class StepName(BaseModel):
 
 
 @router.post("/api/drafts", status_code=201)
-def begin(asked: NewDraft, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> OpenDraft:
-    id = uuid4().hex
+async def begin(asked: NewDraft, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> OpenDraft:
+    saved = None
+    if asked.analysis is not None:
+        saved = await run_in_threadpool(analysis_seen_by, connection, person.id, asked.analysis)
+    # Opened before anything is written: however long that takes, no other write waits for it.
+    reader = await reader_for(person, server, connection, saved.model if saved is not None else asked.model or "")
+    return await run_in_threadpool(_begun, saved, reader, connection)
+
+
+def _begun(saved: SavedAnalysis | None, reader: Reader, connection: sqlite3.Connection) -> OpenDraft:
+    id, model, person = uuid4().hex, reader.shelved.model.name, reader.person.id
+    if saved is not None:
+        document, words = read_analysis(saved.document), f"opened “{saved.name}”"
+    else:
+        document, words = begun(model, connection, person), "an empty sheet"
+    first = DraftStep(uuid4().hex, None, words, _text(document, reader), write_analysis(document).decode())
     with transaction(connection):
-        if asked.analysis is not None:
-            saved = analysis_seen_by(connection, person.id, asked.analysis)
-            shelved = server.shelf.get(saved.model)
-            document, words, version = read_analysis(saved.document), f"opened “{saved.name}”", saved.version
-            note_visit(connection, saved.id, person.id, now())
-        else:
-            shelved = server.shelf.get(asked.model or "")
-            document, words, version = begun(shelved.model.name, connection, person.id), "an empty sheet", None
-        forget_untouched(connection, person.id, days_ago(UNTOUCHED_DAYS))
-        first = DraftStep(
-            uuid4().hex,
-            None,
-            words,
-            _text(document, reader_of(person, shelved, connection)),
-            write_analysis(document).decode(),
-        )
+        if saved is not None:
+            note_visit(connection, saved.id, person, now())
+        forget_untouched(connection, person, days_ago(UNTOUCHED_DAYS))
         put_draft(
-            connection, id=id, person=person.id, model=shelved.model.name, analysis=asked.analysis,
-            analysis_version=version, first=first, now=now(),
+            connection, id=id, person=person, model=model, analysis=saved.id if saved is not None else None,
+            analysis_version=saved.version if saved is not None else None, first=first, now=now(),
         )  # fmt: skip
-    return _opened(connection, server.shelf.get(shelved.model.name), person.id, id)
+    return _opened(connection, find_draft(connection, person, id), reader)
 
 
 @router.get("/api/drafts/{id}")
-def read(id: str, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> OpenDraft:
+def read(draft: DraftDep, server: ServerDep, connection: ConnectionDep) -> OpenDraft:
     server.keeper.settle()
-    draft = find_draft(connection, person.id, id)
-    return _opened(connection, server.shelf.get(draft.model), person.id, id)
+    return _opened(connection, find_draft(connection, draft.reader.person.id, draft.draft.id), draft.reader)
 
 
 @router.delete("/api/drafts/{id}", status_code=204)
-def discard(id: str, connection: ConnectionDep, person: PersonDep) -> None:
+def discard(draft: OwnDraftDep, connection: ConnectionDep, person: PersonDep) -> None:
     with transaction(connection):
-        find_draft(connection, person.id, id)
-        remove_draft(connection, person.id, id)
+        remove_draft(connection, person.id, draft.id)
 
 
 @router.post("/api/drafts/{id}/steps", response_model=Shown)
-def step(
-    id: str,
-    asked: StepIn,
-    server: ServerDep,
-    connection: ConnectionDep,
-    person: PersonDep,
-    question: QuestionName = None,
-) -> Response:
-    draft = find_draft(connection, person.id, id)
-    reader = reader_of(person, server.shelf.get(draft.model), connection)
-    with server.questions.asked(person.id, question) as watch:
+def step(asked: StepIn, draft: DraftDep, server: ServerDep, question: QuestionName = None) -> Response:
+    reader = draft.reader
+    with server.questions.asked(reader.person.id, question) as watch:
         shown = take_step(asked.document, asked.gesture, reader, server.answers, watch, asked.is_asked)
     kept = DraftStep(asked.id, asked.parent, shown.words, shown.text, write_analysis(shown.document).decode())
-    server.keeper.keep(lambda records: keep_step(records, id, kept, now()))
+    server.keeper.keep(lambda records: keep_step(records, draft.draft.id, kept, now()))
     return Response(orjson.dumps(shown), media_type="application/json")
 
 
 @router.post("/api/drafts/{id}/position", response_model=Shown)
-def position(
-    id: str,
-    asked: PositionIn,
-    server: ServerDep,
-    connection: ConnectionDep,
-    person: PersonDep,
-    question: QuestionName = None,
-) -> Response:
-    draft = find_draft(connection, person.id, id)
-    reader = reader_of(person, server.shelf.get(draft.model), connection)
-    with server.questions.asked(person.id, question) as watch:
+def position(asked: PositionIn, draft: DraftDep, server: ServerDep, question: QuestionName = None) -> Response:
+    reader = draft.reader
+    with server.questions.asked(reader.person.id, question) as watch:
         shown = show(asked.document, "", reader, server.answers, watch, asked.is_asked)
-    server.keeper.keep(lambda records: move_draft(records, id, asked.step, now()))
+    server.keeper.keep(lambda records: move_draft(records, draft.draft.id, asked.step, now()))
     return Response(orjson.dumps(shown), media_type="application/json")
 
 
 @router.put("/api/drafts/{id}/steps/{step_id}/name", status_code=204)
-def name(
-    id: str, step_id: str, asked: StepName, server: ServerDep, connection: ConnectionDep, person: PersonDep
-) -> None:
-    find_draft(connection, person.id, id)
-    server.keeper.keep(lambda records: name_step(records, id, step_id, asked.name))
+def name(step_id: str, asked: StepName, draft: OwnDraftDep, server: ServerDep) -> None:
+    server.keeper.keep(lambda records: name_step(records, draft.id, step_id, asked.name))
 
 
 class CompareIn(BaseModel):
@@ -217,9 +199,8 @@ class Compared:
 
 
 @router.post("/api/drafts/{id}/compare")
-def compare(id: str, asked: CompareIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Compared:
-    draft = find_draft(connection, person.id, id)
-    reader = reader_of(person, server.shelf.get(draft.model), connection)
+def compare(asked: CompareIn, draft: DraftDep, server: ServerDep) -> Compared:
+    reader = draft.reader
     found = differences(asked.before, asked.after, reader.shelved.model, reader.members)
     one, other = (
         server.answers.ask(each, reader.shelved, reader.rights, Watch())[1] for each in (asked.before, asked.after)
@@ -227,16 +208,15 @@ def compare(id: str, asked: CompareIn, server: ServerDep, connection: Connection
     return Compared(found, compare_answers(one, other))
 
 
-def _opened(connection: sqlite3.Connection, shelved: ShelvedModel, person: str, id: str) -> OpenDraft:
-    draft = find_draft(connection, person, id)
+def _opened(connection: sqlite3.Connection, draft: Draft, reader: Reader) -> OpenDraft:
     steps = tuple(
         TrailStep(each.id, each.parent, each.words, each.name, read_analysis(each.document))
-        for each in steps_of(connection, id)
+        for each in steps_of(connection, draft.id)
     )
     opened = None
     if draft.analysis is not None and draft.analysis_version is not None:
         try:
-            saved = analysis_seen_by(connection, person, draft.analysis)
+            saved = analysis_seen_by(connection, reader.person.id, draft.analysis)
             opened = OpenedAnalysis(
                 saved.id, saved.name, saved.description, saved.folder, saved.owner, saved.owner_name,
                 draft.analysis_version, saved.may_change,
@@ -244,7 +224,7 @@ def _opened(connection: sqlite3.Connection, shelved: ShelvedModel, person: str, 
         except AppError:
             opened = None  # no longer shared: the draft stays, as a draft of nothing
     return OpenDraft(
-        draft.id, draft.model, shelved.model.caption, steps, draft.shown_step, draft.saved_step, opened,
+        draft.id, draft.model, reader.shelved.model.caption, steps, draft.shown_step, draft.saved_step, opened,
         draft.updated_at,
     )  # fmt: skip
 

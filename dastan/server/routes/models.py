@@ -22,8 +22,9 @@ from dastan.core.model.parts import MemberPath
 from dastan.core.words.reading import Reading, read_question
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.core.words.written import write_question
+from dastan.server.access import Reader, ReaderDep
 from dastan.server.catalogue import Catalogue, catalogue_of
-from dastan.server.context import ConnectionDep, PersonDep, Reader, Server, ServerDep, reader_of
+from dastan.server.context import Server, ServerDep
 from dastan.server.member_list import (
     MatchedList,
     MemberPage,
@@ -47,9 +48,8 @@ class Offers:
 
 
 @router.get("/{model}/catalogue")
-def catalogue(model: str, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Catalogue:
-    shelved = server.shelf.get(model)
-    return catalogue_of(shelved, not reader_of(person, shelved, connection).rights.rules)
+def catalogue(reader: ReaderDep) -> Catalogue:
+    return catalogue_of(reader.shelved, not reader.rights.rules)
 
 
 class MembersIn(BaseModel):
@@ -90,10 +90,7 @@ class Remaining:
 
 
 @router.post("/{model}/members")
-def members(
-    model: str, asked: MembersIn, server: ServerDep, connection: ConnectionDep, person: PersonDep
-) -> MemberPage:
-    reader = reader_of(person, server.shelf.get(model), connection)
+def members(asked: MembersIn, reader: ReaderDep, server: ServerDep) -> MemberPage:
     found = find_dimension(reader.shelved.model, asked.dimension)
     listed = reader.members(asked.dimension, find_hierarchy(found, asked.hierarchy).name)
     if asked.level is not None:
@@ -115,17 +112,13 @@ def members(
 
 
 @router.post("/{model}/members/match")
-def match(model: str, asked: LinesIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> MatchedList:
-    reader = reader_of(person, server.shelf.get(model), connection)
+def match(asked: LinesIn, reader: ReaderDep) -> MatchedList:
     found = find_dimension(reader.shelved.model, asked.dimension)
     return match_members(reader.members(asked.dimension, find_hierarchy(found, asked.hierarchy).name), asked.lines)
 
 
 @router.post("/{model}/remaining")
-def remaining(
-    model: str, asked: RemainingIn, server: ServerDep, connection: ConnectionDep, person: PersonDep
-) -> Remaining:
-    reader = reader_of(person, server.shelf.get(model), connection)
+def remaining(asked: RemainingIn, reader: ReaderDep, server: ServerDep) -> Remaining:
     asking = _asking(server, reader)
     after = apply_gesture(asked.document, asked.gesture, reader.shelved.model)
     at = (asked.dimension, asked.hierarchy, asked.level)
@@ -153,11 +146,8 @@ def _asking(server: Server, reader: Reader) -> Asking:
 
 
 @router.post("/{model}/offers")
-def offers(model: str, asked: OffersIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Offers:
-    shelved = server.shelf.get(model)
-    return Offers(
-        offers_for(asked.document, asked.thing, shelved.model, reader_of(person, shelved, connection).members)
-    )
+def offers(asked: OffersIn, reader: ReaderDep) -> Offers:
+    return Offers(offers_for(asked.document, asked.thing, reader.shelved.model, reader.members))
 
 
 class WordsIn(BaseModel):
@@ -172,17 +162,11 @@ class Written:
 
 
 @router.post("/{model}/words/read")
-def read_words(model: str, asked: WordsIn, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Reading:
-    shelved = server.shelf.get(model)
-    reader = reader_of(person, shelved, connection)
-    return read_question(asked.text, Vocabulary(shelved.model, reader.members))
+def read_words(asked: WordsIn, reader: ReaderDep) -> Reading:
+    return read_question(asked.text, Vocabulary(reader.shelved.model, reader.members))
 
 
 @router.post("/{model}/words/write")
-def write_words(
-    model: str, document: Analysis, server: ServerDep, connection: ConnectionDep, person: PersonDep
-) -> Written:
-    shelved = server.shelf.get(model)
-    check_document(document, shelved.model)
-    vocabulary = Vocabulary(shelved.model, reader_of(person, shelved, connection).members)
-    return Written(write_question(document.question, vocabulary))
+def write_words(document: Analysis, reader: ReaderDep) -> Written:
+    check_document(document, reader.shelved.model)
+    return Written(write_question(document.question, Vocabulary(reader.shelved.model, reader.members)))

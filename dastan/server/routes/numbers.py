@@ -22,10 +22,11 @@ from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.waist import RecordPage, RecordsRequest, Request
 from dastan.core.engine.why_empty import WhyEmpty, why_empty
-from dastan.core.errors import ForbiddenError, InputError
+from dastan.core.errors import InputError
 from dastan.core.model.document import Measure, SemanticModel
+from dastan.server.access import OwnAnswer, OwnAnswerDep, require_no_limits
 from dastan.server.answers import Asked
-from dastan.server.context import ConnectionDep, PersonDep, ServerDep, reader_of
+from dastan.server.context import ServerDep
 from dastan.server.record_columns import RecordColumn, columns_of, page_address
 from dastan.sources.recount import Recount, recount
 
@@ -82,9 +83,9 @@ class _Cell:
 Line = Annotated[int, Query(ge=0)]
 
 
-def _cell(handle: str, row: int, column: int, server: ServerDep, person: str) -> _Cell:
-    asked = server.answers.question(handle, person)
-    answer = server.answers.by_handle(handle, person)
+def _cell(own: OwnAnswer, row: int, column: int, server: ServerDep) -> _Cell:
+    asked = own.asked
+    answer = server.answers.again(own.handle, asked)
     source = asked.shelved.opened.source
     questioner, shape = questioner_of(
         asked.document, asked.shelved.model, source, asked.rights, asked.today, asked.shelved.cache.group,
@@ -94,11 +95,9 @@ def _cell(handle: str, row: int, column: int, server: ServerDep, person: str) ->
 
 
 @router.get("/{handle}/paper")
-def paper(
-    handle: str, row: Line, column: Line, server: ServerDep, connection: ConnectionDep, person: PersonDep
-) -> WorkingPaper:
-    cell = _cell(handle, row, column, server, person.id)
-    reader = reader_of(person, cell.asked.shelved, connection)
+def paper(row: Line, column: Line, own: OwnAnswerDep, server: ServerDep) -> WorkingPaper:
+    cell = _cell(own, row, column, server)
+    reader = own.reader
     account = account_of(cell.answer, cell.place, cell.questioner, cell.shape, reader.members, reader.seen_as)
     backings = backings_of(cell.answer, cell.place, cell.questioner, cell.shape)
     requests = [each for each in map(_asked_anew, backings) if each]
@@ -125,11 +124,9 @@ def _words_of(request: Request) -> str:
 
 
 @router.get("/{handle}/why-empty")
-def why(
-    handle: str, row: Line, column: Line, server: ServerDep, connection: ConnectionDep, person: PersonDep
-) -> WhyEmpty:
-    cell = _cell(handle, row, column, server, person.id)
-    reader = reader_of(person, cell.asked.shelved, connection)
+def why(row: Line, column: Line, own: OwnAnswerDep, server: ServerDep) -> WhyEmpty:
+    cell = _cell(own, row, column, server)
+    reader = own.reader
     return why_empty(cell.answer, cell.place, cell.questioner, cell.shape, reader.members)
 
 
@@ -149,10 +146,10 @@ ListingDep = Annotated[Listing, Depends()]
 
 @router.get("/{handle}/records")
 def records(
-    handle: str, row: Line, column: Line, server: ServerDep, person: PersonDep, listing: ListingDep,
+    row: Line, column: Line, own: OwnAnswerDep, server: ServerDep, listing: ListingDep,
     start: Line = 0, count: Annotated[int, Query(ge=0, le=LARGEST_PAGE)] = 100,
 ) -> ListedRecords:  # fmt: skip
-    cell = _cell(handle, row, column, server, person.id)
+    cell = _cell(own, row, column, server)
     part, known, wanted = _listing(cell, listing)
     if wanted is None:
         return ListedRecords(0, 0, known, ())
@@ -163,10 +160,8 @@ def records(
 
 
 @router.get("/{handle}/records.csv", response_class=StreamingResponse)
-def download(
-    handle: str, row: Line, column: Line, server: ServerDep, person: PersonDep, listing: ListingDep
-) -> StreamingResponse:
-    cell = _cell(handle, row, column, server, person.id)
+def download(row: Line, column: Line, own: OwnAnswerDep, server: ServerDep, listing: ListingDep) -> StreamingResponse:
+    cell = _cell(own, row, column, server)
     part, known, wanted = _listing(cell, listing)
     pages = cell.questioner.source.record_pages(replace(wanted, count=STREAMED)) if wanted else iter(())
     name = " ".join((part.caption, *captions_of(cell.answer, cell.place)))
@@ -179,12 +174,9 @@ def download(
 
 
 @router.get("/{handle}/source")
-def source(handle: str, row: Line, column: Line, server: ServerDep, person: PersonDep) -> tuple[Recount, ...]:
-    cell = _cell(handle, row, column, server, person.id)
-    if cell.asked.rights.rules:
-        raise ForbiddenError(
-            "The source's own totals hold records that you may not see.", "Ask somebody who sees all of them."
-        )
+def source(row: Line, column: Line, own: OwnAnswerDep, server: ServerDep) -> tuple[Recount, ...]:
+    cell = _cell(own, row, column, server)
+    require_no_limits(own.reader, "The source's own totals")
     found = backings_of(cell.answer, cell.place, cell.questioner, cell.shape)
     return tuple(recount(cell.asked.shelved.opened, each.part) for each in found)
 

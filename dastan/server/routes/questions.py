@@ -5,7 +5,8 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from dastan.core.engine.watch import Progress
-from dastan.server.context import PersonDep, ServerDep
+from dastan.server.access import PersonDep
+from dastan.server.context import ServerDep
 
 router = APIRouter(prefix="/api/questions", tags=["questions"])
 

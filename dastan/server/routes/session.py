@@ -12,6 +12,7 @@ from pydantic import BaseModel
 from dastan.core.analysis.gesture import DressTable
 from dastan.core.errors import ForbiddenError
 from dastan.records.database import transaction
+from dastan.records.grants import grant_to_person
 from dastan.records.people import (
     Person,
     end_session,
@@ -20,7 +21,8 @@ from dastan.records.people import (
     put_person,
     put_session,
 )
-from dastan.server.context import COOKIE, ConnectionDep, Server, ServerDep, SessionDep
+from dastan.server.access import COOKIE, SessionDep
+from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.looks import keep_look
 from dastan.server.passwords import hash_token, is_password, new_token
 from dastan.server.settings import now
@@ -83,6 +85,8 @@ def enter(entry: str, server: ServerDep, connection: ConnectionDep) -> RedirectR
     person = Person(server.settings.entry_person, server.settings.entry_person, server.settings.entry_person.title())
     with transaction(connection):
         put_person(connection, person, None)
+        for each in server.shelf.places():  # whoever starts a server on a folder of theirs sees all of it
+            grant_to_person(connection, person.id, each.name)
     response = RedirectResponse("/", 303)
     _begin(person, server, connection, response)
     return response

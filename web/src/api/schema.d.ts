@@ -1389,7 +1389,10 @@ export interface components {
             /** Opened At */
             opened_at: string | null;
         };
-        /** LibraryModel */
+        /**
+         * LibraryModel
+         * @description A model that was granted. `trouble` says why it cannot be opened, and what to do.
+         */
         LibraryModel: {
             /** Name */
             name: string;
@@ -1397,6 +1400,16 @@ export interface components {
             caption: string;
             /** Description */
             description: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "opening" | "failed";
+            /**
+             * Trouble
+             * @default
+             */
+            trouble: string;
         };
         /**
          * Limit
@@ -4219,8 +4232,8 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                id: string;
                 step_id: string;
+                id: string;
             };
             cookie?: never;
         };

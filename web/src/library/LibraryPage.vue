@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useTimeout } from '@vueuse/core'
+import { useTimeoutFn } from '@vueuse/core'
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { DELETE, GET, POST, body } from '@/api/client'
@@ -9,20 +9,22 @@ import TopStrip from '@/shell/TopStrip.vue'
 import { matching, whenSaid } from './entries'
 import EntryList from './EntryList.vue'
 
-/** Sooner, a word would only flicker. */
-const SLOW_MS = 500
+/** While a model is being opened, the library looks again so often. */
+const LOOK_MS = 1500
 const router = useRouter()
 const problem = useProblem()
 const library = shallowRef<Library | null>(null)
 const words = ref('')
-const { ready: isSlow } = useTimeout(SLOW_MS, { controls: true })
 const mine = computed(() => matching(library.value?.mine ?? [], words.value))
 const shared = computed(() => matching(library.value?.shared ?? [], words.value))
 const recent = computed(() => matching(library.value?.recent ?? [], words.value))
 const isEmpty = computed(() => library.value !== null && !library.value.mine.length && !library.value.shared.length)
 
+const { start: lookAgain } = useTimeoutFn(() => load().catch(problem.tell), LOOK_MS, { immediate: false })
+
 async function load(): Promise<void> {
   library.value = await body(GET('/api/library'))
+  if (library.value.models.some((model) => model.state === 'opening')) lookAgain()
 }
 
 async function begin(model: string): Promise<void> {
@@ -44,18 +46,18 @@ onMounted(() => load().catch(problem.tell))
 <template>
   <div class="page">
     <TopStrip />
-    <main v-if="!library" class="opening soft" role="status">
-      <p v-if="isSlow">The models are being opened. A large folder that is new is read once, which takes a while; later it opens at once.</p>
-    </main>
-    <main v-else class="contents">
+    <main v-if="library" class="contents">
       <h1 class="unseen">Library</h1>
       <section class="beginnings">
         <h2>Begin</h2>
         <div v-for="model in library.models" :key="model.name" class="model">
           <div class="model-name">{{ model.caption }}</div>
           <p class="soft">{{ model.description }}</p>
-          <v-btn variant="flat" color="primary" height="30" @click="begin(model.name)">New analysis</v-btn>
+          <p v-if="model.state === 'failed'" class="trouble" role="alert">It cannot be opened. {{ model.trouble }}</p>
+          <p v-else-if="model.state === 'opening'" class="soft" role="status">It is being opened. A large folder that is new is read once, which takes a while; later it opens at once.</p>
+          <v-btn v-if="model.state !== 'failed'" variant="flat" color="primary" height="30" @click="begin(model.name)">New analysis</v-btn>
         </div>
+        <p v-if="!library.models.length" class="empty">No model was granted to you yet. Ask an administrator to let you open one.</p>
         <template v-if="library.drafts.length">
           <h2>Not yet saved</h2>
           <div v-for="draft in library.drafts" :key="draft.id" class="draft">
@@ -91,11 +93,8 @@ onMounted(() => load().catch(problem.tell))
 </template>
 
 <style scoped>
-.opening {
-  display: grid;
-  flex: 1;
-  place-content: center;
-  padding: 0 40px;
+.trouble {
+  color: rgb(var(--v-theme-error));
 }
 
 .page {

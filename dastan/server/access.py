@@ -16,7 +16,8 @@ from typing import Annotated
 from fastapi import Depends, Request
 from starlette.concurrency import run_in_threadpool
 
-from dastan.core.engine.rights import members_seen, rights_of_roles
+from dastan.core.engine.rights import rights_of_roles
+from dastan.core.engine.seen import Seen
 from dastan.core.engine.waist import Rights
 from dastan.core.errors import ForbiddenError, InputError, NotFoundError, did_you_mean
 from dastan.core.model.members import HierarchyMembers
@@ -76,7 +77,10 @@ class Reader:
 
     def members(self, dimension: str, hierarchy: str) -> HierarchyMembers:
         """The members that this person may see."""
-        return members_seen(self.shelved.opened.source, self.rights, dimension, hierarchy)
+        shelved = self.shelved
+        return Seen(shelved.model, shelved.opened.source, self.rights, shelved.cache.group).members(
+            dimension, hierarchy
+        )
 
 
 def places_for(person: Person, server: Server, connection: sqlite3.Connection) -> list[Place]:

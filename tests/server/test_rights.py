@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import pytest
+from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
+from dastan.core.engine.size import Budget
 from dastan.core.errors import CancelledError
 from tests.server.test_server import SHOW, begin, built, save, step
 
@@ -40,6 +42,50 @@ def test_lists_of_members_and_searches_show_no_more(signed_in: Enter) -> None:
 def test_what_was_noticed_in_all_records_is_told_to_who_sees_them_all(signed_in: Enter) -> None:
     assert signed_in("ines").get("/api/models/tickets/catalogue").json()["notes"]
     assert signed_in("oda").get("/api/models/tickets/catalogue").json()["notes"] == []
+
+
+def test_members_of_a_facts_own_columns_are_those_of_records_that_may_be_seen(signed_in: Enter) -> None:
+    """Only kiosks sold tickets for trams; that boats sell tickets is in the hidden records alone."""
+    own = {"dimension": "seller", "hierarchy": "seller"}
+    for name, sellers in (("ines", ["Boat", "Kiosk"]), ("oda", ["Kiosk"])):
+        client = signed_in(name)
+        listed = client.post("/api/models/tickets/members", json=own).json()
+        assert [each["caption"] for each in listed["members"] if not each["is_nowhere"]] == sellers
+        assert (
+            client.post("/api/models/tickets/members", json={**own, "search": "boat"}).json()["count"]
+            == len(sellers) - 1
+        )
+        matched = client.post("/api/models/tickets/members/match", json={**own, "lines": ["Boat"]}).json()
+        assert len(matched["members"]) == len(sellers) - 1
+        typed = client.post("/api/models/tickets/words/read", json={"text": "Sold for B"}).text
+        assert ("Boat" in typed) == (len(sellers) == 2)
+        draft = begin(client)
+        document = draft["steps"][0]["document"]
+        alone = step(client, draft, 0, document, {"kind": "put_dimension", **own, "axis": "rows"})
+        assert [each for each in captions(alone) if not each.startswith(("All", "without"))] == sellers
+        measured = step(client, draft, 1, alone["document"], SHOW)
+        shown = step(client, draft, 2, measured["document"], {"kind": "show_all_members", **own, "is_shown": True})
+        assert [each for each in captions(shown) if not each.startswith(("All", "without"))] == sellers
+
+
+def test_the_newest_day_is_that_of_records_that_may_be_seen(signed_in: Enter) -> None:
+    newest = [built(signed_in(name))[1]["answered"]["newest"] for name in ("ines", "oda")]
+    assert newest == ["2025-03-02", "2024-02-05"]
+
+
+def test_a_refusal_tells_no_counts_of_what_is_hidden(signed_in: Enter, app: FastAPI, monkeypatch) -> None:
+    monkeypatch.setattr(app.state.server.answers, "_budget", Budget(cells=0))
+    said = []
+    for name in ("ines", "oda"):
+        client = signed_in(name)
+        draft = begin(client)
+        body = {"id": "one", "parent": draft["ids"][0], "document": draft["steps"][0]["document"],
+                "gesture": SHOW | {"aggregate": "max"}}  # fmt: skip
+        said.append(client.post(f"/api/drafts/{draft['id']}/steps", json=body).json())
+    assert [each["code"] for each in said] == ["too-large", "too-large"]
+    assert said[0]["details"]["cells"] == 1
+    assert (said[1]["detail"], said[1]["details"]) == ("This question is too large.", {})
+    assert not any(each.isdigit() for each in said[1]["hint"])
 
 
 def test_offers_and_steps_name_no_hidden_member(signed_in: Enter) -> None:

@@ -90,7 +90,7 @@ def answer(
     over = document.question.totals_over
     bare = Shape(*(AxisLimits(_placements(document, source, axis), over) for axis in AXES))
     plans = plan_facts(questioner, measures, bare)
-    refuse_beyond(size_of_plans(plans, bare, questioner), budget, shown_levels(bare))
+    refuse_beyond(size_of_plans(plans, bare, questioner), budget, shown_levels(bare), questioner.seen.is_all)
     limited = [find_limits(each, questioner.table) for each in (bare.rows, bare.columns)]
     shape = bare if limited == [bare.rows, bare.columns] else Shape(*limited)
     facts = ask_facts(plans, shape, questioner)
@@ -109,7 +109,7 @@ def answer(
     )
     questioner.watch.check()
     kept = [each.moved(row_places, column_places, rows.is_heading) for each in cells]
-    newest = max((day for fact in facts if (day := source.newest(fact.grain))), default=None)
+    newest = max((day for fact in facts if (day := questioner.seen.newest(fact.grain))), default=None)
     cell_rows, cell_columns, found = _side_by_side(measures, model, kept, len(rows), len(columns))
     hides_rows, hides_columns = map(question.hides_empty, AXES)
     if measures and (hides_rows or hides_columns):
@@ -179,6 +179,7 @@ def _with_all_members(
         return existing
     placement = placements[place]
     allowed = _allowed_rows(placement.placed, questioner)
+    visible = questioner.seen.members(placement.placed.dimension, placement.placed.hierarchy).visible
     found = dict(existing)
     for grain in axis_grains(placements[: place + 1]):
         if len(grain.depths) <= place or place in grain.others:
@@ -186,6 +187,7 @@ def _with_all_members(
         depth = grain.depths[place]
         level = placement.members.levels[depth]
         codes = placement.members.codes_in(allowed, depth)
+        codes = codes[visible[depth][codes]] if visible else codes
         codes = codes[[level.keys[code] is not None for code in codes]] if len(codes) else codes
         outer = found.get(grain.upto(place), np.empty((0, place), np.int32)) if place else np.empty((1, 0), np.int32)
         headers = np.column_stack([np.repeat(outer, len(codes), axis=0), np.tile(codes, len(outer))]).astype(np.int32)
@@ -201,8 +203,7 @@ def _with_all_members(
 
 
 def _allowed_rows(placed: PlacedDimension, questioner: Questioner) -> np.ndarray:
-    condition = questioner.filters + questioner.rights.about(placed.dimension)
-    allowed = questioner.source.allowed_rows(placed.dimension, condition).copy()
+    allowed = questioner.seen.allowed_rows(placed.dimension, questioner.filters).copy()
     allowed[-2:] = False
     return allowed
 

@@ -84,7 +84,7 @@ def size_of_plans(plans: list[FactPlan], shape: Shape, questioner: Questioner) -
     """The most that all of it can come to."""
     size = Size(0, 0, 0.0)
     for each in plans:
-        records = questioner.source.record_count(each.records.grain)
+        records = questioner.seen.record_count(each.records.grain)
         size += size_of_fact(shape, each.pairs, each.aggregates, records)
     return size
 

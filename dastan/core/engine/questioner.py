@@ -16,6 +16,7 @@ from dastan.core.analysis.prompts import Answers
 from dastan.core.engine.aggregates import COUNT
 from dastan.core.engine.filters import Circumstances, condition_of, looks_at_measures, reached_by
 from dastan.core.engine.measures import base_aggregates, grouped_values, measure_values
+from dastan.core.engine.seen import Seen
 from dastan.core.engine.size import Budget, refuse_beyond, size_of_groups
 from dastan.core.engine.waist import Conditions, Groups, GroupSet, LevelRef, Request, Rights, Source, group_set
 from dastan.core.engine.watch import Watch
@@ -58,6 +59,7 @@ class Questioner:
         self.source = source
         self.rights = rights
         self.group = watch.watched(group)
+        self.seen = Seen(model, source, rights, self.group)
         self.budget = budget
         self.watch = watch
         self._circumstances = Circumstances(
@@ -130,8 +132,8 @@ class Questioner:
             members = self.source.members(each.dimension, each.hierarchy)
             level = members.levels[members.depth_of(each.level)]
             counts.append((level.caption, len(level)))
-        groups = min(prod(count for _, count in counts), self.source.record_count(grain))
-        refuse_beyond(size_of_groups(groups, 1), self.budget, counts)
+        groups = min(prod(count for _, count in counts), self.seen.record_count(grain))
+        refuse_beyond(size_of_groups(groups, 1), self.budget, counts, self.seen.is_all)
 
     def _newest(self, dimension: str) -> str | None:
         grains = {
@@ -139,7 +141,7 @@ class Questioner:
             for each in self.document.question.measures
             for part in parts_of(shown_measure(each, self.model), self.model)
         }
-        days = [self.source.newest(grain, dimension) for grain in grains]
+        days = [self.seen.newest(grain, dimension) for grain in grains]
         return max((day for day in days if day is not None), default=None)
 
     def _written(self, conditions: Sequence[Written]) -> Conditions:

@@ -5,15 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from datetime import date
 
-import numpy as np
-
 from dastan.core.analysis.document import Question
 from dastan.core.analysis.prompts import Answers
 from dastan.core.engine.filters import Circumstances, condition_of
-from dastan.core.engine.waist import GroupSet, Joined, Rights, RowRule, Source
+from dastan.core.engine.waist import GroupSet, Joined, Rights, RowRule
 from dastan.core.model.conditions import MeasureFilter
 from dastan.core.model.document import SemanticModel
-from dastan.core.model.members import HierarchyMembers
 
 _NO_RECORD = (Joined("any", ()),)
 
@@ -35,16 +32,6 @@ def rights_of_roles(
         written = (condition_of(each, around) for each in known[name].conditions)
         rules.append(RowRule(tuple(each for each in written if each is not None), known[name].elsewhere))
     return Rights(reader, tuple(rules))
-
-
-def members_seen(source: Source, rights: Rights, dimension: str, hierarchy: str) -> HierarchyMembers:
-    """A hierarchy's members as a reader sees them: those with rows that the rights on their dimension let be seen."""
-    members = source.members(dimension, hierarchy)
-    about = rights.about(dimension)
-    if not about:
-        return members
-    allowed: np.ndarray = source.allowed_rows(dimension, about)
-    return members.seen_by(allowed)
 
 
 def _unmeasured(written: MeasureFilter) -> GroupSet:

@@ -67,10 +67,11 @@ def size_of_fact(
     return size_of_groups(groups, len(aggregates)) + Size(0, records * _ROW_BYTES, steps / _STEPS_PER_SECOND)
 
 
-def refuse_beyond(size: Size, budget: Budget, levels: Iterable[tuple[str, int]]) -> None:
+def refuse_beyond(size: Size, budget: Budget, levels: Iterable[tuple[str, int]], tells_counts: bool = True) -> None:
     """Raises LimitError for a question that would exceed its budget, naming how large it is and what to narrow.
 
-    Args: `levels` hold the caption and the count of members of each level that is shown.
+    Args: `levels` hold the caption and the count of members of each level that is shown. `tells_counts` is false for
+        a reader who may not see all of them, and is to learn nothing of the others.
     """
     too_much = []
     if size.cells > budget.cells:
@@ -83,12 +84,17 @@ def refuse_beyond(size: Size, budget: Budget, levels: Iterable[tuple[str, int]])
     if not too_much:
         return
     largest = sorted(levels, key=lambda each: -each[1])[:2]
-    named = " or ".join(f"{caption} ({count:,} members)" for caption, count in largest)
-    raise LimitError(
-        f"This question is too large: {'; '.join(too_much)}.",
+    named = " or ".join(f"{caption} ({count:,} members)" if tells_counts else caption for caption, count in largest)
+    hint = (
         f"Show a coarser level than {named}, close what is open, or keep fewer members."
         if largest
-        else "Keep fewer records by a filter.",
+        else "Keep fewer records by a filter."
+    )
+    if not tells_counts:
+        raise LimitError("This question is too large.", hint, code="too-large")
+    raise LimitError(
+        f"This question is too large: {'; '.join(too_much)}.",
+        hint,
         code="too-large",
         details={"cells": size.cells, "memory_bytes": size.memory_bytes, "seconds": round(size.seconds, 1)},
     )

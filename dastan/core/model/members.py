@@ -113,6 +113,15 @@ class HierarchyMembers:
         )
         return replace(self, visible=visible)
 
+    def seen_at(self, codes: np.ndarray) -> HierarchyMembers:
+        """The members as a reader sees them who may see only those `codes` of the finest level, and what is above."""
+        visible = []
+        for depth, level in enumerate(self.levels):
+            seen = np.zeros(len(level), np.bool_)
+            seen[self.at_depth(codes, len(self.levels) - 1, depth)] = True
+            visible.append(seen)
+        return replace(self, visible=tuple(visible))
+
     def _chosen(self, rows: np.ndarray, depth: int, count: int) -> np.ndarray:
         found = np.zeros(count, np.bool_)
         if self.spread is None:

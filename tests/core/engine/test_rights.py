@@ -8,7 +8,8 @@ from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.answer import answer
 from dastan.core.engine.cache import GroupCache
-from dastan.core.engine.rights import members_seen, rights_of_roles
+from dastan.core.engine.rights import rights_of_roles
+from dastan.core.engine.seen import Seen
 from dastan.core.engine.waist import RecordsRequest, Rights
 from dastan.core.model.conditions import MemberFilter
 from dastan.core.model.reach import Grain
@@ -18,6 +19,10 @@ from tests.core.star import TODAY
 
 def rights(*roles: str) -> Rights:
     return rights_of_roles("reader", roles, STAR.model, TODAY, lambda _: None)
+
+
+def seen_by(of: Rights) -> Seen:
+    return Seen(STAR.model, STAR, of, STAR.group)
 
 
 def total(document: object, of: Rights) -> object:
@@ -51,13 +56,13 @@ def test_limits_rank_only_what_may_be_seen() -> None:
 
 
 def test_lists_of_members_show_only_those_of_the_records_that_may_be_seen() -> None:
-    seen = members_seen(STAR, rights("rails"), "line", "line")
+    seen = seen_by(rights("rails")).members("line", "line")
     assert [seen.levels[0].captions[code] for code in seen.children(())] == ["tram", "without a line"]
     assert seen.find(("bus",)) is None
     assert seen.find(("tram", 1, "L1")) is not None
-    everything = members_seen(STAR, rights("rails"), "fare", "fare")
+    everything = seen_by(rights("rails")).members("fare", "fare")
     assert len(everything.children(())) == 3
-    picks = members_seen(STAR, rights("rails"), "line", "picks")
+    picks = seen_by(rights("rails")).members("line", "picks")
     assert [picks.levels[0].captions[code] for code in picks.children(())] == [
         "Rails",
         "First teams",
@@ -68,7 +73,7 @@ def test_lists_of_members_show_only_those_of_the_records_that_may_be_seen() -> N
 
 def test_a_lost_role_shows_no_member_either() -> None:
     for roles in (("gone",), ("gone", "rails")):
-        seen = members_seen(STAR, rights(*roles), "line", "line")
+        seen = seen_by(rights(*roles)).members("line", "line")
         shown = [seen.levels[0].captions[code] for code in seen.children(())]
         assert shown == (["tram", "without a line"] if "rails" in roles else [])
 
@@ -76,7 +81,7 @@ def test_a_lost_role_shows_no_member_either() -> None:
 def test_what_is_offered_previews_no_hidden_member() -> None:
     mine = rights("rails")
     thing = Thing(kind="dimension", dimension="line", hierarchy="line")
-    offers = offers_for(question("boardings"), thing, STAR.model, lambda *each: members_seen(STAR, mine, *each))
+    offers = offers_for(question("boardings"), thing, STAR.model, seen_by(mine).members)
     assert offers[0].preview == ("Mode", "tram", "without a line")
 
 
@@ -100,7 +105,7 @@ def test_a_filter_names_no_member_that_may_not_be_seen_and_the_sentence_says_as_
     buses = MemberFilter(dimension="line", hierarchy="line", members=(("bus",),))
     document = question("boardings", filters=(buses,))
     mine = rights("rails")
-    said = sentence_of(document, STAR.model, lambda *each: members_seen(STAR, mine, *each), ("Rails",)).text
+    said = sentence_of(document, STAR.model, seen_by(mine).members, ("Rails",)).text
     assert said == "Boardings for bus (not in the data) (line), as far as Rails may see"
 
 

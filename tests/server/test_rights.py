@@ -123,8 +123,49 @@ def test_what_a_colleague_shares_is_computed_anew_with_the_readers_rights(signed
     again = reader.post(f"/api/drafts/{opened['id']}/position", json=body).json()
     assert captions(again) == ["Tram"]
     listed = {each["id"]: each["sentence"] for each in reader.get("/api/library").json()["shared"]}
-    assert "not in the data" in listed[saved["id"]]
+    assert "without a member that you do not see (line)" in listed[saved["id"]]
     assert reader.get(f"/api/answers/{shown['answered']['handle']}/window").status_code == 404
+
+
+def test_a_restricted_colleague_sees_no_hidden_key_and_rewrites_none(signed_in: Enter) -> None:
+    """Oda sees trams alone. Whatever she saves keeps the ferries that she does not see, and their names."""
+    owner = signed_in("ines")
+    draft, shown = built(owner)
+    only = {"kind": "filter_members", "dimension": "line", "hierarchy": "line", "action": "keep"}
+    for number, gesture in enumerate((
+        only | {"members": [["Ferry"], ["Tram", "T1"]]},
+        {"kind": "open_member", "dimension": "line", "hierarchy": "line", "path": ["Ferry"]},
+        {"kind": "put_dimension", "dimension": "calendar", "hierarchy": "calendar", "axis": "columns"},
+    ), 2):  # fmt: skip
+        shown = step(owner, draft, number, shown["document"], gesture)
+    saved = save(owner, draft, shown)
+    owner.put(f"/api/analyses/{saved['id']}/shares", json={"shares": [{"person": "oda", "may_change": True}]})
+    oda = signed_in("oda")
+    reply = oda.post("/api/drafts", json={"analysis": saved["id"]})
+    opened = reply.json()
+    assert "Ferry" not in reply.text
+    (shared,) = [each for each in oda.get("/api/library").json()["shared"] if each["id"] == saved["id"]]
+    assert "Ferry" not in shared["sentence"]
+    first = opened["steps"][0]
+    theirs = {"id": opened["id"], "ids": {0: first["id"]}}
+    asked = {"step": first["id"], "document": first["document"]}
+    again = oda.post(f"/api/drafts/{opened['id']}/position", json=asked).json()
+    assert again["text"].startswith("Sold by Mode › Line against Year for Shore tram and a member that you do not see")
+    assert captions(again)[:1] == ["Tram"]
+    hidden = [each for each in first["document"]["question"]["filters"][0]["members"] if each != ["Tram", "T1"]]
+    assert len(hidden) == 1
+    changed = step(oda, theirs, 0, first["document"], only | {"members": [["Tram"]]})
+    assert changed["document"]["question"]["filters"][0]["members"] == [["Tram"], *hidden]
+    body = {"draft": opened["id"], "step": theirs["ids"][1], "document": changed["document"], "name": "Sold by line",
+            "analysis": saved["id"], "version": saved["version"]}  # fmt: skip
+    reply = oda.post("/api/analyses", json=body)
+    assert reply.status_code == 201
+    assert "Ferry" not in reply.text
+    listed = {each["id"]: each["sentence"] for each in owner.get("/api/library").json()["mine"]}
+    assert listed[saved["id"]] == "Sold by Mode › Line against Year for Tram and Ferry (line)"
+    whole = owner.post("/api/drafts", json={"analysis": saved["id"]}).json()["steps"][0]["document"]
+    assert whole["question"]["filters"][0]["members"] == [["Tram"], ["Ferry"]]
+    assert whole["openings"][0]["open"] == [["Ferry"]]
 
 
 def test_a_ready_made_filter_that_asks_is_answered_and_then_shown(signed_in: Enter) -> None:

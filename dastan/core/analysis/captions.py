@@ -6,7 +6,9 @@ from collections.abc import Callable, Sequence
 
 from dastan.core.model.document import Dimension, Hierarchy
 from dastan.core.model.members import HierarchyMembers
-from dastan.core.model.parts import MemberPath
+from dastan.core.model.parts import MemberPath, is_veiled
+
+HIDDEN_MEMBER = "a member that you do not see"
 
 Members = Callable[[str, str], HierarchyMembers]
 """Gives a hierarchy's members by dimension and hierarchy name."""
@@ -26,6 +28,8 @@ def hierarchy_caption(dimension: Dimension, hierarchy: Hierarchy) -> str:
 
 def member_caption(path: MemberPath, members: HierarchyMembers) -> str:
     """A member's caption; its keys, and that it has no records, when the data no longer has it."""
+    if is_veiled(path):
+        return HIDDEN_MEMBER
     code = members.find(path)
     if code is None:
         return " › ".join(str(key) for key in path) + " (not in the data)"

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import assert_never
 
 from dastan.core.analysis.captions import (
+    HIDDEN_MEMBER,
     Members,
     hierarchy_caption,
     level_caption,
@@ -31,7 +32,7 @@ from dastan.core.model.conditions import (
     ReadyFilter,
 )
 from dastan.core.model.document import SemanticModel, next_named
-from dastan.core.model.parts import Key, MemberPath
+from dastan.core.model.parts import Key, MemberPath, is_veiled
 
 MEMBERS_IN_FULL = 4
 """A filter names this many members; further ones are counted, and listed when the phrase is opened."""
@@ -132,7 +133,10 @@ def _member_words(condition: MemberFilter, answers: Answers, model: SemanticMode
         except InputError:
             return ConditionWords("…", answers.prompt(condition.prompt).caption)
     found = members(dimension.name, hierarchy.name)
-    captions = tuple(member_caption(path, found) for path in paths)
+    captions = tuple(member_caption(path, found) for path in paths if not is_veiled(path))
+    hidden = len(paths) - len(captions)
+    if hidden:
+        captions = (*captions, HIDDEN_MEMBER if hidden == 1 else f"{hidden} members that you do not see")
     # One more than the limit is named too: "and 1 more" would be as long.
     shown = captions if len(captions) <= MEMBERS_IN_FULL + 1 else captions[:MEMBERS_IN_FULL]
     text = listed(shown, len(captions) - len(shown)) if captions else ""

@@ -89,6 +89,7 @@ from dastan.core.analysis.ways import change_ways, check_way
 from dastan.core.errors import AppError, InputError
 from dastan.core.model.conditions import Condition, MemberFilter, leaves_of
 from dastan.core.model.document import SemanticModel
+from dastan.core.model.parts import is_veiled
 from dastan.core.model.reach import Grain, reaches
 
 
@@ -346,6 +347,10 @@ def _filter_members(document: Analysis, gesture: FilterMembers, model: SemanticM
     ]
     places = [place for place, each in enumerate(filters) if _is_plain(each, own) and each.action == own.action]
     at = places[0] if places else len(filters)
+    if places and gesture.members:
+        # What the person may not see was not theirs to take out.
+        hidden = [path for path in filters[at].members if is_veiled(path)]  # type: ignore[union-attr]
+        own = replace(own, members=tuple(dict.fromkeys((*own.members, *hidden))))
     filters[at : at + 1] = [own] if gesture.members else []
     return with_question(document, filters=tuple(filters))
 

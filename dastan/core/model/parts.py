@@ -16,3 +16,21 @@ class Part:
 
     __slots__ = ()
     __pydantic_config__: ClassVar[dict[str, str]] = {"extra": "forbid"}
+
+
+_VEILED = "hidden:"
+
+
+def veiled(token: str) -> str:
+    """The key that stands in place of one whose member a reader may not see."""
+    return _VEILED + token
+
+
+def token_of(key: Key) -> str | None:
+    """The token of a key that stands for a hidden one; None for any other key."""
+    return key[len(_VEILED) :] if isinstance(key, str) and key.startswith(_VEILED) else None
+
+
+def is_veiled(path: MemberPath) -> bool:
+    """Whether a path stands for a member that its reader may not see."""
+    return any(token_of(key) is not None for key in path)

@@ -36,6 +36,7 @@ from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.routes.session import PersonOut
 from dastan.server.settings import now
 from dastan.server.shelf import Place
+from dastan.server.veil import unveil, veil
 
 router = APIRouter(prefix="/api", tags=["analyses"])
 
@@ -151,7 +152,7 @@ def _sentence_for(saved: records.SavedAnalysis, server: Server, connection: sqli
         return ""  # opening it says why
     try:
         reader = reader_of(person, place.wait(), connection)
-        document = read_analysis(saved.document)
+        document, _ = veil(read_analysis(saved.document), reader, connection)
         return sentence_of(document, reader.shelved.model, reader.members, reader.seen_as).text
     except AppError:
         return ""  # its model no longer fits: opening it says why
@@ -169,11 +170,13 @@ async def save(asked: SaveIn, server: ServerDep, connection: ConnectionDep, pers
 
 
 def _saved(asked: SaveIn, reader: Reader, server: Server, connection: sqlite3.Connection) -> LibraryEntry:
-    person = reader.person
-    text = sentence_of(asked.document, reader.shelved.model, reader.members).text
+    person, model = reader.person, reader.shelved.model
+    whole = unveil(asked.document, reader, connection)
+    # The sentence is for everybody who may see all that it names; for others it is put into words anew.
+    text = sentence_of(whole, model, reader.shelved.opened.source.members).text
     id = asked.analysis or uuid4().hex
     words = {"name": asked.name, "description": asked.description, "folder": asked.folder, "sentence": text}
-    document = write_analysis(asked.document).decode()
+    document = write_analysis(whole).decode()
     server.keeper.settle()
     with transaction(connection):
         find_draft(connection, person.id, asked.draft)
@@ -189,7 +192,7 @@ def _saved(asked: SaveIn, reader: Reader, server: Server, connection: sqlite3.Co
         records.note_visit(connection, id, person.id, now())
         saved = records.analysis_seen_by(connection, person.id, id)
         note_saved(connection, asked.draft, id, saved.version, asked.step)
-    return _entry(saved)
+    return replace(_entry(saved), sentence=_sentence_for(saved, server, connection, person))
 
 
 @router.delete("/analyses/{id}", status_code=204)

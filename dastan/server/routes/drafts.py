@@ -36,10 +36,12 @@ from dastan.records.drafts import (
     remove_draft,
     steps_of,
 )
+from dastan.records.veils import keep_veils
 from dastan.server.access import DraftDep, OwnDraftDep, PersonDep, Reader, reader_for
 from dastan.server.context import ConnectionDep, ServerDep
 from dastan.server.looks import begun
 from dastan.server.settings import days_ago, now
+from dastan.server.veil import veil
 from dastan.server.workspace import Shown, show, take_step
 
 router = APIRouter(tags=["drafts"])
@@ -137,8 +139,10 @@ def _begun(saved: SavedAnalysis | None, reader: Reader, connection: sqlite3.Conn
         document, words = read_analysis(saved.document), f"opened “{saved.name}”"
     else:
         document, words = begun(model, connection, person), "an empty sheet"
+    document, veils = veil(document, reader, connection)
     first = DraftStep(uuid4().hex, None, words, _text(document, reader), write_analysis(document).decode())
     with transaction(connection):
+        keep_veils(connection, veils)
         if saved is not None:
             note_visit(connection, saved.id, person, now())
         forget_untouched(connection, person, days_ago(UNTOUCHED_DAYS))

@@ -1,0 +1,82 @@
+"""Every member that a document names, wherever it stands: to be looked at, or put in other words."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from dastan.core.analysis.document import Analysis, HeaderPath, Opening, PlacedDimension, Under
+from dastan.core.model.conditions import Condition, FilterGroup, MemberFilter, Prompt, PromptAnswer
+from dastan.core.model.document import SemanticModel
+from dastan.core.model.parts import MemberPath
+
+Change = Callable[[str, str, MemberPath], MemberPath]
+"""From a dimension, a hierarchy and the path of a member there to the path that stands in its place."""
+
+
+def with_member_paths(document: Analysis, model: SemanticModel, change: Change) -> Analysis:
+    """The document with every member's path changed, and nothing else."""
+    question = document.question
+    prompts = (*question.prompts, *model.prompts)
+    return replace(
+        document,
+        question=replace(
+            question,
+            filters=tuple(_condition(each, change) for each in question.filters),
+            rows=tuple(_placed(each, question.columns, change) for each in question.rows),
+            columns=tuple(_placed(each, question.rows, change) for each in question.columns),
+            waiting=tuple(_placed(each, question.columns, change) for each in question.waiting),
+            prompts=tuple(_prompt(each, change) for each in question.prompts),
+            answers=tuple(_answer(each, prompts, change) for each in question.answers),
+        ),
+        openings=tuple(_opening(each, change) for each in document.openings),
+    )
+
+
+def _paths(paths: tuple[MemberPath, ...], dimension: str, hierarchy: str, change: Change) -> tuple[MemberPath, ...]:
+    return tuple(change(dimension, hierarchy, each) for each in paths)
+
+
+def _condition(condition: Condition, change: Change) -> Condition:
+    if isinstance(condition, FilterGroup):
+        return replace(condition, parts=tuple(_condition(each, change) for each in condition.parts))
+    if isinstance(condition, MemberFilter):
+        own = condition.dimension, condition.hierarchy
+        return replace(condition, members=_paths(condition.members, *own, change))
+    return condition
+
+
+def _placed(placed: PlacedDimension, other: tuple[PlacedDimension, ...], change: Change) -> PlacedDimension:
+    """A placed hierarchy. Args: `other` are the hierarchies of the other axis, by whose headers it may be in order."""
+    under = placed.only_under
+    if under is not None:
+        under = tuple(_under(each, change) for each in under)
+    column = placed.order.column.members
+    # A header's path names one member of each hierarchy, the outermost first.
+    own = tuple(change(at.dimension, at.hierarchy, path) for at, path in zip(other, column, strict=False))
+    order = replace(placed.order, column=HeaderPath(members=(*own, *column[len(own) :])))
+    return replace(placed, only_under=under, order=order)
+
+
+def _under(under: Under, change: Change) -> Under:
+    return Under(
+        members=tuple(replace(each, path=change(each.dimension, each.hierarchy, each.path)) for each in under.members)
+    )
+
+
+def _prompt(prompt: Prompt, change: Change) -> Prompt:
+    if prompt.dimension is None or prompt.hierarchy is None:
+        return prompt
+    return replace(prompt, members=_paths(prompt.members, prompt.dimension, prompt.hierarchy, change))
+
+
+def _answer(answer: PromptAnswer, prompts: tuple[Prompt, ...], change: Change) -> PromptAnswer:
+    asked = next((each for each in prompts if each.name == answer.prompt), None)
+    if asked is None or asked.dimension is None or asked.hierarchy is None:
+        return answer
+    return replace(answer, members=_paths(answer.members, asked.dimension, asked.hierarchy, change))
+
+
+def _opening(opening: Opening, change: Change) -> Opening:
+    own = opening.dimension, opening.hierarchy
+    return replace(opening, open=_paths(opening.open, *own, change), closed=_paths(opening.closed, *own, change))

@@ -60,7 +60,12 @@ def open_(
     except AppError as error:
         _fail(error)
     settings = Settings(records=root / ".dastan" / "records.db", models=(folder,), entry=entry)
-    _serve(settings, port, f"http://{LOCAL}:{port}/enter/{entry}", "The link signs you in.")
+    _serve(
+        settings,
+        port,
+        f"http://{LOCAL}:{port}/enter/{entry}",
+        f"The link signs you in, once and within {settings.entry_minutes} minutes.",
+    )
 
 
 @app.command()
@@ -178,7 +183,10 @@ def _serve(settings: Settings, port: int, address: str, greeting: str, demo: Pat
     sys.stdout.flush()
     import uvicorn
 
-    uvicorn.run(application, host=LOCAL, port=port, log_level="warning")
+    uvicorn.run(
+        application, host=LOCAL, port=port, log_level="warning", server_header=False,
+        proxy_headers=bool(settings.proxies), forwarded_allow_ips=list(settings.proxies),
+    )  # fmt: skip
 
 
 def _read(path: Path) -> str:

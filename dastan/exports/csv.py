@@ -7,6 +7,7 @@ from typing import TextIO
 
 from dastan.core.engine.answer import Answer
 from dastan.exports.grid import captions, grid_rows, level_columns, path_text
+from dastan.exports.spreadsheet_text import harmless
 
 
 def write_csv(answer: Answer, file: TextIO) -> None:
@@ -22,7 +23,7 @@ def write_csv(answer: Answer, file: TextIO) -> None:
         for entry in range(len(answer.columns))
         for measure in answer.measures
     ]
-    writer.writerow([*names, *headers])
+    writer.writerow([harmless(each) for each in (*names, *headers)])
     for row in grid_rows(answer):
         if answer.rows.is_heading[row.entry]:
             continue  # the rows below repeat its caption
@@ -30,4 +31,4 @@ def write_csv(answer: Answer, file: TextIO) -> None:
         labels = [texts.get(each, "") for each in levels] or [answer.rows.all_caption]
         if not texts:
             labels[0] = answer.rows.all_caption
-        writer.writerow([*labels, *("" if value is None else str(value) for value in row.values)])
+        writer.writerow([*map(harmless, labels), *("" if value is None else str(value) for value in row.values)])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import os
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -12,6 +13,20 @@ from pathlib import Path
 from dastan.core.errors import SourceError
 
 BUSY_TIMEOUT_S = 10.0
+
+
+def make_private(path: Path) -> None:
+    """Makes the file of the records, or sees to it, so that its owner alone may read it; what SQLite keeps beside it is
+    made with the same rights. Raises SourceError where the folder takes no file."""
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        os.close(os.open(path, os.O_CREAT | os.O_RDWR, 0o600))
+        if path.stat().st_mode & 0o077:
+            path.chmod(0o600)
+    except OSError as exc:
+        raise SourceError(
+            f"The records in {path} cannot be written: {exc.strerror}.", "Check who owns the folder, and its disk."
+        ) from exc
 
 
 def connect(path: Path) -> sqlite3.Connection:

@@ -32,7 +32,6 @@ from dastan.server.passwords import hash_token
 from dastan.server.settings import now
 from dastan.server.shelf import Place, ShelvedModel
 
-COOKIE = "dastan_session"
 CSRF_HEADER = "x-dastan-csrf"
 _READING = ("GET", "HEAD", "OPTIONS")
 
@@ -43,10 +42,10 @@ class SignedOutError(ForbiddenError):
     code = "signed-out"
 
 
-def session_of(request: Request, connection: ConnectionDep) -> Session:
+def session_of(request: Request, server: ServerDep, connection: ConnectionDep) -> Session:
     """The session of the cookie. A request that changes something must also carry the session's own token,
     which no other site can read. Raises SignedOutError, ForbiddenError."""
-    token = request.cookies.get(COOKIE)
+    token = request.cookies.get(server.settings.cookie)
     session = find_session(connection, hash_token(token), now()) if token else None
     if session is None:
         raise SignedOutError("You are not signed in.", "Sign in to go on; your draft is kept.")

@@ -14,13 +14,16 @@ from fastapi.staticfiles import StaticFiles
 
 from dastan import __version__
 from dastan.core.errors import NotFoundError
-from dastan.records.database import connect, migrate
+from dastan.records.database import connect, make_private, migrate
 from dastan.server.answers import Answers
 from dastan.server.context import Server
+from dastan.server.doorway import Doorway
+from dastan.server.entry import Entry
 from dastan.server.errors import Problem, install_errors
+from dastan.server.headers import SafeHeaders
 from dastan.server.keeper import Keeper
 from dastan.server.questions import Questions
-from dastan.server.routes import analyses, answers, drafts, models, numbers, questions, session
+from dastan.server.routes import analyses, answers, description, drafts, models, numbers, questions, session
 from dastan.server.settings import Settings
 from dastan.server.shelf import Shelf
 
@@ -31,13 +34,16 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     Args: `more` are routes of somebody else's, such as the demo's own pages.
     Raises: SourceError when the records cannot be used.
     """
-    settings.records.parent.mkdir(parents=True, exist_ok=True)
+    make_private(settings.records)
     connection = connect(settings.records)
     try:
         migrate(connection)
     finally:
         connection.close()
-    server = Server(settings, Shelf(settings.models), Answers(settings.budget), Questions(), Keeper(settings.records))
+    server = Server(
+        settings, Shelf(settings.models), Answers(settings.budget), Questions(), Keeper(settings.records), Doorway(),
+        Entry(settings.entry_minutes),
+    )  # fmt: skip
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
@@ -49,6 +55,9 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     app = FastAPI(
         separate_input_output_schemas=False,
         title="Dastan",
+        docs_url=None,
+        redoc_url=None,
+        openapi_url=None,
         version=__version__,
         lifespan=lifespan,
         generate_unique_id_function=_operation_id,
@@ -57,12 +66,17 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     app.state.server = server
     install_errors(app)
     app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=4)
-    for each in (session, models, answers, numbers, drafts, questions, analyses):
+    app.add_middleware(SafeHeaders)
+    for each in (session, models, answers, numbers, drafts, questions, analyses, description):
         app.include_router(each.router)
     for router in more:
         app.include_router(router)
     _serve_site(app, settings.site)
     return app
+
+
+_LONGEST_NAME = 200
+"""No file of the front end has a longer one, and none may be looked for by one that a file system refuses."""
 
 
 def _operation_id(route: APIRoute) -> str:
@@ -78,7 +92,8 @@ def _serve_site(app: FastAPI, site: Path) -> None:
     def page(path: str) -> FileResponse:
         if path.startswith("api/") or not (site / "index.html").is_file():
             raise NotFoundError(f"There is nothing at /{path}.", "Open the library at /.")
-        named = site / path
-        if path and named.is_file() and named.resolve().is_relative_to(site.resolve()):
-            return FileResponse(named)
+        if len(path) < _LONGEST_NAME and "\0" not in path:
+            named = site / path
+            if path and named.is_file() and named.resolve().is_relative_to(site.resolve()):
+                return FileResponse(named)
         return FileResponse(site / "index.html", headers={"cache-control": "no-cache"})

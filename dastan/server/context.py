@@ -11,6 +11,8 @@ from fastapi import Depends, Request
 
 from dastan.records.database import connect
 from dastan.server.answers import Answers
+from dastan.server.doorway import Doorway
+from dastan.server.entry import Entry
 from dastan.server.keeper import Keeper
 from dastan.server.questions import Questions
 from dastan.server.settings import Settings
@@ -26,6 +28,8 @@ class Server:
     answers: Answers
     questions: Questions
     keeper: Keeper
+    doorway: Doorway
+    entry: Entry
 
 
 def server_of(request: Request) -> Server:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+from math import ceil
 from typing import Any
 from uuid import uuid4
 
@@ -22,6 +23,7 @@ from dastan.core.errors import (
     NotFoundError,
     SourceError,
 )
+from dastan.server.doorway import SlowDownError
 
 log = logging.getLogger(__name__)
 
@@ -33,6 +35,7 @@ STATUS: dict[type[AppError], int] = {
     LimitError: 413,
     SourceError: 503,
     CancelledError: 409,
+    SlowDownError: 429,
 }
 
 
@@ -64,7 +67,10 @@ def install_errors(app: FastAPI) -> None:
     @app.exception_handler(AppError)
     def expected(_: Request, error: AppError) -> JSONResponse:
         title = type(error).__name__.removesuffix("Error")
-        return problem(status_of(error), title, error.message, error.hint, error.code, error.details)
+        reply = problem(status_of(error), title, error.message, error.hint, error.code, error.details)
+        if "wait_s" in error.details:
+            reply.headers["retry-after"] = str(ceil(error.details["wait_s"]))
+        return reply
 
     @app.exception_handler(RequestValidationError)
     def invalid(_: Request, error: RequestValidationError) -> JSONResponse:

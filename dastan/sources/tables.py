@@ -121,6 +121,12 @@ def _files(folder: Path, name: str, pattern: str) -> list[Path]:
             f'Table "{name}": there is no file "{pattern}" in {folder.name or folder}.',
             did_you_mean(pattern, there) or "The folder holds no CSV or Parquet file.",
         )
+    outside = [each for each in files if not each.resolve().is_relative_to(root)]
+    if outside:
+        raise SourceError(
+            f'Table "{name}": {outside[0].name} is a link that leads out of the folder.',
+            "Put the file itself into the model's folder.",
+        )
     kinds = {each.suffix.lower() for each in files}
     if len(kinds) > 1 or not kinds <= {".csv", ".parquet", ".txt", ".tsv"}:
         raise SourceError(f'Table "{name}": "{pattern}" is not CSV or Parquet.', "Name .csv or .parquet files.")

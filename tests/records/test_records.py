@@ -176,7 +176,9 @@ def test_untouched_drafts_are_forgotten_and_changed_ones_never(records: sqlite3.
 
 
 def test_an_expired_session_is_none(records: sqlite3.Connection) -> None:
-    people.put_session(records, "hash", "ines", "csrf", "2026-01-02")
+    people.put_session(
+        records, token_hash="hash", id="one", person="ines", csrf="csrf", began_at="2026-01-01", expires_at="2026-01-02"
+    )
     assert people.find_session(records, "hash", "2026-01-01") is not None
     assert people.find_session(records, "hash", "2026-01-03") is None
     people.forget_expired_sessions(records, "2026-01-03")

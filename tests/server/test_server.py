@@ -99,6 +99,8 @@ def test_the_local_link_signs_its_person_in_and_no_other_does(app: FastAPI) -> N
     assert client.get("/enter/guess", follow_redirects=False).status_code == 403
     assert client.get("/enter/open-sesame", follow_redirects=False).status_code == 303
     assert client.get("/api/session").json()["person"]["id"] == "you"
+    assert [each["name"] for each in client.get("/api/library").json()["models"]] == ["tickets"]
+    assert TestClient(app).get("/enter/open-sesame", follow_redirects=False).status_code == 403
 
 
 def test_a_gesture_answers_with_document_sentence_handle_and_window(signed_in: Enter) -> None:
@@ -350,7 +352,7 @@ def test_every_class_of_error_has_a_status() -> None:
     for kind in kinds:
         if kind is not errors.AppError:
             assert status_of(kind("x")) != 500, kind
-    assert set(STATUS.values()) == {422, 404, 409, 403, 413, 503}
+    assert set(STATUS.values()) == {422, 404, 409, 403, 413, 503, 429}
 
 
 def test_many_gestures_at_once_are_all_answered(signed_in: Enter) -> None:

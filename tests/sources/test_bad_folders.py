@@ -132,3 +132,17 @@ def test_a_model_that_is_not_text_is_refused(tmp_path: Path) -> None:
 def test_an_address_of_records_that_cannot_be_made_is_named(tmp_path: Path, page: str, words: str) -> None:
     model = MODEL.replace("{file: sales.csv}", f'{{file: sales.csv, records: {{page: "{page}"}}}}')
     assert words in message(write_folder(tmp_path, model=model))
+
+
+def test_a_link_that_leads_out_of_the_folder_is_refused(tmp_path: Path) -> None:
+    outside = tmp_path / "elsewhere.csv"
+    outside.write_text(SALES)
+    (tmp_path / "shop").mkdir()
+    folder = write_folder(tmp_path / "shop")
+    (folder / "sales.csv").unlink()
+    (folder / "sales.csv").symlink_to(outside)
+    assert "sales.csv is a link that leads out of the folder" in message(folder)
+    outside.rename(folder / "real.csv")
+    (folder / "sales.csv").unlink()
+    (folder / "sales.csv").symlink_to(folder / "real.csv")
+    assert open_folder(folder).model.name == "tickets"

@@ -24,6 +24,7 @@ from dastan.core.engine.waist import RecordPage, RecordsRequest, Request
 from dastan.core.engine.why_empty import WhyEmpty, why_empty
 from dastan.core.errors import InputError
 from dastan.core.model.document import Measure, SemanticModel
+from dastan.exports.spreadsheet_text import harmless
 from dastan.server.access import OwnAnswer, OwnAnswerDep, require_no_limits
 from dastan.server.answers import Asked
 from dastan.server.context import ServerDep
@@ -218,13 +219,19 @@ def _text(value: object, captions: tuple[str, ...], at: int) -> str:
     return caption if is_alike else f"{caption} ({key})"
 
 
+def _cell_text(value: object) -> object:
+    if value is None:
+        return ""
+    return harmless(value) if isinstance(value, str) else value
+
+
 def _csv(columns: list[str], pages: Iterator[RecordPage]) -> Iterator[str]:
     """Raw values, a batch of records at a time."""
     held = io.StringIO()
     writer = csv.writer(held, lineterminator="\r\n")
-    writer.writerow(columns)
+    writer.writerow([harmless(each) for each in columns])
     for found in pages:
-        writer.writerows(["" if value is None else value for value in values] for values in found.rows)
+        writer.writerows([_cell_text(value) for value in values] for values in found.rows)
         yield held.getvalue()
         held.seek(0)
         held.truncate()

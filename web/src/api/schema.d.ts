@@ -43,6 +43,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Own Sessions */
+        get: operations["session-own_sessions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End
+         * @description Ends one of the person's own sessions, here or elsewhere.
+         */
+        delete: operations["session-end"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/models/{model}/catalogue": {
         parameters: {
             query?: never;
@@ -2005,6 +2042,22 @@ export interface components {
             across: boolean;
         };
         /**
+         * OwnSession
+         * @description One of a person's sessions; `is_this` is the one that asks.
+         */
+        OwnSession: {
+            /** Id */
+            id: string;
+            /** Began At */
+            began_at: string;
+            /** Address */
+            address: string;
+            /** Browser */
+            browser: string;
+            /** Is This */
+            is_this: boolean;
+        };
+        /**
          * PeriodFilter
          * @description A period that moves: counted in whole units from the one that holds the anchor, which is number 0.
          */
@@ -2663,6 +2716,8 @@ export interface components {
             person: components["schemas"]["PersonOut"];
             /** Csrf */
             csrf: string;
+            /** Is Administrator */
+            is_administrator: boolean;
         };
         /**
          * SetAggregate
@@ -3447,6 +3502,64 @@ export interface operations {
                 "application/json": components["schemas"]["DressTable"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "session-own_sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnSession"][];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "session-end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             204: {

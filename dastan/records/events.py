@@ -1,0 +1,55 @@
+"""What was done by whom: written once, never changed, read by administrators."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+from typing import Literal
+
+EventKind = Literal[
+    "signed_in", "sign_in_failed", "locked_out", "signed_out", "session_ended", "shared", "exported", "granted",
+    "grant_taken", "person_added", "person_disabled", "person_enabled", "password_set", "invited", "made_administrator",
+    "no_longer_administrator", "group_changed", "seen_as", "question_ended", "unexpected_error", "step_not_kept",
+]  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """`person` did it, or tried to: an id, or the name that was typed where nobody has it. `about` says to what."""
+
+    number: int
+    at: str
+    kind: str
+    person: str | None
+    person_name: str | None
+    about: str
+    address: str
+
+
+def note_event(
+    connection: sqlite3.Connection, now: str, kind: EventKind, person: str | None, about: str = "", address: str = ""
+) -> None:
+    connection.execute(
+        "INSERT INTO events (at, kind, person, about, address) VALUES (:at, :kind, :person, :about, :address)",
+        {"at": now, "kind": kind, "person": person, "about": about[:500], "address": address},
+    )
+
+
+FIND = """
+SELECT events.number, events.at, events.kind, events.person, people.name AS person_name, events.about, events.address
+FROM events LEFT JOIN people ON people.id = events.person
+WHERE (:before IS NULL OR events.number < :before)
+    AND (:words = '' OR instr(lower(
+        events.kind || ' ' || coalesce(people.name, '') || ' ' || coalesce(events.person, '') || ' ' || events.about
+        || ' ' || events.address || ' ' || events.at), lower(:words)))
+ORDER BY events.number DESC
+LIMIT :count
+"""
+
+
+def find_events(
+    connection: sqlite3.Connection, words: str = "", before: int | None = None, count: int = 100
+) -> list[Event]:
+    """The latest events that hold some words, newest first. Args: `before` is the number of one that is known."""
+    rows = connection.execute(FIND, {"words": words, "before": before, "count": count})
+    return [Event(**{key: row[key] for key in row.keys()}) for row in rows]  # noqa: SIM118 - a Row iterates over values

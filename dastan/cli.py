@@ -183,8 +183,10 @@ def _serve(settings: Settings, port: int, address: str, greeting: str, demo: Pat
     sys.stdout.flush()
     import uvicorn
 
+    from dastan.server.connections import ImpatientProtocol
+
     uvicorn.run(
-        application, host=LOCAL, port=port, log_level="warning", server_header=False,
+        application, host=LOCAL, port=port, log_level="warning", server_header=False, http=ImpatientProtocol,
         proxy_headers=bool(settings.proxies), forwarded_allow_ips=list(settings.proxies),
     )  # fmt: skip
 

@@ -11,11 +11,13 @@ from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
+from starlette.middleware.body_limit import RequestBodyLimitMiddleware
 
 from dastan import __version__
 from dastan.core.errors import NotFoundError
 from dastan.records.database import connect, make_private, migrate
 from dastan.server.answers import Answers
+from dastan.server.bodies import LARGEST_BODY, PatientBodies, TooLargeIsAProblem
 from dastan.server.context import Server
 from dastan.server.doorway import Doorway
 from dastan.server.entry import Entry
@@ -66,6 +68,9 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     app.state.server = server
     install_errors(app)
     app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=4)
+    app.add_middleware(RequestBodyLimitMiddleware, max_body_size=LARGEST_BODY)
+    app.add_middleware(PatientBodies)
+    app.add_middleware(TooLargeIsAProblem)
     app.add_middleware(SafeHeaders)
     for each in (session, models, answers, numbers, drafts, questions, analyses, description):
         app.include_router(each.router)

@@ -80,8 +80,12 @@ def install_errors(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     def http(request: Request, error: HTTPException) -> JSONResponse:
-        detail = f"There is nothing at {request.url.path}." if error.status_code == 404 else str(error.detail)
-        return problem(error.status_code, "HTTP", detail, "", f"http-{error.status_code}", {})
+        told = {
+            404: (f"There is nothing at {request.url.path}.", "Open the library at /."),
+            405: (f"{request.url.path} does not take {request.method}.", "See /docs for what it takes."),
+        }
+        detail, hint = told.get(error.status_code, (str(error.detail), ""))
+        return problem(error.status_code, "HTTP", detail, hint, f"http-{error.status_code}", {})
 
     @app.exception_handler(Exception)
     def unexpected(request: Request, error: Exception) -> JSONResponse:

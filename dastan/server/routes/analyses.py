@@ -32,13 +32,14 @@ from dastan.server.access import (
     require_colleagues,
     require_owner,
 )
+from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.routes.session import PersonOut
 from dastan.server.settings import now
 from dastan.server.shelf import Place
 from dastan.server.veil import unveil, veil
 
-router = APIRouter(prefix="/api", tags=["analyses"])
+router = APIRouter(prefix="/api", tags=["analyses"], route_class=BoundedRoute)
 
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=200)]
 Words = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000)]

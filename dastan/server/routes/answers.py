@@ -15,9 +15,10 @@ from dastan.core.engine.marks import WindowMarks, marks_of
 from dastan.core.engine.sections import Section, column_sections
 from dastan.core.engine.window import Window, window_of
 from dastan.server.access import OwnAnswerDep
+from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ServerDep
 
-router = APIRouter(prefix="/api/answers", tags=["answers"])
+router = APIRouter(prefix="/api/answers", tags=["answers"], route_class=BoundedRoute)
 LARGEST_WINDOW = 400
 
 

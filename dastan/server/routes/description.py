@@ -9,8 +9,9 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, JSONResponse
 
 from dastan.server.access import PersonDep
+from dastan.server.bodies import BoundedRoute
 
-router = APIRouter(include_in_schema=False)
+router = APIRouter(include_in_schema=False, route_class=BoundedRoute)
 
 _PAGE = """<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><title>Dastan: the server's routes</title>

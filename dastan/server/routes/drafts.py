@@ -38,13 +38,14 @@ from dastan.records.drafts import (
 )
 from dastan.records.veils import keep_veils
 from dastan.server.access import DraftDep, OwnDraftDep, PersonDep, Reader, reader_for
+from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, ServerDep
 from dastan.server.looks import begun
 from dastan.server.settings import days_ago, now
 from dastan.server.veil import veil
 from dastan.server.workspace import Shown, show, take_step
 
-router = APIRouter(tags=["drafts"])
+router = APIRouter(tags=["drafts"], route_class=BoundedRoute)
 
 QuestionName = Annotated[str | None, Query(description="A name by which to follow the question, or take it back.")]
 UNTOUCHED_DAYS = 7

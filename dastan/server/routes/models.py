@@ -23,6 +23,7 @@ from dastan.core.words.reading import Reading, read_question
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.core.words.written import write_question
 from dastan.server.access import Reader, ReaderDep
+from dastan.server.bodies import BoundedRoute
 from dastan.server.catalogue import Catalogue, catalogue_of
 from dastan.server.context import Server, ServerDep
 from dastan.server.member_list import (
@@ -34,7 +35,7 @@ from dastan.server.member_list import (
     search_members,
 )
 
-router = APIRouter(prefix="/api/models", tags=["models"])
+router = APIRouter(prefix="/api/models", tags=["models"], route_class=BoundedRoute)
 
 
 class OffersIn(BaseModel):
@@ -111,7 +112,7 @@ def members(asked: MembersIn, reader: ReaderDep, server: ServerDep) -> MemberPag
     return children_of(listed, asked.path, asked.start, beside_level)
 
 
-@router.post("/{model}/members/match")
+@router.post("/{model}/members/match", max_body_size=4 * 2**20)
 def match(asked: LinesIn, reader: ReaderDep) -> MatchedList:
     found = find_dimension(reader.shelved.model, asked.dimension)
     return match_members(reader.members(asked.dimension, find_hierarchy(found, asked.hierarchy).name), asked.lines)

@@ -27,11 +27,12 @@ from dastan.core.model.document import Measure, SemanticModel
 from dastan.exports.spreadsheet_text import harmless
 from dastan.server.access import OwnAnswer, OwnAnswerDep, require_no_limits
 from dastan.server.answers import Asked
+from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ServerDep
 from dastan.server.record_columns import RecordColumn, columns_of, page_address
 from dastan.sources.recount import Recount, recount
 
-router = APIRouter(prefix="/api/answers", tags=["numbers"])
+router = APIRouter(prefix="/api/answers", tags=["numbers"], route_class=BoundedRoute)
 LARGEST_PAGE = 500
 _ISO_DAY = re.compile(r"\d{4}-\d{2}-\d{2}")
 STREAMED = 20_000

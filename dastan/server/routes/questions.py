@@ -6,9 +6,10 @@ from fastapi import APIRouter
 
 from dastan.core.engine.watch import Progress
 from dastan.server.access import PersonDep
+from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ServerDep
 
-router = APIRouter(prefix="/api/questions", tags=["questions"])
+router = APIRouter(prefix="/api/questions", tags=["questions"], route_class=BoundedRoute)
 
 
 @router.get("/{name}")

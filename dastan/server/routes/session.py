@@ -32,12 +32,13 @@ from dastan.records.people import (
     set_password,
 )
 from dastan.server.access import PersonDep, SessionDep
+from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.looks import keep_look
 from dastan.server.passwords import hash_password, hash_token, is_outdated, is_password, new_token
 from dastan.server.settings import now
 
-router = APIRouter(tags=["session"])
+router = APIRouter(tags=["session"], route_class=BoundedRoute)
 
 _CHECKED_AT_ONCE = CapacityLimiter(2)
 """Passwords that are checked at a time: each costs memory and a processor on purpose."""

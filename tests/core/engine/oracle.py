@@ -296,6 +296,10 @@ class Oracle(Cells):
         allowed = [f"({sql.ROLES[role][1]})" if sql.ROLES[role][0] == own else "1" for role in self.roles]
         parts.append(sql.joined(allowed, "OR", "1"))
         table = sql.TABLE_OF[own]
+        if own == "band" and self.roles:
+            # It is made of the fact's own column: there by the records alone, and by such as may be seen.
+            table = sql.FACTS["taps"]
+            parts.append(self._rights("taps"))
         if placed.hierarchy == "picks":
             where = " AND ".join(parts)
             return {

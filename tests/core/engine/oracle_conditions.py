@@ -58,15 +58,19 @@ class Conditions:
                 if found is not None:
                     parts.append(found)
         if rights and self.roles:
-            allowed = []
-            for role in self.roles:
-                name, condition, elsewhere = sql.ROLES[role]
-                if name in REACHED[fact]:
-                    allowed.append(f"({condition})")
-                elif elsewhere == "everything":
-                    allowed.append("(1)")
-            parts.append(sql.joined(allowed, "OR", "(0)"))
+            parts.append(self._rights(fact))
         return " AND ".join(parts) or "1"
+
+    def _rights(self, fact: str) -> str:
+        """What the reader's roles let be seen of a fact."""
+        allowed = []
+        for role in self.roles:
+            name, condition, elsewhere = sql.ROLES[role]
+            if name in REACHED[fact]:
+                allowed.append(f"({condition})")
+            elif elsewhere == "everything":
+                allowed.append("(1)")
+        return sql.joined(allowed, "OR", "(0)")
 
     def _dimensions(self, condition: Condition) -> set[str]:
         match condition:
@@ -132,7 +136,11 @@ class Conditions:
         found = []
         for fact, _ in self.facts:
             table = sql.FACTS[fact].split()[0]
-            found.append(self.query(f"SELECT MAX({sql.POINTER[fact]['calendar']}) FROM {table}")[0][0])
+            text = f"SELECT MAX({sql.POINTER[fact]['calendar']}) FROM {table}"
+            if self.roles:
+                dated = "from" if fact == "open" else fact
+                text = f"SELECT MAX(days.day) FROM {sql.FACTS[dated]} WHERE {self._rights(fact)}"
+            found.append(self.query(text)[0][0])
         latest = max((each for each in found if each is not None), default=None)
         return date.fromisoformat(latest) if latest else None
 

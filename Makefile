@@ -3,7 +3,7 @@ PYTHON := .venv/bin/python
 JOURNEYS ?= 2000000
 PORT ?= 8600
 
-.PHONY: run test check bench bench-sparse bench-large bench-engines screenshots fuzz build publish clean
+.PHONY: run test check bench bench-sparse bench-large bench-engines screenshots fuzz fuzz-server build publish clean
 
 run: .venv/.run dastan/server/site/index.html
 	@$(PYTHON) -m dastan demo --journeys $(JOURNEYS) --port $(PORT)
@@ -80,3 +80,8 @@ dastan/server/site/index.html: web/node_modules/.done $(shell find web/src web/i
 
 clean:
 	rm -rf .venv web/node_modules dastan/server/site
+
+# Random requests against the server, as many as wanted: make fuzz-server REQUESTS=20000
+REQUESTS ?= 20000
+fuzz-server: .venv/.test
+	DASTAN_REQUESTS=$(REQUESTS) DASTAN_SEED=$$RANDOM $(PYTHON) -m pytest -n 2 tests/server/test_random_requests.py

@@ -27,6 +27,13 @@ dt{{float:left;clear:left;width:11rem;color:#6d6070}}dd{{margin:0 0 .3rem 11rem}
 <body><p>Varrow Bay Transit, incident desk</p><h1>{title}</h1>{body}</body></html>"""
 
 
+async def _reader(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Reader:
+    return await reader_for(person, server, connection, DEMO_MODEL)
+
+
+_ReaderDep = Annotated[Reader, Depends(_reader)]
+
+
 def incident_pages(folder: Path) -> APIRouter:
     """Serves `/incidents/…` from the demo's incidents, to whoever may see the record."""
     router = APIRouter(include_in_schema=False)
@@ -36,11 +43,8 @@ def incident_pages(folder: Path) -> APIRouter:
         rows = pq.read_table(folder / "incidents.parquet").to_pylist()
         return {int(each["incident_id"]): {"row": row, **each} for row, each in enumerate(rows)}
 
-    async def reader(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Reader:
-        return await reader_for(person, server, connection, DEMO_MODEL)
-
     @router.get("/incidents/{number}", response_class=HTMLResponse)
-    def incident(number: int, reader: Annotated[Reader, Depends(reader)]) -> HTMLResponse:
+    def incident(number: int, reader: _ReaderDep) -> HTMLResponse:
         found = incidents().get(number)
         seen = reader.shelved.opened.source.record_rows(RecordsRequest(_OPENED, (), reader.rights))
         if found is None or found["row"] not in seen:

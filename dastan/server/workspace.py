@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from dataclasses import dataclass
 
-from dastan.core.analysis.checks import unreached
+from dastan.core.analysis.checks import check_document, unreached
 from dastan.core.analysis.document import Analysis, NumberDress, PlacedMeasure
 from dastan.core.analysis.dress import threshold_words, written
 from dastan.core.analysis.gesture import (
@@ -86,6 +86,7 @@ def show(
 ) -> Shown:
     """Puts a document into words, and answers it where it is asked."""
     model = reader.shelved.model
+    check_document(document, model)
     answered: Answered | None = None
     remarks: tuple[Warning, ...] = ()
     if is_asked:
@@ -137,5 +138,5 @@ def take_step(
 ) -> Shown:
     """Applies a gesture and shows the result. Raises without changing anything where it cannot be."""
     model = reader.shelved.model
-    words = step_words(document, gesture, model, reader.members)
-    return show(apply_gesture(document, gesture, model), words, reader, answers, watch, is_asked)
+    after = apply_gesture(document, gesture, model)
+    return show(after, step_words(document, gesture, model, reader.members), reader, answers, watch, is_asked)

@@ -478,7 +478,9 @@ class ColumnSource:
             # Read once: meanwhile all may be forgotten.
             found = self._kept.get(key, MISSING)
             if found is MISSING:
-                found = self._kept[key] = self._found(key, make)
+                found = self._found(key, make)
+                with self._lock:
+                    self._kept[key] = found
             return found  # type: ignore[return-value]
 
     def _found(self, key: tuple[object, ...], make: Callable[[], _T]) -> _T:

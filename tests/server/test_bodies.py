@@ -5,7 +5,8 @@ from __future__ import annotations
 import asyncio
 import json
 import time
-from collections.abc import AsyncIterator, Callable
+from collections.abc import AsyncIterator, Callable, Coroutine
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
 from pathlib import Path
 
@@ -92,6 +93,12 @@ def test_odd_texts_are_refused_or_not_found_and_never_a_fault(signed_in: Enter) 
         assert reply.status_code in (201, 403, 422), name
 
 
+def alone(work: Coroutine[None, None, None]) -> None:
+    """Runs it in an event loop of its own, whatever else this process does."""
+    with ThreadPoolExecutor(1) as pool:
+        pool.submit(asyncio.run, work).result()
+
+
 @asynccontextmanager
 async def served(application: FastAPI) -> AsyncIterator[int]:
     """The application behind a real socket, in this event loop."""
@@ -139,7 +146,7 @@ def test_half_a_request_is_hung_up_on_and_whole_ones_are_answered(
             assert time.monotonic() - started < 15
 
     monkeypatch.setattr(bodies.PatientBodies.__init__, "__defaults__", (0.5,))
-    asyncio.run(run())
+    alone(run())
     application.state.server.keeper.close()
 
 
@@ -157,5 +164,5 @@ def test_no_more_connections_than_can_be_held(tmp_path: Path, monkeypatch: pytes
             for _, each in held:
                 each.close()
 
-    asyncio.run(run())
+    alone(run())
     application.state.server.keeper.close()

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 
 from dastan.core.analysis.document import AXES, Analysis, PlacedDimension
 from dastan.core.analysis.dress import check_numbers
+from dastan.core.analysis.names import check_names
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import Answers
 from dastan.core.analysis.resolve import check_level, find_dimension, find_hierarchy, find_measure
@@ -19,6 +20,7 @@ from dastan.core.model.reach import Grain, grain_of, parts_of, reaches, shown_hi
 
 def check_document(document: Analysis, model: SemanticModel) -> None:
     """Raises NotFoundError or InputError for the first thing in the document that the model cannot answer."""
+    check_names(document, model)
     question = document.question
     shown = [shown_measure(each, model).name for each in question.measures]
     if len(set(shown)) < len(shown):

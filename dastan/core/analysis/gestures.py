@@ -68,6 +68,7 @@ from dastan.core.analysis.gesture import (
     TakeMeasure,
 )
 from dastan.core.analysis.going import go
+from dastan.core.analysis.names import check_names
 from dastan.core.analysis.openness import close_level, close_member, open_level, open_member, with_opening
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.placing import (
@@ -99,6 +100,9 @@ def apply_gesture(document: Analysis, gesture: Gesture, model: SemanticModel) ->
     Raises: NotFoundError for a name that the model or document does not have; InputError where the result
     could not be answered.
     """
+    if not isinstance(gesture, DropMissing):  # which is for a document that names what is gone
+        check_names(gesture, model)
+        check_names(document, model)
     after = _apply(document, gesture, model)
     check_document(after, model)
     return after

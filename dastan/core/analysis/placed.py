@@ -46,6 +46,8 @@ def shown_measure(placed: PlacedMeasure, model: SemanticModel) -> Measure:
             "Give the measure `time` in the model.",
         )
     percentile = placed.percentile if placed.percentile is not None else 50.0
+    if not 0 <= percentile <= 100:
+        raise InputError(f"There is no {percentile:g}th percentile.", "Take one from 0 to 100.")
     suffix = f":{percentile:g}" if placed.aggregate == "percentile" else ""
     words = f"{_ordinal(percentile)} percentile of" if placed.aggregate == "percentile" else _WORDS[placed.aggregate]
     return replace(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from dastan.core.errors import NotFoundError, did_you_mean
-from dastan.core.model.document import Dimension, Hierarchy, Measure, SemanticModel
+from dastan.core.model.document import Attribute, Dimension, Hierarchy, Measure, SemanticModel
 from dastan.core.model.reach import shown_hierarchies
 
 
@@ -38,6 +38,14 @@ def check_level(dimension: Dimension, hierarchy: Hierarchy, level: str) -> None:
     """Raises NotFoundError when the hierarchy has no such level."""
     if level not in hierarchy.levels:
         raise missing("Level", level, f'hierarchy "{hierarchy.name}" of "{dimension.caption}"', hierarchy.levels)
+
+
+def find_attribute(dimension: Dimension, name: str) -> Attribute:
+    """The attribute of that name. Raises NotFoundError with the nearest names."""
+    for each in dimension.attributes:
+        if each.name == name:
+            return each
+    raise missing("Attribute", name, f'dimension "{dimension.caption}"', (each.name for each in dimension.attributes))
 
 
 def missing(kind: str, name: str, where: str, known: Iterable[str]) -> NotFoundError:

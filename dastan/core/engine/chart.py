@@ -245,7 +245,7 @@ def _values(answer: Answer, at: int, categories: _Side, series: _Side) -> tuple[
     present[line, place] = True
     flat = Values(total.ravel(), values.scale, present.ravel())
     numbers = [as_number(flat, cell) if flat.present[cell] else None for cell in range(len(flat.present))]
-    return tuple(tuple(numbers[start : start + size[1]]) for start in range(0, len(numbers), size[1]))
+    return tuple(tuple(numbers[line * size[1] : (line + 1) * size[1]]) for line in range(size[0]))
 
 
 def _headers(side: _Side) -> tuple[ChartHeader, ...]:

@@ -22,6 +22,10 @@ from dastan.core.model.conditions import (
 )
 from dastan.core.model.document import Dimension, SemanticModel
 from dastan.core.model.parts import Key
+from dastan.core.model.reach import is_calendar
+
+FARTHEST_UNITS = 100_000
+"""So many days, or of any longer unit, are counted from an anchor at most: some three centuries of days."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,12 +56,14 @@ def condition_faults(
             dimension = _dimension(model, condition.dimension)
             if dimension is None:
                 yield _missing("Dimension", "dimension", condition.dimension, (each.name for each in model.dimensions))
+            elif isinstance(condition, PeriodFilter) and not (dimension.key and is_calendar(model, dimension)):
+                hint = "Name the dimension of days that the measures follow."
+                yield ConditionFault("dimension", f"{dimension.caption} is not a calendar.", hint)
             elif dimension.key is None:
-                what = "a calendar" if isinstance(condition, PeriodFilter) else "pointed at by a key"
                 hint = "Name a dimension that has a `key`."
-                yield ConditionFault("dimension", f"{dimension.caption} is not {what}.", hint)
-            if isinstance(condition, PeriodFilter) and condition.first > condition.last:
-                yield ConditionFault("first", "A period ends before it begins.", "Let `first` be no later than `last`.")
+                yield ConditionFault("dimension", f"{dimension.caption} is not pointed at by a key.", hint)
+            if isinstance(condition, PeriodFilter):
+                yield from _period_faults(condition)
         case MeasureFilter():
             if all(each.name != condition.measure for each in model.measures):
                 yield _missing("Measure", "measure", condition.measure, (each.name for each in model.measures))
@@ -107,6 +113,16 @@ def _member_faults(
     if any(not path or (deepest is not None and len(path) > deepest) for path in condition.members):
         hint = "Write one key per level, from the top down: [[bus], [tram, hill]]."
         yield ConditionFault("members", f"A member of {dimension.caption} has too many keys, or none.", hint)
+
+
+def _period_faults(condition: PeriodFilter) -> Iterator[ConditionFault]:
+    if condition.first > condition.last:
+        yield ConditionFault("first", "A period ends before it begins.", "Let `first` be no later than `last`.")
+    farthest = max(abs(condition.first), abs(condition.last))
+    if farthest > FARTHEST_UNITS:
+        field = "first" if farthest == abs(condition.first) else "last"
+        hint = f"Count at most {FARTHEST_UNITS:,} {condition.unit.replace('_', ' ')}s."
+        yield ConditionFault(field, f"A period of {farthest:,} units lies beyond all calendars.", hint)
 
 
 def _level_faults(level: LevelName, model: SemanticModel) -> Iterator[ConditionFault]:

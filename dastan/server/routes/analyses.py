@@ -11,6 +11,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, StringConstraints
 from starlette.concurrency import run_in_threadpool
 
+from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.errors import AppError
@@ -173,6 +174,7 @@ async def save(asked: SaveIn, server: ServerDep, connection: ConnectionDep, pers
 def _saved(asked: SaveIn, reader: Reader, server: Server, connection: sqlite3.Connection) -> LibraryEntry:
     person, model = reader.person, reader.shelved.model
     whole = unveil(asked.document, reader, connection)
+    check_document(whole, model)
     # The sentence is for everybody who may see all that it names; for others it is put into words anew.
     text = sentence_of(whole, model, reader.shelved.opened.source.members).text
     id = asked.analysis or uuid4().hex

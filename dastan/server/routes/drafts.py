@@ -12,6 +12,7 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field, StringConstraints
 from starlette.concurrency import run_in_threadpool
 
+from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.differences import Difference, differences
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.gesture import (
@@ -206,6 +207,8 @@ class Compared:
 @router.post("/api/drafts/{id}/compare")
 def compare(asked: CompareIn, draft: DraftDep, server: ServerDep) -> Compared:
     reader = draft.reader
+    for each in (asked.before, asked.after):
+        check_document(each, reader.shelved.model)
     found = differences(asked.before, asked.after, reader.shelved.model, reader.members)
     one, other = (
         server.answers.ask(each, reader.shelved, reader.rights, Watch())[1] for each in (asked.before, asked.after)

@@ -13,6 +13,7 @@ from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.gesture import Gesture, PutFilter, SetLimit, TakeFilter
 from dastan.core.analysis.gestures import apply_gesture
+from dastan.core.analysis.names import check_names
 from dastan.core.analysis.offer import Offer, Thing
 from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.resolve import check_level, find_dimension, find_hierarchy
@@ -121,6 +122,8 @@ def match(asked: LinesIn, reader: ReaderDep) -> MatchedList:
 @router.post("/{model}/remaining")
 def remaining(asked: RemainingIn, reader: ReaderDep, server: ServerDep) -> Remaining:
     asking = _asking(server, reader)
+    found = find_dimension(reader.shelved.model, asked.dimension)
+    check_level(found, find_hierarchy(found, asked.hierarchy), asked.level)
     after = apply_gesture(asked.document, asked.gesture, reader.shelved.model)
     at = (asked.dimension, asked.hierarchy, asked.level)
     before = (
@@ -148,6 +151,8 @@ def _asking(server: Server, reader: Reader) -> Asking:
 
 @router.post("/{model}/offers")
 def offers(asked: OffersIn, reader: ReaderDep) -> Offers:
+    check_document(asked.document, reader.shelved.model)
+    check_names(asked.thing, reader.shelved.model)
     return Offers(offers_for(asked.document, asked.thing, reader.shelved.model, reader.members))
 
 

@@ -90,6 +90,13 @@ class CancelledError(AppError):
     code = "cancelled"
 
 
+def nearest_name(name: str, known: Iterable[str]) -> str | None:
+    """The known name that is most like `name`; None where none is near."""
+    lowered = {each.lower(): each for each in sorted(set(known))}
+    close = get_close_matches(name.lower(), list(lowered), n=1, cutoff=0.6)
+    return lowered[close[0]] if close else None
+
+
 def did_you_mean(name: str, known: Iterable[str]) -> str:
     """A hint that names at most three known names close to `name`, or says what there is.
 

@@ -5,14 +5,13 @@ from __future__ import annotations
 import time
 from dataclasses import dataclass
 
-from dastan.core.analysis.checks import check_document, unreached
+from dastan.core.analysis.checks import unreached
 from dastan.core.analysis.document import Analysis, NumberDress, PlacedMeasure
 from dastan.core.analysis.dress import threshold_words, written
-from dastan.core.analysis.gesture import (
-    Gesture,
-)
+from dastan.core.analysis.gesture import DropMissing, Gesture, UseInstead
 from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.going import WayBack, ways_back
+from dastan.core.analysis.lost import Lost, fitted
 from dastan.core.analysis.prompts import prompts_of
 from dastan.core.analysis.sentence import Phrase, sentence_of
 from dastan.core.analysis.steps import step_words
@@ -71,6 +70,8 @@ class Shown:
     sentence: tuple[Phrase, ...]
     text: str
     words: str
+    lost: tuple[Lost, ...]
+    """What the document named and the model no longer has; the document that is shown is the rest."""
     unavailable: dict[str, str]
     """The hierarchies, "line/livery", that cannot join what is there, each with the reason."""
     warnings: tuple[Warning, ...]
@@ -86,7 +87,7 @@ def show(
 ) -> Shown:
     """Puts a document into words, and answers it where it is asked."""
     model = reader.shelved.model
-    check_document(document, model)
+    document, lost = fitted(document, model)
     answered: Answered | None = None
     remarks: tuple[Warning, ...] = ()
     if is_asked:
@@ -98,6 +99,7 @@ def show(
         sentence.phrases,
         sentence.text,
         words,
+        lost,
         {f"{dimension}/{hierarchy}": why for (dimension, hierarchy), why in unreached(document, model).items()},
         (*warnings_of(document, model), *remarks),
         prompts_of(document.question, model),
@@ -138,5 +140,7 @@ def take_step(
 ) -> Shown:
     """Applies a gesture and shows the result. Raises without changing anything where it cannot be."""
     model = reader.shelved.model
+    if not isinstance(gesture, DropMissing | UseInstead):
+        document, _ = fitted(document, model)
     after = apply_gesture(document, gesture, model)
     return show(after, step_words(document, gesture, model, reader.members), reader, answers, watch, is_asked)

@@ -235,17 +235,6 @@ def test_an_analysis_without_a_name_is_refused(signed_in: Enter) -> None:
     assert save(client, draft, shown, name="  ")["code"] == "invalid-request"
 
 
-def test_an_analysis_whose_measure_is_gone_opens_and_can_go_on_without_it(signed_in: Enter) -> None:
-    client = signed_in("ines")
-    draft, shown = built(client)
-    stale = shown["document"]
-    stale["question"]["measures"].append({"measure": "gone"})
-    body = {"step": draft["ids"][2], "document": stale}
-    reply = client.post(f"/api/drafts/{draft['id']}/position", json=body)
-    assert (reply.status_code, reply.json()["code"]) == (404, "missing-name")
-    assert step(client, draft, 2, stale, {"kind": "drop_missing"})["text"] == "Sold by Mode"
-
-
 def test_a_sentence_is_written_read_and_asked(signed_in: Enter) -> None:
     client = signed_in("ines")
     draft, shown = built(client)

@@ -448,6 +448,19 @@ class DropMissing(Part):
     kind: Literal["drop_missing"] = "drop_missing"
 
 
+LostKind = Literal["measure", "dimension", "hierarchy", "level", "attribute", "filter"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class UseInstead(Part):
+    """Names another thing wherever one is named that the model no longer has."""
+
+    thing: LostKind
+    name: str
+    instead: str
+    kind: Literal["use_instead"] = "use_instead"
+
+
 Gesture = (
     PutMeasure
     | TakeMeasure
@@ -494,4 +507,5 @@ Gesture = (
     | SwapAxes
     | Rewrite
     | DropMissing
+    | UseInstead
 )

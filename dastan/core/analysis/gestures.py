@@ -5,20 +5,17 @@
 
 from __future__ import annotations
 
-from contextlib import suppress
 from dataclasses import replace
 from typing import assert_never
 
 from dastan.core.analysis.checks import check_document, check_reach, grains_of_question
 from dastan.core.analysis.document import (
-    AXES,
     Analysis,
     AxisName,
     PlacedDimension,
     PlacedMeasure,
-    Question,
 )
-from dastan.core.analysis.dress import check_numbers, dressed, dressed_table, with_width
+from dastan.core.analysis.dress import dressed, dressed_table, with_width
 from dastan.core.analysis.gesture import (
     AnswerPrompt,
     AskOnOpening,
@@ -66,8 +63,10 @@ from dastan.core.analysis.gesture import (
     TakeDimension,
     TakeFilter,
     TakeMeasure,
+    UseInstead,
 )
 from dastan.core.analysis.going import go
+from dastan.core.analysis.lost import drop_missing, with_instead
 from dastan.core.analysis.names import check_names
 from dastan.core.analysis.openness import close_level, close_member, open_level, open_member, with_opening
 from dastan.core.analysis.placed import shown_measure
@@ -86,8 +85,8 @@ from dastan.core.analysis.placing import (
 from dastan.core.analysis.prompting import ask_or_fix
 from dastan.core.analysis.prompts import Answers
 from dastan.core.analysis.resolve import check_level, find_dimension, find_measure
-from dastan.core.analysis.ways import change_ways, check_way
-from dastan.core.errors import AppError, InputError
+from dastan.core.analysis.ways import change_ways
+from dastan.core.errors import InputError
 from dastan.core.model.conditions import Condition, MemberFilter, leaves_of
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.parts import is_veiled
@@ -98,8 +97,10 @@ def apply_gesture(document: Analysis, gesture: Gesture, model: SemanticModel) ->
     """The document after one gesture.
 
     Raises: NotFoundError for a name that the model or document does not have; InputError where the result
-    could not be answered.
+    could not be answered. What is used instead of a name that is gone leaves others that may be gone as they are.
     """
+    if isinstance(gesture, UseInstead):
+        return with_instead(document, gesture)  # of several things that are gone, one after the other
     if not isinstance(gesture, DropMissing):  # which is for a document that names what is gone
         check_names(gesture, model)
         check_names(document, model)
@@ -217,6 +218,8 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
             return _with_defaults(rewritten, grains_of_question(document, model), model)
         case DropMissing():
             return drop_missing(document, model)
+        case UseInstead():
+            return with_instead(document, gesture)
         case _:
             assert_never(gesture)
 
@@ -357,49 +360,6 @@ def _filter_members(document: Analysis, gesture: FilterMembers, model: SemanticM
         own = replace(own, members=tuple(dict.fromkeys((*own.members, *hidden))))
     filters[at : at + 1] = [own] if gesture.members else []
     return with_question(document, filters=tuple(filters))
-
-
-def drop_missing(document: Analysis, model: SemanticModel) -> Analysis:
-    """The document without the parts that the model no longer answers."""
-
-    def stands(question: Question) -> bool:
-        try:
-            check_document(replace(document, question=question), model)
-        except AppError:
-            return False
-        return True
-
-    ways = []
-    for way in document.ways_down:
-        with suppress(AppError):
-            check_way(way, model)
-            ways.append(way)
-    numbers = []
-    for each_dress in document.dress.numbers:
-        with suppress(AppError):
-            check_numbers(each_dress, model)
-            numbers.append(each_dress)
-    dress = replace(document.dress, numbers=tuple(numbers))
-    document = replace(document, ways_down=tuple(ways), dress=dress)
-    kept = replace(document.question, measures=(), rows=(), columns=(), waiting=(), filters=())
-    for measure in document.question.measures:
-        wider = replace(kept, measures=(*kept.measures, measure))
-        kept = wider if stands(wider) else kept
-    for axis in AXES:
-        for placed in document.question.axis(axis):
-            plain = PlacedDimension(dimension=placed.dimension, hierarchy=placed.hierarchy, level=placed.level)
-            for candidate in (placed, replace(placed, limits=()), plain):
-                wider = kept.with_axis(axis, (*kept.axis(axis), candidate))
-                if stands(wider):
-                    kept = wider
-                    break
-    for each in document.question.filters:
-        wider = replace(kept, filters=(*kept.filters, each))
-        kept = wider if stands(wider) else kept
-    for placed in document.question.waiting:
-        wider = replace(kept, waiting=(*kept.waiting, placed))
-        kept = wider if stands(wider) else kept
-    return replace(document, question=kept)
 
 
 def _without_measure(document: Analysis, gesture: TakeMeasure, model: SemanticModel) -> tuple[PlacedMeasure, ...]:

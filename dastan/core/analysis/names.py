@@ -12,7 +12,7 @@ from dataclasses import fields
 
 from dastan.core.analysis.document import Limit, PlacedDimension
 from dastan.core.analysis.resolve import check_level, find_attribute, find_dimension, find_hierarchy, find_measure
-from dastan.core.errors import InputError
+from dastan.core.errors import AppError, InputError
 from dastan.core.model.document import Hierarchy, SemanticModel
 from dastan.core.model.parts import MemberPath, Part
 
@@ -23,23 +23,33 @@ _WAITS = {"openings", "labels", "silenced"}
 def check_names(part: Part, model: SemanticModel) -> None:
     """Raises NotFoundError for the first name in a part that the model does not have, InputError for a member's path
     that no member of its hierarchy can have."""
-    for each in _parts(part):
+    for each in parts_in(part):
         _check(each, model)
 
 
-def _parts(part: Part) -> Iterator[Part]:
+def name_faults(part: Part, model: SemanticModel) -> Iterator[AppError]:
+    """What `check_names` would raise, of every part inside: the first of each."""
+    for each in parts_in(part):
+        try:
+            _check(each, model)
+        except AppError as error:
+            yield error
+
+
+def parts_in(part: Part) -> Iterator[Part]:
+    """A part and all parts inside it, but for those that wait until they apply."""
     yield part
     for field in fields(part):  # type: ignore[arg-type]
         if field.name in _WAITS:
             continue
         value = getattr(part, field.name)
         if isinstance(value, Part):
-            yield from _parts(value)
+            yield from parts_in(value)
         elif isinstance(value, tuple):
             for each in value:
                 if not isinstance(each, Part):
                     break  # keys, paths and names: the same all through
-                yield from _parts(each)
+                yield from parts_in(each)
 
 
 def _check(part: Part, model: SemanticModel) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from dastan.core.errors import NotFoundError, did_you_mean
+from dastan.core.errors import NotFoundError, did_you_mean, nearest_name
 from dastan.core.model.document import Attribute, Dimension, Hierarchy, Measure, SemanticModel
 from dastan.core.model.reach import shown_hierarchies
 
@@ -49,7 +49,9 @@ def find_attribute(dimension: Dimension, name: str) -> Attribute:
 
 
 def missing(kind: str, name: str, where: str, known: Iterable[str]) -> NotFoundError:
-    """The error for a name that is not there."""
+    """The error for a name that is not there; `details` has its kind and the nearest name that is, if any is near."""
+    names = tuple(known)
+    details = {"name": name, "kind": kind.lower(), "nearest": nearest_name(name, names)}
     return NotFoundError(
-        f'{kind} "{name}" is not in {where}.', did_you_mean(name, known), code="missing-name", details={"name": name}
+        f'{kind} "{name}" is not in {where}.', did_you_mean(name, names), code="missing-name", details=details
     )

@@ -56,6 +56,7 @@ from dastan.core.analysis.gesture import (
     TakeDimension,
     TakeFilter,
     TakeMeasure,
+    UseInstead,
 )
 from dastan.core.analysis.limit_words import limit_words
 from dastan.core.analysis.placed import shown_measure
@@ -194,6 +195,8 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
             return "turned"
         case Rewrite():
             return "wrote the sentence"
+        case UseInstead(name=name, instead=instead):
+            return f"used {instead} in place of {name}"
         case DropMissing():
             return "took away what is missing"
         case _:

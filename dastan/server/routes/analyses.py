@@ -13,6 +13,7 @@ from starlette.concurrency import run_in_threadpool
 
 from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.lost import fitted
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.errors import AppError
 from dastan.documents.read import read_analysis, write_analysis
@@ -154,7 +155,8 @@ def _sentence_for(saved: records.SavedAnalysis, server: Server, connection: sqli
         return ""  # opening it says why
     try:
         reader = reader_of(person, place.wait(), connection)
-        document, _ = veil(read_analysis(saved.document), reader, connection)
+        document, _ = fitted(read_analysis(saved.document), reader.shelved.model)
+        document, _ = veil(document, reader, connection)
         return sentence_of(document, reader.shelved.model, reader.members, reader.seen_as).text
     except AppError:
         return ""  # its model no longer fits: opening it says why

@@ -18,6 +18,7 @@ from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.gesture import (
     Gesture,
 )
+from dastan.core.analysis.lost import fitted
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.compare import ComparedNumbers, compare_answers
 from dastan.core.engine.watch import Watch
@@ -238,8 +239,10 @@ def _opened(connection: sqlite3.Connection, draft: Draft, reader: Reader) -> Ope
 
 
 def _text(document: Analysis, reader: Reader) -> str:
-    """The sentence; empty for a document that the model no longer fits, which the workspace then says."""
+    """The sentence of what the model can still answer; the workspace says what is gone."""
     try:
-        return sentence_of(document, reader.shelved.model, reader.members, reader.seen_as).text
+        return sentence_of(
+            fitted(document, reader.shelved.model)[0], reader.shelved.model, reader.members, reader.seen_as
+        ).text
     except AppError:
         return ""

@@ -14,6 +14,7 @@ import { useDropMonitor, useLanding } from './dragging'
 import SelectionPanel from './SelectionPanel.vue'
 import WaitLine from './WaitLine.vue'
 import WayBackLine from './WayBackLine.vue'
+import LostLine from './LostLine.vue'
 import WarningLine from './WarningLine.vue'
 import { useAsking } from './asking'
 import SentenceBar from './sentence/SentenceBar.vue'
@@ -145,17 +146,13 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     </TopStrip>
     <SentenceBar />
     <WayBackLine />
+    <LostLine />
     <WarningLine />
     <div class="middle">
       <CataloguePanel v-if="!isFolded" @fold="isFolded = true" />
       <v-btn v-else class="unfold" :icon="mdiChevronDoubleRight" size="24" aria-label="Unfold the catalogue" title="Unfold the catalogue" @click="isFolded = false" />
       <main ref="sheet" class="sheet">
-        <div v-if="workspace.missing" class="notice">
-          <p class="first">{{ workspace.missing }}</p>
-          <p class="soft">The model has changed since this analysis was saved. Nothing of it is lost.</p>
-          <v-btn variant="flat" color="primary" @click="workspace.act({ kind: 'drop_missing' })">Open without it</v-btn>
-        </div>
-        <div v-else-if="workspace.unanswered.length" class="notice">
+        <div v-if="workspace.unanswered.length" class="notice">
           <p class="first">It asks you something first.</p>
           <v-btn variant="flat" color="primary" @click="asking.ask(workspace.unanswered)">Answer</v-btn>
         </div>

@@ -23,7 +23,6 @@ export const useWorkspace = defineStore('workspace', () => {
   /** Steps that are on their way: what the screen shows is older than what was done. */
   const underWay = ref(0)
   const isOnRequest = useStorage('dastan-on-request', false)
-  const missing = ref('')
   const unanswered = ref<string[]>([])
   const { waiting, follow, takeBack } = useWaiting()
   const roundTripMs = ref(0)
@@ -118,9 +117,8 @@ export const useWorkspace = defineStore('workspace', () => {
         if (mine === revision) take(answer, started)
       } catch (error) {
         const code = error instanceof ApiError ? error.code : ''
-        missing.value = code === 'missing-name' ? (error as ApiError).message : ''
         unanswered.value = code === 'prompt-unanswered' ? [String((error as ApiError).details.prompt)] : []
-        if (!missing.value && !unanswered.value.length) throw error
+        if (!unanswered.value.length) throw error
         show(id)
         shown.value = null
       }
@@ -139,7 +137,6 @@ export const useWorkspace = defineStore('workspace', () => {
       answeredStep.value = shownStep.value
       roundTripMs.value = performance.now() - started
     }
-    missing.value = ''
     unanswered.value = []
     keptAt.value = new Date().toISOString()
   }
@@ -183,7 +180,7 @@ export const useWorkspace = defineStore('workspace', () => {
   }
 
   return {
-    draft, catalogue, steps, trail, way, shownStep, shown, answered, isOnRequest, isBehind, queued, missing, unanswered, waiting, takeBack,
+    draft, catalogue, steps, trail, way, shownStep, shown, answered, isOnRequest, isBehind, queued, unanswered, waiting, takeBack,
     roundTripMs, keptAt, underWay, document, canUndo, canRedo, isSaved, open, act, goTo, run, turnOnRequest, undo, redo, nameStep, noteSaved,
   }
 })

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import hashlib
 import os
 import sqlite3
@@ -44,16 +45,48 @@ def connect(path: Path) -> sqlite3.Connection:
     return connection
 
 
+def trouble_of(error: Exception) -> SourceError:
+    """What kept the records from being read or written, as people are told it, with the way on."""
+    if isinstance(error, SourceError):
+        return error
+    name = getattr(error, "sqlite_errorname", "") or ""
+    text = str(error)
+    if "FULL" in name or "disk is full" in text or getattr(error, "errno", None) == errno.ENOSPC:
+        return SourceError(
+            "The disk that holds the records is full, so nothing can be kept.",
+            "Free some space there, or ask whoever runs the server; what is on this page stays, and is sent again.",
+            code="not-kept",
+        )
+    if "READONLY" in name or "readonly" in text or "CANTOPEN" in name:
+        return SourceError(
+            "The records may not be written, so nothing can be kept.",
+            "Let the server write to their folder; what is on this page stays, and is sent again.",
+            code="not-kept",
+        )
+    if "BUSY" in name or "LOCKED" in name or "locked" in text:
+        return SourceError(
+            "The records are held by another program, so nothing can be kept.",
+            "End it, or wait until it is done; what is on this page stays, and is sent again.",
+            code="not-kept",
+        )
+    return SourceError(
+        "The records cannot be read or written.",
+        "The server's log says why; what is on this page stays, and is sent again.",
+        code="not-kept",
+    )
+
+
 @contextmanager
 def transaction(connection: sqlite3.Connection) -> Iterator[None]:
     """One short write transaction: all of it is kept, or nothing."""
     connection.execute("BEGIN IMMEDIATE")
     try:
         yield
+        connection.execute("COMMIT")
     except BaseException:
-        connection.execute("ROLLBACK")
+        if connection.in_transaction:  # a full disk may have ended it already
+            connection.execute("ROLLBACK")
         raise
-    connection.execute("COMMIT")
 
 
 def migrations() -> list[tuple[int, str]]:

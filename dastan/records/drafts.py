@@ -97,9 +97,19 @@ def keep_step(connection: sqlite3.Connection, id: str, step: DraftStep, now: str
 
 def move_draft(connection: sqlite3.Connection, id: str, step: str, now: str) -> None:
     """Shows another step. Nothing is lost by going back."""
-    connection.execute(
-        "UPDATE drafts SET shown_step = :step, updated_at = :now WHERE id = :id", {"id": id, "step": step, "now": now}
+    moved = connection.execute(
+        "UPDATE drafts SET shown_step = :step, updated_at = :now "
+        "WHERE id = :id AND EXISTS (SELECT 1 FROM trail_steps WHERE draft = :id AND trail_steps.id = :step)",
+        {"id": id, "step": step, "now": now},
     )
+    if moved.rowcount == 0:
+        raise NotFoundError("This step is not kept.", "It is sent again from the page that took it.", code="not-kept")
+
+
+def has_step(connection: sqlite3.Connection, id: str, step: str) -> bool:
+    """Whether a step of a draft is kept."""
+    found = connection.execute("SELECT 1 FROM trail_steps WHERE draft = :id AND id = :step", {"id": id, "step": step})
+    return found.fetchone() is not None
 
 
 def name_step(connection: sqlite3.Connection, id: str, step: str, name: str) -> None:
@@ -120,7 +130,9 @@ def note_saved(connection: sqlite3.Connection, id: str, analysis: str, analysis_
 UNSAVED = """
 SELECT drafts.id, drafts.model, trail_steps.sentence, analyses.name AS analysis_name, drafts.updated_at
 FROM drafts
-JOIN trail_steps ON trail_steps.draft = drafts.id AND trail_steps.id = drafts.shown_step
+JOIN trail_steps ON trail_steps.draft = drafts.id AND trail_steps.place = coalesce(
+    (SELECT place FROM trail_steps WHERE draft = drafts.id AND id = drafts.shown_step),
+    (SELECT max(place) FROM trail_steps WHERE draft = drafts.id))
 LEFT JOIN analyses ON analyses.id = drafts.analysis
 WHERE drafts.person = :person AND trail_steps.parent IS NOT NULL AND drafts.shown_step IS NOT drafts.saved_step
 ORDER BY drafts.updated_at DESC
@@ -150,7 +162,10 @@ def _put_step(connection: sqlite3.Connection, id: str, step: DraftStep) -> None:
     connection.execute(
         "INSERT INTO trail_steps (draft, id, place, parent, words, name, sentence, document) "
         "SELECT :draft, :id, coalesce(max(place) + 1, 0), :parent, :words, :name, :sentence, :document "
-        "FROM trail_steps WHERE draft = :draft",
+        "FROM trail_steps WHERE draft = :draft "
+        # Sent twice, what was answered last is what is kept.
+        "ON CONFLICT (draft, id) DO UPDATE SET parent = excluded.parent, words = excluded.words, "
+        "sentence = excluded.sentence, document = excluded.document",
         {
             "draft": id, "id": step.id, "parent": step.parent, "words": step.words, "name": step.name,
             "sentence": step.sentence, "document": step.document,

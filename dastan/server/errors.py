@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import sqlite3
 from math import ceil
 from typing import Any
 from uuid import uuid4
@@ -23,6 +24,7 @@ from dastan.core.errors import (
     NotFoundError,
     SourceError,
 )
+from dastan.records.database import trouble_of
 from dastan.server.doorway import SlowDownError
 
 log = logging.getLogger(__name__)
@@ -71,6 +73,11 @@ def install_errors(app: FastAPI) -> None:
         if "wait_s" in error.details:
             reply.headers["retry-after"] = str(ceil(error.details["wait_s"]))
         return reply
+
+    @app.exception_handler(sqlite3.Error)
+    def records(request: Request, error: sqlite3.Error) -> JSONResponse:
+        log.error("The records failed at %s", request.url.path, exc_info=error)
+        return expected(request, trouble_of(error))
 
     @app.exception_handler(RequestValidationError)
     def invalid(_: Request, error: RequestValidationError) -> JSONResponse:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import errno
 import sqlite3
 import time
 from pathlib import Path
 
 import pytest
 
+from dastan.core.errors import SourceError
 from dastan.records.database import connect
 from dastan.server.keeper import Keeper
 
@@ -23,7 +25,7 @@ def test_a_slow_change_is_still_kept_before_the_next(tmp_path: Path) -> None:
             time.sleep(0.02 if number == 0 else 0)
             connection.execute("INSERT INTO kept VALUES (:number)", {"number": number})
 
-        keeper.keep(keep)
+        keeper.keep("draft", str(number), keep)
 
     for number in range(5):
         change(number)
@@ -43,10 +45,17 @@ def test_a_change_that_fails_is_logged_and_leaves_nothing_half_done(
 
     def fail(connection: sqlite3.Connection) -> None:
         connection.execute("INSERT INTO kept VALUES (1)")
-        raise OSError("disk full")
+        raise OSError(errno.ENOSPC, "disk full")
 
-    keeper.keep(fail)
-    keeper.keep(lambda connection: connection.execute("INSERT INTO kept VALUES (2)") and None)
+    failing = keeper.keep("draft", "one", fail)
+    keeper.keep("draft", "two", lambda connection: connection.execute("INSERT INTO kept VALUES (2)") and None)
+    with pytest.raises(SourceError, match="The disk that holds the records is full"):
+        failing.result()
+    keeper.settle()
+    assert keeper.failure("draft", "one") is not None
+    assert keeper.failure("draft", "two") is None
+    keeper.keep("draft", "one", lambda _: None).result()
+    assert keeper.failure("draft", "one") is None
     keeper.close()
     assert "A step could not be kept" in caplog.text
     assert [row[0] for row in connection.execute("SELECT number FROM kept")] == [2]

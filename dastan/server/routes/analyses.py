@@ -15,11 +15,11 @@ from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.lost import fitted
 from dastan.core.analysis.sentence import sentence_of
-from dastan.core.errors import AppError
+from dastan.core.errors import AppError, NotFoundError
 from dastan.documents.read import read_analysis, write_analysis
 from dastan.records import analyses as records
 from dastan.records.database import transaction
-from dastan.records.drafts import DraftSummary, find_draft, note_saved, unsaved_drafts
+from dastan.records.drafts import DraftSummary, find_draft, has_step, note_saved, unsaved_drafts
 from dastan.records.grants import roles_granted
 from dastan.records.people import Person
 from dastan.server.access import (
@@ -185,6 +185,10 @@ def _saved(asked: SaveIn, reader: Reader, server: Server, connection: sqlite3.Co
     server.keeper.settle()
     with transaction(connection):
         find_draft(connection, person.id, asked.draft)
+        if not has_step(connection, asked.draft, asked.step):
+            raise server.keeper.failure(asked.draft, asked.step) or NotFoundError(
+                "The step that you save is not kept yet.", "Wait a moment, then save again.", code="not-kept"
+            )
         if asked.analysis is None:
             records.put_analysis(
                 connection, id=id, model=asked.document.model, owner=person.id, document=document, now=now(), **words

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import sqlite3
 from dataclasses import dataclass
 from typing import Annotated
@@ -22,7 +23,7 @@ from dastan.core.analysis.lost import fitted
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.compare import ComparedNumbers, compare_answers
 from dastan.core.engine.watch import Watch
-from dastan.core.errors import AppError
+from dastan.core.errors import AppError, SourceError
 from dastan.documents.read import read_analysis, write_analysis
 from dastan.records.analyses import SavedAnalysis, analysis_seen_by, note_visit
 from dastan.records.database import transaction
@@ -31,6 +32,7 @@ from dastan.records.drafts import (
     DraftStep,
     find_draft,
     forget_untouched,
+    has_step,
     keep_step,
     move_draft,
     name_step,
@@ -174,7 +176,7 @@ def step(asked: StepIn, draft: DraftDep, server: ServerDep, question: QuestionNa
     with server.questions.asked(reader.person.id, question) as watch:
         shown = take_step(asked.document, asked.gesture, reader, server.answers, watch, asked.is_asked)
     kept = DraftStep(asked.id, asked.parent, shown.words, shown.text, write_analysis(shown.document).decode())
-    server.keeper.keep(lambda records: keep_step(records, draft.draft.id, kept, now()))
+    server.keeper.keep(draft.draft.id, kept.id, lambda records: keep_step(records, draft.draft.id, kept, now()))
     return Response(orjson.dumps(shown), media_type="application/json")
 
 
@@ -183,13 +185,56 @@ def position(asked: PositionIn, draft: DraftDep, server: ServerDep, question: Qu
     reader = draft.reader
     with server.questions.asked(reader.person.id, question) as watch:
         shown = show(asked.document, "", reader, server.answers, watch, asked.is_asked)
-    server.keeper.keep(lambda records: move_draft(records, draft.draft.id, asked.step, now()))
+    server.keeper.keep(draft.draft.id, "", lambda records: move_draft(records, draft.draft.id, asked.step, now()))
     return Response(orjson.dumps(shown), media_type="application/json")
 
 
 @router.put("/api/drafts/{id}/steps/{step_id}/name", status_code=204)
 def name(step_id: str, asked: StepName, draft: OwnDraftDep, server: ServerDep) -> None:
-    server.keeper.keep(lambda records: name_step(records, draft.id, step_id, asked.name))
+    server.keeper.keep(draft.id, "", lambda records: name_step(records, draft.id, step_id, asked.name)).result()
+
+
+@router.get("/api/drafts/{id}/steps/{step_id}/kept", status_code=204)
+async def is_kept(step_id: str, draft: OwnDraftDep, server: ServerDep, connection: ConnectionDep) -> None:
+    """Answers once it is known whether a step is on the disk; says why not where it is not."""
+    await asyncio.wait([asyncio.wrap_future(server.keeper.settled())])
+    if not await run_in_threadpool(has_step, connection, draft.id, step_id):
+        failure = server.keeper.failure(draft.id, step_id)
+        raise failure or SourceError("This step is not kept.", "It is sent again from this page.", code="not-kept")
+
+
+class UnkeptStep(BaseModel):
+    """A step that was answered and not kept, as its page has it."""
+
+    id: StepId
+    parent: StepId | None
+    words: Annotated[str, StringConstraints(max_length=1_000)]
+    document: Analysis
+
+
+class TrailIn(BaseModel):
+    """Steps to keep, each after the one that it was taken from, and the step to show."""
+
+    steps: Annotated[list[UnkeptStep], Field(max_length=500)]
+    shown: StepId
+
+
+@router.put("/api/drafts/{id}/trail", status_code=204, max_body_size=16 * 2**20)
+def keep_trail(asked: TrailIn, draft: DraftDep, server: ServerDep) -> None:
+    """Keeps steps that could not be kept when they were taken, and answers once they are on the disk."""
+    id = draft.draft.id
+    steps = [
+        DraftStep(each.id, each.parent, each.words, _text(each.document, draft.reader),
+                  write_analysis(each.document).decode())
+        for each in asked.steps
+    ]  # fmt: skip
+
+    def keep(records: sqlite3.Connection) -> None:
+        for each in steps:
+            keep_step(records, id, each, now())
+        move_draft(records, id, asked.shown, now())
+
+    server.keeper.keep(id, asked.shown, keep).result()
 
 
 class CompareIn(BaseModel):
@@ -232,8 +277,10 @@ def _opened(connection: sqlite3.Connection, draft: Draft, reader: Reader) -> Ope
             )  # fmt: skip
         except AppError:
             opened = None  # no longer shared: the draft stays, as a draft of nothing
+    # Never without the step that it shows: the latest stands in for one that was not kept.
+    shown = draft.shown_step if any(each.id == draft.shown_step for each in steps) else steps[-1].id
     return OpenDraft(
-        draft.id, draft.model, reader.shelved.model.caption, steps, draft.shown_step, draft.saved_step, opened,
+        draft.id, draft.model, reader.shelved.model.caption, steps, shown, draft.saved_step, opened,
         draft.updated_at,
     )  # fmt: skip
 

@@ -458,6 +458,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{id}/steps/{step_id}/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Is Kept
+         * @description Answers once it is known whether a step is on the disk; says why not where it is not.
+         */
+        get: operations["drafts-is_kept"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Trail
+         * @description Keeps steps that could not be kept when they were taken, and answers once they are on the disk.
+         */
+        put: operations["drafts-keep_trail"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts/{id}/compare": {
         parameters: {
             query?: never;
@@ -3246,6 +3286,16 @@ export interface components {
             values: (number | string | null)[][];
         };
         /**
+         * TrailIn
+         * @description Steps to keep, each after the one that it was taken from, and the step to show.
+         */
+        TrailIn: {
+            /** Steps */
+            steps: components["schemas"]["UnkeptStep"][];
+            /** Shown */
+            shown: string;
+        };
+        /**
          * TrailStep
          * @description A step, the one that it was taken from, and the document after it.
          */
@@ -3270,6 +3320,19 @@ export interface components {
         Under: {
             /** Members */
             members: components["schemas"]["PlacedMember"][];
+        };
+        /**
+         * UnkeptStep
+         * @description A step that was answered and not kept, as its page has it.
+         */
+        UnkeptStep: {
+            /** Id */
+            id: string;
+            /** Parent */
+            parent: string | null;
+            /** Words */
+            words: string;
+            document: components["schemas"]["Analysis"];
         };
         /**
          * UseInstead
@@ -4387,6 +4450,69 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["StepName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drafts-is_kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                step_id: string;
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drafts-keep_trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrailIn"];
             };
         };
         responses: {

@@ -14,6 +14,7 @@ import { useDropMonitor, useLanding } from './dragging'
 import SelectionPanel from './SelectionPanel.vue'
 import WaitLine from './WaitLine.vue'
 import WayBackLine from './WayBackLine.vue'
+import UnkeptLine from './keeping/UnkeptLine.vue'
 import LostLine from './LostLine.vue'
 import WarningLine from './WarningLine.vue'
 import { useAsking } from './asking'
@@ -56,6 +57,7 @@ const opened = computed(() => workspace.draft?.analysis ?? null)
 const name = computed(() => opened.value?.name ?? 'Not yet saved')
 const state = computed(() => {
   if (workspace.isSaved) return 'saved'
+  if (workspace.trouble && workspace.unkept.length) return 'not kept'
   return workspace.canUndo ? `draft kept ${whenSaid(workspace.keptAt)}` : ''
 })
 const isBare = computed(() => {
@@ -144,6 +146,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
         <v-btn variant="flat" color="primary" @click="slip = 'save'">{{ saveWords }}</v-btn>
       </template>
     </TopStrip>
+    <UnkeptLine />
     <SentenceBar />
     <WayBackLine />
     <LostLine />

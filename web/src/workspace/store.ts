@@ -4,6 +4,7 @@ import { computed, ref, shallowReactive, shallowRef } from 'vue'
 import { ApiError, GET, POST, PUT, body } from '@/api/client'
 import type { Catalogue, Gesture, OpenDraft, Shown } from '@/api/types'
 import { useProblem } from '@/shell/problem'
+import { useKept } from './keeping/useKept'
 import { branchInSight, nextOf, pathTo, type Step } from './trail/tree'
 import { useWaiting } from './waiting'
 
@@ -26,7 +27,7 @@ export const useWorkspace = defineStore('workspace', () => {
   const unanswered = ref<string[]>([])
   const { waiting, follow, takeBack } = useWaiting()
   const roundTripMs = ref(0)
-  const keptAt = ref('')
+  const { unkept, trouble, keptAt, resume, follow: followStep, sendAgain } = useKept(() => shownStep.value)
   // Each request carries the revision it was sent at; an answer to an older one is dropped.
   let revision = 0
   let queue: Promise<void> = Promise.resolve()
@@ -56,11 +57,11 @@ export const useWorkspace = defineStore('workspace', () => {
     if (mine !== revision) return
     draft.value = found
     catalogue.value = models
-    steps.value = found.steps
-    shownStep.value = found.shown_step
+    const held = resume(id, found.steps, found.updated_at)
+    steps.value = [...found.steps, ...held]
+    shownStep.value = held.at(-1)?.id ?? found.shown_step
     savedStep.value = found.saved_step
-    keptAt.value = found.updated_at
-    await goTo(found.shown_step)
+    await goTo(shownStep.value)
   }
 
   /** Does one thing after the other, so that quick hands never lose a step. */
@@ -94,7 +95,9 @@ export const useWorkspace = defineStore('workspace', () => {
       const answer = await follow((question) =>
         body(POST('/api/drafts/{id}/steps', { params: { path, query: { question } }, body: asked })),
       )
-      steps.value = [...steps.value, { id, parent, words: answer.words, name: '', document: answer.document }]
+      const taken = { id, parent, words: answer.words, name: '', document: answer.document }
+      steps.value = [...steps.value, taken]
+      void followStep(taken)
       visited.set(parent, id)
       shownStep.value = id
       if (mine === revision) take(answer, started)
@@ -138,7 +141,6 @@ export const useWorkspace = defineStore('workspace', () => {
       roundTripMs.value = performance.now() - started
     }
     unanswered.value = []
-    keptAt.value = new Date().toISOString()
   }
 
   /** Asks what has been arranged. */
@@ -181,6 +183,6 @@ export const useWorkspace = defineStore('workspace', () => {
 
   return {
     draft, catalogue, steps, trail, way, shownStep, shown, answered, isOnRequest, isBehind, queued, unanswered, waiting, takeBack,
-    roundTripMs, keptAt, underWay, document, canUndo, canRedo, isSaved, open, act, goTo, run, turnOnRequest, undo, redo, nameStep, noteSaved,
+    roundTripMs, keptAt, unkept, trouble, sendAgain, underWay, document, canUndo, canRedo, isSaved, open, act, goTo, run, turnOnRequest, undo, redo, nameStep, noteSaved,
   }
 })

@@ -14,10 +14,9 @@ from dastan.core.engine.size import Budget
 from dastan.core.engine.waist import Rights
 from dastan.core.engine.watch import Watch
 from dastan.documents.read import write_analysis
+from dastan.server.admission import Admission
 from dastan.server.shelf import ShelvedModel
 
-KEPT_BYTES = 768 * 2**20
-"""Answers are kept up to this size together; the last one in any case."""
 QUESTIONS_KEPT = 4_000
 
 
@@ -32,10 +31,14 @@ class Asked:
 
 
 class Answers:
-    """Answers by handle. A handle tells who asked, so that no one reads another's."""
+    """Answers by handle. A handle tells who asked, so that no one reads another's. Safe for threads: what is kept is
+    looked at and changed under the lock, and answers themselves never change."""
 
-    def __init__(self, budget: Budget) -> None:
+    def __init__(self, budget: Budget, admission: Admission, kept_bytes: int) -> None:
+        """Args: answers are kept up to `kept_bytes` together; the last one in any case."""
         self._budget = budget
+        self._admission = admission
+        self._kept_bytes = kept_bytes
         self._answers: OrderedDict[str, Answer] = OrderedDict()
         self._size = 0
         self._asked: OrderedDict[str, Asked] = OrderedDict()
@@ -69,15 +72,16 @@ class Answers:
             if found is not None:
                 self._answers.move_to_end(handle)
                 return found
-        source = asked.shelved.opened.source
-        made = answer(
-            asked.document, asked.shelved.model, source, asked.rights, asked.today, asked.shelved.cache.group,
-            budget=self._budget, watch=watch,
-        )  # fmt: skip
+        source, model = asked.shelved.opened.source, asked.shelved.model
+        with self._admission.running(asked.rights.reader, watch, model.caption):
+            made = answer(
+                asked.document, model, source, asked.rights, asked.today, asked.shelved.cache.group,
+                budget=self._budget, watch=watch,
+            )  # fmt: skip
         with self._lock:
             if handle not in self._answers:
                 self._answers[handle] = made
                 self._size += made.size_bytes
-            while len(self._answers) > 1 and self._size > KEPT_BYTES:
+            while len(self._answers) > 1 and self._size > self._kept_bytes:
                 self._size -= self._answers.popitem(last=False)[1].size_bytes
         return made

@@ -16,6 +16,7 @@ from starlette.middleware.body_limit import RequestBodyLimitMiddleware
 from dastan import __version__
 from dastan.core.errors import NotFoundError
 from dastan.records.database import connect, make_private, migrate
+from dastan.server.admission import Admission
 from dastan.server.answers import Answers
 from dastan.server.bodies import LARGEST_BODY, PatientBodies, TooLargeIsAProblem
 from dastan.server.context import Server
@@ -42,8 +43,10 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         migrate(connection)
     finally:
         connection.close()
+    admission = Admission(settings.memory_bytes, settings.at_once)
     server = Server(
-        settings, Shelf(settings.models), Answers(settings.budget), Questions(), Keeper(settings.records), Doorway(),
+        settings, Shelf(settings.models), admission, Answers(settings.budget, admission, settings.kept_bytes),
+        Questions(admission), Keeper(settings.records), Doorway(),
         Entry(settings.entry_minutes),
     )  # fmt: skip
 

@@ -10,6 +10,7 @@ from typing import Annotated
 from fastapi import Depends, Request
 
 from dastan.records.database import connect
+from dastan.server.admission import Admission
 from dastan.server.answers import Answers
 from dastan.server.doorway import Doorway
 from dastan.server.entry import Entry
@@ -25,6 +26,7 @@ class Server:
 
     settings: Settings
     shelf: Shelf
+    admission: Admission
     answers: Answers
     questions: Questions
     keeper: Keeper

@@ -4,16 +4,28 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from threading import Lock
 
-from dastan.core.engine.watch import Progress, Watch
+from dastan.core.engine.watch import Watch
 from dastan.core.errors import NotFoundError
+from dastan.server.admission import Admission
+
+
+@dataclass(frozen=True, slots=True)
+class QuestionProgress:
+    """How many of the parts of a question are answered. `place` is its place in the queue, where it waits in it."""
+
+    done: int
+    total: int
+    place: int | None
 
 
 class Questions:
-    """Watches by who asks and the name that their page gave the question."""
+    """Watches by who asks and the name that their page gave the question. Safe for threads, under its lock."""
 
-    def __init__(self) -> None:
+    def __init__(self, admission: Admission) -> None:
+        self._admission = admission
         self._watches: dict[tuple[str, str], Watch] = {}
         self._lock = Lock()
 
@@ -32,9 +44,11 @@ class Questions:
             with self._lock:
                 self._watches.pop((reader, name), None)
 
-    def progress(self, reader: str, name: str) -> Progress:
-        """How far a question is. Raises NotFoundError when it is answered, or another's."""
-        return self._find(reader, name).progress
+    def progress(self, reader: str, name: str) -> QuestionProgress:
+        """How far a question is, or how far from its turn. Raises NotFoundError when it is answered, or another's."""
+        watch = self._find(reader, name)
+        found = watch.progress
+        return QuestionProgress(found.done, found.total, self._admission.place(watch))
 
     def cancel(self, reader: str, name: str) -> None:
         """Takes a question back. Raises NotFoundError when it is answered, or another's."""

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import hashlib
-from dataclasses import dataclass, field
+import os
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from dastan.core.engine.size import Budget
+from dastan.server.memory import machine_bytes
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,8 +26,21 @@ class Settings:
     session_hours: int = 24 * 14
     proxies: tuple[str, ...] = ()
     """Addresses of proxies whose word is taken for who asks and whether by TLS; nobody's without."""
-    budget: Budget = field(default_factory=Budget)
-    """The largest question that is answered."""
+    memory_bytes: int = field(default_factory=lambda: machine_bytes() // 4)
+    """For all questions that run at once, and for the answers that are kept."""
+    at_once: int = field(default_factory=lambda: (os.cpu_count() or 1) + 2)
+    """So many questions run at a time; the others wait in a queue."""
+
+    @property
+    def budget(self) -> Budget:
+        """The largest question that is answered."""
+        usual = Budget()
+        return replace(usual, memory_bytes=min(usual.memory_bytes, self.memory_bytes))
+
+    @property
+    def kept_bytes(self) -> int:
+        """So much of the answers is kept for looking at them again."""
+        return self.memory_bytes // 24
 
     @property
     def cookie(self) -> str:

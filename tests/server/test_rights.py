@@ -191,7 +191,7 @@ def test_a_question_can_be_asked_after_and_taken_back_only_by_who_asked(signed_i
     with server.questions.asked("ines", "mine") as watch:
         watch.expect(4)
         watch.note_done()
-        assert signed_in("ines").get("/api/questions/mine").json() == {"done": 1, "total": 4}
+        assert signed_in("ines").get("/api/questions/mine").json() == {"done": 1, "total": 4, "place": None}
         assert signed_in("tomas").get("/api/questions/mine").status_code == 404
         assert signed_in("tomas").delete("/api/questions/mine").status_code == 404
         assert signed_in("ines").delete("/api/questions/mine").status_code == 204

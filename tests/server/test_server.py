@@ -12,7 +12,6 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from dastan.core import errors
-from dastan.server import answers
 from dastan.server.errors import STATUS, status_of
 from dastan.server.openapi import openapi_document
 
@@ -134,7 +133,7 @@ def test_an_evicted_answer_is_computed_again(app: FastAPI, signed_in: Enter) -> 
 
 
 def test_answers_are_kept_up_to_a_size_and_the_last_in_any_case(app: FastAPI, signed_in: Enter, monkeypatch) -> None:
-    monkeypatch.setattr(answers, "KEPT_BYTES", 1)
+    monkeypatch.setattr(app.state.server.answers, "_kept_bytes", 1)
     built(signed_in("ines"))
     built(signed_in("tomas"))
     assert len(app.state.server.answers._answers) == 1

@@ -10,6 +10,7 @@ from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.size import Budget
 from dastan.core.engine.waist import MemberSet, Rights, RowRule
 from dastan.core.engine.watch import Watch
+from dastan.server.admission import Admission
 from dastan.server.answers import Answers
 from dastan.server.shelf import ShelvedModel
 from dastan.sources.folder import open_folder
@@ -23,7 +24,7 @@ def shelved(folder: Path) -> ShelvedModel:
 
 def test_other_data_another_model_and_other_rights_have_other_answers(tmp_path: Path) -> None:
     folder = write_folder(tmp_path)
-    answers, everything = Answers(Budget()), Rights("a")
+    answers, everything = Answers(Budget(), Admission(2**30, 2), 2**20), Rights("a")
     first = shelved(folder)
     measure = next(each.name for each in first.model.measures if each.aggregate == "sum")
     document = Analysis(model=first.model.name, question=Question(measures=(PlacedMeasure(measure=measure),)))

@@ -90,7 +90,9 @@ def answer(
     over = document.question.totals_over
     bare = Shape(*(AxisLimits(_placements(document, source, axis), over) for axis in AXES))
     plans = plan_facts(questioner, measures, bare)
-    refuse_beyond(size_of_plans(plans, bare, questioner), budget, shown_levels(bare), questioner.seen.is_all)
+    size = size_of_plans(plans, bare, questioner)
+    refuse_beyond(size, budget, shown_levels(bare), questioner.seen.is_all)
+    questioner.watch.admit(size.memory_bytes)
     limited = [find_limits(each, questioner.table) for each in (bare.rows, bare.columns)]
     shape = bare if limited == [bare.rows, bare.columns] else Shape(*limited)
     facts = ask_facts(plans, shape, questioner)

@@ -133,7 +133,9 @@ class Questioner:
             level = members.levels[members.depth_of(each.level)]
             counts.append((level.caption, len(level)))
         groups = min(prod(count for _, count in counts), self.seen.record_count(grain))
-        refuse_beyond(size_of_groups(groups, 1), self.budget, counts, self.seen.is_all)
+        size = size_of_groups(groups, 1)
+        refuse_beyond(size, self.budget, counts, self.seen.is_all)
+        self.watch.admit(size.memory_bytes)
 
     def _newest(self, dimension: str) -> str | None:
         grains = {

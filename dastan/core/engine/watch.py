@@ -20,12 +20,14 @@ class Progress:
 
 
 class Watch:
-    """Follows one question. Made where it is asked; told and asked from any thread."""
+    """Follows one question. Made where it is asked; told and asked from any thread: its counts are changed by the one
+    thread that answers, and read by others."""
 
     def __init__(self) -> None:
         self._cancelled = Event()
         self._done = 0
         self._total = 0
+        self._admit: Callable[[int], None] | None = None
 
     @property
     def progress(self) -> Progress:
@@ -34,6 +36,16 @@ class Watch:
     def cancel(self) -> None:
         """Takes the question back: it ends at its next look."""
         self._cancelled.set()
+
+    def on_size(self, admit: Callable[[int], None] | None) -> None:
+        """Says who is asked for memory once the question knows how large it is; nobody without."""
+        self._admit = admit
+
+    def admit(self, memory_bytes: int) -> None:
+        """Waits until the question may use so much memory."""
+        if self._admit is not None:
+            self._admit(memory_bytes)
+        self.check()
 
     def expect(self, parts: int) -> None:
         """Says that so many more parts are coming."""

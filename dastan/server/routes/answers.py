@@ -17,12 +17,14 @@ from dastan.core.engine.window import Window, window_of
 from dastan.server.access import OwnAnswerDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ServerDep
+from dastan.server.lanes import LOOKS, in_lane
 
 router = APIRouter(prefix="/api/answers", tags=["answers"], route_class=BoundedRoute)
 LARGEST_WINDOW = 400
 
 
 @router.get("/{handle}/window", response_model=Window)
+@in_lane(LOOKS)
 def window(
     own: OwnAnswerDep,
     server: ServerDep,
@@ -46,6 +48,7 @@ class MarksIn(BaseModel):
 
 
 @router.post("/{handle}/marks", response_model=WindowMarks | None)
+@in_lane(LOOKS)
 def marks(asked: MarksIn, own: OwnAnswerDep, server: ServerDep) -> Response:
     """The marks of a window as its numbers are dressed; the answer itself knows no dress."""
     answer = server.answers.again(own.handle, own.asked)
@@ -61,11 +64,13 @@ def marks(asked: MarksIn, own: OwnAnswerDep, server: ServerDep) -> Response:
 
 
 @router.get("/{handle}/sections")
+@in_lane(LOOKS)
 def sections(own: OwnAnswerDep, server: ServerDep) -> tuple[Section, ...]:
     return column_sections(server.answers.again(own.handle, own.asked))
 
 
 @router.get("/{handle}/jump")
+@in_lane(LOOKS)
 def jump(words: str, own: OwnAnswerDep, server: ServerDep, start: Annotated[int, Query(ge=0)] = 0) -> FoundLine:
     return find_line(server.answers.again(own.handle, own.asked), words, start)
 
@@ -75,6 +80,7 @@ class ChartIn(BaseModel):
 
 
 @router.post("/{handle}/chart", response_model=ChartData)
+@in_lane(LOOKS)
 def chart(asked: ChartIn, own: OwnAnswerDep, server: ServerDep) -> Response:
     answer = server.answers.again(own.handle, own.asked)
     drawn = chart_of(answer, asked.chart, own.asked.shelved.model)

@@ -44,6 +44,7 @@ from dastan.records.veils import keep_veils
 from dastan.server.access import DraftDep, OwnDraftDep, PersonDep, Reader, reader_for
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, ServerDep
+from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.looks import begun
 from dastan.server.settings import days_ago, now
 from dastan.server.veil import veil
@@ -171,6 +172,7 @@ def discard(draft: OwnDraftDep, connection: ConnectionDep, person: PersonDep) ->
 
 
 @router.post("/api/drafts/{id}/steps", response_model=Shown)
+@in_lane(QUESTIONS)
 def step(asked: StepIn, draft: DraftDep, server: ServerDep, question: QuestionName = None) -> Response:
     reader = draft.reader
     with server.questions.asked(reader.person.id, question) as watch:
@@ -181,6 +183,7 @@ def step(asked: StepIn, draft: DraftDep, server: ServerDep, question: QuestionNa
 
 
 @router.post("/api/drafts/{id}/position", response_model=Shown)
+@in_lane(QUESTIONS)
 def position(asked: PositionIn, draft: DraftDep, server: ServerDep, question: QuestionName = None) -> Response:
     reader = draft.reader
     with server.questions.asked(reader.person.id, question) as watch:
@@ -251,6 +254,7 @@ class Compared:
 
 
 @router.post("/api/drafts/{id}/compare")
+@in_lane(QUESTIONS)
 def compare(asked: CompareIn, draft: DraftDep, server: ServerDep) -> Compared:
     reader = draft.reader
     for each in (asked.before, asked.after):

@@ -18,6 +18,7 @@ from dastan.core.analysis.offer import Offer, Thing
 from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.resolve import check_level, find_dimension, find_hierarchy
 from dastan.core.engine.beside import Asking, Beside, beside, count_shown
+from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError
 from dastan.core.model.parts import MemberPath
 from dastan.core.words.reading import Reading, read_question
@@ -27,6 +28,7 @@ from dastan.server.access import Reader, ReaderDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.catalogue import Catalogue, catalogue_of
 from dastan.server.context import Server, ServerDep
+from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.member_list import (
     MatchedList,
     MemberPage,
@@ -92,6 +94,7 @@ class Remaining:
 
 
 @router.post("/{model}/members")
+@in_lane(QUESTIONS)
 def members(asked: MembersIn, reader: ReaderDep, server: ServerDep) -> MemberPage:
     found = find_dimension(reader.shelved.model, asked.dimension)
     listed = reader.members(asked.dimension, find_hierarchy(found, asked.hierarchy).name)
@@ -104,7 +107,8 @@ def members(asked: MembersIn, reader: ReaderDep, server: ServerDep) -> MemberPag
         if asked.document is None:
             return None
         try:
-            return beside(asked.document, asked.dimension, asked.hierarchy, level, asking)
+            with server.admission.running(reader.person.id, Watch(), reader.shelved.model.caption):
+                return beside(asked.document, asked.dimension, asked.hierarchy, level, asking)
         except AppError:
             return None  # the list is there in any case; the question says itself what it lacks
 
@@ -114,12 +118,14 @@ def members(asked: MembersIn, reader: ReaderDep, server: ServerDep) -> MemberPag
 
 
 @router.post("/{model}/members/match", max_body_size=4 * 2**20)
+@in_lane(QUESTIONS)
 def match(asked: LinesIn, reader: ReaderDep) -> MatchedList:
     found = find_dimension(reader.shelved.model, asked.dimension)
     return match_members(reader.members(asked.dimension, find_hierarchy(found, asked.hierarchy).name), asked.lines)
 
 
 @router.post("/{model}/remaining")
+@in_lane(QUESTIONS)
 def remaining(asked: RemainingIn, reader: ReaderDep, server: ServerDep) -> Remaining:
     asking = _asking(server, reader)
     found = find_dimension(reader.shelved.model, asked.dimension)
@@ -131,7 +137,8 @@ def remaining(asked: RemainingIn, reader: ReaderDep, server: ServerDep) -> Remai
         if (lifted := _lifted(asked.gesture))
         else asked.document
     )
-    return Remaining(count_shown(before, *at, asking), count_shown(after, *at, asking))
+    with server.admission.running(reader.person.id, Watch(), reader.shelved.model.caption):
+        return Remaining(count_shown(before, *at, asking), count_shown(after, *at, asking))
 
 
 def _lifted(gesture: Gesture) -> Gesture | None:
@@ -150,6 +157,7 @@ def _asking(server: Server, reader: Reader) -> Asking:
 
 
 @router.post("/{model}/offers")
+@in_lane(QUESTIONS)
 def offers(asked: OffersIn, reader: ReaderDep) -> Offers:
     check_document(asked.document, reader.shelved.model)
     check_names(asked.thing, reader.shelved.model)
@@ -168,11 +176,13 @@ class Written:
 
 
 @router.post("/{model}/words/read")
+@in_lane(QUESTIONS)
 def read_words(asked: WordsIn, reader: ReaderDep) -> Reading:
     return read_question(asked.text, Vocabulary(reader.shelved.model, reader.members))
 
 
 @router.post("/{model}/words/write")
+@in_lane(QUESTIONS)
 def write_words(document: Analysis, reader: ReaderDep) -> Written:
     check_document(document, reader.shelved.model)
     return Written(write_question(document.question, Vocabulary(reader.shelved.model, reader.members)))

@@ -7,6 +7,7 @@ import io
 import re
 import time
 from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Annotated
@@ -21,6 +22,7 @@ from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.waist import RecordPage, RecordsRequest, Request
+from dastan.core.engine.watch import Watch
 from dastan.core.engine.why_empty import WhyEmpty, why_empty
 from dastan.core.errors import InputError
 from dastan.core.model.document import Measure, SemanticModel
@@ -29,6 +31,7 @@ from dastan.server.access import OwnAnswer, OwnAnswerDep, require_no_limits
 from dastan.server.answers import Asked
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ServerDep
+from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.record_columns import RecordColumn, columns_of, page_address
 from dastan.sources.recount import Recount, recount
 
@@ -85,29 +88,33 @@ class _Cell:
 Line = Annotated[int, Query(ge=0)]
 
 
-def _cell(own: OwnAnswer, row: int, column: int, server: ServerDep) -> _Cell:
-    asked = own.asked
+@contextmanager
+def _cell(own: OwnAnswer, row: int, column: int, server: ServerDep) -> Iterator[_Cell]:
+    """A cell of an answer to ask further questions about, once there is room for them."""
+    asked, watch = own.asked, Watch()
     answer = server.answers.again(own.handle, asked)
-    source = asked.shelved.opened.source
-    questioner, shape = questioner_of(
-        asked.document, asked.shelved.model, source, asked.rights, asked.today, asked.shelved.cache.group,
-        server.settings.budget,
-    )  # fmt: skip
-    return _Cell(answer, place_of(answer, row, column), questioner, shape, asked)
+    with server.admission.running(asked.rights.reader, watch, asked.shelved.model.caption):
+        source = asked.shelved.opened.source
+        questioner, shape = questioner_of(
+            asked.document, asked.shelved.model, source, asked.rights, asked.today, asked.shelved.cache.group,
+            server.settings.budget,
+        )  # fmt: skip
+        yield _Cell(answer, place_of(answer, row, column), questioner, shape, asked)
 
 
 @router.get("/{handle}/paper")
+@in_lane(QUESTIONS)
 def paper(row: Line, column: Line, own: OwnAnswerDep, server: ServerDep) -> WorkingPaper:
-    cell = _cell(own, row, column, server)
-    reader = own.reader
-    account = account_of(cell.answer, cell.place, cell.questioner, cell.shape, reader.members, reader.seen_as)
-    backings = backings_of(cell.answer, cell.place, cell.questioner, cell.shape)
-    requests = [each for each in map(_asked_anew, backings) if each]
-    started = time.perf_counter()
-    for each in requests:
-        cell.questioner.source.group(each)
-    took = (time.perf_counter() - started) * 1000
-    return WorkingPaper(account, "; ".join(_words_of(each) for each in requests), took)
+    with _cell(own, row, column, server) as cell:
+        reader = own.reader
+        account = account_of(cell.answer, cell.place, cell.questioner, cell.shape, reader.members, reader.seen_as)
+        backings = backings_of(cell.answer, cell.place, cell.questioner, cell.shape)
+        requests = [each for each in map(_asked_anew, backings) if each]
+        started = time.perf_counter()
+        for each in requests:
+            cell.questioner.source.group(each)
+        took = (time.perf_counter() - started) * 1000
+        return WorkingPaper(account, "; ".join(_words_of(each) for each in requests), took)
 
 
 def _asked_anew(backing: Backing) -> Request | None:
@@ -126,10 +133,11 @@ def _words_of(request: Request) -> str:
 
 
 @router.get("/{handle}/why-empty")
+@in_lane(QUESTIONS)
 def why(row: Line, column: Line, own: OwnAnswerDep, server: ServerDep) -> WhyEmpty:
-    cell = _cell(own, row, column, server)
-    reader = own.reader
-    return why_empty(cell.answer, cell.place, cell.questioner, cell.shape, reader.members)
+    with _cell(own, row, column, server) as cell:
+        reader = own.reader
+        return why_empty(cell.answer, cell.place, cell.questioner, cell.shape, reader.members)
 
 
 @dataclass(frozen=True)
@@ -147,40 +155,43 @@ ListingDep = Annotated[Listing, Depends()]
 
 
 @router.get("/{handle}/records")
+@in_lane(QUESTIONS)
 def records(
     row: Line, column: Line, own: OwnAnswerDep, server: ServerDep, listing: ListingDep,
     start: Line = 0, count: Annotated[int, Query(ge=0, le=LARGEST_PAGE)] = 100,
 ) -> ListedRecords:  # fmt: skip
-    cell = _cell(own, row, column, server)
-    part, known, wanted = _listing(cell, listing)
-    if wanted is None:
-        return ListedRecords(0, 0, known, ())
-    model = cell.asked.shelved.model
-    wanted = replace(wanted, also=model.tables[part.table].records.page_columns(), start=start, count=count)
-    found = cell.questioner.source.records(wanted)
-    return ListedRecords(found.total, found.found, known, tuple(_listed(found, known, model, part.table)))
+    with _cell(own, row, column, server) as cell:
+        part, known, wanted = _listing(cell, listing)
+        if wanted is None:
+            return ListedRecords(0, 0, known, ())
+        model = cell.asked.shelved.model
+        wanted = replace(wanted, also=model.tables[part.table].records.page_columns(), start=start, count=count)
+        found = cell.questioner.source.records(wanted)
+        return ListedRecords(found.total, found.found, known, tuple(_listed(found, known, model, part.table)))
 
 
 @router.get("/{handle}/records.csv", response_class=StreamingResponse)
+@in_lane(QUESTIONS)
 def download(row: Line, column: Line, own: OwnAnswerDep, server: ServerDep, listing: ListingDep) -> StreamingResponse:
-    cell = _cell(own, row, column, server)
-    part, known, wanted = _listing(cell, listing)
-    pages = cell.questioner.source.record_pages(replace(wanted, count=STREAMED)) if wanted else iter(())
-    name = " ".join((part.caption, *captions_of(cell.answer, cell.place)))
-    plain = "".join(letter if letter.isascii() and (letter.isalnum() or letter in " -") else "-" for letter in name)
-    return StreamingResponse(
-        _csv([each.name for each in known if each.is_shown], pages),
-        media_type="text/csv; charset=utf-8",
-        headers={"content-disposition": f'attachment; filename="{plain.strip()[:80]}.csv"'},
-    )
+    with _cell(own, row, column, server) as cell:
+        part, known, wanted = _listing(cell, listing)
+        pages = cell.questioner.source.record_pages(replace(wanted, count=STREAMED)) if wanted else iter(())
+        name = " ".join((part.caption, *captions_of(cell.answer, cell.place)))
+        plain = "".join(letter if letter.isascii() and (letter.isalnum() or letter in " -") else "-" for letter in name)
+        return StreamingResponse(
+            _csv([each.name for each in known if each.is_shown], pages),
+            media_type="text/csv; charset=utf-8",
+            headers={"content-disposition": f'attachment; filename="{plain.strip()[:80]}.csv"'},
+        )
 
 
 @router.get("/{handle}/source")
+@in_lane(QUESTIONS)
 def source(row: Line, column: Line, own: OwnAnswerDep, server: ServerDep) -> tuple[Recount, ...]:
-    cell = _cell(own, row, column, server)
-    require_no_limits(own.reader, "The source's own totals")
-    found = backings_of(cell.answer, cell.place, cell.questioner, cell.shape)
-    return tuple(recount(cell.asked.shelved.opened, each.part) for each in found)
+    with _cell(own, row, column, server) as cell:
+        require_no_limits(own.reader, "The source's own totals")
+        found = backings_of(cell.answer, cell.place, cell.questioner, cell.shape)
+        return tuple(recount(cell.asked.shelved.opened, each.part) for each in found)
 
 
 def _listing(cell: _Cell, listing: Listing) -> tuple[Measure, tuple[RecordColumn, ...], RecordsRequest | None]:

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from dastan.core.engine.watch import Progress
 from dastan.server.access import PersonDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ServerDep
+from dastan.server.questions import QuestionProgress
 
 router = APIRouter(prefix="/api/questions", tags=["questions"], route_class=BoundedRoute)
 
 
 @router.get("/{name}")
-def progress(name: str, server: ServerDep, person: PersonDep) -> Progress:
+def progress(name: str, server: ServerDep, person: PersonDep) -> QuestionProgress:
     return server.questions.progress(person.id, name)
 
 

@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Annotated
 
-from anyio import CapacityLimiter, to_thread
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
 from pydantic import BaseModel, StringConstraints
@@ -34,14 +33,13 @@ from dastan.records.people import (
 from dastan.server.access import PersonDep, SessionDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
+from dastan.server.lanes import PASSWORDS
 from dastan.server.looks import keep_look
 from dastan.server.passwords import hash_password, hash_token, is_outdated, is_password, new_token
 from dastan.server.settings import now
 
 router = APIRouter(tags=["session"], route_class=BoundedRoute)
 
-_CHECKED_AT_ONCE = CapacityLimiter(2)
-"""Passwords that are checked at a time: each costs memory and a processor on purpose."""
 _MOST_WAITING = 200
 _Line = Annotated[str, StringConstraints(max_length=200)]
 
@@ -81,11 +79,9 @@ async def sign_in(
     name, address = credentials.sign_in.strip().lower(), address_of(request)
     server.doorway.check(name, address)
     found = await run_in_threadpool(password_of, connection, name)
-    if _CHECKED_AT_ONCE.statistics().tasks_waiting >= _MOST_WAITING:
+    if PASSWORDS.waiting >= _MOST_WAITING:
         raise LimitError("Very many people are signing in just now.", "Try again in a moment.", code="busy")
-    is_right = await to_thread.run_sync(
-        is_password, credentials.password, found[1] if found else None, limiter=_CHECKED_AT_ONCE
-    )
+    is_right = await PASSWORDS.run(is_password, credentials.password, found[1] if found else None)
     if not is_right or found is None:
         locks = server.doorway.note_failure(name, address)
         await run_in_threadpool(_note_failure, connection, name, address, locks)
@@ -96,7 +92,7 @@ async def sign_in(
     person, password_hash = found
     fresh = None
     if is_outdated(password_hash):
-        fresh = await to_thread.run_sync(hash_password, credentials.password, limiter=_CHECKED_AT_ONCE)
+        fresh = await PASSWORDS.run(hash_password, credentials.password)
     return await run_in_threadpool(begin_session, person, server, connection, request, response, fresh)
 
 

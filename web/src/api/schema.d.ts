@@ -2338,16 +2338,6 @@ export interface components {
             };
         };
         /**
-         * Progress
-         * @description How many of the parts of a question are answered.
-         */
-        Progress: {
-            /** Done */
-            done: number;
-            /** Total */
-            total: number;
-        };
-        /**
          * Prompt
          * @description A question to ask on opening, whose answer stands as a value in conditions.
          */
@@ -2574,6 +2564,18 @@ export interface components {
              * @default []
              */
             answers: components["schemas"]["PromptAnswer"][];
+        };
+        /**
+         * QuestionProgress
+         * @description How many of the parts of a question are answered. `place` is its place in the queue, where it waits in it.
+         */
+        QuestionProgress: {
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
+            /** Place */
+            place: number | null;
         };
         /**
          * Reading
@@ -4586,7 +4588,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Progress"];
+                    "application/json": components["schemas"]["QuestionProgress"];
                 };
             };
             /** @description What went wrong, and what to do. */

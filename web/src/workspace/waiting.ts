@@ -10,6 +10,12 @@ export interface Waiting {
 const PATIENCE_MS = 900
 const LOOK_MS = 400
 
+/** "1st", "2nd", "11th". */
+function ordinal(number: number): string {
+  const ending = ['th', 'st', 'nd', 'rd'][number % 100 > 10 && number % 100 < 14 ? 0 : number % 10] ?? 'th'
+  return `${number}${ending}`
+}
+
 /** Follows a question once it takes longer than a moment, and can take it back. */
 export function useWaiting() {
   const waiting = shallowRef<Waiting | null>(null)
@@ -36,7 +42,7 @@ export function useWaiting() {
       const isKnown = data && data.total > 0
       waiting.value = {
         share: isKnown ? (100 * data.done) / data.total : 0,
-        words: isKnown ? `: ${data.done} of ${data.total} parts` : '',
+        words: data?.place ? `: ${ordinal(data.place)} in the queue` : isKnown ? `: ${data.done} of ${data.total} parts` : '',
       }
     }
   }

@@ -1,0 +1,158 @@
+"""Which questions run and which wait: one budget of memory and processors over everything, fair between people.
+
+A question begins with a small share, in which it finds out how large it is. A larger one then asks for what it needs,
+and waits until that is free. Of those that wait, the person comes first who has the fewest running, then who was served
+longest ago; what does not fit yet lets smaller ones pass, but not for ever. Safe for threads: everything is looked at
+and changed under one lock.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from threading import Condition
+
+from dastan.core.engine.watch import Watch
+from dastan.core.errors import LimitError
+from dastan.server.memory import give_back
+
+SMALL_BYTES = 32 * 2**20
+"""What every question may use before it knows how large it is."""
+LARGE_BYTES = 256 * 2**20
+"""Of a question as large, memory is given back to the system once it has ended."""
+MOST_WAITING_EACH = 16
+MOST_WAITING = 240
+MOST_PASSED = 20
+"""So many smaller ones may pass a question that waits for room; then they wait for it."""
+_LOOK_S = 0.25
+
+
+class BusyError(LimitError):
+    """Too much is waiting already."""
+
+    code = "busy"
+
+
+@dataclass(eq=False)
+class Ticket:
+    """One question's place: waiting, or running with so many bytes."""
+
+    person: str
+    words: str
+    wanted: int = SMALL_BYTES
+    held: int = 0
+    is_running: bool = False
+    passed: int = 0
+    watch: Watch = field(default_factory=Watch)
+
+
+class Admission:
+    """Args: `memory_bytes` for all questions together, of which `at_once` run at a time."""
+
+    def __init__(self, memory_bytes: int, at_once: int) -> None:
+        self.memory_bytes = memory_bytes
+        self.at_once = at_once
+        self._changed = Condition()
+        self._waiting: list[Ticket] = []
+        self._running: list[Ticket] = []
+        self._served: dict[str, int] = {}
+        self._turn = 0
+
+    @contextmanager
+    def running(self, person: str, watch: Watch, words: str = "") -> Iterator[None]:
+        """Runs a question inside once there is room for it. Its watch may ask for more, and may take it back while it
+        waits. Raises BusyError, CancelledError."""
+        ticket = Ticket(person, words, watch=watch)
+        self._wait(ticket)
+        watch.on_size(lambda wanted: self._grow(ticket, wanted))
+        try:
+            yield
+        finally:
+            watch.on_size(None)
+            with self._changed:
+                was_large = ticket.wanted >= LARGE_BYTES
+                self._leave(ticket)
+            if was_large:
+                give_back()
+
+    def tickets(self) -> tuple[list[Ticket], list[Ticket]]:
+        """What runs now, and what waits, in the order in which it will run."""
+        with self._changed:
+            return list(self._running), self._in_order()
+
+    def place(self, watch: Watch) -> int | None:
+        """The place in the queue of the question that a watch follows, from 1 on; None where it does not wait."""
+        with self._changed:
+            return next((at for at, each in enumerate(self._in_order(), 1) if each.watch is watch), None)
+
+    def _grow(self, ticket: Ticket, wanted: int) -> None:
+        """Waits until a question may have as much as it needs. It gives up what it has meanwhile."""
+        if wanted <= ticket.held:
+            return
+        with self._changed:
+            self._leave(ticket)
+        ticket.wanted = min(wanted, self.memory_bytes)
+        self._wait(ticket)
+
+    def _wait(self, ticket: Ticket) -> None:
+        with self._changed:
+            if sum(each.person == ticket.person for each in self._waiting) >= MOST_WAITING_EACH:
+                raise BusyError("Many questions of yours are waiting already.", "Wait for them, or take some back.")
+            if len(self._waiting) >= MOST_WAITING:
+                raise BusyError("Very many questions are waiting just now.", "Try again in a moment.")
+            self._waiting.append(ticket)
+            try:
+                while not self._goes_now(ticket):
+                    ticket.watch.check()
+                    self._changed.wait(_LOOK_S)
+            except BaseException:
+                self._waiting.remove(ticket)
+                self._changed.notify_all()
+                raise
+            self._start(ticket)
+
+    def _goes_now(self, ticket: Ticket) -> bool:
+        if len(self._running) >= self.at_once:
+            return False
+        for each in self._in_order():
+            if self._fits(each):
+                return each is ticket
+            if each.passed >= MOST_PASSED:
+                return False
+        return False
+
+    def _fits(self, ticket: Ticket) -> bool:
+        used = sum(each.held for each in self._running)
+        return not self._running or used + ticket.wanted <= self.memory_bytes
+
+    def _start(self, ticket: Ticket) -> None:
+        for each in self._in_order():
+            if each is ticket:
+                break
+            each.passed += 1
+        self._waiting.remove(ticket)
+        self._running.append(ticket)
+        ticket.held, ticket.is_running = ticket.wanted, True
+        self._turn += 1
+        self._served[ticket.person] = self._turn
+        self._changed.notify_all()
+
+    def _leave(self, ticket: Ticket) -> None:
+        if ticket.is_running:
+            self._running.remove(ticket)
+        ticket.held, ticket.is_running = 0, False
+        if not any(each.person == ticket.person for each in (*self._running, *self._waiting)):
+            self._served.pop(ticket.person, None)
+        self._changed.notify_all()
+
+    def _in_order(self) -> list[Ticket]:
+        """Those that wait, whose turn it is first. Of one person, in the order in which they came."""
+        running = Counter(each.person for each in self._running)
+        ahead: Counter[str] = Counter()
+        keys = []
+        for at, each in enumerate(self._waiting):
+            keys.append((running[each.person] + ahead[each.person], self._served.get(each.person, 0), at))
+            ahead[each.person] += 1
+        return [self._waiting[key[2]] for key in sorted(keys)]

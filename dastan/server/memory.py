@@ -1,0 +1,33 @@
+"""How much memory there is to share out, and giving back what a large question used."""
+
+from __future__ import annotations
+
+import ctypes
+import gc
+import os
+from pathlib import Path
+
+import pyarrow as pa
+
+_CGROUP_LIMITS = (Path("/sys/fs/cgroup/memory.max"), Path("/sys/fs/cgroup/memory/memory.limit_in_bytes"))
+
+
+def machine_bytes() -> int:
+    """The memory that this process may use: the machine's, or what its container was given."""
+    found = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
+    for each in _CGROUP_LIMITS:
+        try:
+            found = min(found, int(each.read_text()))
+        except (OSError, ValueError):
+            continue  # no such limit
+    return found
+
+
+def give_back() -> None:
+    """Gives memory that is free by now back to the system: the allocators keep it for themselves otherwise."""
+    gc.collect()
+    pa.default_memory_pool().release_unused()
+    try:
+        ctypes.CDLL(None).malloc_trim(0)
+    except (OSError, AttributeError):
+        return  # another C library, which has no such call

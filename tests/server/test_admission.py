@@ -1,0 +1,183 @@
+"""One budget over everything that runs: fair between people, nothing waits for ever, and what is taken back leaves."""
+
+from __future__ import annotations
+
+import random
+import threading
+import time
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from threading import Event
+
+import pytest
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+
+from dastan.core.engine.watch import Watch
+from dastan.core.errors import CancelledError
+from dastan.server import admission
+from dastan.server.admission import Admission, BusyError
+from tests.server.test_server import SHOW, begin, step
+
+Enter = Callable[[str], TestClient]
+MB = 2**20
+
+
+class Runner:
+    """Runs questions in threads, and remembers in which order they began."""
+
+    def __init__(self, memory_mb: int = 1000, at_once: int = 1) -> None:
+        self.admission = Admission(memory_mb * MB, at_once)
+        self.order: list[str] = []
+        self.pool = ThreadPoolExecutor(64)
+        self.watches: dict[str, Watch] = {}
+
+    def ask(self, name: str, mb: int = 0, until: Event | None = None) -> object:
+        """Asks for one; its person is the first letter of its name. Returns once it waits or runs."""
+        watch = self.watches[name] = Watch()
+
+        def run() -> None:
+            with self.admission.running(name[0], watch):
+                if mb:
+                    watch.admit(mb * MB)
+                self.order.append(name)
+                if until is not None:
+                    assert until.wait(20)
+
+        future = self.pool.submit(run)
+        for _ in range(2000):
+            running, waiting = self.admission.tickets()
+            has_grown = any(each.watch is watch and each.wanted >= mb * MB for each in running)
+            if future.done() or has_grown or any(each.watch is watch for each in waiting):
+                break
+            time.sleep(0.002)
+        return future
+
+
+def test_the_person_with_the_fewest_running_comes_first_then_who_was_served_longest_ago() -> None:
+    runner, go = Runner(), Event()
+    first = runner.ask("a0", until=go)
+    rest = [runner.ask(each) for each in ("a1", "a2", "a3", "b1", "b2", "c1")]
+    go.set()
+    for each in (first, *rest):
+        each.result(20)  # type: ignore[attr-defined]
+    # One of each person in turn: a asked first and often, and is not served first for it.
+    assert runner.order == ["a0", "b1", "c1", "a1", "b2", "a2", "a3"]
+
+
+def test_what_runs_at_once_stays_within_the_memory() -> None:
+    runner = Runner(memory_mb=1000, at_once=8)
+    used, most, lock = 0, 0, threading.Lock()
+    chance = random.Random(3)
+
+    def run(person: str, mb: int) -> None:
+        nonlocal used, most
+        watch = Watch()
+        with runner.admission.running(person, watch):
+            watch.admit(mb * MB)
+            with lock:
+                used += mb
+                most = max(most, used)
+            time.sleep(0.003)
+            with lock:
+                used -= mb
+
+    with ThreadPoolExecutor(40) as pool:
+        asked = [
+            pool.submit(run, chance.choice("abcdefg"), chance.choice([40, 100, 400, 900, 5000])) for _ in range(80)
+        ]
+        for each in asked:
+            each.result(60)
+    # One that is larger than all there is runs alone.
+    assert most == 5000
+    assert runner.admission.tickets() == ([], [])
+
+
+def test_smaller_ones_pass_a_large_one_but_not_for_ever(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(admission, "MOST_PASSED", 3)
+    runner, go, done = Runner(memory_mb=1000, at_once=3), Event(), []
+    done.append(runner.ask("a0", mb=600, until=go))
+    done.append(runner.ask("b0", mb=800))
+    for number in range(10):
+        done.append(runner.ask(f"c{number}", mb=100))
+    before = list(runner.order)
+    go.set()
+    for each in done:
+        each.result(20)
+    assert before[0] == "a0"
+    assert len([each for each in before if each[0] == "c"]) <= 4  # begun before the large one's turn was over
+    assert runner.order.index("b0") < runner.order.index("c9")
+
+
+def test_what_is_taken_back_leaves_the_queue_and_frees_its_place() -> None:
+    runner, go = Runner(), Event()
+    first = runner.ask("a0", until=go)
+    second, third = runner.ask("b0"), runner.ask("c0")
+    assert [runner.admission.place(runner.watches[each]) for each in ("a0", "b0", "c0")] == [None, 1, 2]
+    runner.watches["b0"].cancel()
+    with pytest.raises(CancelledError):
+        second.result(20)  # type: ignore[attr-defined]
+    assert runner.admission.place(runner.watches["c0"]) == 1
+    go.set()
+    for each in (first, third):
+        each.result(20)  # type: ignore[attr-defined]
+    assert runner.order == ["a0", "c0"]
+
+
+def test_who_asks_too_much_at_once_is_told_and_others_are_not_held_up(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(admission, "MOST_WAITING_EACH", 3)
+    runner, go = Runner(), Event()
+    asked = [runner.ask("a0", until=go), *(runner.ask(f"a{number}") for number in (1, 2, 3))]
+    with pytest.raises(BusyError):
+        runner.ask("a4").result(20)  # type: ignore[attr-defined]
+    asked.append(runner.ask("b0"))
+    go.set()
+    for each in asked:
+        each.result(20)  # type: ignore[attr-defined]
+    assert runner.order == ["a0", "b0", "a1", "a2", "a3"]
+
+
+def test_a_question_that_fails_gives_up_its_place() -> None:
+    runner = Runner()
+    with pytest.raises(ZeroDivisionError), runner.admission.running("a", Watch()):
+        raise ZeroDivisionError
+    assert runner.admission.tickets() == ([], [])
+
+
+def test_taking_back_and_cheap_routes_do_not_wait_behind_questions(app: FastAPI, signed_in: Enter) -> None:
+    """Every thread for questions is taken by such as wait for the one that runs; all else is answered at once."""
+    server = app.state.server
+    ines, tomas = signed_in("ines"), signed_in("tomas")
+    draft, document = begin(tomas), {"dastan": "analysis/1", "model": "tickets"}
+    held, go = Event(), Event()
+
+    def hold() -> None:
+        with server.admission.running("ines", Watch()):
+            held.set()
+            assert go.wait(30)
+
+    with ThreadPoolExecutor(40) as pool:
+        holding = [pool.submit(hold) for _ in range(server.admission.at_once)]
+        assert held.wait(20)
+
+        def ask(number: int) -> dict:
+            body = {"id": f"s{number}", "parent": draft["ids"][0], "document": document,
+                    "gesture": SHOW | {"aggregate": "percentile", "percentile": number}}  # fmt: skip
+            reply = tomas.post(f"/api/drafts/{draft['id']}/steps", json=body, params={"question": f"q{number}"})
+            return reply.json()
+
+        asked = [pool.submit(ask, number) for number in range(1, 13)]
+        for _ in range(1000):
+            if len(server.admission.tickets()[1]) == 12:
+                break
+            time.sleep(0.01)
+        assert tomas.get("/api/questions/q3").json()["place"] >= 1
+        assert ines.get("/api/session").status_code == 200
+        assert tomas.delete("/api/questions/q3").status_code == 204
+        assert asked[2].result(20)["code"] == "cancelled"
+        go.set()
+        for each in holding:
+            each.result(20)
+        answered = [each.result(30) for number, each in enumerate(asked) if number != 2]
+    assert all(each["text"].startswith("") and each["answered"] for each in answered)
+    assert step(ines, begin(ines) | {"ids": {0: "x"}}, 0, document, SHOW)["text"] == "Sold"

@@ -93,7 +93,7 @@ def place_for(person: Person, server: Server, connection: sqlite3.Connection, mo
     known = places_for(person, server, connection)
     for each in known:
         if each.name == model:
-            return each
+            return server.shelf.current(each)
     raise NotFoundError(
         f'There is no model "{model}" here, or none that you may open.',
         did_you_mean(model, (each.name for each in known)) or "Ask an administrator to let you open one.",
@@ -176,6 +176,11 @@ def own_answer(handle: str, server: ServerDep, connection: ConnectionDep, person
     asked = server.answers.question(handle)
     if asked is None or asked.rights.reader != person.id:
         raise NotFoundError("This answer is no longer kept.", "Show the analysis again.", code="answer-gone")
+    place = server.shelf.find(asked.shelved.model.name)
+    if place is None or not place.is_open or place.wait() is not asked.shelved:
+        raise NotFoundError(
+            "The model's files have changed since this was answered.", "Show the analysis again.", code="answer-gone"
+        )
     reader = reader_of(person, asked.shelved, connection)
     if reader.rights != asked.rights:
         raise NotFoundError(

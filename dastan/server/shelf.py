@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import asyncio
 import logging
+import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
@@ -71,8 +72,12 @@ class Place:
         return self.wait()
 
 
+LOOK_AGAIN_S = 1.0
+"""A model's files are looked at so often at most: whether they are still what was read."""
+
+
 class Shelf:
-    """Models by name. Safe for threads: the places are made once, under the lock, and never change after that."""
+    """Models by name. Safe for threads: a place never changes; the tuple of them is replaced whole, under the lock."""
 
     def __init__(self, folders: tuple[Path, ...], open_one: Callable[[Path], OpenModel] = open_folder) -> None:
         self._folders = folders
@@ -81,6 +86,8 @@ class Shelf:
         self._warmer = ThreadPoolExecutor(1, thread_name_prefix="warming")
         self._lock = Lock()
         self._places: tuple[Place, ...] | None = None
+        self._looked: dict[str, float] = {}
+        """When each model's files were last looked at."""
 
     def places(self) -> tuple[Place, ...]:
         """All models, which begin to be opened if that has not begun. A server starts once it is about to listen."""
@@ -92,6 +99,26 @@ class Shelf:
     def find(self, name: str) -> Place | None:
         """The place of the model of that name."""
         return next((each for each in self.places() if each.name == name), None)
+
+    def current(self, place: Place) -> Place:
+        """The same place; a new one, which is being opened, where the model's files are other ones by now."""
+        if not place.opening.done():
+            return place
+        now = time.monotonic()
+        with self._lock:
+            if now - self._looked.get(place.name, 0.0) < LOOK_AGAIN_S:
+                return next((each for each in self._places or () if each.name == place.name), place)
+            self._looked[place.name] = now
+        if place.is_open and place.wait().opened.is_current():
+            return place
+        with self._lock:
+            known = self._places or ()
+            if place not in known:  # another thread was quicker
+                return next((each for each in known if each.name == place.name), place)
+            at = known.index(place)
+            fresh = self._place(self._folders[at])
+            self._places = (*known[:at], fresh, *known[at + 1 :])
+        return fresh
 
     def close(self) -> None:
         self._openers.shutdown(cancel_futures=True)

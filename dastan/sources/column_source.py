@@ -45,6 +45,7 @@ from dastan.sources.conditions import (
     dimension_mask,
     has_groups,
 )
+from dastan.sources.cut_short import CUT_SHORT
 from dastan.sources.dimension_rows import Pointers, deepest_branch, list_of, match_keys, members_of, own_rows
 from dastan.sources.fast_groups import families, fast_groups
 from dastan.sources.open_groups import open_groups
@@ -83,6 +84,10 @@ _LASTING = (
 class ColumnSource:
     """A source over tables in memory. What a request needs is coded when first asked for, then kept.
 
+    Safe for threads. What is made is kept in `_kept` and `_masks`, both changed under `_lock` alone; one thing is made
+    by one thread, under a lock of its own. `summaries` and `postings` map a grain to a list that is replaced whole.
+    Arrays are never changed once they are there.
+
     With `prepared`, what takes long to make outlives the process. `declared` is the model as its author wrote it,
     `model` the one with every level that can be shown.
     """
@@ -101,6 +106,8 @@ class ColumnSource:
         self._kept: dict[tuple[object, ...], object] = {}
         self._locks: dict[tuple[object, ...], RLock] = {}
         self._lock = Lock()
+        self._cut_short = CUT_SHORT.count()
+        """How many times mapped files had been cut short when this one last looked."""
         self._masks: OrderedDict[Condition, np.ndarray] = OrderedDict()
         self.summaries: dict[Grain, list[Summary]] = {}
         """Those that are there by now, the smallest first: no question waits for one."""
@@ -133,11 +140,32 @@ class ColumnSource:
             self._kept = {key: own for key, own in self._kept.items() if key[0] not in _LASTING}
         pa.default_memory_pool().release_unused()
 
+    def _whole(self, read: Callable[[], _T]) -> _T:
+        """What is read, unless a mapped file was cut short on the way: then what was read is not to be trusted."""
+        with self._lock:
+            is_stale = self._cut_short != CUT_SHORT.count()
+            self._cut_short = CUT_SHORT.count()
+        if is_stale:
+            self.forget()
+        before = CUT_SHORT.count()
+        found = read()
+        if CUT_SHORT.count() != before:
+            raise SourceError(
+                "A file that is kept beside the model was cut short while it was read, so nothing was counted.",
+                "Ask again: what it held is made anew.",
+                code="source-changed",
+            )
+        return found
+
     def ready_summaries(self, grain: Grain) -> list[Summary]:
         """The summaries that may answer a question just now, the smallest first."""
         return self.summaries.get(grain, []) if self.takes_shortcuts else []
 
     def group(self, request: Request) -> Groups:
+        """Groups a fact's records. Raises SourceError where what is kept of them was cut short meanwhile."""
+        return self._whole(lambda: self._group(request))
+
+    def _group(self, request: Request) -> Groups:
         """Groups a fact's records: once in their own order, and once more in order of each argument of a distinct
         count or percentile, so that one pass over the groups is exact.
         """
@@ -208,14 +236,19 @@ class ColumnSource:
 
     def records(self, request: RecordsRequest) -> RecordPage:
         """The records for which the condition holds, as they stand in their table."""
-        return list_records(self, request).page(request.start, request.count)
+        return self._whole(lambda: list_records(self, request).page(request.start, request.count))
 
     def record_pages(self, request: RecordsRequest) -> Iterator[RecordPage]:
         """All of the records, `count` at a time, chosen and put in order once."""
-        return list_records(self, request).pages()
+        pages = self._whole(lambda: list_records(self, request)).pages()
+        while (page := self._whole(lambda: next(pages, None))) is not None:
+            yield page
 
     def record_values(self, request: RecordsRequest, aggregate: BaseAggregate) -> Values:
         """What an aggregate is computed from, one value for each record that fulfils the condition."""
+        return self._whole(lambda: self._record_values(request, aggregate))
+
+    def _record_values(self, request: RecordsRequest, aggregate: BaseAggregate) -> Values:
         rows = self.record_rows(request)
         table = self.tables[request.grain.table]
         if aggregate.kind == "distinct":

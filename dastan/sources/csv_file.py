@@ -45,7 +45,7 @@ def read_csv(path: Path, delimiter: str = ",", encoding: str = "utf-8") -> pa.Ta
 def _decoded(raw: bytes, path: Path, encoding: str) -> str:
     try:
         return raw.decode("utf-8-sig" if encoding.lower().replace("_", "-") == "utf-8" else encoding)
-    except LookupError as exc:
+    except (LookupError, TypeError) as exc:
         raise SourceError(f'{path.name}: "{encoding}" is not a known encoding.', 'Try "utf-8" or "cp1252".') from exc
     except UnicodeDecodeError as exc:
         line = raw.count(b"\n", 0, exc.start) + 1
@@ -53,6 +53,10 @@ def _decoded(raw: bytes, path: Path, encoding: str) -> str:
             f"{path.name}, line {line}: the text is not {encoding} (byte 0x{raw[exc.start]:02x}).",
             "Say which encoding it has, for example `encoding: cp1252` at the table in the model.",
             details={"file": path.name, "line": line},
+        ) from exc
+    except (UnicodeError, ValueError) as exc:
+        raise SourceError(
+            f'{path.name}: "{encoding}" is no encoding that text can be read by.', 'Try "utf-8" or "cp1252".'
         ) from exc
 
 

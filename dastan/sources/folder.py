@@ -8,13 +8,15 @@ from pathlib import Path
 
 import pyarrow.compute as pc
 
-from dastan.core.errors import SourceError
+from dastan.core.errors import AppError, SourceError
 from dastan.core.model.document import SemanticModel, Table
 from dastan.documents.read import read_model
 from dastan.sources.calendar import calendar_table
 from dastan.sources.check import MatchNote, check_data
 from dastan.sources.column_source import ColumnSource
+from dastan.sources.cut_short import CUT_SHORT
 from dastan.sources.prepared import Prepared, fingerprint
+from dastan.sources.snapshot import Snapshot
 from dastan.sources.tables import TableData, files_of, open_table, table_of_arrow
 
 MODEL_NAMES = ("model.yaml", "model.yml")
@@ -32,6 +34,15 @@ class OpenModel:
     """Where its files lie."""
     version: str = ""
     """Of the model and of all that it reads: another one means that no answer from before holds."""
+    document: Path = Path()
+    """The model document."""
+
+    def is_current(self) -> bool:
+        """Whether the document and all files are what they were when they were read."""
+        try:
+            return fingerprint(_files_of(self.folder, self.model), _text_of(self.document)) == self.version
+        except (OSError, AppError):
+            return False
 
 
 def open_folder(folder: Path) -> OpenModel:
@@ -42,15 +53,21 @@ def open_folder(folder: Path) -> OpenModel:
     file = find_model(folder)
     text = _text_of(file)
     model = read_model(text, file.name)
-    tables = _read_tables(model, file.parent)
-    version = _version(file.parent, text, model)
+    # Taken before anything is read: what is read later is held against it.
+    snapshot = Snapshot(_files_of(file.parent, model))
+    tables = _read_tables(model, file.parent, snapshot)
+    version = fingerprint(list(snapshot.files), text)
     is_large = max((each.row_count for each in tables.values()), default=0) >= PREPARE_FROM
     prepared = Prepared(file.parent / ".dastan" / "prepared", version) if is_large else None
+    if prepared is not None:
+        CUT_SHORT.watch()
     for table in tables.values():
         table.prepared = prepared
     _add_calendars(model, tables)
     source = ColumnSource(model, tables, prepared)
-    return OpenModel(source.model, source, check_data(source), file.parent, version)
+    notes = check_data(source)
+    snapshot.check()
+    return OpenModel(source.model, source, notes, file.parent, version, file)
 
 
 def look_at_model(folder: Path) -> SemanticModel:
@@ -70,10 +87,10 @@ PREPARE_FROM = 1_000_000
 """Records of a folder from which on what is worked out from them is kept beside them."""
 
 
-def _version(folder: Path, text: str, model: SemanticModel) -> str:
+def _files_of(folder: Path, model: SemanticModel) -> list[Path]:
+    """The files that a model's tables are read from. Raises SourceError where one has none."""
     read = {name: table for name, table in model.tables.items() if table.calendar is None}
-    files = [file for name, table in read.items() for file in files_of(folder, name, table)]
-    return fingerprint(files, text)
+    return [file for name, table in read.items() for file in files_of(folder, name, table)]
 
 
 def find_model(folder: Path) -> Path:
@@ -97,8 +114,9 @@ def open_tables(model: SemanticModel, folder: Path) -> dict[str, TableData]:
     return tables
 
 
-def _read_tables(model: SemanticModel, folder: Path) -> dict[str, TableData]:
-    return {name: open_table(folder, name, table) for name, table in model.tables.items() if table.calendar is None}
+def _read_tables(model: SemanticModel, folder: Path, snapshot: Snapshot | None = None) -> dict[str, TableData]:
+    read = {name: table for name, table in model.tables.items() if table.calendar is None}
+    return {name: open_table(folder, name, table, snapshot) for name, table in read.items()}
 
 
 def _add_calendars(model: SemanticModel, tables: dict[str, TableData]) -> None:

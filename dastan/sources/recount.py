@@ -13,7 +13,7 @@ from dastan.core.engine.waist import RecordsRequest, Rights
 from dastan.core.model.document import Measure
 from dastan.core.model.reach import Grain
 from dastan.sources.folder import OpenModel
-from dastan.sources.tables import open_table
+from dastan.sources.tables import TableData, open_table
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +29,8 @@ class Recount:
     own_count: int
     source_sum: str | None
     own_sum: str | None
+    differing: tuple[str, ...]
+    """The columns that hold other values than the source has, record by record."""
     agrees: bool
 
 
@@ -47,11 +49,23 @@ def recount(opened: OpenModel, part: Measure) -> Recount:
         data = values.data[values.present]
         total = int(data.sum(dtype=object)) if values.scale is not None else float(data.sum())
         own_sum = Decimal(int(total)).scaleb(-values.scale) if values.scale else total
+    differing = _differing(fresh, source.tables[part.table])
     same_sum = source_sum == own_sum or (isinstance(own_sum, float) and _close(source_sum, own_sum))
     return Recount(
         part.table, column or "", fresh.row_count, own_count, _text(source_sum), _text(own_sum),
-        fresh.row_count == own_count and same_sum,
+        differing, fresh.row_count == own_count and same_sum and not differing,
     )  # fmt: skip
+
+
+def _differing(fresh: TableData, own: TableData) -> tuple[str, ...]:
+    """The columns of a table whose values are not the same, one after the other."""
+    if fresh.names != own.names or fresh.row_count != own.row_count:
+        return tuple(sorted(set(fresh.names) ^ set(own.names)))
+    return tuple(name for name in fresh.names if not _plain(fresh.column(name)).equals(_plain(own.column(name))))
+
+
+def _plain(column: pa.ChunkedArray) -> pa.ChunkedArray:
+    return column.cast(column.type.value_type) if pa.types.is_dictionary(column.type) else column
 
 
 def _is_number(kind: pa.DataType) -> bool:

@@ -14,6 +14,7 @@ from dastan.core.errors import SourceError, did_you_mean
 from dastan.core.model.document import Table
 from dastan.sources.columns import Place, typed
 from dastan.sources.csv_file import line_of_row, read_csv
+from dastan.sources.snapshot import Snapshot
 
 if TYPE_CHECKING:
     from dastan.sources.prepared import Prepared
@@ -68,15 +69,16 @@ class TableData:
         return Place(self.name, column, self._locate)
 
 
-def open_table(folder: Path, name: str, declared: Table) -> TableData:
+def open_table(folder: Path, name: str, declared: Table, snapshot: Snapshot | None = None) -> TableData:
     """The table that a model's `file` names: one CSV or Parquet file, or all that match a pattern.
 
+    Args: `snapshot` is the state of the files that whatever is read later belongs to.
     Raises: SourceError when a file is missing, cut short or broken.
     """
     pattern = declared.file or ""
     files = _files(folder, name, pattern)
     if files[0].suffix.lower() == ".parquet":
-        return _open_parquet(name, declared, files, pattern)
+        return _open_parquet(name, declared, files, pattern, snapshot or Snapshot(files))
     tables = [read_csv(each, declared.delimiter, declared.encoding) for each in files]
     for file, table in zip(files, tables, strict=True):
         if table.column_names != tables[0].column_names:
@@ -133,7 +135,7 @@ def _files(folder: Path, name: str, pattern: str) -> list[Path]:
     return files
 
 
-def _open_parquet(name: str, declared: Table, files: list[Path], pattern: str) -> TableData:
+def _open_parquet(name: str, declared: Table, files: list[Path], pattern: str, snapshot: Snapshot) -> TableData:
     schema: pa.Schema | None = None
     rows = 0
     for file in files:
@@ -142,6 +144,7 @@ def _open_parquet(name: str, declared: Table, files: list[Path], pattern: str) -
         except (pa.ArrowInvalid, OSError) as exc:
             raise _broken_parquet(file) from exc
         with found:
+            _refuse_bomb(file, found.metadata)
             rows += found.metadata.num_rows
             if schema is not None and found.schema_arrow.names != schema.names:
                 raise SourceError(
@@ -153,9 +156,11 @@ def _open_parquet(name: str, declared: Table, files: list[Path], pattern: str) -
     def read(column: str) -> pa.ChunkedArray:
         parts = []
         for file in files:
+            snapshot.check(file)
             try:
                 with pq.ParquetFile(file) as opened:
                     parts.append(opened.read(columns=[column]).column(0))
+                snapshot.check(file)  # replaced on the way, it may have been read half and half
             except (pa.ArrowInvalid, OSError) as exc:
                 raise _broken_parquet(file) from exc
         try:
@@ -166,6 +171,22 @@ def _open_parquet(name: str, declared: Table, files: list[Path], pattern: str) -
             ) from exc
 
     return TableData(name, declared, tuple(schema.names), rows, read, lambda row: f"{pattern}, record {row + 1}")
+
+
+MOST_UNPACKED = 400
+"""So many times its size a large file may unpack to: more is not found in data, but made to fill the memory."""
+_LARGE_BYTES = 512 * 2**20
+
+
+def _refuse_bomb(file: Path, found: pq.FileMetaData) -> None:
+    """Raises SourceError for a small file whose columns would fill the memory."""
+    unpacked = found.num_rows * found.num_columns * 4
+    if unpacked > _LARGE_BYTES and unpacked > MOST_UNPACKED * file.stat().st_size:
+        raise SourceError(
+            f"{file.name} has {file.stat().st_size:,} bytes and says that it holds {found.num_rows:,} records, which "
+            f"would unpack to {unpacked / 2**30:,.1f} GiB or more.",
+            "Check where the file comes from; written again without so many equal records it can be read.",
+        )
 
 
 def _broken_parquet(file: Path) -> SourceError:

@@ -78,9 +78,20 @@ _GRAMMAR = Lark(
 )
 
 
+MOST_CHARACTERS, MOST_OPERATIONS = 2_000, 200
+"""A row formula is worked out operation by operation, one inside the other."""
+
+
 @lru_cache(maxsize=1024)
 def parse_rows(text: str) -> RowFormula:
     """The formula that `text` writes. Raises FormulaError with the place of what cannot be read."""
+    if len(text) > MOST_CHARACTERS or sum(map(text.count, "+-*/(")) > MOST_OPERATIONS:
+        raise FormulaError(
+            f"The row formula `{text[:60]}…` has {len(text):,} characters; {MOST_CHARACTERS:,} and {MOST_OPERATIONS} "
+            "operations are the most.",
+            "Work a part of it out as a column of the table.",
+            details={"span": [0, len(text)]},
+        )
     try:
         return _Build().transform(_GRAMMAR.parse(text))
     except UnexpectedInput as exc:

@@ -2640,6 +2640,8 @@ export interface components {
             source_sum: string | null;
             /** Own Sum */
             own_sum: string | null;
+            /** Differing */
+            differing: string[];
             /** Agrees */
             agrees: boolean;
         };

@@ -26,9 +26,10 @@ body(GET('/api/answers/{handle}/source', { params: { path: { handle: props.handl
       <tbody>
         <tr><th scope="row">records</th><td class="figure">{{ each.source_count.toLocaleString('en-GB') }}</td><td class="figure">{{ each.own_count.toLocaleString('en-GB') }}</td></tr>
         <tr v-if="each.column"><th scope="row">sum of {{ each.column }}</th><td class="figure">{{ grouped(each.source_sum) }}</td><td class="figure">{{ grouped(each.own_sum) }}</td></tr>
+        <tr v-if="each.differing.length"><th scope="row">other values in</th><td colspan="2">{{ each.differing.join(', ') }}</td></tr>
       </tbody>
     </table>
-    <p v-if="found.some((each) => !each.agrees)">The source has changed since it was opened. Start the server again to read it.</p>
+    <p v-if="found.some((each) => !each.agrees)">The source has changed since it was opened. The next question reads it anew.</p>
   </template>
 </template>
 

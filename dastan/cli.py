@@ -10,7 +10,7 @@ import secrets
 import sys
 from datetime import date
 from pathlib import Path
-from typing import Annotated, Literal, NoReturn
+from typing import Annotated, Any, Literal, NoReturn
 
 import typer
 
@@ -23,6 +23,7 @@ app = typer.Typer(
 )  # fmt: skip
 
 Port = Annotated[int, typer.Option(help="Port to serve on, at 127.0.0.1.")]
+DataFolder = Annotated[Path, typer.Option("--data", help="The data folder of a team.")]
 LOCAL = "127.0.0.1"
 
 
@@ -66,6 +67,78 @@ def open_(
         f"http://{LOCAL}:{port}/enter/{entry}",
         f"The link signs you in, once and within {settings.entry_minutes} minutes.",
     )
+
+
+@app.command()
+def serve(
+    data: DataFolder,
+    port: Port = 8600,
+    host: Annotated[str, typer.Option(help="The address to listen at; behind a proxy, leave it.")] = LOCAL,
+    address: Annotated[str, typer.Option(help="The address that people open, as https://reports.example.")] = "",
+    proxy: Annotated[list[str] | None, typer.Option(help="A proxy's address, whose word is taken; several.")] = None,
+    memory_mb: Annotated[int, typer.Option(min=0, help="For all questions together; a quarter without.")] = 0,
+    at_once: Annotated[int, typer.Option(min=0, help="Questions that run at a time; two more than cores without.")] = 0,
+) -> None:
+    """Serve a team: the models in DATA/models, the people and all that they keep in DATA/records.db."""
+    from dastan.server.team import first_link, models_in
+
+    more: dict[str, Any] = {}
+    if memory_mb:
+        more["memory_bytes"] = memory_mb * 2**20
+    if at_once:
+        more["at_once"] = at_once
+    settings = Settings(records=data / "records.db", models=models_in(data), proxies=tuple(proxy or ()), **more)
+    opened_at = (address or f"http://{host}:{port}").rstrip("/")
+    try:
+        link = first_link(settings.records)
+    except AppError as error:
+        _fail(error)
+    greeting = f"The administrator comes in, once, by {opened_at}{link}" if link else "People sign in there."
+    _serve(settings, port, opened_at, greeting, host=host, waits=False)
+
+
+person_app = typer.Typer(help="The people of a data folder.", no_args_is_help=True)
+app.add_typer(person_app, name="person")
+
+
+@person_app.command("add")
+def person_add(
+    sign_in: Annotated[str, typer.Argument(help="The name to sign in with.")],
+    name: Annotated[str, typer.Argument(help="What colleagues call them.")],
+    data: DataFolder,
+    administrator: Annotated[bool, typer.Option("--administrator", help="May do what administrators do.")] = False,
+) -> None:
+    """Add a person, while the server runs or not; prints the path of the link by which they choose a password."""
+    from dastan.server.team import add_person
+
+    try:
+        typer.echo(add_person(data / "records.db", sign_in, name, administrator))
+    except AppError as error:
+        _fail(error)
+
+
+@app.command()
+def backup(
+    data: DataFolder, file: Annotated[Path, typer.Argument(help="The file to write; it must not be there yet.")]
+) -> None:
+    """Copy the records and the model documents into one file, while the server runs or not."""
+    from dastan.server.team import back_up
+
+    try:
+        typer.echo(back_up(data, file))
+    except AppError as error:
+        _fail(error)
+
+
+@app.command()
+def restore(data: DataFolder, file: Annotated[Path, typer.Argument(help="A file that `backup` wrote.")]) -> None:
+    """Put the records of a backup in place of those that are there, while the server runs or not."""
+    from dastan.server.team import restore_from
+
+    try:
+        typer.echo(restore_from(data, file))
+    except AppError as error:
+        _fail(error)
 
 
 @app.command()
@@ -154,7 +227,16 @@ def publish(folder: Annotated[Path, typer.Argument(help="Where to write.")] = Pa
         (folder / name).write_text(json.dumps(content, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
 
 
-def _serve(settings: Settings, port: int, address: str, greeting: str, demo: Path | None = None) -> None:
+def _serve(
+    settings: Settings,
+    port: int,
+    address: str,
+    greeting: str,
+    demo: Path | None = None,
+    host: str = LOCAL,
+    waits: bool = True,
+) -> None:
+    """Serves until it is stopped. Args: `waits` for the models, and fails with what keeps one from opening."""
     from dastan.demo.pages import incident_pages
     from dastan.demo.people import put_demo_people
     from dastan.records.database import connect
@@ -170,7 +252,7 @@ def _serve(settings: Settings, port: int, address: str, greeting: str, demo: Pat
         connection = connect(settings.records)
         put_demo_people(connection)
         connection.close()
-    else:
+    elif waits:
         for place in shelf.places():
             try:
                 opened = place.wait().opened
@@ -186,7 +268,7 @@ def _serve(settings: Settings, port: int, address: str, greeting: str, demo: Pat
     from dastan.server.connections import ImpatientProtocol
 
     uvicorn.run(
-        application, host=LOCAL, port=port, log_level="warning", server_header=False, http=ImpatientProtocol,
+        application, host=host, port=port, log_level="warning", server_header=False, http=ImpatientProtocol,
         proxy_headers=bool(settings.proxies), forwarded_allow_ips=list(settings.proxies),
     )  # fmt: skip
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from dastan.records.database import transaction
 from dastan.records.grants import EVERY_RECORD, grant_to_person, roles_granted
-from dastan.records.people import Person, all_people, put_person
+from dastan.records.people import Person, all_people, put_person, set_administrator
 from dastan.server.passwords import hash_password
 
 DEMO_MODEL = "varrow_bay"
@@ -19,6 +19,7 @@ class DemoPerson:
     name: str
     password: str
     role: str
+    is_administrator: bool = False
     sees_as: str = ""
     """The role of the demo's model by which this person sees only some records."""
 
@@ -26,7 +27,8 @@ class DemoPerson:
 DEMO_PEOPLE = (
     DemoPerson("ines", "Ines Calder", "harbour-light", "analyst"),
     DemoPerson("tomas", "Tomas Wray", "night-ferry", "colleague"),
-    DemoPerson("oda", "Oda Fenn", "harbour-bell", "ferry desk", "ferry_desk"),
+    DemoPerson("oda", "Oda Fenn", "harbour-bell", "ferry desk", sees_as="ferry_desk"),
+    DemoPerson("rufus", "Rufus Hale", "lantern-keys", "administrator", is_administrator=True),
 )
 
 
@@ -37,5 +39,6 @@ def put_demo_people(connection: sqlite3.Connection) -> None:
         with transaction(connection):
             if each.sign_in not in known:
                 put_person(connection, Person(each.sign_in, each.sign_in, each.name), hash_password(each.password))
+                set_administrator(connection, each.sign_in, each.is_administrator)
             if roles_granted(connection, each.sign_in, DEMO_MODEL) is None:
                 grant_to_person(connection, each.sign_in, DEMO_MODEL, each.sees_as or EVERY_RECORD)

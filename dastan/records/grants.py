@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import asdict, dataclass
 
 EVERY_RECORD = ""
 """In place of a role: all records of the model are seen."""
@@ -31,15 +32,38 @@ def roles_granted(connection: sqlite3.Connection, person: str, model: str) -> tu
 
 def grant_to_person(connection: sqlite3.Connection, person: str, model: str, role: str = EVERY_RECORD) -> None:
     """Lets a person open a model, by a role of it; a second time changes nothing."""
+    put_grant(connection, Grant(model, person, None, role))
+
+
+@dataclass(frozen=True, slots=True)
+class Grant:
+    """A model granted to a person or to a group, by a role of the model or, with "", in whole."""
+
+    model: str
+    person: str | None
+    group: str | None
+    role: str
+
+
+def all_grants(connection: sqlite3.Connection) -> list[Grant]:
+    """Every grant, by model."""
+    rows = connection.execute("SELECT model, person, person_group, role FROM grants ORDER BY model, role, person")
+    return [Grant(row["model"], row["person"], row["person_group"], row["role"]) for row in rows]
+
+
+def put_grant(connection: sqlite3.Connection, grant: Grant) -> None:
+    """Grants; a second time changes nothing."""
     connection.execute(
-        "INSERT INTO grants (model, person, role) VALUES (:model, :person, :role) ON CONFLICT DO NOTHING",
-        {"model": model, "person": person, "role": role},
+        "INSERT INTO grants (model, person, person_group, role) VALUES (:model, :person, :group, :role) "
+        "ON CONFLICT DO NOTHING",
+        asdict(grant),
     )
 
 
-def take_from_person(connection: sqlite3.Connection, person: str, model: str, role: str) -> None:
-    """Takes one grant back; what a person has by a group stays."""
-    connection.execute(
-        "DELETE FROM grants WHERE model = :model AND person = :person AND role = :role",
-        {"model": model, "person": person, "role": role},
+def take_grant(connection: sqlite3.Connection, grant: Grant) -> bool:
+    """Takes a grant back; whether it was there."""
+    taken = connection.execute(
+        "DELETE FROM grants WHERE model = :model AND person IS :person AND person_group IS :group AND role = :role",
+        asdict(grant),
     )
+    return taken.rowcount > 0

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 
 @dataclass(frozen=True, slots=True)
@@ -13,6 +13,13 @@ class Person:
     name: str
     is_administrator: bool = False
     is_disabled: bool = False
+    sees_as: str | None = None
+    """The person with whose rights this one looks at models, in the session that asks; their own without."""
+
+    @property
+    def rights_of(self) -> str:
+        """Whose grants say what this person sees."""
+        return self.sees_as or self.id
 
     @classmethod
     def from_row(cls, row: sqlite3.Row) -> Person:
@@ -131,7 +138,7 @@ def put_session(
 
 
 FIND_SESSION = f"""
-SELECT {_COLUMNS}, sessions.id AS session, sessions.csrf
+SELECT {_COLUMNS}, sessions.id AS session, sessions.csrf, sessions.sees_as
 FROM sessions JOIN people ON people.id = sessions.person
 WHERE sessions.token_hash = :token_hash AND sessions.expires_at > :now AND people.disabled_at IS NULL
 """
@@ -139,7 +146,30 @@ WHERE sessions.token_hash = :token_hash AND sessions.expires_at > :now AND peopl
 
 def find_session(connection: sqlite3.Connection, token_hash: str, now: str) -> Session | None:
     row = connection.execute(FIND_SESSION, {"token_hash": token_hash, "now": now}).fetchone()
-    return Session(row["session"], Person.from_row(row), row["csrf"]) if row else None
+    if row is None:
+        return None
+    person = Person.from_row(row)
+    # Whoever is no administrator any more sees with their own rights alone.
+    sees_as = row["sees_as"] if person.is_administrator else None
+    return Session(row["session"], replace(person, sees_as=sees_as), row["csrf"])
+
+
+def set_sees_as(connection: sqlite3.Connection, session: str, person: str | None) -> None:
+    """Lets a session look at models with another person's rights, or with its own again."""
+    connection.execute("UPDATE sessions SET sees_as = :person WHERE id = :id", {"person": person, "id": session})
+
+
+def session_counts(connection: sqlite3.Connection, now: str) -> dict[str, int]:
+    """How many sessions people have that have not ended."""
+    rows = connection.execute(
+        "SELECT person, count(*) AS number FROM sessions WHERE expires_at > :now GROUP BY person", {"now": now}
+    )
+    return {row["person"]: row["number"] for row in rows}
+
+
+def people_with_password(connection: sqlite3.Connection) -> frozenset[str]:
+    rows = connection.execute("SELECT id FROM people WHERE password_hash IS NOT NULL")
+    return frozenset(row["id"] for row in rows)
 
 
 def sessions_of(connection: sqlite3.Connection, person: str, now: str) -> list[SessionSummary]:

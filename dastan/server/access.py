@@ -82,9 +82,19 @@ class Reader:
         )
 
 
+def administrator_of(person: PersonDep) -> Person:
+    """Raises ForbiddenError unless the person administers this server."""
+    if not person.is_administrator:
+        raise ForbiddenError("This is for administrators.", "Ask one of them.")
+    return person
+
+
+AdministratorDep = Annotated[Person, Depends(administrator_of)]
+
+
 def places_for(person: Person, server: Server, connection: sqlite3.Connection) -> list[Place]:
     """The models that were granted to a person, open by now or not."""
-    granted = models_granted(connection, person.id)
+    granted = models_granted(connection, person.rights_of)
     return [each for each in server.shelf.places() if each.name in granted]
 
 
@@ -106,7 +116,7 @@ def reader_of(person: Person, shelved: ShelvedModel, connection: sqlite3.Connect
 
     Raises: NotFoundError for a model that was not granted to them.
     """
-    roles = roles_granted(connection, person.id, shelved.model.name)
+    roles = roles_granted(connection, person.rights_of, shelved.model.name)
     if roles is None:
         raise NotFoundError(
             f'There is no model "{shelved.model.name}" here, or none that you may open.',

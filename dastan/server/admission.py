@@ -8,10 +8,12 @@ and changed under one lock.
 
 from __future__ import annotations
 
+import time
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
+from itertools import count
 from threading import Condition
 
 from dastan.core.engine.watch import Watch
@@ -46,6 +48,14 @@ class Ticket:
     is_running: bool = False
     passed: int = 0
     watch: Watch = field(default_factory=Watch)
+    number: int = 0
+    """By which an administrator ends it."""
+    began: float = field(default_factory=time.monotonic)
+
+    @property
+    def seconds(self) -> float:
+        """How long it has been there."""
+        return time.monotonic() - self.began
 
 
 class Admission:
@@ -59,12 +69,13 @@ class Admission:
         self._running: list[Ticket] = []
         self._served: dict[str, int] = {}
         self._turn = 0
+        self._numbers = count(1)
 
     @contextmanager
     def running(self, person: str, watch: Watch, words: str = "") -> Iterator[None]:
         """Runs a question inside once there is room for it. Its watch may ask for more, and may take it back while it
         waits. Raises BusyError, CancelledError."""
-        ticket = Ticket(person, words, watch=watch)
+        ticket = Ticket(person, words, watch=watch, number=next(self._numbers))
         self._wait(ticket)
         watch.on_size(lambda wanted: self._grow(ticket, wanted))
         try:

@@ -66,6 +66,12 @@ class Answers:
         with self._lock:
             return self._asked.get(handle)
 
+    @property
+    def size_bytes(self) -> int:
+        """How much the answers take that are kept."""
+        with self._lock:
+            return self._size
+
     def _answer(self, handle: str, asked: Asked, watch: Watch) -> Answer:
         with self._lock:
             found = self._answers.get(handle)

@@ -26,7 +26,18 @@ from dastan.server.errors import Problem, install_errors
 from dastan.server.headers import SafeHeaders
 from dastan.server.keeper import Keeper
 from dastan.server.questions import Questions
-from dastan.server.routes import analyses, answers, description, drafts, models, numbers, questions, session
+from dastan.server.routes import (
+    administration,
+    analyses,
+    answers,
+    description,
+    drafts,
+    models,
+    numbers,
+    questions,
+    session,
+    welcome,
+)
 from dastan.server.settings import Settings
 from dastan.server.shelf import Shelf
 
@@ -75,7 +86,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     app.add_middleware(PatientBodies)
     app.add_middleware(TooLargeIsAProblem)
     app.add_middleware(SafeHeaders)
-    for each in (session, models, answers, numbers, drafts, questions, analyses, description):
+    for each in (session, welcome, administration, models, answers, numbers, drafts, questions, analyses, description):
         app.include_router(each.router)
     for router in more:
         app.include_router(router)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import sqlite3
+from contextlib import suppress
 from math import ceil
 from typing import Any
 from uuid import uuid4
@@ -24,8 +25,10 @@ from dastan.core.errors import (
     NotFoundError,
     SourceError,
 )
-from dastan.records.database import trouble_of
+from dastan.records.database import connect, transaction, trouble_of
+from dastan.records.events import note_event
 from dastan.server.doorway import SlowDownError
+from dastan.server.settings import now
 
 log = logging.getLogger(__name__)
 
@@ -98,7 +101,18 @@ def install_errors(app: FastAPI) -> None:
     def unexpected(request: Request, error: Exception) -> JSONResponse:
         reference = uuid4().hex[:10]
         log.error("Unexpected error %s at %s", reference, request.url.path, exc_info=error)
+        _tell_administrators(app, reference, request.url.path, type(error).__name__)
         detail = "Something went wrong that should not have. Your draft is kept."
         return problem(
             500, "Unexpected", detail, f"Try again; if it stays, report reference {reference}.", "unexpected", {}
         )
+
+
+def _tell_administrators(app: FastAPI, reference: str, path: str, kind: str) -> None:
+    with suppress(sqlite3.Error, AppError):  # it is in the log in any case
+        connection = connect(app.state.server.settings.records)
+        try:
+            with transaction(connection):
+                note_event(connection, now(), "unexpected_error", None, f"{reference}: {kind} at {path}")
+        finally:
+            connection.close()

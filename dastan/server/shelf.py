@@ -43,6 +43,8 @@ class Place:
     caption: str
     description: str
     opening: Future[ShelvedModel]
+    roles: tuple[tuple[str, str], ...] = ()
+    """Its roles, each with its caption."""
 
     @property
     def is_open(self) -> bool:
@@ -131,7 +133,8 @@ class Shelf:
             written = look_at_model(folder)
         except AppError:  # opening it says the same, and the library shows it
             return Place(folder.stem, folder.stem, "", opening)
-        return Place(written.name, written.caption, written.description, opening)
+        roles = tuple((each.name, each.caption) for each in written.roles)
+        return Place(written.name, written.caption, written.description, opening, roles)
 
     def _warm_soon(self, opening: Future[ShelvedModel]) -> None:
         if not opening.cancelled() and opening.exception() is None:

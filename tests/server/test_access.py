@@ -14,7 +14,7 @@ from fastapi.testclient import TestClient
 
 from dastan.core.errors import SourceError
 from dastan.records.database import connect
-from dastan.records.grants import EVERY_RECORD, grant_to_person, take_from_person
+from dastan.records.grants import EVERY_RECORD, Grant, grant_to_person, put_grant, take_grant
 from dastan.records.people import Person, put_person
 from dastan.server import access
 from dastan.server.app import create_app
@@ -26,7 +26,14 @@ from tests.server.test_server import begin, built, save
 from tests.sources.folder import MODEL, write_folder
 
 Enter = Callable[[str], TestClient]
-OPEN_TO_ALL = {("POST", "/api/session"), ("GET", "/enter/{entry}"), ("GET", "/{path:path}"), ("HEAD", "/{path:path}")}
+OPEN_TO_ALL = {
+    ("GET", "/api/welcome/{token}"),
+    ("POST", "/api/welcome/{token}"),
+    ("POST", "/api/session"),
+    ("GET", "/enter/{entry}"),
+    ("GET", "/{path:path}"),
+    ("HEAD", "/{path:path}"),
+}
 """Signing in, and the page that does it; everything else is decided by `access`."""
 
 
@@ -49,8 +56,7 @@ def test_every_route_asks_access_who_may(app: FastAPI) -> None:
 
 def granted(path: Path, name: str, model: str, role: str, is_taken: bool = False) -> None:
     connection = connect(path)
-    change = take_from_person if is_taken else grant_to_person
-    change(connection, name, model, role)
+    (take_grant if is_taken else put_grant)(connection, Grant(model, name, None, role))
     connection.close()
 
 

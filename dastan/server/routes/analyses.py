@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 from uuid import uuid4
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
 from pydantic import BaseModel, StringConstraints
 from starlette.concurrency import run_in_threadpool
 
@@ -20,6 +20,7 @@ from dastan.documents.read import read_analysis, write_analysis
 from dastan.records import analyses as records
 from dastan.records.database import transaction
 from dastan.records.drafts import DraftSummary, find_draft, has_step, note_saved, unsaved_drafts
+from dastan.records.events import note_event
 from dastan.records.grants import roles_granted
 from dastan.records.people import Person
 from dastan.server.access import (
@@ -36,7 +37,7 @@ from dastan.server.access import (
 )
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
-from dastan.server.routes.session import PersonOut
+from dastan.server.routes.session import PersonOut, address_of
 from dastan.server.settings import now
 from dastan.server.shelf import Place
 from dastan.server.veil import unveil, veil
@@ -147,7 +148,7 @@ def _listed(place: Place) -> LibraryModel:
 def _sentence_for(saved: records.SavedAnalysis, server: Server, connection: sqlite3.Connection, person: Person) -> str:
     """The saved sentence; for a reader whose roles hide members, one that names none of them. Nobody waits here for a
     model to be opened."""
-    roles = roles_granted(connection, person.id, saved.model)
+    roles = roles_granted(connection, person.rights_of, saved.model)
     place = server.shelf.find(saved.model)
     if roles == ():
         return saved.sentence
@@ -217,12 +218,16 @@ def shares(analysis: SeenAnalysisDep, connection: ConnectionDep) -> list[ShareOu
 
 
 @router.put("/analyses/{id}/shares")
-def share(asked: SharesIn, analysis: SeenAnalysisDep, connection: ConnectionDep, person: PersonDep) -> list[ShareOut]:
+def share(
+    asked: SharesIn, analysis: SeenAnalysisDep, connection: ConnectionDep, person: PersonDep, request: Request
+) -> list[ShareOut]:
     require_owner(analysis, person)
     require_colleagues([each.person for each in asked.shares], person, connection)
     wanted = {each.person: each.may_change for each in asked.shares if each.person != person.id}
     with transaction(connection):
         records.set_shares(connection, analysis.id, list(wanted.items()))
+        about = f"“{analysis.name}” with {', '.join(wanted) or 'nobody'}"
+        note_event(connection, now(), "shared", person.id, about, address_of(request))
     return _shares(connection, analysis.id)
 
 

@@ -13,6 +13,7 @@ from datetime import date
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Query
+from fastapi import Request as HttpRequest
 from fastapi.responses import StreamingResponse
 
 from dastan.core.engine.account import Account, account_of, captions_of
@@ -27,12 +28,16 @@ from dastan.core.engine.why_empty import WhyEmpty, why_empty
 from dastan.core.errors import InputError
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.exports.spreadsheet_text import harmless
+from dastan.records.database import transaction
+from dastan.records.events import note_event
 from dastan.server.access import OwnAnswer, OwnAnswerDep, require_no_limits
 from dastan.server.answers import Asked
 from dastan.server.bodies import BoundedRoute
-from dastan.server.context import ServerDep
+from dastan.server.context import ConnectionDep, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.record_columns import RecordColumn, columns_of, page_address
+from dastan.server.routes.session import address_of
+from dastan.server.settings import now
 from dastan.sources.recount import Recount, recount
 
 router = APIRouter(prefix="/api/answers", tags=["numbers"], route_class=BoundedRoute)
@@ -172,11 +177,17 @@ def records(
 
 @router.get("/{handle}/records.csv", response_class=StreamingResponse)
 @in_lane(QUESTIONS)
-def download(row: Line, column: Line, own: OwnAnswerDep, server: ServerDep, listing: ListingDep) -> StreamingResponse:
+def download(
+    row: Line, column: Line, own: OwnAnswerDep, server: ServerDep, connection: ConnectionDep, listing: ListingDep,
+    request: HttpRequest,
+) -> StreamingResponse:  # fmt: skip
     with _cell(own, row, column, server) as cell:
         part, known, wanted = _listing(cell, listing)
         pages = cell.questioner.source.record_pages(replace(wanted, count=STREAMED)) if wanted else iter(())
         name = " ".join((part.caption, *captions_of(cell.answer, cell.place)))
+        with transaction(connection):
+            about = f"the records of {name}, {cell.asked.shelved.model.caption}"
+            note_event(connection, now(), "exported", own.reader.person.id, about, address_of(request))
         plain = "".join(letter if letter.isascii() and (letter.isalnum() or letter in " -") else "-" for letter in name)
         return StreamingResponse(
             _csv([each.name for each in known if each.is_shown], pages),

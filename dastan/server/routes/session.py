@@ -22,6 +22,7 @@ from dastan.records.people import (
     Person,
     end_session,
     end_session_of,
+    find_person,
     forget_expired_sessions,
     password_of,
     put_person,
@@ -59,6 +60,8 @@ class SessionOut(BaseModel):
     person: PersonOut
     csrf: str
     is_administrator: bool
+    sees_as: str | None = None
+    """The name of the person with whose rights this session looks at models."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,8 +100,9 @@ async def sign_in(
 
 
 @router.get("/api/session")
-def show(session: SessionDep) -> SessionOut:
-    return _out(session.person, session.csrf)
+def show(session: SessionDep, connection: ConnectionDep) -> SessionOut:
+    other = find_person(connection, session.person.sees_as) if session.person.sees_as is not None else None
+    return _out(session.person, session.csrf, other.name if other is not None else None)
 
 
 @router.put("/api/session/look", status_code=204)
@@ -197,6 +201,6 @@ def _note_failure(connection: sqlite3.Connection, name: str, address: str, locks
         note_event(connection, now(), "locked_out" if locks else "sign_in_failed", None, name, address)
 
 
-def _out(person: Person, csrf: str) -> SessionOut:
+def _out(person: Person, csrf: str, sees_as: str | None = None) -> SessionOut:
     out = PersonOut(id=person.id, name=person.name, sign_in=person.sign_in)
-    return SessionOut(person=out, csrf=csrf, is_administrator=person.is_administrator)
+    return SessionOut(person=out, csrf=csrf, is_administrator=person.is_administrator, sees_as=sees_as)

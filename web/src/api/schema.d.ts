@@ -80,6 +80,273 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/welcome/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Look */
+        get: operations["welcome-look"];
+        put?: never;
+        /**
+         * Choose
+         * @description Sets the password and signs in; whoever was signed in as this person is signed out.
+         */
+        post: operations["welcome-choose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/administration": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show */
+        get: operations["administration-show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/administration/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Person
+         * @description Adds a person, who comes in by the link that is returned.
+         */
+        post: operations["administration-add_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/administration/people/{id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Invite
+         * @description A new link for a person, whose password no longer holds and who is signed out everywhere.
+         */
+        post: operations["administration-invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/administration/people/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change Person */
+        put: operations["administration-change_person"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/administration/people/{id}/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Sessions
+         * @description Signs a person out everywhere, at once.
+         */
+        delete: operations["administration-end_sessions"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/administration/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add Group */
+        post: operations["administration-add_group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/administration/groups/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop Group */
+        delete: operations["administration-drop_group"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/administration/groups/{id}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Members
+         * @description Makes just these people the members of a group.
+         */
+        put: operations["administration-put_members"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/administration/grants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Grant */
+        post: operations["administration-grant"];
+        /**
+         * Take
+         * @description Takes a grant back. It holds no longer from the next request on.
+         */
+        delete: operations["administration-take"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/administration/see-as": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * See As
+         * @description Looks at models with another person's rights, in this session; saved analyses stay one's own.
+         */
+        put: operations["administration-see_as"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/administration/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Events
+         * @description What was done by whom, newest first, a hundred at a time.
+         */
+        get: operations["administration-events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/administration/running": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Running */
+        get: operations["administration-running"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/administration/running/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Question
+         * @description Ends a question that runs or waits.
+         */
+        delete: operations["administration-end_question"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/models/{model}/catalogue": {
         parameters: {
             query?: never;
@@ -652,6 +919,69 @@ export interface components {
             filters: string[];
             /** Why No Value */
             why_no_value: string;
+        };
+        /** AdministeredModel */
+        AdministeredModel: {
+            /** Name */
+            name: string;
+            /** Caption */
+            caption: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "opening" | "failed";
+            /** Roles */
+            roles: components["schemas"]["AdministeredRole"][];
+            /** Records */
+            records: number;
+            /** Prepared Bytes */
+            prepared_bytes: number;
+        };
+        /**
+         * AdministeredPerson
+         * @description A person as an administrator sees them. `sees` says, per model, what they see of it and why.
+         */
+        AdministeredPerson: {
+            /** Id */
+            id: string;
+            /** Sign In */
+            sign_in: string;
+            /** Name */
+            name: string;
+            /** Is Administrator */
+            is_administrator: boolean;
+            /** Is Disabled */
+            is_disabled: boolean;
+            /** Is Invited */
+            is_invited: boolean;
+            /** Has Password */
+            has_password: boolean;
+            /** Sessions */
+            sessions: number;
+            /** Sees */
+            sees: components["schemas"]["Sight"][];
+        };
+        /** AdministeredRole */
+        AdministeredRole: {
+            /** Name */
+            name: string;
+            /** Caption */
+            caption: string;
+        };
+        /**
+         * Administration
+         * @description Everything about who may do what.
+         */
+        Administration: {
+            /** People */
+            people: components["schemas"]["AdministeredPerson"][];
+            /** Groups */
+            groups: components["schemas"]["Group"][];
+            /** Grants */
+            grants: components["schemas"]["Grant"][];
+            /** Models */
+            models: components["schemas"]["AdministeredModel"][];
         };
         /**
          * Analysis
@@ -1238,6 +1568,26 @@ export interface components {
             kind: "drop_missing";
         };
         /**
+         * Event
+         * @description `person` did it, or tried to: an id, or the name that was typed where nobody has it. `about` says to what.
+         */
+        Event: {
+            /** Number */
+            number: number;
+            /** At */
+            at: string;
+            /** Kind */
+            kind: string;
+            /** Person */
+            person: string | null;
+            /** Person Name */
+            person_name: string | null;
+            /** About */
+            about: string;
+            /** Address */
+            address: string;
+        };
+        /**
          * FilterGroup
          * @description Several conditions, joined by *and* or by *or*.
          */
@@ -1338,6 +1688,51 @@ export interface components {
              * @enum {string}
              */
             kind: "go_into";
+        };
+        /**
+         * Grant
+         * @description A model granted to a person or to a group, by a role of the model or, with "", in whole.
+         */
+        Grant: {
+            /** Model */
+            model: string;
+            /** Person */
+            person: string | null;
+            /** Group */
+            group: string | null;
+            /** Role */
+            role: string;
+        };
+        /**
+         * GrantIn
+         * @description To a person or to a group; by a role of the model, or in whole without.
+         */
+        GrantIn: {
+            /** Model */
+            model: string;
+            /** Person */
+            person?: string | null;
+            /** Group */
+            group?: string | null;
+            /**
+             * Role
+             * @default
+             */
+            role: string;
+        };
+        /** Group */
+        Group: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** People */
+            people: string[];
+        };
+        /** GroupMembers */
+        GroupMembers: {
+            /** People */
+            people: string[];
         };
         /**
          * HeaderPath
@@ -1533,6 +1928,14 @@ export interface components {
             hierarchy: string;
             /** Lines */
             lines: string[];
+        };
+        /**
+         * Link
+         * @description The path of a link that opens once, to be handed to its person.
+         */
+        Link: {
+            /** Path */
+            path: string;
         };
         /**
          * ListedMember
@@ -1800,6 +2203,18 @@ export interface components {
             model?: string | null;
             /** Analysis */
             analysis?: string | null;
+        };
+        /** NewGroup */
+        NewGroup: {
+            /** Name */
+            name: string;
+        };
+        /** NewPerson */
+        NewPerson: {
+            /** Sign In */
+            sign_in: string;
+            /** Name */
+            name: string;
         };
         /**
          * NotUnderstood
@@ -2109,6 +2524,11 @@ export interface components {
             /** Is This */
             is_this: boolean;
         };
+        /** PasswordIn */
+        PasswordIn: {
+            /** Password */
+            password: string;
+        };
         /**
          * PeriodFilter
          * @description A period that moves: counted in whole units from the one that holds the anchor, which is number 0.
@@ -2148,6 +2568,16 @@ export interface components {
              * @constant
              */
             kind: "period";
+        };
+        /**
+         * PersonChange
+         * @description What is not said stays as it is.
+         */
+        PersonChange: {
+            /** Is Disabled */
+            is_disabled?: boolean | null;
+            /** Is Administrator */
+            is_administrator?: boolean | null;
         };
         /** PersonOut */
         PersonOut: {
@@ -2727,6 +3157,37 @@ export interface components {
             level: string;
         };
         /**
+         * Running
+         * @description What the server does just now, and what it takes.
+         */
+        Running: {
+            /** Questions */
+            questions: components["schemas"]["RunningQuestion"][];
+            /** Memory Bytes */
+            memory_bytes: number;
+            /** Memory For Questions */
+            memory_for_questions: number;
+            /** Kept Answers Bytes */
+            kept_answers_bytes: number;
+            /** Records Bytes */
+            records_bytes: number;
+        };
+        /** RunningQuestion */
+        RunningQuestion: {
+            /** Number */
+            number: number;
+            /** Person */
+            person: string;
+            /** Model */
+            model: string;
+            /** Memory Bytes */
+            memory_bytes: number;
+            /** Is Running */
+            is_running: boolean;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
          * SaveIn
          * @description What to save: a draft's document at one of its steps, under a name.
          *
@@ -2767,6 +3228,14 @@ export interface components {
             /** Count */
             count: number;
         };
+        /**
+         * SeeAsIn
+         * @description Whose rights to look with; one's own without.
+         */
+        SeeAsIn: {
+            /** Person */
+            person?: string | null;
+        };
         /** SessionOut */
         SessionOut: {
             person: components["schemas"]["PersonOut"];
@@ -2774,6 +3243,8 @@ export interface components {
             csrf: string;
             /** Is Administrator */
             is_administrator: boolean;
+            /** Sees As */
+            sees_as?: string | null;
         };
         /**
          * SetAggregate
@@ -3062,6 +3533,22 @@ export interface components {
             least: number | null;
             /** Greatest */
             greatest: number | null;
+        };
+        /**
+         * Sight
+         * @description What somebody sees of a model: all records, or a role's; granted to them, or to a group that they are in.
+         */
+        Sight: {
+            /** Model */
+            model: string;
+            /** Caption */
+            caption: string;
+            /** Role */
+            role: string;
+            /** Words */
+            words: string;
+            /** Group */
+            group: string | null;
         };
         /**
          * Silence
@@ -3411,6 +3898,16 @@ export interface components {
             level: string;
         };
         /**
+         * Welcome
+         * @description Whom a link is for.
+         */
+        Welcome: {
+            /** Name */
+            name: string;
+            /** Sign In */
+            sign_in: string;
+        };
+        /**
          * WhyEmpty
          * @description `all_records` are those that may be seen at all, `left` those that everything together leaves.
          */
@@ -3657,6 +4154,505 @@ export interface operations {
             header?: never;
             path: {
                 id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "welcome-look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Welcome"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "welcome-choose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionOut"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "administration-show": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Administration"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "administration-add_person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPerson"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "administration-invite": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "administration-change_person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "administration-end_sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "administration-add_group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewGroup"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Group"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "administration-drop_group": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "administration-put_members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroupMembers"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "administration-grant": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GrantIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "administration-take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GrantIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "administration-see_as": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeeAsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "administration-events": {
+        parameters: {
+            query?: {
+                words?: string;
+                before?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Event"][];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "administration-running": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Running"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "administration-end_question": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
             };
             cookie?: never;
         };

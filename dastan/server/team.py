@@ -1,0 +1,121 @@
+"""A team's data folder: models, records, the first administrator, and copies of it all."""
+
+from __future__ import annotations
+
+import re
+import sqlite3
+import tempfile
+import zipfile
+from contextlib import closing
+from pathlib import Path
+
+from dastan.core.errors import ConflictError, InputError, SourceError
+from dastan.records.database import connect, make_private, migrate, transaction
+from dastan.records.events import note_event
+from dastan.records.people import Person, all_people, put_person, set_administrator
+from dastan.server.routes.welcome import make_link
+from dastan.server.settings import now
+from dastan.sources.folder import MODEL_NAMES
+
+FIRST = Person("administrator", "administrator", "Administrator", is_administrator=True)
+_RECORDS_NAME = "records.db"
+_SIGN_IN = re.compile(r"[a-z0-9][a-z0-9._@-]{0,99}")
+
+
+def models_in(data: Path) -> tuple[Path, ...]:
+    """The folders with a model, by name."""
+    folder = data / "models"
+    folders = sorted(folder.iterdir()) if folder.is_dir() else []
+    return tuple(each for each in folders if any((each / name).is_file() for name in MODEL_NAMES))
+
+
+def opened(records: Path) -> sqlite3.Connection:
+    """The records, made or brought up to date where that is needed. Raises SourceError."""
+    make_private(records)
+    connection = connect(records)
+    try:
+        migrate(connection)
+    except BaseException:
+        connection.close()
+        raise
+    return connection
+
+
+def first_link(records: Path) -> str | None:
+    """The path of a link that makes its holder the administrator; None where somebody can administer already."""
+    with closing(opened(records)) as connection, transaction(connection):
+        people = [each for each in all_people(connection) if each.is_administrator and not each.is_disabled]
+        known = connection.execute("SELECT count(*) FROM people WHERE is_administrator AND password_hash IS NOT NULL")
+        if people and known.fetchone()[0]:
+            return None
+        if not people:
+            put_person(connection, FIRST, None)
+            set_administrator(connection, FIRST.id, True)
+            people = [FIRST]
+        return make_link(connection, people[0].id)
+
+
+def add_person(records: Path, sign_in: str, name: str, is_administrator: bool) -> str:
+    """Adds a person; returns the path of the link by which they choose a password. Raises InputError, ConflictError."""
+    id = sign_in.strip().lower()
+    if not _SIGN_IN.fullmatch(id) or not name.strip():
+        raise InputError(
+            f'Nobody can sign in as "{sign_in}".', "Take letters, digits, dots and dashes, and give a name."
+        )
+    with closing(opened(records)) as connection, transaction(connection):
+        if any(id in (each.id, each.sign_in) for each in all_people(connection)):
+            raise ConflictError(f'There is somebody who signs in as "{id}".', "Choose another name.")
+        put_person(connection, Person(id, id, name.strip()), None)
+        set_administrator(connection, id, is_administrator)
+        note_event(connection, now(), "person_added", None, f"{id}, on the command line")
+        return make_link(connection, id)
+
+
+def back_up(data: Path, file: Path) -> str:
+    """Copies the records, as of one moment, and the model documents; returns what was done. Raises SourceError."""
+    records = data / _RECORDS_NAME
+    if not records.is_file():
+        raise SourceError(f"There are no records in {data}.", "Name the data folder of a server that has run.")
+    if file.exists():
+        raise SourceError(f"{file} is there already.", "Name another file; none is written over.")
+    with tempfile.TemporaryDirectory(dir=file.parent) as folder:
+        copy = Path(folder) / _RECORDS_NAME
+        try:
+            with closing(connect(records)) as source, closing(sqlite3.connect(copy)) as target:
+                source.backup(target)
+            making = Path(folder) / "backup"
+            with zipfile.ZipFile(making, "w", zipfile.ZIP_DEFLATED) as archive:
+                archive.write(copy, _RECORDS_NAME)
+                for model in models_in(data):
+                    for name in MODEL_NAMES:
+                        if (model / name).is_file():
+                            archive.write(model / name, f"models/{model.name}/{name}")
+            making.chmod(0o600)
+            making.rename(file)
+        except (OSError, sqlite3.Error) as exc:
+            raise SourceError(f"The backup could not be written: {exc}.", "Check the disk; nothing was kept.") from exc
+    return f"{file} holds the records and the documents of {len(models_in(data))} models, not their tables."
+
+
+def restore_from(data: Path, file: Path) -> str:
+    """Puts a backup's records in place of those that are there, all at once. Raises SourceError."""
+    with tempfile.TemporaryDirectory() as folder:
+        copy = Path(folder) / _RECORDS_NAME
+        try:
+            with zipfile.ZipFile(file) as archive:
+                copy.write_bytes(archive.read(_RECORDS_NAME))
+            with closing(sqlite3.connect(copy)) as source:
+                if source.execute("PRAGMA integrity_check").fetchone()[0] != "ok":
+                    raise SourceError(f"The records in {file.name} are damaged.", "Take another backup.")
+                with closing(opened(data / _RECORDS_NAME)) as target:
+                    source.backup(target)
+                    migrate(target)
+                    with transaction(target):
+                        # Sessions and links of that time have been ended or used since.
+                        target.execute("DELETE FROM sessions")
+                        target.execute("DELETE FROM invites")
+        except (OSError, KeyError, zipfile.BadZipFile, sqlite3.Error) as exc:
+            raise SourceError(
+                f"{file} could not be restored: {exc}.", "Name a file that `dastan backup` wrote."
+            ) from exc
+    return f"The records of {file} are in place; everybody signs in again."

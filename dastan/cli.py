@@ -43,7 +43,7 @@ def demo(
     if only_data:
         return
     settings = Settings(records=folder / "records.db", models=(folder / "demo",))
-    lines = [f"  {each.role:<12}{each.sign_in} / {each.password}" for each in DEMO_PEOPLE]
+    lines = [f"  {each.role:<15}{each.sign_in} / {each.password}" for each in DEMO_PEOPLE]
     _serve(settings, port, f"http://{LOCAL}:{port}", "Sign in as\n" + "\n".join(lines), demo=folder / "demo")
 
 

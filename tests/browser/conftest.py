@@ -24,7 +24,7 @@ CHROMIUM_FLAGS = [
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
 ]  # fmt: skip
-PASSWORDS = {"ines": "harbour-light", "tomas": "night-ferry", "oda": "harbour-bell"}
+PASSWORDS = {"ines": "harbour-light", "tomas": "night-ferry", "oda": "harbour-bell", "rufus": "lantern-keys"}
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

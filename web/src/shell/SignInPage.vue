@@ -38,47 +38,9 @@ async function submit(): Promise<void> {
       <v-text-field v-model="password" label="Password" name="password" type="password" autocomplete="current-password" />
       <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
       <v-btn type="submit" variant="flat" color="primary" height="34" block>Sign in</v-btn>
-      <p class="soft note">The demo prints its people and their passwords where it was started.</p>
+      <p class="soft note">The demo prints its people and their passwords where it was started. Elsewhere an administrator makes you a link to come in by.</p>
     </form>
   </main>
 </template>
 
-<style scoped>
-.page {
-  display: grid;
-  place-items: center;
-  min-height: 100vh;
-}
-
-.sheet {
-  display: flex;
-  flex-direction: column;
-  gap: 14px;
-  width: 330px;
-  padding: 34px 34px 26px;
-  background: rgb(var(--v-theme-surface));
-  border-top: 1px solid rgb(var(--v-theme-on-surface));
-  border-bottom: 3px double rgb(var(--v-theme-on-surface));
-}
-
-h1 {
-  margin: 0;
-  font: 600 30px/34px var(--serif);
-}
-
-.lead {
-  margin: -10px 0 6px;
-  font: italic 17px/24px var(--serif);
-  color: rgb(var(--v-theme-soft));
-}
-
-.wrong {
-  margin: 0;
-  color: rgb(var(--v-theme-error));
-}
-
-.note {
-  margin: 4px 0 0;
-  font-size: 12px;
-}
-</style>
+<style scoped src="./door.css" />

@@ -17,6 +17,10 @@ async function leave(): Promise<void> {
   await session.signOut().catch(problem.tell)
   await router.push({ name: 'sign-in' })
 }
+
+async function seeMyself(): Promise<void> {
+  await session.seeAs(null).then(() => router.push({ name: 'administration' })).catch(problem.tell)
+}
 </script>
 
 <template>
@@ -26,9 +30,14 @@ async function leave(): Promise<void> {
     <span class="space" />
     <slot name="actions" />
     <v-btn :icon="themeIcon" size="28" :aria-label="themeWords" :title="themeWords" @click="toggle" />
-    <span class="soft who">{{ session.person?.name }}</span>
+    <router-link v-if="session.isAdministrator" class="soft who" :to="{ name: 'administration' }">Administration</router-link>
+    <router-link class="soft who" :to="{ name: 'sessions' }" title="Where you are signed in">{{ session.person?.name }}</router-link>
     <v-btn :icon="mdiLogoutVariant" size="28" aria-label="Sign out" title="Sign out" @click="leave" />
   </header>
+  <div v-if="session.seesAs" class="sees-as" role="status">
+    You look at models with the rights of <strong>{{ session.seesAs }}</strong>; what is saved is yours.
+    <button type="button" class="plain-button back" @click="seeMyself">See as yourself again</button>
+  </div>
 </template>
 
 <style scoped>
@@ -53,6 +62,23 @@ async function leave(): Promise<void> {
 
 .who {
   white-space: nowrap;
+  text-decoration: none;
+}
+
+.who:hover {
+  text-decoration: underline;
+}
+
+.sees-as {
+  padding: 3px 14px;
+  background: rgb(var(--v-theme-saffron-tint));
+  border-bottom: 1px solid rgb(var(--v-theme-saffron));
+}
+
+.back {
+  margin-left: 8px;
+  text-decoration: underline;
+  text-underline-offset: 2px;
 }
 
 .strip :deep(.v-icon) {

@@ -8,11 +8,14 @@ export const router = createRouter({
     { path: '/sign-in', name: 'sign-in', component: () => import('./SignInPage.vue') },
     { path: '/draft/:id', name: 'draft', component: () => import('@/workspace/WorkspacePage.vue'), props: true },
     { path: '/analysis/:id', name: 'analysis', component: () => import('@/library/OpenAnalysis.vue'), props: true },
+    { path: '/welcome/:token', name: 'welcome', component: () => import('./WelcomePage.vue'), props: true },
+    { path: '/sessions', name: 'sessions', component: () => import('./SessionsPage.vue') },
+    { path: '/administration/:part?', name: 'administration', component: () => import('@/admin/AdministrationPage.vue'), props: (to) => ({ part: String(to.params.part || 'people') }) },
     { path: '/:rest(.*)*', redirect: '/' },
   ],
 })
 
 router.beforeEach(async (to) => {
-  if (to.name === 'sign-in' || (await useSession().resume())) return true
+  if (to.name === 'sign-in' || to.name === 'welcome' || (await useSession().resume())) return true
   return { name: 'sign-in', query: to.fullPath === '/' ? {} : { to: to.fullPath } }
 })

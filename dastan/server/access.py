@@ -58,7 +58,7 @@ def session_of(request: Request, server: ServerDep, connection: ConnectionDep) -
 SessionDep = Annotated[Session, Depends(session_of)]
 
 
-def person_of(session: SessionDep) -> Person:
+async def person_of(session: SessionDep) -> Person:
     return session.person
 
 
@@ -82,7 +82,7 @@ class Reader:
         )
 
 
-def administrator_of(person: PersonDep) -> Person:
+async def administrator_of(person: PersonDep) -> Person:
     """Raises ForbiddenError unless the person administers this server."""
     if not person.is_administrator:
         raise ForbiddenError("This is for administrators.", "Ask one of them.")
@@ -136,8 +136,16 @@ def reader_of(person: Person, shelved: ShelvedModel, connection: sqlite3.Connect
 
 async def reader_for(person: Person, server: Server, connection: sqlite3.Connection, model: str) -> Reader:
     """A person as the reader of a model, once it is open. Raises NotFoundError, and what kept it from opening."""
-    place = await run_in_threadpool(place_for, person, server, connection, model)
-    return await run_in_threadpool(reader_of, person, await place.opened(), connection)
+    found = await run_in_threadpool(_reader_or_place, person, server, connection, model)
+    if isinstance(found, Reader):
+        return found
+    return await run_in_threadpool(reader_of, person, await found.opened(), connection)
+
+
+def _reader_or_place(person: Person, server: Server, connection: sqlite3.Connection, model: str) -> Reader | Place:
+    """The reader of a model that is open; else its place on the shelf, to be waited for."""
+    place = place_for(person, server, connection, model)
+    return reader_of(person, place.wait(), connection) if place.is_open else place
 
 
 async def reader_of_model(model: str, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Reader:

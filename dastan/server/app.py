@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -19,12 +20,13 @@ from dastan.records.database import connect, make_private, migrate
 from dastan.server.admission import Admission
 from dastan.server.answers import Answers
 from dastan.server.bodies import LARGEST_BODY, PatientBodies, TooLargeIsAProblem
-from dastan.server.context import Server
+from dastan.server.context import Connections, Server
 from dastan.server.doorway import Doorway
 from dastan.server.entry import Entry
 from dastan.server.errors import Problem, install_errors
 from dastan.server.headers import SafeHeaders
 from dastan.server.keeper import Keeper
+from dastan.server.pulse import Pulse
 from dastan.server.questions import Questions
 from dastan.server.routes import (
     administration,
@@ -56,17 +58,25 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         connection.close()
     admission = Admission(settings.memory_bytes, settings.at_once)
     server = Server(
-        settings, Shelf(settings.models), admission, Answers(settings.budget, admission, settings.kept_bytes),
-        Questions(admission), Keeper(settings.records), Doorway(),
-        Entry(settings.entry_minutes),
-    )  # fmt: skip
+        settings=settings,
+        shelf=Shelf(settings.models),
+        admission=admission,
+        answers=Answers(settings.budget, admission, settings.kept_bytes),
+        questions=Questions(admission),
+        keeper=Keeper(settings.records),
+        connections=Connections(settings.records),
+        doorway=Doorway(),
+        entry=Entry(settings.entry_minutes),
+        pulse=Pulse(),
+    )
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         server.shelf.places()
+        beating = asyncio.create_task(server.pulse.beat())
         yield
-        server.keeper.close()
-        server.shelf.close()
+        beating.cancel()
+        server.close()
 
     app = FastAPI(
         separate_input_output_schemas=False,

@@ -15,6 +15,5 @@ def openapi_document() -> dict[str, Any]:
     with TemporaryDirectory() as folder:
         app = create_app(Settings(records=Path(folder) / "records.db", models=()))
         document: dict[str, Any] = app.openapi()
-        app.state.server.keeper.close()
-        app.state.server.shelf.close()
+        app.state.server.close()
     return document

@@ -29,8 +29,7 @@ def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[FastAPI]:
         grant_to_person(connection, name, "tickets", "trams" if name == "oda" else EVERY_RECORD)
     connection.close()
     yield application
-    application.state.server.keeper.close()
-    application.state.server.shelf.close()
+    application.state.server.close()
 
 
 @pytest.fixture

@@ -148,8 +148,7 @@ def two_models(tmp_path: Path) -> Iterator[tuple[TestClient, Event]]:
     client.headers["x-dastan-csrf"] = reply.json()["csrf"]
     yield client, may_open
     may_open.set()
-    server.keeper.close()
-    server.shelf.close()
+    server.close()
 
 
 def test_a_model_that_is_being_opened_or_cannot_be_holds_up_no_other(two_models: tuple[TestClient, Event]) -> None:

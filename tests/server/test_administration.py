@@ -44,8 +44,7 @@ def team(tmp_path: Path) -> Iterator[tuple[FastAPI, TestClient]]:
     connection.close()
     application.state.server.shelf.places()[0].wait()
     yield application, signed_in(application, "ada", "ada-keeps-keys")
-    application.state.server.keeper.close()
-    application.state.server.shelf.close()
+    application.state.server.close()
 
 
 def come_in(app: FastAPI, administrator: TestClient, name: str) -> TestClient:
@@ -199,7 +198,7 @@ def test_the_first_start_makes_an_administrator_by_a_link_that_works_once(tmp_pa
     reply = client.post(f"/api{second}", json={"password": "a long enough one"})
     assert reply.json()["is_administrator"]
     assert first_link(records) is None
-    application.state.server.keeper.close()
+    application.state.server.close()
 
 
 def test_people_are_added_and_records_kept_and_put_back_from_the_command_line(tmp_path: Path) -> None:
@@ -225,4 +224,4 @@ def test_people_are_added_and_records_kept_and_put_back_from_the_command_line(tm
     (tmp_path / "torn.zip").write_bytes(b"PK not quite")
     assert run("restore", "--data", data, str(tmp_path / "torn.zip"))[0] == 2
     assert client.get("/api/session").status_code == 200
-    application.state.server.keeper.close()
+    application.state.server.close()

@@ -147,7 +147,7 @@ def test_half_a_request_is_hung_up_on_and_whole_ones_are_answered(
 
     monkeypatch.setattr(bodies.PatientBodies.__init__, "__defaults__", (0.5,))
     alone(run())
-    application.state.server.keeper.close()
+    application.state.server.close()
 
 
 def test_no_more_connections_than_can_be_held(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -165,4 +165,4 @@ def test_no_more_connections_than_can_be_held(tmp_path: Path, monkeypatch: pytes
                 each.close()
 
     alone(run())
-    application.state.server.keeper.close()
+    application.state.server.close()

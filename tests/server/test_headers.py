@@ -82,7 +82,7 @@ def test_the_records_are_for_their_owner_alone(tmp_path: Path) -> None:
     assert stat.S_IMODE(path.stat().st_mode) == 0o600
     for beside in path.parent.glob("records.db-*"):
         assert stat.S_IMODE(beside.stat().st_mode) == 0o600
-    application.state.server.keeper.close()
+    application.state.server.close()
 
 
 def test_an_address_that_no_file_can_have_is_not_found(tmp_path: Path) -> None:
@@ -91,4 +91,4 @@ def test_an_address_that_no_file_can_have_is_not_found(tmp_path: Path) -> None:
     client = TestClient(application, raise_server_exceptions=False)
     for path in ("a" * 256, "a" * 5000, "%00", "a/../../etc/passwd", "%ff"):
         assert client.get(f"/{path}").text == "<p>page</p>", path
-    application.state.server.keeper.close()
+    application.state.server.close()

@@ -25,7 +25,7 @@ class Trouble:
 
 
 @pytest.fixture
-def trouble(monkeypatch: pytest.MonkeyPatch) -> Iterator[Trouble]:
+def trouble(app: FastAPI, monkeypatch: pytest.MonkeyPatch) -> Iterator[Trouble]:
     found = Trouble()
     connect_plainly = database.connect
 
@@ -44,8 +44,10 @@ def trouble(monkeypatch: pytest.MonkeyPatch) -> Iterator[Trouble]:
 
     for where in ("dastan.server.keeper.connect", "dastan.server.context.connect"):
         monkeypatch.setattr(where, connect_failing)
+    app.state.server.connections.close()
     yield found
     found.error = None
+    app.state.server.connections.close()
 
 
 def kept(client: TestClient, draft: dict, number: int) -> dict | None:

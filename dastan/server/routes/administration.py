@@ -126,6 +126,8 @@ class Running:
     memory_for_questions: int
     kept_answers_bytes: int
     records_bytes: int
+    held_ms: float
+    """The longest within a minute that nobody at all could be answered."""
 
 
 class NewPerson(BaseModel):
@@ -323,6 +325,7 @@ def running(server: ServerDep, connection: ConnectionDep, administrator: Adminis
         server.admission.memory_bytes,
         server.answers.size_bytes,
         sum(each.stat().st_size for each in records.parent.glob(f"{records.name}*")),
+        server.pulse.held_ms,
     )
 
 

@@ -42,6 +42,7 @@ onMounted(() => load().catch(problem.tell))
         <tr><td>memory of the server</td><td class="figure">{{ size(found.memory_bytes) }}</td></tr>
         <tr><td>answers that are kept</td><td class="figure">{{ size(found.kept_answers_bytes) }}</td></tr>
         <tr><td>memory that questions may use together</td><td class="figure">{{ size(found.memory_for_questions) }}</td></tr>
+        <tr><td>the longest that nobody was answered, in the last minute</td><td class="figure">{{ Math.round(found.held_ms) }} ms</td></tr>
         <tr><td>records on the disk</td><td class="figure">{{ size(found.records_bytes) }}</td></tr>
       </tbody>
     </table>

@@ -3171,6 +3171,8 @@ export interface components {
             kept_answers_bytes: number;
             /** Records Bytes */
             records_bytes: number;
+            /** Held Ms */
+            held_ms: number;
         };
         /** RunningQuestion */
         RunningQuestion: {

@@ -1,0 +1,52 @@
+"""Starts the server over a team's folder, with people made up for a measurement."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import time
+import urllib.request
+from contextlib import closing
+from pathlib import Path
+
+from dastan.records.database import transaction
+from dastan.records.grants import grant_to_person
+from dastan.records.people import Person, put_person, set_administrator
+from dastan.server.passwords import hash_password
+from dastan.server.team import opened
+
+MODEL = "varrow_bay"
+PASSWORD = "made for a measurement"
+
+
+def add_people(data: Path, names: list[str]) -> None:
+    """People who see every record; the first administers."""
+    known = hash_password(PASSWORD)
+    with closing(opened(data / "records.db")) as connection, transaction(connection):
+        for at, name in enumerate(names):
+            put_person(connection, Person(name, name, name.title()), known)
+            set_administrator(connection, name, at == 0)
+            grant_to_person(connection, name, MODEL)
+
+
+def start(data: Path, port: int, *options: str) -> subprocess.Popen[bytes]:
+    """The server, once it answers."""
+    log = (data / "server.log").open("ab")
+    command = [sys.executable, "-m", "dastan", "serve", "--data", str(data), "--port", str(port), *options]
+    process = subprocess.Popen(command, stdout=log, stderr=subprocess.STDOUT)
+    for _ in range(600):
+        try:
+            urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=2).close()
+            return process
+        except OSError:
+            if process.poll() is not None:
+                raise RuntimeError((data / "server.log").read_text()) from None
+            time.sleep(0.1)
+    raise RuntimeError("The server does not answer.")
+
+
+def resident_mb(process: subprocess.Popen[bytes]) -> float:
+    """The memory that a process has of its own: what it maps of files is the system's to take back."""
+    lines = Path(f"/proc/{process.pid}/status").read_text().splitlines()
+    found = {line.split(":")[0]: int(line.split()[1]) for line in lines if line.startswith("Rss")}
+    return found["RssAnon"] / 1024

@@ -107,7 +107,7 @@ async def run(port: int, people: int, greedy: int, seconds: float, process: Any)
     await client.sign_in("person0", PASSWORD)
     while (await client.ask("POST", "/api/drafts", {"model": MODEL}))[0] != 201:
         await asyncio.sleep(1)
-    await asyncio.sleep(10)  # until the model is warm
+    await asyncio.sleep(30)  # until the model is warm
     before, most = resident_mb(process), 0.0
     until = time.monotonic() + seconds
     tasks = [look("person0", port, until, tally)]
@@ -142,10 +142,11 @@ def main() -> None:
     parser.add_argument("--greedy", type=int, default=0)
     parser.add_argument("--seconds", type=float, default=120)
     parser.add_argument("--memory-mb", type=int, default=1024)
+    parser.add_argument("--at-once", type=int, default=0)
     parser.add_argument("--port", type=int, default=8699)
     given = parser.parse_args()
     add_people(given.data, [f"person{at}" for at in range(given.people + 1)])
-    process = start(given.data, given.port, "--memory-mb", str(given.memory_mb))
+    process = start(given.data, given.port, "--memory-mb", str(given.memory_mb), "--at-once", str(given.at_once))
     try:
         asyncio.run(run(given.port, given.people, given.greedy, given.seconds, process))
     finally:

@@ -23,6 +23,7 @@ app = typer.Typer(
 )  # fmt: skip
 
 Port = Annotated[int, typer.Option(help="Port to serve on, at 127.0.0.1.")]
+_SWITCH_S = 0.0005
 DataFolder = Annotated[Path, typer.Option("--data", help="The data folder of a team.")]
 LOCAL = "127.0.0.1"
 
@@ -267,6 +268,8 @@ def _serve(
 
     from dastan.server.connections import ImpatientProtocol
 
+    # Questions are answered by threads of the same process: the event loop asks for its turn this often.
+    sys.setswitchinterval(_SWITCH_S)
     uvicorn.run(
         application, host=host, port=port, log_level="warning", server_header=False, http=ImpatientProtocol,
         proxy_headers=bool(settings.proxies), forwarded_allow_ips=list(settings.proxies),

@@ -75,6 +75,9 @@ class Admission:
     def running(self, person: str, watch: Watch, words: str = "") -> Iterator[None]:
         """Runs a question inside once there is room for it. Its watch may ask for more, and may take it back while it
         waits. Raises BusyError, CancelledError."""
+        if watch.is_admitted:  # a part of a question that runs
+            yield
+            return
         ticket = Ticket(person, words, watch=watch, number=next(self._numbers))
         self._wait(ticket)
         watch.on_size(lambda wanted: self._grow(ticket, wanted))

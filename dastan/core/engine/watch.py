@@ -41,6 +41,11 @@ class Watch:
         """Says who is asked for memory once the question knows how large it is; nobody without."""
         self._admit = admit
 
+    @property
+    def is_admitted(self) -> bool:
+        """Whether somebody has let the question run already."""
+        return self._admit is not None
+
     def admit(self, memory_bytes: int) -> None:
         """Waits until the question may use so much memory."""
         if self._admit is not None:

@@ -175,7 +175,8 @@ def discard(draft: OwnDraftDep, connection: ConnectionDep, person: PersonDep) ->
 @in_lane(QUESTIONS)
 def step(asked: StepIn, draft: DraftDep, server: ServerDep, question: QuestionName = None) -> Response:
     reader = draft.reader
-    with server.questions.asked(reader.person.id, question) as watch:
+    person, caption = reader.person.id, reader.shelved.model.caption
+    with server.questions.asked(person, question) as watch, server.admission.running(person, watch, caption):
         shown = take_step(asked.document, asked.gesture, reader, server.answers, watch, asked.is_asked)
     kept = DraftStep(asked.id, asked.parent, shown.words, shown.text, write_analysis(shown.document).decode())
     server.keeper.keep(draft.draft.id, kept.id, lambda records: keep_step(records, draft.draft.id, kept, now()))
@@ -186,7 +187,8 @@ def step(asked: StepIn, draft: DraftDep, server: ServerDep, question: QuestionNa
 @in_lane(QUESTIONS)
 def position(asked: PositionIn, draft: DraftDep, server: ServerDep, question: QuestionName = None) -> Response:
     reader = draft.reader
-    with server.questions.asked(reader.person.id, question) as watch:
+    person, caption = reader.person.id, reader.shelved.model.caption
+    with server.questions.asked(person, question) as watch, server.admission.running(person, watch, caption):
         shown = show(asked.document, "", reader, server.answers, watch, asked.is_asked)
     server.keeper.keep(draft.draft.id, "", lambda records: move_draft(records, draft.draft.id, asked.step, now()))
     return Response(orjson.dumps(shown), media_type="application/json")

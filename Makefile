@@ -3,7 +3,7 @@ PYTHON := .venv/bin/python
 JOURNEYS ?= 2000000
 PORT ?= 8600
 
-.PHONY: run test check bench bench-sparse bench-large bench-engines screenshots fuzz fuzz-server build publish clean
+.PHONY: run test check bench bench-sparse bench-large bench-engines bench-load bench-kills screenshots fuzz fuzz-server build publish clean
 
 run: .venv/.run dastan/server/site/index.html
 	@$(PYTHON) -m dastan demo --journeys $(JOURNEYS) --port $(PORT)
@@ -42,6 +42,18 @@ bench-large: .venv/.test dastan/server/site/index.html
 bench-engines: .venv/.test
 	.venv/bin/uv pip install --quiet duckdb==2.0.0 polars==2.1.0
 	$(PYTHON) -m bench.engines
+
+# Fifty people at once for two minutes, and again with ten of them greedy: DATA is a team's folder with the demo in it.
+DATA ?= .dastan/load
+bench-load: .venv/.test dastan/server/site/index.html
+	@test -d $(DATA)/models/varrow_bay || { $(PYTHON) -m dastan demo --folder $(DATA) --only-data && \
+	  mkdir -p $(DATA)/models && mv $(DATA)/demo $(DATA)/models/varrow_bay; }
+	$(PYTHON) -m bench.load $(DATA)
+	$(PYTHON) -m bench.load $(DATA) --greedy 10
+
+# The server killed 200 times while people take steps and save.
+bench-kills: .venv/.test dastan/server/site/index.html
+	$(PYTHON) -m bench.kills
 
 # Pictures of the demo that runs at PORT.
 screenshots: .venv/.test

@@ -129,9 +129,8 @@ async def run(port: int, people: int, greedy: int, seconds: float, process: Any)
         {f"{who} {status} {code}".strip(): count for (who, status, code), count in sorted(tally.statuses.items())},
     )
     print(f"event loop held for {held:.0f} ms at the most, seen from inside")
-    print(
-        f"memory of its own: {before:.0f} MB before, {most:.0f} MB at the most, {resident_mb(process):.0f} MB at the end"
-    )
+    end = resident_mb(process)
+    print(f"memory of its own: {before:.0f} MB before, {most:.0f} MB at the most, {end:.0f} MB at the end")
     await client.close()
 
 

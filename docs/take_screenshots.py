@@ -247,6 +247,11 @@ def main() -> None:
         night.get_by_role("link", name="Ridership by line, quarterly").first.click()
         night.get_by_role("rowheader").first.wait_for()
         take(night, "workspace-dark")
+        keys = open_page(browser, address, "light")
+        sign_in(keys, "rufus", "lantern-keys")
+        keys.get_by_role("link", name="Administration").click()
+        keys.get_by_role("button", name="Grant a model to Oda Fenn").wait_for()
+        take(keys, "people")
         browser.close()
 
 

@@ -190,3 +190,40 @@ def test_a_draft_belongs_to_its_person(signed_in: Enter) -> None:
     assert other.get(f"/api/drafts/{draft['id']}").status_code == 404
     assert other.delete(f"/api/drafts/{draft['id']}").status_code == 404
     assert signed_in("ines").get(f"/api/drafts/{draft['id']}").status_code == 200
+
+
+def test_the_matrix_of_people_and_routes(app: FastAPI, stranger: TestClient, signed_in: Enter) -> None:
+    """Every route by everybody: who is signed out is told so, nobody else's things are found, and nothing is a fault."""
+    owner = signed_in("ines")
+    draft, shown = built(owner)
+    saved = save(owner, draft, shown)
+    names = {"{model}": "tickets", "{handle}": shown["answered"]["handle"], "{step_id}": draft["ids"][1],
+             "{name}": "question", "{number}": "1", "{token}": "none"}  # fmt: skip
+    ids = {"/api/drafts": draft["id"], "/api/analyses": saved["id"], "/api/sessions": "x", "/api/administration": "x"}
+    signed_out = TestClient(app, raise_server_exceptions=False)
+    people = {
+        "nobody": signed_out,
+        "stranger": stranger,
+        "colleague": signed_in("tomas"),
+        "restricted": signed_in("oda"),
+    }
+    asked = 0
+    for path, methods in app.openapi()["paths"].items():
+        place = path
+        for part, value in names.items():
+            place = place.replace(part, value)
+        place = place.replace("{id}", next((value for start, value in ids.items() if path.startswith(start)), "x"))
+        for method in methods:
+            for who, client in people.items():
+                if (method, path) == ("delete", "/api/session"):
+                    continue  # it would sign them out
+                reply = client.request(method, place, **({"json": {}} if method in ("post", "put") else {}))
+                asked += 1
+                assert reply.status_code < 500, (who, method, place, reply.text)
+                is_open = (method.upper(), path) in OPEN_TO_ALL
+                if who == "nobody" and not is_open:
+                    assert reply.status_code in (403, 422), (method, place)
+                owned = any(part in path for part in ("{handle}", "/drafts/{id}", "/analyses/{id}"))
+                if owned or (who == "stranger" and "{model}" in path):
+                    assert reply.status_code in (403, 404, 422), (who, method, place)
+    assert asked > 150

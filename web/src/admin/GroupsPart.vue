@@ -60,7 +60,7 @@ function take(group: Group, model: string, role: string): void {
     </tbody>
   </table>
   <p v-else-if="all" class="soft">There is no group yet.</p>
-  <form class="line" @submit.prevent="add">
+  <form v-if="all" class="line" @submit.prevent="add">
     <v-text-field v-model="name" label="Name of a group" maxlength="200" />
     <v-btn type="submit" variant="flat" color="primary" height="32" :disabled="!name.trim()">Add</v-btn>
   </form>

@@ -87,7 +87,7 @@ async function seeAs(person: AdministeredPerson): Promise<void> {
       </tr>
     </tbody>
   </table>
-  <form class="line" @submit.prevent="add">
+  <form v-if="all" class="line" @submit.prevent="add">
     <v-text-field v-model="added.name" label="Name" maxlength="200" />
     <v-text-field v-model="added.sign_in" label="Signs in as" maxlength="100" />
     <v-btn type="submit" variant="flat" color="primary" height="32" :disabled="!added.name.trim() || !added.sign_in.trim()">Invite</v-btn>

@@ -104,9 +104,14 @@ def place_for(person: Person, server: Server, connection: sqlite3.Connection, mo
     for each in known:
         if each.name == model:
             return server.shelf.current(each)
-    raise NotFoundError(
+    raise _missing_model(model, did_you_mean(model, (each.name for each in known)))
+
+
+def _missing_model(model: str, hint: str = "") -> NotFoundError:
+    """The error for a model that is not there, or not for this person: which of the two is not said."""
+    return NotFoundError(
         f'There is no model "{model}" here, or none that you may open.',
-        did_you_mean(model, (each.name for each in known)) or "Ask an administrator to let you open one.",
+        hint or "Ask an administrator to let you open one.",
         code="missing-model",
     )
 
@@ -118,11 +123,7 @@ def reader_of(person: Person, shelved: ShelvedModel, connection: sqlite3.Connect
     """
     roles = roles_granted(connection, person.rights_of, shelved.model.name)
     if roles is None:
-        raise NotFoundError(
-            f'There is no model "{shelved.model.name}" here, or none that you may open.',
-            "Ask an administrator to let you open it.",
-            code="missing-model",
-        )
+        raise _missing_model(shelved.model.name)
     source = shelved.opened.source
 
     def newest(dimension: str) -> str | None:

@@ -68,18 +68,20 @@ class Doorway:
                 details={"wait_s": round(wait, 1)},
             )
 
-    def note_failure(self, name: str, address: str) -> bool:
-        """Counts a failure; whether it is the one by which the name is locked out at that address."""
+    def note_failure(self, name: str, address: str) -> None:
+        """Counts a failure."""
         with self._lock:
-            now, counts = self._clock(), []
+            now = self._clock()
             for key, patience in _counted(name, address):
-                count = self._count(key, patience) + 1
-                self._failures[key] = (count, now)
+                self._failures[key] = (self._count(key, patience) + 1, now)
                 self._failures.move_to_end(key)
-                counts.append(count)
             while len(self._failures) > _KEPT:
                 self._failures.popitem(last=False)
-        return counts[0] == BOTH.most
+
+    def is_locked(self, name: str, address: str) -> bool:
+        """Whether a name is locked out at an address."""
+        with self._lock:
+            return self._count(("both", name, address), BOTH) >= BOTH.most
 
     def forgive(self, name: str) -> None:
         """Forgets the failures of a name, wherever they came from: it signed in, or was given another password."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -54,7 +55,10 @@ def test_each_failure_doubles_the_wait_and_the_tenth_locks_for_a_quarter_of_an_h
 
 def test_a_name_is_locked_where_it_failed_and_open_to_its_owner_elsewhere() -> None:
     door = Doorway(Clock())
-    locks = [door.note_failure("ines", "there") for _ in range(10)]
+    locks = []
+    for _ in range(10):
+        door.note_failure("ines", "there")
+        locks.append(door.is_locked("ines", "there"))
     assert locks == [False] * 9 + [True]
     assert wait_after(door, "ines", "there") > 0
     assert wait_after(door, "ines", "here") == 0
@@ -124,6 +128,25 @@ def test_two_passwords_are_checked_at_a_time_and_many_honest_people_come_in(
         replies = list(pool.map(lambda _: client.post("/api/session", json=right), range(40)))
     assert {each.status_code for each in replies} == {200}
     assert most == 2
+
+
+def test_many_guesses_at_once_gain_nothing(app: FastAPI, monkeypatch: pytest.MonkeyPatch) -> None:
+    """All of them arrive before the first has failed; those that waited meanwhile are held up by its failure."""
+    checked = []
+    check = passwords.is_password
+
+    def counted(password: str, password_hash: str | None) -> bool:
+        checked.append(password)
+        return check(password, password_hash)
+
+    monkeypatch.setattr(session, "is_password", counted)
+    moment = time.monotonic()
+    monkeypatch.setattr(app.state.server.doorway, "_clock", lambda: moment)  # however slow the machine is
+    with TestClient(app) as client, ThreadPoolExecutor(30) as pool:
+        guesses = [{"sign_in": "guessed", "password": f"guess {number}"} for number in range(30)]
+        replies = list(pool.map(lambda each: client.post("/api/session", json=each), guesses))
+    assert {each.json()["code"] for each in replies} == {"wrong-password", "slow-down"}
+    assert len(checked) <= 5  # after the fourth the next would wait; two are checked at a time
 
 
 def test_a_pass_opens_once_and_for_some_minutes() -> None:

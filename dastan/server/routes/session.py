@@ -84,15 +84,14 @@ async def sign_in(
     found = await run_in_threadpool(password_of, connection, name)
     if PASSWORDS.waiting >= _MOST_WAITING:
         raise LimitError("Very many people are signing in just now.", "Try again in a moment.", code="busy")
-    is_right = await PASSWORDS.run(is_password, credentials.password, found[1] if found else None)
-    if not is_right or found is None:
-        locks = server.doorway.note_failure(name, address)
-        await run_in_threadpool(_note_failure, connection, name, address, locks)
+    right = await PASSWORDS.run(_is_right, server, credentials.password, found, name, address)
+    if right is None:
+        await run_in_threadpool(_note_failure, connection, name, address, server.doorway.is_locked(name, address))
         raise ForbiddenError(
             "That name and password do not go together.", "Check both, then try again.", code="wrong-password"
         )
     server.doorway.forgive(name)
-    person, password_hash = found
+    person, password_hash = right
     fresh = None
     if is_outdated(password_hash):
         fresh = await PASSWORDS.run(hash_password, credentials.password)
@@ -194,6 +193,17 @@ def begin_session(
         secure=request.url.scheme == "https",
     )  # fmt: skip
     return _out(person, csrf)
+
+
+def _is_right(
+    server: Server, password: str, found: tuple[Person, str] | None, name: str, address: str
+) -> tuple[Person, str] | None:
+    """Whom the password lets in. What failed while this one waited counts too: sending many at once gains nothing."""
+    server.doorway.check(name, address)
+    if is_password(password, found[1] if found else None):
+        return found
+    server.doorway.note_failure(name, address)
+    return None
 
 
 def _note_failure(connection: sqlite3.Connection, name: str, address: str, locks: bool) -> None:

@@ -110,7 +110,9 @@ async def run(data: Path, port: int, kills: int, people: int) -> int:
     process.wait(20)
     for each in lost:
         print(each)
-    return 1 if lost else 0
+    if not saves or not steps:
+        print("Nothing was acknowledged, so that nothing was tried.")
+    return 1 if lost or not saves or not steps else 0
 
 
 def main() -> None:

@@ -81,6 +81,7 @@ def serve(
     at_once: Annotated[int, typer.Option(min=0, help="Questions that run at a time; two more than cores without.")] = 0,
 ) -> None:
     """Serve a team: the models in DATA/models, the people and all that they keep in DATA/records.db."""
+    from dastan.server.sign_on.provider import read_provider
     from dastan.server.team import first_link, models_in
 
     more: dict[str, Any] = {}
@@ -88,9 +89,12 @@ def serve(
         more["memory_bytes"] = memory_mb * 2**20
     if at_once:
         more["at_once"] = at_once
-    settings = Settings(records=data / "records.db", models=models_in(data), proxies=tuple(proxy or ()), **more)
     opened_at = (address or f"http://{host}:{port}").rstrip("/")
     try:
+        settings = Settings(
+            records=data / "records.db", models=models_in(data), proxies=tuple(proxy or ()),
+            address=address.rstrip("/"), provider=read_provider(data), **more,
+        )  # fmt: skip
         link = first_link(settings.records)
     except AppError as error:
         _fail(error)
@@ -108,12 +112,13 @@ def person_add(
     name: Annotated[str, typer.Argument(help="What colleagues call them.")],
     data: DataFolder,
     administrator: Annotated[bool, typer.Option("--administrator", help="May do what administrators do.")] = False,
+    sign_on: Annotated[bool, typer.Option("--sign-on", help="Comes in by single sign-on, with no password.")] = False,
 ) -> None:
-    """Add a person, while the server runs or not; prints the path of the link by which they choose a password."""
+    """Add a person, while the server runs or not; prints the path of the page by which they come in."""
     from dastan.server.team import add_person
 
     try:
-        typer.echo(add_person(data / "records.db", sign_in, name, administrator))
+        typer.echo(add_person(data / "records.db", sign_in, name, administrator, sign_on))
     except AppError as error:
         _fail(error)
 

@@ -34,7 +34,7 @@ def read_model(text: str, file: str = "model.yaml") -> SemanticModel:
     try:
         model = MODEL.validate_python(document)
     except ValidationError as exc:
-        raise _model_error(file, _faults(exc, file, line_of)) from exc
+        raise _model_error(file, faults_of(exc, file, line_of)) from exc
     faults = [
         {"place": _located(each.place, file, line_of), "message": each.message, "hint": each.hint}
         for each in check_model(model)
@@ -56,7 +56,7 @@ def read_analysis(text: str | bytes, file: str = "the analysis") -> Analysis:
     try:
         return ANALYSIS.validate_python(document)
     except ValidationError as exc:
-        faults = _faults(exc, file, None)
+        faults = faults_of(exc, file, None)
         first = faults[0]
         raise InputError(
             f"{first['place']}: {first['message']}",
@@ -70,20 +70,20 @@ def write_analysis(document: Analysis) -> bytes:
     return ANALYSIS.dump_json(document)
 
 
-def _check_version(document: dict[str, Any], wanted: str, file: str, error: type[InputError]) -> None:
-    found = document.get("dastan")
-    if found != wanted:
-        said = f"says `dastan: {found}`" if found is not None else "does not say which version it has"
-        raise error(f"{file} {said}.", f"Begin it with `dastan: {wanted}`.")
-
-
-def _faults(error: ValidationError, file: str, line_of: Callable[[Place], int] | None) -> list[dict[str, str]]:
+def faults_of(error: ValidationError, file: str, line_of: Callable[[Place], int] | None) -> list[dict[str, str]]:
     """Each fault once: where one of several types could stand, they are not all told of."""
     found: dict[Place, dict[str, str]] = {}
     for each in error.errors():
         place = _place_of(each["loc"])
         found.setdefault(place, _fault(each, place, file, line_of))
     return list(found.values())
+
+
+def _check_version(document: dict[str, Any], wanted: str, file: str, error: type[InputError]) -> None:
+    found = document.get("dastan")
+    if found != wanted:
+        said = f"says `dastan: {found}`" if found is not None else "does not say which version it has"
+        raise error(f"{file} {said}.", f"Begin it with `dastan: {wanted}`.")
 
 
 def _place_of(loc: Place) -> Place:

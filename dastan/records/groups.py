@@ -13,6 +13,8 @@ class Group:
     id: str
     name: str
     people: tuple[str, ...]
+    claim: str | None = None
+    """The provider's group that fills this one; by hand without."""
 
 
 def all_groups(connection: sqlite3.Connection) -> list[Group]:
@@ -20,8 +22,8 @@ def all_groups(connection: sqlite3.Connection) -> list[Group]:
     members: dict[str, list[str]] = {}
     for row in connection.execute("SELECT person_group, person FROM group_members ORDER BY person"):
         members.setdefault(row["person_group"], []).append(row["person"])
-    rows = connection.execute("SELECT id, name FROM person_groups ORDER BY name")
-    return [Group(row["id"], row["name"], tuple(members.get(row["id"], ()))) for row in rows]
+    rows = connection.execute("SELECT id, name, claim FROM person_groups ORDER BY name")
+    return [Group(row["id"], row["name"], tuple(members.get(row["id"], ())), row["claim"]) for row in rows]
 
 
 def put_group(connection: sqlite3.Connection, id: str, name: str) -> None:

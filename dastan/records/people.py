@@ -5,6 +5,9 @@ from __future__ import annotations
 import sqlite3
 from dataclasses import dataclass, replace
 
+SIGN_IN_PATTERN = r"^[a-z0-9][a-z0-9._@-]{0,99}$"
+"""What somebody may sign in as."""
+
 
 @dataclass(frozen=True, slots=True)
 class Person:
@@ -89,6 +92,10 @@ def look_of(connection: sqlite3.Connection, person: str) -> str | None:
 def find_person(connection: sqlite3.Connection, id: str) -> Person | None:
     row = connection.execute(f"SELECT {_COLUMNS} FROM people WHERE id = :id", {"id": id}).fetchone()
     return Person.from_row(row) if row else None
+
+
+def put_name(connection: sqlite3.Connection, person: str, name: str) -> None:
+    connection.execute("UPDATE people SET name = :name WHERE id = :person", {"person": person, "name": name})
 
 
 def set_password(connection: sqlite3.Connection, person: str, password_hash: str | None) -> None:

@@ -4,25 +4,10 @@ from __future__ import annotations
 
 import hmac
 import json
-import secrets
 import sqlite3
 from collections.abc import Iterable
 
 from dastan.core.model.parts import Key
-
-_SECRET_NAME = "veils"
-
-
-def secret_of(connection: sqlite3.Connection) -> bytes:
-    """The secret by which tokens are made, the same as long as the records last."""
-    connection.execute(
-        "INSERT INTO secrets (name, value) VALUES (:name, :value) ON CONFLICT DO NOTHING",
-        {"name": _SECRET_NAME, "value": secrets.token_bytes(32)},
-    )
-    found: bytes = connection.execute(
-        "SELECT value FROM secrets WHERE name = :name", {"name": _SECRET_NAME}
-    ).fetchone()[0]
-    return found
 
 
 def token_for(secret: bytes, about: tuple[str, ...], key: Key) -> str:

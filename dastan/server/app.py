@@ -38,10 +38,12 @@ from dastan.server.routes import (
     numbers,
     questions,
     session,
+    sign_on,
     welcome,
 )
 from dastan.server.settings import Settings
 from dastan.server.shelf import Shelf
+from dastan.server.sign_on.exchange import SignOn
 
 
 def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
@@ -67,6 +69,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         connections=Connections(settings.records),
         doorway=Doorway(),
         entry=Entry(settings.entry_minutes),
+        sign_on=SignOn(settings.provider) if settings.provider is not None else None,
         pulse=Pulse(),
     )
 
@@ -96,9 +99,10 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     app.add_middleware(PatientBodies)
     app.add_middleware(TooLargeIsAProblem)
     app.add_middleware(SafeHeaders)
-    for each in (session, welcome, administration, models, answers, numbers, drafts, questions, analyses, description):
-        app.include_router(each.router)
-    for router in more:
+    ours = (
+        session, sign_on, welcome, administration, models, answers, numbers, drafts, questions, analyses, description,
+    )  # fmt: skip
+    for router in (*(each.router for each in ours), *more):
         app.include_router(router)
     _serve_site(app, settings.site)
     return app

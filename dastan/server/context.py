@@ -22,6 +22,7 @@ from dastan.server.pulse import Pulse
 from dastan.server.questions import Questions
 from dastan.server.settings import Settings
 from dastan.server.shelf import Shelf
+from dastan.server.sign_on.exchange import SignOn
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +38,7 @@ class Server:
     connections: Connections
     doorway: Doorway
     entry: Entry
+    sign_on: SignOn | None
     pulse: Pulse
 
     def close(self) -> None:

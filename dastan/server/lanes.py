@@ -45,6 +45,8 @@ LOOKS = Lane(32)
 """What is read off an answer that is mostly kept."""
 PASSWORDS = Lane(2)
 """Checking one costs memory and a processor on purpose."""
+PROVIDER = Lane(4)
+"""Waiting for the provider that people sign on with, which may be slow."""
 
 
 def in_lane(lane: Lane) -> Callable[[Callable[..., _Result]], Callable[..., Any]]:

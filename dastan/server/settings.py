@@ -10,6 +10,7 @@ from pathlib import Path
 
 from dastan.core.engine.size import Budget
 from dastan.server.memory import machine_bytes
+from dastan.server.sign_on.provider import Provider
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,6 +25,10 @@ class Settings:
     entry_minutes: int = 10
     """How long the pass holds from the server's start on."""
     session_hours: int = 24 * 14
+    address: str = ""
+    """The address that people open, where it is not the one that requests name."""
+    provider: Provider | None = None
+    """By which people may sign on, besides by a password."""
     proxies: tuple[str, ...] = ()
     """Addresses of proxies whose word is taken for who asks and whether by TLS; nobody's without."""
     memory_bytes: int = field(default_factory=lambda: machine_bytes() // 4)

@@ -12,14 +12,14 @@ from pathlib import Path
 from dastan.core.errors import ConflictError, InputError, SourceError
 from dastan.records.database import connect, make_private, migrate, transaction
 from dastan.records.events import note_event
-from dastan.records.people import Person, all_people, put_person, set_administrator
+from dastan.records.identities import let_sign_on
+from dastan.records.people import SIGN_IN_PATTERN, Person, all_people, put_person, set_administrator
 from dastan.server.routes.welcome import make_link
 from dastan.server.settings import now
 from dastan.sources.folder import MODEL_NAMES
 
 FIRST = Person("administrator", "administrator", "Administrator", is_administrator=True)
 _RECORDS_NAME = "records.db"
-_SIGN_IN = re.compile(r"[a-z0-9][a-z0-9._@-]{0,99}")
 
 
 def models_in(data: Path) -> tuple[Path, ...]:
@@ -55,10 +55,13 @@ def first_link(records: Path) -> str | None:
         return make_link(connection, people[0].id)
 
 
-def add_person(records: Path, sign_in: str, name: str, is_administrator: bool) -> str:
-    """Adds a person; returns the path of the link by which they choose a password. Raises InputError, ConflictError."""
+def add_person(records: Path, sign_in: str, name: str, is_administrator: bool, signs_on: bool = False) -> str:
+    """Adds a person; returns the path by which they come in: a link to choose a password, or the page to sign on from.
+
+    Raises: InputError, ConflictError.
+    """
     id = sign_in.strip().lower()
-    if not _SIGN_IN.fullmatch(id) or not name.strip():
+    if not re.match(SIGN_IN_PATTERN, id) or not name.strip():
         raise InputError(
             f'Nobody can sign in as "{sign_in}".', "Take letters, digits, dots and dashes, and give a name."
         )
@@ -68,6 +71,9 @@ def add_person(records: Path, sign_in: str, name: str, is_administrator: bool) -
         put_person(connection, Person(id, id, name.strip()), None)
         set_administrator(connection, id, is_administrator)
         note_event(connection, now(), "person_added", None, f"{id}, on the command line")
+        if signs_on:
+            let_sign_on(connection, id)
+            return "/sign-in"
         return make_link(connection, id)
 
 

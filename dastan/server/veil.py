@@ -16,7 +16,8 @@ from dastan.core.analysis.member_paths import with_member_paths
 from dastan.core.errors import AppError
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import Key, MemberPath, token_of, veiled
-from dastan.records.veils import keys_behind, secret_of, token_for
+from dastan.records.secrets import secret_of
+from dastan.records.veils import keys_behind, token_for
 from dastan.server.access import Reader
 
 
@@ -24,7 +25,7 @@ def veil(document: Analysis, reader: Reader, connection: sqlite3.Connection) -> 
     """The document as its reader may see it, and what its veils stand for, which is to be kept with it."""
     if not reader.rights.rules:
         return document, {}
-    veiling = _Veiling(reader, secret_of(connection))
+    veiling = _Veiling(reader, secret_of(connection, "veils"))
     return with_member_paths(document, reader.shelved.model, veiling.change), veiling.kept
 
 

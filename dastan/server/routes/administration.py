@@ -16,8 +16,17 @@ from dastan.records.database import transaction
 from dastan.records.events import Event, EventKind, find_events, note_event
 from dastan.records.grants import Grant, all_grants, put_grant, take_grant
 from dastan.records.groups import Group, all_groups, put_group, remove_group, set_members
+from dastan.records.identities import (
+    SignsOn,
+    all_who_sign_on,
+    claims_seen,
+    end_sign_on,
+    fill_group,
+    let_sign_on,
+)
 from dastan.records.invites import people_invited
 from dastan.records.people import (
+    SIGN_IN_PATTERN,
     Person,
     all_people,
     end_sessions_of,
@@ -42,9 +51,7 @@ from dastan.server.settings import now
 router = APIRouter(prefix="/api/administration", tags=["administration"], route_class=BoundedRoute)
 
 Line = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=200)]
-SignIn = Annotated[
-    str, StringConstraints(strip_whitespace=True, to_lower=True, pattern=r"^[a-z0-9][a-z0-9._@-]{0,99}$")
-]
+SignIn = Annotated[str, StringConstraints(strip_whitespace=True, to_lower=True, pattern=SIGN_IN_PATTERN)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,6 +66,7 @@ class AdministeredPerson:
     is_invited: bool
     has_password: bool
     sessions: int
+    signs_on: SignsOn
     sees: tuple[Sight, ...]
 
 
@@ -98,11 +106,15 @@ class Administration:
     groups: tuple[Group, ...]
     grants: tuple[Grant, ...]
     models: tuple[AdministeredModel, ...]
+    provider: str | None
+    """The caption of the provider by which people may sign on."""
+    claims: tuple[str, ...]
+    """The groups that the provider has named for somebody."""
 
 
 @dataclass(frozen=True, slots=True)
 class Link:
-    """The path of a link that opens once, to be handed to its person."""
+    """The path by which a person comes in, to be handed to them: of a link that opens once, or of the sign-in page."""
 
     path: str
 
@@ -131,8 +143,11 @@ class Running:
 
 
 class NewPerson(BaseModel):
+    """Who comes in by a link, or by the provider."""
+
     sign_in: SignIn
     name: Line
+    signs_on: bool = False
 
 
 class PersonChange(BaseModel):
@@ -140,6 +155,7 @@ class PersonChange(BaseModel):
 
     is_disabled: bool | None = None
     is_administrator: bool | None = None
+    signs_on: bool | None = None
 
 
 class NewGroup(BaseModel):
@@ -148,6 +164,12 @@ class NewGroup(BaseModel):
 
 class GroupMembers(BaseModel):
     people: list[Line]
+
+
+class GroupClaim(BaseModel):
+    """The provider's group that fills one; by hand again without."""
+
+    claim: Line | None = None
 
 
 class GrantIn(BaseModel):
@@ -171,6 +193,7 @@ def show(server: ServerDep, connection: ConnectionDep, administrator: Administra
     models = tuple(_model(each.name, server) for each in server.shelf.places())
     sessions, moment = session_counts(connection, now()), now()
     asked, known = people_invited(connection, moment), people_with_password(connection)
+    sign_on = all_who_sign_on(connection)
     people = tuple(
         AdministeredPerson(
             each.id,
@@ -181,11 +204,16 @@ def show(server: ServerDep, connection: ConnectionDep, administrator: Administra
             each.id in asked,
             each.id in known,
             sessions.get(each.id, 0),
+            sign_on.get(each.id, "no"),
             _sights(each, groups, grants, models),
         )
         for each in all_people(connection)
     )
-    return Administration(people, tuple(groups), tuple(grants), models)
+    provider = server.settings.provider
+    return Administration(
+        people, tuple(groups), tuple(grants), models, provider.caption if provider is not None else None,
+        tuple(claims_seen(connection)),
+    )  # fmt: skip
 
 
 @router.post("/people", status_code=201)
@@ -196,6 +224,9 @@ def add_person(asked: NewPerson, connection: ConnectionDep, administrator: Admin
             raise ConflictError(f'There is somebody who signs in as "{asked.sign_in}".', "Choose another name.")
         put_person(connection, Person(asked.sign_in, asked.sign_in, asked.name), None)
         _note(connection, "person_added", administrator, request, asked.sign_in)
+        if asked.signs_on:
+            let_sign_on(connection, asked.sign_in)
+            return Link("/sign-in")
         return Link(make_link(connection, asked.sign_in))
 
 
@@ -226,6 +257,10 @@ def change_person(
             set_administrator(connection, person.id, asked.is_administrator)
             kind = "made_administrator" if asked.is_administrator else "no_longer_administrator"
             _note(connection, kind, administrator, request, person.sign_in)
+        if asked.signs_on is not None:
+            (let_sign_on if asked.signs_on else end_sign_on)(connection, person.id)
+            about = f"{person.sign_in}: {'may' if asked.signs_on else 'may no longer'} sign on"
+            _note(connection, "sign_on_changed", administrator, request, about)
 
 
 @router.delete("/people/{id}/sessions", status_code=204)
@@ -261,9 +296,23 @@ def put_members(
     """Makes just these people the members of a group."""
     with transaction(connection):
         group = _group(connection, id)
+        if group.claim is not None:
+            raise InputError(f'{group.name} is filled by "{group.claim}" of the provider.', "Fill it by hand first.")
         people = [_person(connection, each).id for each in asked.people]
         set_members(connection, id, people)
         _note(connection, "group_changed", administrator, request, f"{group.name}: {', '.join(people) or 'nobody'}")
+
+
+@router.put("/groups/{id}/claim", status_code=204)
+def fill(
+    id: str, asked: GroupClaim, connection: ConnectionDep, administrator: AdministratorDep, request: Request
+) -> None:
+    """Lets a group be filled with the people of one of the provider's."""
+    with transaction(connection):
+        group = _group(connection, id)
+        fill_group(connection, id, asked.claim)
+        how = f'filled by "{asked.claim}" of the provider' if asked.claim is not None else "filled by hand"
+        _note(connection, "group_changed", administrator, request, f"{group.name}: {how}")
 
 
 @router.post("/grants", status_code=204)

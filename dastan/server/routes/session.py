@@ -172,10 +172,13 @@ def begin_session(
     request: Request,
     response: Response,
     password_hash: str | None = None,
+    hours: int | None = None,
 ) -> SessionOut:
-    """Begins a session and ends the one that the browser had. Args: `password_hash` replaces an older one."""
+    """Begins a session and ends the one that the browser had. Args: `password_hash` replaces an older one; `hours` are
+    how long it lasts, as long as the server's settings say without."""
     token, csrf, settings = new_token(), new_token(), server.settings
-    expires = (datetime.now(UTC) + timedelta(hours=settings.session_hours)).isoformat(timespec="microseconds")
+    lasts = timedelta(hours=hours or settings.session_hours)
+    expires = (datetime.now(UTC) + lasts).isoformat(timespec="microseconds")
     before = request.cookies.get(settings.cookie)
     with transaction(connection):
         forget_expired_sessions(connection, now())
@@ -189,7 +192,7 @@ def begin_session(
         )  # fmt: skip
         note_event(connection, now(), "signed_in", person.id, address=address_of(request))
     response.set_cookie(
-        settings.cookie, token, max_age=settings.session_hours * 3600, httponly=True, samesite="strict",
+        settings.cookie, token, max_age=int(lasts.total_seconds()), httponly=True, samesite="strict",
         secure=request.url.scheme == "https",
     )  # fmt: skip
     return _out(person, csrf)

@@ -23,12 +23,21 @@ function grantsOf(group: Group) {
     })
 }
 
+function namesOf(group: Group): string {
+  const names = (all.value?.people ?? []).filter((each) => group.people.includes(each.id)).map((each) => each.name)
+  return names.join(', ') || 'nobody yet'
+}
+
 async function add(): Promise<void> {
   if (await change(() => body(POST('/api/administration/groups', { body: { name: name.value } })))) name.value = ''
 }
 
 function setPeople(group: Group, ids: readonly string[]): void {
   void change(() => body(PUT('/api/administration/groups/{id}/people', { params: { path: { id: group.id } }, body: { people: [...ids] } })))
+}
+
+function fill(group: Group, claim: string | null): void {
+  void change(() => body(PUT('/api/administration/groups/{id}/claim', { params: { path: { id: group.id } }, body: { claim: claim?.trim() || null } })))
 }
 
 function remove(group: Group): void {
@@ -48,7 +57,11 @@ function take(group: Group, model: string, role: string): void {
     <tbody>
       <tr v-for="group in all.groups" :key="group.id">
         <td><strong>{{ group.name }}</strong></td>
-        <td class="people"><v-select :model-value="group.people" :items="people" multiple :aria-label="`People of ${group.name}`" @update:model-value="setPeople(group, $event)" /></td>
+        <td class="people">
+          <p v-if="group.claim" class="filled">{{ namesOf(group) }}</p>
+          <v-select v-else :model-value="group.people" :items="people" multiple :aria-label="`People of ${group.name}`" @update:model-value="setPeople(group, $event)" />
+          <v-combobox v-if="all.provider" class="claim" :model-value="group.claim" :items="[...all.claims]" :label="`Filled by a group of ${all.provider}`" clearable hide-details @update:model-value="fill(group, $event)" />
+        </td>
         <td>
           <div v-for="grant in grantsOf(group)" :key="`${grant.model}/${grant.role}`">
             {{ grant.words }} <button type="button" class="plain-button act" @click="take(group, grant.model, grant.role)">take back</button>
@@ -71,6 +84,14 @@ function take(group: Group, model: string, role: string): void {
 <style scoped>
 .people {
   width: 300px;
+}
+
+.filled {
+  margin: 0 0 14px;
+}
+
+.claim {
+  margin-top: 6px;
 }
 
 td > div > .act {

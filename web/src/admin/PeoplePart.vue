@@ -12,14 +12,15 @@ import { useAdministration } from './useAdministration'
 const { all, change } = useAdministration()
 const session = useSession()
 const router = useRouter()
-const added = reactive({ sign_in: '', name: '' })
+const added = reactive({ sign_in: '', name: '', signs_on: false })
 const link = shallowRef<{ path: string; name: string } | null>(null)
 const granting = ref<AdministeredPerson | null>(null)
 const pathOf = (person: AdministeredPerson) => ({ params: { path: { id: person.id } } })
 
 function stateOf(person: AdministeredPerson): string {
   if (person.is_disabled) return 'shut out'
-  if (!person.has_password) return person.is_invited ? 'invited' : 'cannot sign in'
+  if (!person.has_password && person.signs_on === 'awaited') return `may come in by ${all.value?.provider ?? 'the provider'}`
+  if (!person.has_password && person.signs_on === 'no') return person.is_invited ? 'invited' : 'cannot sign in'
   return person.sessions ? `signed in, ${person.sessions === 1 ? 'once' : `${person.sessions} times`}` : 'not signed in'
 }
 
@@ -36,7 +37,7 @@ async function invite(person: AdministeredPerson): Promise<void> {
   if (made) link.value = { ...made, name: person.name }
 }
 
-function set(person: AdministeredPerson, what: { is_disabled?: boolean; is_administrator?: boolean }): void {
+function set(person: AdministeredPerson, what: { is_disabled?: boolean; is_administrator?: boolean; signs_on?: boolean }): void {
   void change(() => body(PUT('/api/administration/people/{id}', { ...pathOf(person), body: what })))
 }
 
@@ -64,7 +65,7 @@ async function seeAs(person: AdministeredPerson): Promise<void> {
     <thead><tr><th scope="col">Name</th><th scope="col">Sees</th><th scope="col">State</th><th scope="col"><span class="unseen">What can be done</span></th></tr></thead>
     <tbody>
       <tr v-for="person in all.people" :key="person.id">
-        <td><strong>{{ person.name }}</strong><div class="soft">{{ person.sign_in }}<template v-if="person.is_administrator">, administrator</template></div></td>
+        <td><strong>{{ person.name }}</strong><div class="soft">{{ person.sign_in }}<template v-if="person.is_administrator">, administrator</template><template v-if="person.signs_on === 'yes'">, by {{ all.provider ?? 'the provider' }}</template></div></td>
         <td>
           <div v-for="sight in person.sees" :key="`${sight.model}/${sight.role}/${sight.group}`">
             {{ sight.caption }}, <em>{{ sight.words }}</em>
@@ -79,6 +80,7 @@ async function seeAs(person: AdministeredPerson): Promise<void> {
           <button v-if="!person.is_disabled" type="button" class="plain-button act" @click="seeAs(person)">see as {{ person.name }}</button>
           <button v-if="!person.is_disabled" type="button" class="plain-button act" @click="invite(person)">{{ person.has_password ? 'new password by a link' : 'new link' }}</button>
           <button v-if="person.sessions" type="button" class="plain-button act" @click="signOut(person)">sign out everywhere</button>
+          <button v-if="all.provider && !person.is_disabled" type="button" class="plain-button act" @click="set(person, { signs_on: person.signs_on === 'no' })">{{ person.signs_on === 'no' ? 'let in' : 'no longer' }} by {{ all.provider }}</button>
           <template v-if="person.id !== session.person?.id">
             <button type="button" class="plain-button act" @click="set(person, { is_administrator: !person.is_administrator })">{{ person.is_administrator ? 'no longer administrator' : 'make administrator' }}</button>
             <button type="button" class="plain-button act" @click="set(person, { is_disabled: !person.is_disabled })">{{ person.is_disabled ? 'let in again' : 'shut out' }}</button>
@@ -90,9 +92,10 @@ async function seeAs(person: AdministeredPerson): Promise<void> {
   <form v-if="all" class="line" @submit.prevent="add">
     <v-text-field v-model="added.name" label="Name" maxlength="200" />
     <v-text-field v-model="added.sign_in" label="Signs in as" maxlength="100" />
+    <v-checkbox v-if="all.provider" v-model="added.signs_on" :label="`by ${all.provider}`" />
     <v-btn type="submit" variant="flat" color="primary" height="32" :disabled="!added.name.trim() || !added.sign_in.trim()">Invite</v-btn>
   </form>
-  <LinkSlip v-if="link" :path="link.path" :name="link.name" @close="link = null" />
+  <LinkSlip v-if="link" :path="link.path" :name="link.name" :provider="all?.provider" @close="link = null" />
   <GrantSlip v-if="granting && all" :models="all.models" :to="granting.name" :given="{ person: granting.id }" :change="change" @close="granting = null" />
 </template>
 

@@ -7,12 +7,14 @@ const WORDS: Record<string, string> = {
   password_set: 'chose a password', invited: 'made a link for', made_administrator: 'made administrator of',
   no_longer_administrator: 'took administration from', group_changed: 'changed a group:', seen_as: 'saw as',
   question_ended: 'ended a question', unexpected_error: 'met an error that was not foreseen:', step_not_kept: 'could not be kept',
+  sign_on_failed: 'could not sign on:', sign_on_changed: 'changed who signs on:',
 }
 
 /** An event in words: "Ines Calder granted varrow_bay to tomas". */
 export function eventWords(event: LoggedEvent): string {
   const isAttempt = event.kind === 'sign_in_failed' || event.kind === 'locked_out'
-  const who = isAttempt ? `“${event.about}”` : (event.person_name ?? event.person ?? 'The server')
+  const isUnknown = event.kind === 'sign_on_failed'
+  const who = isAttempt ? `“${event.about}”` : (event.person_name ?? event.person ?? (isUnknown ? 'Somebody' : 'The server'))
   const about = isAttempt ? '' : ` ${event.about}`
   return `${who} ${WORDS[event.kind] ?? event.kind.replaceAll('_', ' ')}${about}`.trim()
 }

@@ -80,6 +80,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sign-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Offer
+         * @description Whether somebody can sign on here. Args: `trouble` is what an attempt ended with.
+         */
+        get: operations["sign-on-offer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/welcome/{token}": {
         parameters: {
             query?: never;
@@ -242,6 +262,26 @@ export interface paths {
          * @description Makes just these people the members of a group.
          */
         put: operations["administration-put_members"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/administration/groups/{id}/claim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Fill
+         * @description Lets a group be filled with the people of one of the provider's.
+         */
+        put: operations["administration-fill"];
         post?: never;
         delete?: never;
         options?: never;
@@ -959,6 +999,11 @@ export interface components {
             has_password: boolean;
             /** Sessions */
             sessions: number;
+            /**
+             * Signs On
+             * @enum {string}
+             */
+            signs_on: "no" | "awaited" | "yes";
             /** Sees */
             sees: components["schemas"]["Sight"][];
         };
@@ -982,6 +1027,10 @@ export interface components {
             grants: components["schemas"]["Grant"][];
             /** Models */
             models: components["schemas"]["AdministeredModel"][];
+            /** Provider */
+            provider: string | null;
+            /** Claims */
+            claims: string[];
         };
         /**
          * Analysis
@@ -1728,6 +1777,16 @@ export interface components {
             name: string;
             /** People */
             people: string[];
+            /** Claim */
+            claim?: string | null;
+        };
+        /**
+         * GroupClaim
+         * @description The provider's group that fills one; by hand again without.
+         */
+        GroupClaim: {
+            /** Claim */
+            claim?: string | null;
         };
         /** GroupMembers */
         GroupMembers: {
@@ -1931,7 +1990,7 @@ export interface components {
         };
         /**
          * Link
-         * @description The path of a link that opens once, to be handed to its person.
+         * @description The path by which a person comes in, to be handed to them: a link that opens once, or the page to sign on from.
          */
         Link: {
             /** Path */
@@ -2209,12 +2268,20 @@ export interface components {
             /** Name */
             name: string;
         };
-        /** NewPerson */
+        /**
+         * NewPerson
+         * @description Who comes in by a link, or by the provider.
+         */
         NewPerson: {
             /** Sign In */
             sign_in: string;
             /** Name */
             name: string;
+            /**
+             * Signs On
+             * @default false
+             */
+            signs_on: boolean;
         };
         /**
          * NotUnderstood
@@ -2578,6 +2645,8 @@ export interface components {
             is_disabled?: boolean | null;
             /** Is Administrator */
             is_administrator?: boolean | null;
+            /** Signs On */
+            signs_on?: boolean | null;
         };
         /** PersonOut */
         PersonOut: {
@@ -3553,6 +3622,25 @@ export interface components {
             group: string | null;
         };
         /**
+         * SignOnOffer
+         * @description What the page for signing in offers: the provider's caption; None where there is none.
+         */
+        SignOnOffer: {
+            /** Caption */
+            caption: string | null;
+            trouble: components["schemas"]["SignOnTrouble"] | null;
+        };
+        /**
+         * SignOnTrouble
+         * @description What kept somebody from signing on, and what to do.
+         */
+        SignOnTrouble: {
+            /** Message */
+            message: string;
+            /** Hint */
+            hint: string;
+        };
+        /**
          * Silence
          * @description Takes a warning away for good, in this analysis.
          */
@@ -4179,6 +4267,37 @@ export interface operations {
             };
         };
     };
+    "sign-on-offer": {
+        parameters: {
+            query?: {
+                trouble?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignOnOffer"];
+                };
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "welcome-look": {
         parameters: {
             query?: never;
@@ -4474,6 +4593,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["GroupMembers"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "administration-fill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroupClaim"];
             };
         };
         responses: {

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { ApiError } from '@/api/client'
+import { ApiError, GET, body } from '@/api/client'
+import type { SignOnOffer } from '@/api/types'
 import { useSession } from './session'
 import { useThemeChoice } from './useThemeChoice'
 
@@ -15,13 +16,21 @@ const first = ref<{ focus: () => void } | null>(null)
 onMounted(() => first.value?.focus())
 const password = ref('')
 const wrong = ref('')
+const to = computed(() => (typeof route.query.to === 'string' && route.query.to.startsWith('/') ? route.query.to : '/'))
+
+// The team's provider, if it has one, and what an attempt to sign on by it ended with.
+const offer = shallowRef<SignOnOffer | null>(null)
+onMounted(async () => {
+  const trouble = typeof route.query.trouble === 'string' ? route.query.trouble : undefined
+  offer.value = await body(GET('/api/sign-on', { params: { query: { trouble } } })).catch(() => null)
+  if (offer.value?.trouble) wrong.value = `${offer.value.trouble.message} ${offer.value.trouble.hint}`
+})
 
 async function submit(): Promise<void> {
   wrong.value = ''
   try {
     await session.signIn(name.value, password.value)
-    const to = typeof route.query.to === 'string' && route.query.to.startsWith('/') ? route.query.to : '/'
-    await router.push(to)
+    await router.push(to.value)
   } catch (error) {
     if (!(error instanceof ApiError)) throw error
     wrong.value = `${error.message} ${error.hint}`
@@ -38,7 +47,8 @@ async function submit(): Promise<void> {
       <v-text-field v-model="password" label="Password" name="password" type="password" autocomplete="current-password" />
       <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
       <v-btn type="submit" variant="flat" color="primary" height="34" block>Sign in</v-btn>
-      <p class="soft note">The demo prints its people and their passwords where it was started. Elsewhere an administrator makes you a link to come in by.</p>
+      <v-btn v-if="offer?.caption" :href="`/api/sign-on/begin?to=${encodeURIComponent(to)}`" variant="outlined" height="34" block>Come in by {{ offer.caption }}</v-btn>
+      <p v-else-if="offer" class="soft note">The demo prints its people and their passwords where it was started. Elsewhere an administrator makes you a link to come in by.</p>
     </form>
   </main>
 </template>

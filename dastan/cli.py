@@ -276,7 +276,8 @@ def _serve(
     # Questions are answered by threads of the same process: the event loop asks for its turn this often.
     sys.setswitchinterval(_SWITCH_S)
     uvicorn.run(
-        application, host=host, port=port, log_level="warning", server_header=False, http=ImpatientProtocol,
+        application, host=host, port=port, log_level="warning", server_header=False,
+        loop="uvloop", http=ImpatientProtocol,
         proxy_headers=bool(settings.proxies), forwarded_allow_ips=list(settings.proxies),
     )  # fmt: skip
 

@@ -36,6 +36,8 @@ class Session:
     id: str
     person: Person
     csrf: str
+    sees_as_name: str | None = None
+    """What the person is called with whose rights this session looks at models."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,8 +147,8 @@ def put_session(
 
 
 FIND_SESSION = f"""
-SELECT {_COLUMNS}, sessions.id AS session, sessions.csrf, sessions.sees_as
-FROM sessions JOIN people ON people.id = sessions.person
+SELECT {_COLUMNS}, sessions.id AS session, sessions.csrf, sessions.sees_as, others.name AS sees_as_name
+FROM sessions JOIN people ON people.id = sessions.person LEFT JOIN people AS others ON others.id = sessions.sees_as
 WHERE sessions.token_hash = :token_hash AND sessions.expires_at > :now AND people.disabled_at IS NULL
 """
 
@@ -157,8 +159,8 @@ def find_session(connection: sqlite3.Connection, token_hash: str, now: str) -> S
         return None
     person = Person.from_row(row)
     # Whoever is no administrator any more sees with their own rights alone.
-    sees_as = row["sees_as"] if person.is_administrator else None
-    return Session(row["session"], replace(person, sees_as=sees_as), row["csrf"])
+    sees_as, name = (row["sees_as"], row["sees_as_name"]) if person.is_administrator else (None, None)
+    return Session(row["session"], replace(person, sees_as=sees_as), row["csrf"], name)
 
 
 def set_sees_as(connection: sqlite3.Connection, session: str, person: str | None) -> None:

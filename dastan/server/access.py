@@ -3,15 +3,19 @@
 A route names what it needs of these, and gets it or is refused: a session, a person, a model that was granted to them,
 a draft of their own, an answer whose rights still hold, a saved analysis that is theirs or shared with them. A person
 sees nothing of a model that nobody granted them, not even that it is there.
+
+What a route needs is one dependency without others, and one look at the records on one thread: the framework works out
+a tree of dependencies branch by branch, and that took longer than all of the deciding.
 """
 
 from __future__ import annotations
 
 import hmac
 import sqlite3
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
-from typing import Annotated
+from typing import Annotated, TypeVar
 
 from fastapi import Depends, Request
 from starlette.concurrency import run_in_threadpool
@@ -27,7 +31,7 @@ from dastan.records.drafts import Draft, find_draft
 from dastan.records.grants import models_granted, roles_granted
 from dastan.records.people import Person, Session, all_people, find_session
 from dastan.server.answers import Asked
-from dastan.server.context import ConnectionDep, Server, ServerDep
+from dastan.server.context import Server
 from dastan.server.passwords import hash_token
 from dastan.server.settings import now
 from dastan.server.shelf import Place, ShelvedModel
@@ -42,9 +46,25 @@ class SignedOutError(ForbiddenError):
     code = "signed-out"
 
 
-def session_of(request: Request, server: ServerDep, connection: ConnectionDep) -> Session:
-    """The session of the cookie. A request that changes something must also carry the session's own token,
-    which no other site can read. Raises SignedOutError, ForbiddenError."""
+_SESSION = "dastan.session"
+_Found = TypeVar("_Found")
+
+
+async def _look(request: Request, work: Callable[[sqlite3.Connection, Session], _Found]) -> _Found:
+    """Finds the session and whatever else is needed, on one thread. Raises SignedOutError, ForbiddenError."""
+    return await run_in_threadpool(_looked, request, work)
+
+
+def _looked(request: Request, work: Callable[[sqlite3.Connection, Session], _Found]) -> _Found:
+    server: Server = request.app.state.server
+    with server.connections.using() as connection:
+        session = request.scope.get(_SESSION)
+        if session is None:
+            session = request.scope[_SESSION] = _session(request, server, connection)
+        return work(connection, session)
+
+
+def _session(request: Request, server: Server, connection: sqlite3.Connection) -> Session:
     token = request.cookies.get(server.settings.cookie)
     session = find_session(connection, hash_token(token), now()) if token else None
     if session is None:
@@ -55,14 +75,31 @@ def session_of(request: Request, server: ServerDep, connection: ConnectionDep) -
     return session
 
 
+async def session_of(request: Request) -> Session:
+    """The session of the cookie. A request that changes something must also carry the session's own token,
+    which no other site can read. Raises SignedOutError, ForbiddenError."""
+    return await _look(request, lambda _, session: session)
+
+
 SessionDep = Annotated[Session, Depends(session_of)]
 
 
-async def person_of(session: SessionDep) -> Person:
-    return session.person
+async def person_of(request: Request) -> Person:
+    return (await session_of(request)).person
 
 
 PersonDep = Annotated[Person, Depends(person_of)]
+
+
+async def administrator_of(request: Request) -> Person:
+    """Raises ForbiddenError unless the person administers this server."""
+    person = await person_of(request)
+    if not person.is_administrator:
+        raise ForbiddenError("This is for administrators.", "Ask one of them.")
+    return person
+
+
+AdministratorDep = Annotated[Person, Depends(administrator_of)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,16 +117,6 @@ class Reader:
         return Seen(shelved.model, shelved.opened.source, self.rights, shelved.cache.group).members(
             dimension, hierarchy
         )
-
-
-async def administrator_of(person: PersonDep) -> Person:
-    """Raises ForbiddenError unless the person administers this server."""
-    if not person.is_administrator:
-        raise ForbiddenError("This is for administrators.", "Ask one of them.")
-    return person
-
-
-AdministratorDep = Annotated[Person, Depends(administrator_of)]
 
 
 def places_for(person: Person, server: Server, connection: sqlite3.Connection) -> list[Place]:
@@ -149,9 +176,21 @@ def _reader_or_place(person: Person, server: Server, connection: sqlite3.Connect
     return reader_of(person, place.wait(), connection) if place.is_open else place
 
 
-async def reader_of_model(model: str, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Reader:
+async def _opened(request: Request, found: Reader | Place) -> Reader:
+    """The reader, once the model is open."""
+    if isinstance(found, Reader):
+        return found
+    shelved = await found.opened()
+    return await _look(request, lambda connection, session: reader_of(session.person, shelved, connection))
+
+
+async def reader_of_model(request: Request, model: str) -> Reader:
     """Who asks the model that a route names."""
-    return await reader_for(person, server, connection, model)
+    server: Server = request.app.state.server
+    found = await _look(
+        request, lambda connection, session: _reader_or_place(session.person, server, connection, model)
+    )
+    return await _opened(request, found)
 
 
 ReaderDep = Annotated[Reader, Depends(reader_of_model)]
@@ -165,16 +204,24 @@ class ReadDraft:
     reader: Reader
 
 
-def own_draft(id: str, connection: ConnectionDep, person: PersonDep) -> Draft:
+async def own_draft(request: Request, id: str) -> Draft:
     """The draft that a route names. Raises NotFoundError for another's."""
-    return find_draft(connection, person.id, id)
+    return await _look(request, lambda connection, session: find_draft(connection, session.person.id, id))
 
 
 OwnDraftDep = Annotated[Draft, Depends(own_draft)]
 
 
-async def read_draft(draft: OwnDraftDep, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> ReadDraft:
-    return ReadDraft(draft, await reader_for(person, server, connection, draft.model))
+async def read_draft(request: Request, id: str) -> ReadDraft:
+    """The draft that a route names, as its model's reader sees it. Raises NotFoundError for another's."""
+    server: Server = request.app.state.server
+
+    def look(connection: sqlite3.Connection, session: Session) -> tuple[Draft, Reader | Place]:
+        draft = find_draft(connection, session.person.id, id)
+        return draft, _reader_or_place(session.person, server, connection, draft.model)
+
+    draft, found = await _look(request, look)
+    return ReadDraft(draft, await _opened(request, found))
 
 
 DraftDep = Annotated[ReadDraft, Depends(read_draft)]
@@ -189,9 +236,14 @@ class OwnAnswer:
     reader: Reader
 
 
-def own_answer(handle: str, server: ServerDep, connection: ConnectionDep, person: PersonDep) -> OwnAnswer:
+async def own_answer(request: Request, handle: str) -> OwnAnswer:
     """The answer that a route names. Raises NotFoundError for another's, and where the rights have changed since: what
     was answered then is not what its reader may see now."""
+    server: Server = request.app.state.server
+    return await _look(request, lambda connection, session: _own_answer(handle, session.person, server, connection))
+
+
+def _own_answer(handle: str, person: Person, server: Server, connection: sqlite3.Connection) -> OwnAnswer:
     asked = server.answers.question(handle)
     if asked is None or asked.rights.reader != person.id:
         raise NotFoundError("This answer is no longer kept.", "Show the analysis again.", code="answer-gone")
@@ -211,18 +263,23 @@ def own_answer(handle: str, server: ServerDep, connection: ConnectionDep, person
 OwnAnswerDep = Annotated[OwnAnswer, Depends(own_answer)]
 
 
+async def seen_analysis(request: Request, id: str) -> SavedAnalysis:
+    """The saved analysis that a route names, a person's own or one shared with them. Raises NotFoundError."""
+    return await _look(request, lambda connection, session: analysis_seen_by(connection, session.person.id, id))
+
+
+SeenAnalysisDep = Annotated[SavedAnalysis, Depends(seen_analysis)]
+
+DECIDE = (
+    session_of, person_of, administrator_of, reader_of_model, own_draft, read_draft, own_answer, seen_analysis,
+)  # fmt: skip
+"""What a route may ask for. Each looks for the session first."""
+
+
 def require_no_limits(reader: Reader, what: str) -> None:
     """Raises ForbiddenError unless the reader sees every record of the model."""
     if reader.rights.rules:
         raise ForbiddenError(f"{what} hold records that you may not see.", "Ask somebody who sees all of them.")
-
-
-def seen_analysis(id: str, connection: ConnectionDep, person: PersonDep) -> SavedAnalysis:
-    """The saved analysis that a route names, a person's own or one shared with them. Raises NotFoundError."""
-    return analysis_seen_by(connection, person.id, id)
-
-
-SeenAnalysisDep = Annotated[SavedAnalysis, Depends(seen_analysis)]
 
 
 def colleagues_of(person: Person, connection: sqlite3.Connection) -> list[Person]:

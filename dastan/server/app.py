@@ -87,6 +87,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         docs_url=None,
         redoc_url=None,
         openapi_url=None,
+        telemetry={"tracing": False, "metrics": False, "logs": False},
         version=__version__,
         lifespan=lifespan,
         generate_unique_id_function=_operation_id,
@@ -99,8 +100,9 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     app.add_middleware(PatientBodies)
     app.add_middleware(TooLargeIsAProblem)
     app.add_middleware(SafeHeaders)
+    # What is asked most often is looked for first.
     ours = (
-        session, sign_on, welcome, administration, models, answers, numbers, drafts, questions, analyses, description,
+        drafts, answers, session, models, questions, numbers, analyses, sign_on, welcome, administration, description,
     )  # fmt: skip
     for router in (*(each.router for each in ours), *more):
         app.include_router(router)

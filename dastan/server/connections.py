@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 from typing import cast
 
-from uvicorn.protocols.http.h11_impl import H11Protocol
+from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
 
 HEAD_WITHIN_S = 15.0
 """A request's head comes whole within this time of the connection or of its first byte."""
@@ -13,13 +13,17 @@ READ_WITHIN_S = 60.0
 """A reply that is not read for so long is given up."""
 MOST_CONNECTIONS = 1_000
 """At a time; one more is closed at once."""
+LARGEST_HEAD = 64 * 1024
+"""Bytes of a request's address and headers; what comes at once with the last of them is not counted."""
 
 
-class ImpatientProtocol(H11Protocol):
+class ImpatientProtocol(HttpToolsProtocol):
     """Uvicorn's protocol with an end to waiting. One object for each connection, used by the event loop alone."""
 
     _head_timer: asyncio.TimerHandle | None = None
     _read_timer: asyncio.TimerHandle | None = None
+    _reads_head = True
+    _head_bytes = 0
 
     def connection_made(self, transport: asyncio.BaseTransport) -> None:
         super().connection_made(cast(asyncio.Transport, transport))
@@ -29,8 +33,21 @@ class ImpatientProtocol(H11Protocol):
         self._watch_head()
 
     def data_received(self, data: bytes) -> None:
+        if self._reads_head:
+            if self._head_bytes > LARGEST_HEAD:
+                self.transport.abort()
+                return
+            self._head_bytes += len(data)
         super().data_received(data)
         self._watch_head()
+
+    def on_headers_complete(self) -> None:
+        super().on_headers_complete()
+        self._reads_head = False
+
+    def on_message_complete(self) -> None:
+        super().on_message_complete()
+        self._reads_head, self._head_bytes = True, 0
 
     def on_response_complete(self) -> None:
         super().on_response_complete()

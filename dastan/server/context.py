@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from threading import Lock
@@ -12,6 +13,7 @@ from typing import Annotated
 from fastapi import Depends, Request
 from starlette.concurrency import run_in_threadpool
 
+from dastan.core.errors import AppError
 from dastan.records.database import connect
 from dastan.server.admission import Admission
 from dastan.server.answers import Answers
@@ -55,6 +57,19 @@ class Connections:
         self._records = records
         self._lock = Lock()
         self._idle: list[sqlite3.Connection] = []
+
+    @contextmanager
+    def using(self) -> Iterator[sqlite3.Connection]:
+        """A connection for one look at the records, on the thread that looks."""
+        connection, is_sound = self.take() or self.open(), False
+        try:
+            yield connection
+            is_sound = True
+        except AppError:  # what was looked for is not there, or not theirs
+            is_sound = True
+            raise
+        finally:
+            self.give_back(connection, is_sound)
 
     def take(self) -> sqlite3.Connection | None:
         """One that is idle."""

@@ -1,8 +1,8 @@
 """Keeps steps after their answers have gone out: in the order in which they were taken, one at a time.
 
 No answer waits for the disk. But whoever took a step is told at once when it could not be kept: the page asks after
-each of its steps, keeps what is not kept itself, and sends it again. Safe for threads: one thread writes, what failed
-is looked at and changed under the lock.
+each of its steps, keeps what is not kept itself, and sends it again. Safe for threads: one thread writes, what became
+of the latest steps is looked at and changed under the lock.
 """
 
 from __future__ import annotations
@@ -15,13 +15,13 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 from threading import Lock
 
-from dastan.core.errors import SourceError
 from dastan.records.database import connect, transaction, trouble_of
 
 log = logging.getLogger(__name__)
 
 Change = Callable[[sqlite3.Connection], None]
-_FAILURES_KEPT = 5_000
+_LATEST = 5_000
+"""So many steps are remembered with what became of them."""
 
 
 class Keeper:
@@ -31,16 +31,27 @@ class Keeper:
         self._records = records
         self._executor = ThreadPoolExecutor(max_workers=1, thread_name_prefix="keeper")
         self._lock = Lock()
-        self._failed: OrderedDict[tuple[str, str], SourceError] = OrderedDict()
+        self._latest: OrderedDict[tuple[str, str], Future[None]] = OrderedDict()
 
     def keep(self, draft: str, step: str, change: Change) -> Future[None]:
         """Makes a change soon, in one transaction, after all those before it; who waits for it hears of a failure."""
-        return self._executor.submit(self._keep, draft, step, change)
-
-    def failure(self, draft: str, step: str) -> SourceError | None:
-        """Why a step could not be kept; None where nothing is known against it."""
         with self._lock:
-            return self._failed.get((draft, step))
+            future = self._latest[draft, step] = self._executor.submit(self._keep, change)
+            self._latest.move_to_end((draft, step))
+            while len(self._latest) > _LATEST:
+                self._latest.popitem(last=False)
+            return future
+
+    def asked(self, draft: str, step: str) -> Future[None] | None:
+        """What becomes of a step that was to be kept lately; who waits for it hears of a failure. None where nothing is
+        known of it any more: it is on the disk, or it never was to be kept."""
+        with self._lock:
+            return self._latest.get((draft, step))
+
+    def failure(self, draft: str, step: str) -> BaseException | None:
+        """Why a step could not be kept; None where nothing is known against it."""
+        asked = self.asked(draft, step)
+        return asked.exception() if asked is not None and asked.done() else None
 
     def settled(self) -> Future[None]:
         """Done once everything asked so far is on the disk, or could not be brought there."""
@@ -54,7 +65,7 @@ class Keeper:
         """Finishes what was asked, then ends."""
         self._executor.shutdown(wait=True)
 
-    def _keep(self, draft: str, step: str, change: Change) -> None:
+    def _keep(self, change: Change) -> None:
         try:
             connection = connect(self._records)
             try:
@@ -64,11 +75,4 @@ class Keeper:
                 connection.close()
         except Exception as exc:
             log.exception("A step could not be kept")
-            trouble = trouble_of(exc)
-            with self._lock:
-                self._failed[draft, step] = trouble
-                while len(self._failed) > _FAILURES_KEPT:
-                    self._failed.popitem(last=False)
-            raise trouble from exc
-        with self._lock:
-            self._failed.pop((draft, step), None)
+            raise trouble_of(exc) from exc

@@ -150,6 +150,36 @@ def test_half_a_request_is_hung_up_on_and_whole_ones_are_answered(
     application.state.server.close()
 
 
+def test_a_head_does_not_go_on_for_ever(tmp_path: Path) -> None:
+    application = create_app(Settings(tmp_path / "records.db", (), site=tmp_path / "none"))
+    whole = b"GET /api/session HTTP/1.1\r\nHost: x\r\n\r\n"
+
+    async def taken(port: int, before: bytes, part: bytes) -> int:
+        """How many bytes are taken before the connection is closed, of two million."""
+        reader, writer = await asyncio.open_connection("127.0.0.1", port)
+        writer.write(before)
+        for number in range(2_000_000 // len(part)):
+            try:
+                writer.write(part)
+                await writer.drain()
+                await asyncio.sleep(0)
+                if reader.at_eof():
+                    return number * len(part)
+            except (ConnectionResetError, BrokenPipeError):
+                return number * len(part)
+        writer.close()
+        return 2_000_000
+
+    async def run() -> None:
+        async with served(application) as port:
+            for before in (b"", whole):
+                assert await taken(port, before + b"GET /api/session HTTP/1.1\r\nX-Long: ", b"x" * 1_000) < 2_000_000
+                assert await taken(port, before + b"GET /" + b"y" * 1_000, b"y" * 1_000) < 2_000_000
+
+    alone(run())
+    application.state.server.close()
+
+
 def test_no_more_connections_than_can_be_held(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(connections, "MOST_CONNECTIONS", 5)
     application = create_app(Settings(tmp_path / "records.db", (), site=tmp_path / "none"))

@@ -43,7 +43,7 @@ from dastan.records.drafts import (
 from dastan.records.veils import keep_veils
 from dastan.server.access import DraftDep, OwnDraftDep, PersonDep, Reader, reader_for
 from dastan.server.bodies import BoundedRoute
-from dastan.server.context import ConnectionDep, ServerDep
+from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.looks import begun
 from dastan.server.settings import days_ago, now
@@ -200,12 +200,23 @@ def name(step_id: str, asked: StepName, draft: OwnDraftDep, server: ServerDep) -
 
 
 @router.get("/api/drafts/{id}/steps/{step_id}/kept", status_code=204)
-async def is_kept(step_id: str, draft: OwnDraftDep, server: ServerDep, connection: ConnectionDep) -> None:
+async def is_kept(step_id: str, draft: OwnDraftDep, server: ServerDep) -> None:
     """Answers once it is known whether a step is on the disk; says why not where it is not."""
-    await asyncio.wait([asyncio.wrap_future(server.keeper.settled())])
-    if not await run_in_threadpool(has_step, connection, draft.id, step_id):
-        failure = server.keeper.failure(draft.id, step_id)
-        raise failure or SourceError("This step is not kept.", "It is sent again from this page.", code="not-kept")
+    asked = server.keeper.asked(draft.id, step_id)
+    if asked is not None:
+        await asyncio.wait([asyncio.wrap_future(asked)])
+        if asked.exception() is None:
+            return
+    # What failed may have been sent twice, and is on the disk from before.
+    if not await run_in_threadpool(_is_kept, server, draft.id, step_id):
+        unkept = SourceError("This step is not kept.", "It is sent again from this page.", code="not-kept")
+        raise server.keeper.failure(draft.id, step_id) or unkept
+
+
+def _is_kept(server: Server, draft: str, step: str) -> bool:
+    server.keeper.settle()
+    with server.connections.using() as connection:
+        return has_step(connection, draft, step)
 
 
 class UnkeptStep(BaseModel):

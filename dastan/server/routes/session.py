@@ -22,7 +22,6 @@ from dastan.records.people import (
     Person,
     end_session,
     end_session_of,
-    find_person,
     forget_expired_sessions,
     password_of,
     put_person,
@@ -99,9 +98,8 @@ async def sign_in(
 
 
 @router.get("/api/session")
-def show(session: SessionDep, connection: ConnectionDep) -> SessionOut:
-    other = find_person(connection, session.person.sees_as) if session.person.sees_as is not None else None
-    return _out(session.person, session.csrf, other.name if other is not None else None)
+async def show(session: SessionDep) -> SessionOut:
+    return _out(session.person, session.csrf, session.sees_as_name)
 
 
 @router.put("/api/session/look", status_code=204)

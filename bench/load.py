@@ -17,7 +17,7 @@ from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
-from bench.team_server import MODEL, PASSWORD, add_people, resident_mb, start
+from bench.team_server import MODEL, PASSWORD, add_people, processor_s, resident_mb, start
 from bench.web_client import Client
 
 GESTURES: list[dict[str, Any]] = [
@@ -109,6 +109,7 @@ async def run(port: int, people: int, greedy: int, seconds: float, process: Any)
         await asyncio.sleep(1)
     await asyncio.sleep(30)  # until the model is warm
     before, most = resident_mb(process), 0.0
+    used = processor_s(process)
     until = time.monotonic() + seconds
     tasks = [look("person0", port, until, tally)]
     for at in range(people):
@@ -122,12 +123,13 @@ async def run(port: int, people: int, greedy: int, seconds: float, process: Any)
         most = max(most, resident_mb(process))
         held = max(held, (await client.ask("GET", "/api/administration/running"))[1].get("held_ms", 0.0))
     await working
+    used = processor_s(process) - used
     for who, times in tally.times.items():
         print(f"{who:<7} {shares(times)}")
-    print(
-        "statuses",
-        {f"{who} {status} {code}".strip(): count for (who, status, code), count in sorted(tally.statuses.items())},
-    )
+    for (who, status, code), number in sorted(tally.statuses.items()):
+        print(f"{who:<7} {status} {code}: {number:,}")
+    asked = sum(len(times) for times in tally.times.values())
+    print(f"processor: {used / seconds:.2f} of one, {1000 * used / asked:.1f} ms a request")
     print(f"event loop held for {held:.0f} ms at the most, seen from inside")
     end = resident_mb(process)
     print(f"memory of its own: {before:.0f} MB before, {most:.0f} MB at the most, {end:.0f} MB at the end")

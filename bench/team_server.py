@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 import sys
 import time
@@ -43,6 +44,12 @@ def start(data: Path, port: int, *options: str) -> subprocess.Popen[bytes]:
                 raise RuntimeError((data / "server.log").read_text()) from None
             time.sleep(0.1)
     raise RuntimeError("The server does not answer.")
+
+
+def processor_s(process: subprocess.Popen[bytes]) -> float:
+    """The processor time that a process has used, its system calls among it."""
+    fields = Path(f"/proc/{process.pid}/stat").read_text().rsplit(") ", 1)[1].split()
+    return (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK")
 
 
 def resident_mb(process: subprocess.Popen[bytes]) -> float:

@@ -3,7 +3,8 @@
 A question begins with a small share, in which it finds out how large it is. A larger one then asks for what it needs,
 and waits until that is free. Of those that wait, the person comes first who has the fewest running, then who was served
 longest ago; what does not fit yet lets smaller ones pass, but not for ever. Safe for threads: everything is looked at
-and changed under one lock.
+and changed under one lock. Whoever leaves lets in whom there is room for then, and wakes nobody else: with many that
+wait, waking all of them to look took longer than their questions.
 """
 
 from __future__ import annotations
@@ -14,7 +15,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from itertools import count
-from threading import Condition
+from threading import Event, Lock
 
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import LimitError
@@ -48,6 +49,8 @@ class Ticket:
     is_running: bool = False
     passed: int = 0
     watch: Watch = field(default_factory=Watch)
+    gate: Event = field(default_factory=Event)
+    """Open while it runs."""
     number: int = 0
     """By which an administrator ends it."""
     began: float = field(default_factory=time.monotonic)
@@ -64,7 +67,7 @@ class Admission:
     def __init__(self, memory_bytes: int, at_once: int) -> None:
         self.memory_bytes = memory_bytes
         self.at_once = at_once
-        self._changed = Condition()
+        self._lock = Lock()
         self._waiting: list[Ticket] = []
         self._running: list[Ticket] = []
         self._served: dict[str, int] = {}
@@ -85,81 +88,82 @@ class Admission:
             yield
         finally:
             watch.on_size(None)
-            with self._changed:
-                was_large = ticket.wanted >= LARGE_BYTES
-                self._leave(ticket)
+            was_large = ticket.wanted >= LARGE_BYTES
+            self._leave(ticket)
             if was_large:
                 give_back()
 
     def tickets(self) -> tuple[list[Ticket], list[Ticket]]:
         """What runs now, and what waits, in the order in which it will run."""
-        with self._changed:
+        with self._lock:
             return list(self._running), self._in_order()
 
     def place(self, watch: Watch) -> int | None:
         """The place in the queue of the question that a watch follows, from 1 on; None where it does not wait."""
-        with self._changed:
+        with self._lock:
             return next((at for at, each in enumerate(self._in_order(), 1) if each.watch is watch), None)
 
     def _grow(self, ticket: Ticket, wanted: int) -> None:
         """Waits until a question may have as much as it needs. It gives up what it has meanwhile."""
         if wanted <= ticket.held:
             return
-        with self._changed:
-            self._leave(ticket)
+        self._leave(ticket)
         ticket.wanted = min(wanted, self.memory_bytes)
         self._wait(ticket)
 
     def _wait(self, ticket: Ticket) -> None:
-        with self._changed:
+        with self._lock:
             if sum(each.person == ticket.person for each in self._waiting) >= MOST_WAITING_EACH:
                 raise BusyError("Many questions of yours are waiting already.", "Wait for them, or take some back.")
             if len(self._waiting) >= MOST_WAITING:
                 raise BusyError("Very many questions are waiting just now.", "Try again in a moment.")
             self._waiting.append(ticket)
-            try:
-                while not self._goes_now(ticket):
-                    ticket.watch.check()
-                    self._changed.wait(_LOOK_S)
-            except BaseException:
-                self._waiting.remove(ticket)
-                self._changed.notify_all()
-                raise
-            self._start(ticket)
+            self._let_in()
+        try:
+            while not ticket.gate.wait(_LOOK_S):
+                ticket.watch.check()
+        except BaseException:
+            self._leave(ticket)
+            raise
 
-    def _goes_now(self, ticket: Ticket) -> bool:
-        if len(self._running) >= self.at_once:
-            return False
+    def _leave(self, ticket: Ticket) -> None:
+        """Gives up the place of one that runs or waits, to whom there is room for now."""
+        with self._lock:
+            if ticket.is_running:
+                self._running.remove(ticket)
+            elif ticket in self._waiting:  # one that was taken back while it waited for more has left already
+                self._waiting.remove(ticket)
+            ticket.held, ticket.is_running = 0, False
+            ticket.gate.clear()
+            if not any(each.person == ticket.person for each in (*self._running, *self._waiting)):
+                self._served.pop(ticket.person, None)
+            self._let_in()
+
+    def _let_in(self) -> None:
+        while len(self._running) < self.at_once and (ticket := self._next()) is not None:
+            self._waiting.remove(ticket)
+            self._running.append(ticket)
+            ticket.held, ticket.is_running = ticket.wanted, True
+            self._turn += 1
+            self._served[ticket.person] = self._turn
+            ticket.gate.set()
+
+    def _next(self) -> Ticket | None:
+        """Whose turn it is, if there is room for anybody; those whom it passes remember that."""
+        passed: list[Ticket] = []
         for each in self._in_order():
             if self._fits(each):
-                return each is ticket
+                for one in passed:
+                    one.passed += 1
+                return each
             if each.passed >= MOST_PASSED:
-                return False
-        return False
+                return None
+            passed.append(each)
+        return None
 
     def _fits(self, ticket: Ticket) -> bool:
         used = sum(each.held for each in self._running)
         return not self._running or used + ticket.wanted <= self.memory_bytes
-
-    def _start(self, ticket: Ticket) -> None:
-        for each in self._in_order():
-            if each is ticket:
-                break
-            each.passed += 1
-        self._waiting.remove(ticket)
-        self._running.append(ticket)
-        ticket.held, ticket.is_running = ticket.wanted, True
-        self._turn += 1
-        self._served[ticket.person] = self._turn
-        self._changed.notify_all()
-
-    def _leave(self, ticket: Ticket) -> None:
-        if ticket.is_running:
-            self._running.remove(ticket)
-        ticket.held, ticket.is_running = 0, False
-        if not any(each.person == ticket.person for each in (*self._running, *self._waiting)):
-            self._served.pop(ticket.person, None)
-        self._changed.notify_all()
 
     def _in_order(self) -> list[Ticket]:
         """Those that wait, whose turn it is first. Of one person, in the order in which they came."""

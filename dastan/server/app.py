@@ -13,6 +13,7 @@ from fastapi.responses import FileResponse
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 from starlette.middleware.body_limit import RequestBodyLimitMiddleware
+from starlette.types import Scope
 
 from dastan import __version__
 from dastan.core.errors import NotFoundError
@@ -76,6 +77,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         server.shelf.places()
+        _work_out_routes(app)
         beating = asyncio.create_task(server.pulse.beat())
         yield
         beating.cancel()
@@ -108,6 +110,17 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         app.include_router(router)
     _serve_site(app, settings.site)
     return app
+
+
+def _work_out_routes(app: FastAPI) -> None:
+    """Lets the framework work out its routes before anybody comes: at the first request that holds everybody up for a
+    second or two."""
+
+    nowhere: Scope = {
+        "type": "http", "method": "GET", "path": "/api/nowhere", "headers": [], "query_string": b"", "app": app,
+    }  # fmt: skip
+    for route in app.router.routes:
+        route.matches(nowhere)
 
 
 _LONGEST_NAME = 200

@@ -1,8 +1,8 @@
 """Keeps steps after their answers have gone out: in the order in which they were taken, one at a time.
 
 No answer waits for the disk. But whoever took a step is told at once when it could not be kept: the page asks after
-each of its steps, keeps what is not kept itself, and sends it again. Safe for threads: one thread writes, what became
-of the latest steps is looked at and changed under the lock.
+each of its steps, keeps what is not kept itself, and sends it again. Safe for threads: one thread writes, by a connection
+of its own; what became of the latest steps is looked at and changed under the lock.
 """
 
 from __future__ import annotations
@@ -30,6 +30,7 @@ class Keeper:
     def __init__(self, records: Path) -> None:
         self._records = records
         self._executor = ThreadPoolExecutor(max_workers=1, thread_name_prefix="keeper")
+        self._connection: sqlite3.Connection | None = None
         self._lock = Lock()
         self._latest: OrderedDict[tuple[str, str], Future[None]] = OrderedDict()
 
@@ -63,16 +64,21 @@ class Keeper:
 
     def close(self) -> None:
         """Finishes what was asked, then ends."""
+        self._executor.submit(self._let_go)
         self._executor.shutdown(wait=True)
+
+    def _let_go(self) -> None:
+        connection, self._connection = self._connection, None
+        if connection is not None:
+            connection.close()
 
     def _keep(self, change: Change) -> None:
         try:
-            connection = connect(self._records)
-            try:
-                with transaction(connection):
-                    change(connection)
-            finally:
-                connection.close()
+            if self._connection is None:
+                self._connection = connect(self._records)
+            with transaction(self._connection):
+                change(self._connection)
         except Exception as exc:
+            self._let_go()  # whatever was wrong with the file may be mended by the next time
             log.exception("A step could not be kept")
             raise trouble_of(exc) from exc

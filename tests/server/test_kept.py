@@ -45,9 +45,12 @@ def trouble(app: FastAPI, monkeypatch: pytest.MonkeyPatch) -> Iterator[Trouble]:
     for where in ("dastan.server.keeper.connect", "dastan.server.context.connect"):
         monkeypatch.setattr(where, connect_failing)
     app.state.server.connections.close()
+    keeper = app.state.server.keeper
+    keeper._executor.submit(keeper._let_go).result()
     yield found
     found.error = None
     app.state.server.connections.close()
+    keeper._executor.submit(keeper._let_go).result()
 
 
 def kept(client: TestClient, draft: dict, number: int) -> dict | None:

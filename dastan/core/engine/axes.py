@@ -63,19 +63,29 @@ class Axis:
 
     def chain(self, entry: int) -> list[Header]:
         """The headers from the outermost down to the entry's own; none for the grand total."""
-        headers: list[Header] = []
-        grain = self.grains[int(self.grain[entry])]
-        for place, (placement, depth) in enumerate(zip(self.placements, grain.depths, strict=False)):
-            code = self.codes[entry, place : place + 1]
-            is_others = place in grain.others
-            for each in placement.shown_depths:
-                if each < depth or (each == depth and not is_others):
-                    at = int(ancestors(placement, grain, place, code, each)[0])
-                    if not placement.members.levels[each].is_passed[at]:
-                        headers.append(Header(place, each, at))
-            if is_others:
-                headers.append(Header(place, depth, int(code[0]), True))
-        return headers
+        return self.chains(np.array([entry]))[0]
+
+    def chains(self, entries: np.ndarray) -> list[list[Header]]:
+        """The headers of each entry, from the outermost down to its own: many at a time, a grain after another."""
+        found: list[list[Header]] = [[] for _ in range(len(entries))]
+        numbers = self.grain[entries]
+        for number in np.unique(numbers).tolist():
+            at = np.flatnonzero(numbers == number)
+            codes, own = self.codes[entries[at]], at.tolist()
+            grain = self.grains[number]
+            for place, (placement, depth) in enumerate(zip(self.placements, grain.depths, strict=False)):
+                is_others = place in grain.others
+                for each in placement.shown_depths:
+                    if each < depth or (each == depth and not is_others):
+                        above = ancestors(placement, grain, place, codes[:, place], each)
+                        passed = placement.members.levels[each].is_passed[above].tolist()
+                        for line, code, is_passed in zip(own, above.tolist(), passed, strict=True):
+                            if not is_passed:
+                                found[line].append(Header(place, each, code))
+                if is_others:
+                    for line, code in zip(own, codes[:, place].tolist(), strict=True):
+                        found[line].append(Header(place, depth, code, True))
+        return found
 
     def entries_of(self, grain: AxisGrain, codes: np.ndarray) -> np.ndarray:
         """The entries `(n,) int64` at which headers of a grain stand, -1 for those that do not."""

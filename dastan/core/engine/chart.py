@@ -12,7 +12,7 @@ import numpy as np
 from dastan.core.analysis.document import AxisName, Chart, ChartForm
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis
-from dastan.core.engine.window import OTHERS, MemberHeader, Number, as_number, member_headers
+from dastan.core.engine.window import OTHERS, MemberHeader, Number, as_numbers, member_headers
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.reach import is_calendar
 from dastan.core.values import Values
@@ -244,14 +244,15 @@ def _values(answer: Answer, at: int, categories: _Side, series: _Side) -> tuple[
     np.add.at(total, (line, place), values.data[cells])
     present[line, place] = True
     flat = Values(total.ravel(), values.scale, present.ravel())
-    numbers = [as_number(flat, cell) if flat.present[cell] else None for cell in range(len(flat.present))]
-    return tuple(tuple(numbers[line * size[1] : (line + 1) * size[1]]) for line in range(size[0]))
+    numbers = np.full(flat.present.shape, None, object)
+    numbers[flat.present] = as_numbers(flat, np.flatnonzero(flat.present))
+    return tuple(tuple(line) for line in numbers.reshape(size).tolist())
 
 
 def _headers(side: _Side) -> tuple[ChartHeader, ...]:
     found = []
-    for entry in side.drawn.tolist():
-        members = member_headers(side.axis, side.axis.chain(entry))
+    for chain in side.axis.chains(side.drawn):
+        members = member_headers(side.axis, chain)
         captions = tuple(each.caption for each in members) or (side.axis.all_caption,)
         found.append(ChartHeader(captions, members, any(each.is_others for each in members)))
     return (*found, ChartHeader((OTHERS,), (), True)) if side.has_rest else tuple(found)

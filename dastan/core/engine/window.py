@@ -130,7 +130,9 @@ def window_of(answer: Answer, row_start: int, row_count: int, column_start: int,
     row_start, column_start = min(max(row_start, 0), row_end), min(max(column_start, 0), column_end)
     outside = columns.outside if columns.outside is not None else len(answer.columns.placements)
     across = np.arange(column_start, column_end)
+    down = np.arange(row_start, row_end)
     total = np.arange(rows.total_start, rows.total_end)
+    headers: KnownHeaders = {}
     return Window(
         row_count=len(rows),
         column_count=len(columns),
@@ -139,13 +141,11 @@ def window_of(answer: Answer, row_start: int, row_count: int, column_start: int,
         measures_on="rows" if rows.outside is not None else "columns",
         row_start=row_start,
         column_start=column_start,
-        rows=tuple(_row_header(answer, each) for each in range(row_start, row_end)),
-        columns=tuple(_column_header(columns, each) for each in range(column_start, column_end)),
-        values=_cells(answer, np.arange(row_start, row_end), across),
+        rows=_row_headers(answer, down, headers),
+        columns=_column_headers(columns, across),
+        values=_cells(answer, down, across),
         row_levels=levels_of(answer.rows),
-        total_rows=TotalRows(
-            rows.total_start, tuple(_row_header(answer, int(each)) for each in total), _cells(answer, total, across)
-        )
+        total_rows=TotalRows(rows.total_start, _row_headers(answer, total, headers), _cells(answer, total, across))
         if len(total)
         else None,
     )
@@ -205,9 +205,21 @@ def member_header(axis: Axis, header: Header) -> MemberHeader:
     )
 
 
-def member_headers(axis: Axis, chain: list[Header]) -> tuple[MemberHeader, ...]:
+KnownHeaders = dict[Header, MemberHeader]
+"""Members of one axis that were put into a header already: those that others stand in come again and again."""
+
+
+def member_headers(axis: Axis, chain: list[Header], known: KnownHeaders | None = None) -> tuple[MemberHeader, ...]:
     """The members in which a header stands, outermost first, each with what can be done to it."""
-    headers = [member_header(axis, each) for each in chain]
+    known = known if known is not None else {}
+    headers = []
+    for one in chain:
+        found = known.get(one)
+        if found is None:
+            found = known[one] = member_header(axis, one)
+        headers.append(found)
+    if not any(axis.placements[one.place].opens_into is not None for one in chain):
+        return tuple(headers)
     deepest: dict[int, PlacedMember] = {}
     for at, (each, header) in enumerate(zip(chain, headers, strict=True)):
         deepest[each.place] = PlacedMember(dimension=header.dimension, hierarchy=header.hierarchy, path=header.path)
@@ -220,15 +232,20 @@ def member_headers(axis: Axis, chain: list[Header]) -> tuple[MemberHeader, ...]:
     return tuple(headers)
 
 
-def _row_header(answer: Answer, line: int) -> RowHeader:
+def _row_headers(answer: Answer, rows: np.ndarray, known: KnownHeaders) -> tuple[RowHeader, ...]:
     lines = answer.row_lines
-    axis, entry, measure = lines.axis, int(lines.entry[line]), int(lines.measure[line])
-    chain = axis.chain(entry)
+    chains = lines.axis.chains(lines.entry[rows])
+    return tuple(_row_header(answer, line, chain, known) for line, chain in zip(rows.tolist(), chains, strict=True))
+
+
+def _row_header(answer: Answer, line: int, chain: list[Header], known: KnownHeaders) -> RowHeader:
+    lines = answer.row_lines
+    axis, measure = lines.axis, int(lines.measure[line])
     outside = lines.outside
     outer = chain if outside is None else [each for each in chain if each.place < outside]
     if outside is not None and measure == ALL:
         chain = outer  # a heading above the measures
-    members = member_headers(axis, chain)
+    members = member_headers(axis, chain, known)
     captions = [each.caption for each in members] or [axis.all_caption]
     indent = max(len(members) - 1, 0)
     if outside is not None and measure != ALL:
@@ -256,9 +273,15 @@ def _row_header(answer: Answer, line: int) -> RowHeader:
     )
 
 
-def _column_header(lines: Lines, line: int) -> ColumnHeader:
-    chain = lines.axis.chain(int(lines.entry[line]))
-    members = member_headers(lines.axis, chain)
+def _column_headers(lines: Lines, columns: np.ndarray) -> tuple[ColumnHeader, ...]:
+    chains, known = lines.axis.chains(lines.entry[columns]), KnownHeaders()
+    return tuple(
+        _column_header(lines, line, chain, known) for line, chain in zip(columns.tolist(), chains, strict=True)
+    )
+
+
+def _column_header(lines: Lines, line: int, chain: list[Header], known: KnownHeaders) -> ColumnHeader:
+    members = member_headers(lines.axis, chain, known)
     outer = len(chain) if lines.outside is None else sum(each.place < lines.outside for each in chain)
     measure = int(lines.measure[line])
     caption = members[-1].caption if members else lines.axis.all_caption
@@ -267,33 +290,57 @@ def _column_header(lines: Lines, line: int) -> ColumnHeader:
 
 def _cells(answer: Answer, rows: np.ndarray, columns: np.ndarray) -> tuple[tuple[Number, ...], ...]:
     """The cells of some lines, rows by columns."""
-    return tuple(
-        tuple(None if each is None else _number(answer.values[each[1]], each[0]) for each in line)
-        for line in places_of(answer, rows, columns)
-    )
-
-
-def _number(values: Values, cell: int) -> Number:
-    return as_number(values, cell) if values.present[cell] else None
+    cells, measures = cells_at(answer, rows, columns)
+    numbers = np.full(cells.shape, None, object)
+    for number, values in enumerate(answer.values):
+        own = (cells >= 0) & (measures == number)
+        own[own] = values.present[cells[own]]
+        numbers[own] = as_numbers(values, cells[own])
+    return tuple(tuple(line) for line in numbers.tolist())
 
 
 def places_of(answer: Answer, rows: np.ndarray, columns: np.ndarray) -> list[list[tuple[int, int] | None]]:
     """Which cell of the answer, of which measure, stands in some lines, rows by columns; None where there is none."""
+    cells, measures = cells_at(answer, rows, columns)
+    return [
+        [(cell, measure) if cell >= 0 else None for cell, measure in zip(*line, strict=True)]
+        for line in zip(cells.tolist(), measures.tolist(), strict=True)
+    ]
+
+
+def cells_at(answer: Answer, rows: np.ndarray, columns: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Which cells of the answer, of which measures, stand in some lines: two `(n_rows, n_columns) int64`, -1 for none.
+
+    Cells lie by row, and by column inside a row: all columns are looked for in all rows at a time, by halving.
+    """
     row_lines, column_lines = answer.row_lines, answer.column_lines
-    entries, measures = column_lines.entry[columns], column_lines.measure[columns]
-    grid: list[list[tuple[int, int] | None]] = []
-    for row in rows:
-        line: list[tuple[int, int] | None] = [None] * len(columns)
-        entry, own_measure = int(row_lines.entry[row]), int(row_lines.measure[row])
-        low, high = np.searchsorted(answer.cell_rows, [entry, entry + 1])
-        if row_lines.has_figures[row] and high > low:
-            at = np.searchsorted(answer.cell_columns[low:high], entries) + low
-            found = np.flatnonzero((at < high) & (answer.cell_columns[np.minimum(at, high - 1)] == entries))
-            for place in found.tolist():
-                measure = own_measure if own_measure != ALL else max(int(measures[place]), 0)
-                line[place] = (int(at[place]), measure)
-        grid.append(line)
-    return grid
+    entries, wanted = row_lines.entry[rows], column_lines.entry[columns]
+    own = row_lines.measure[rows][:, None]
+    measures = np.where(own != ALL, own, np.maximum(column_lines.measure[columns], 0)[None, :])
+    low = np.searchsorted(answer.cell_rows, entries)
+    high = np.where(row_lines.has_figures[rows], np.searchsorted(answer.cell_rows, entries, "right"), low)
+    ends = np.broadcast_to(high[:, None], measures.shape)
+    starts = np.broadcast_to(low[:, None], measures.shape).copy()
+    if not len(answer.cell_columns) or not measures.size:
+        return np.full(measures.shape, -1), measures
+    last = len(answer.cell_columns) - 1
+    beyond = ends.copy()
+    for _ in range(int((high - low).max()).bit_length()):
+        middle = (starts + beyond) // 2
+        is_less = (starts < beyond) & (answer.cell_columns[np.minimum(middle, last)] < wanted)
+        starts, beyond = np.where(is_less, middle + 1, starts), np.where(is_less, beyond, np.maximum(middle, starts))
+    is_there = (starts < ends) & (answer.cell_columns[np.minimum(starts, last)] == wanted)
+    return np.where(is_there, starts, -1), measures
+
+
+def as_numbers(values: Values, places: np.ndarray) -> list[Number]:
+    """Present values for JSON, losing no digit."""
+    data = values.data[places]
+    if values.scale is None or not len(data):
+        return [*data.tolist()]
+    if data.max() > _EXACT_IN_FLOAT or data.min() < -_EXACT_IN_FLOAT:
+        return [as_number(values, place) for place in places.tolist()]
+    return [*(data if values.scale == 0 else data / float(10**values.scale)).tolist()]
 
 
 def as_number(values: Values, place: int) -> Number:

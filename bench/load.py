@@ -17,7 +17,7 @@ from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
-from bench.team_server import MODEL, PASSWORD, add_people, processor_s, resident_mb, start
+from bench.team_server import MODEL, PASSWORD, add_people, processor_s, resident_mb, start, stolen_s
 from bench.web_client import Client
 
 GESTURES: list[dict[str, Any]] = [
@@ -109,7 +109,7 @@ async def run(port: int, people: int, greedy: int, seconds: float, process: Any)
         await asyncio.sleep(1)
     await asyncio.sleep(30)  # until the model is warm
     before, most = resident_mb(process), 0.0
-    used = processor_s(process)
+    used, stolen = processor_s(process), stolen_s()
     until = time.monotonic() + seconds
     tasks = [look("person0", port, until, tally)]
     for at in range(people):
@@ -130,6 +130,7 @@ async def run(port: int, people: int, greedy: int, seconds: float, process: Any)
         print(f"{who:<7} {status} {code}: {number:,}")
     asked = sum(len(times) for times in tally.times.values())
     print(f"processor: {used / seconds:.2f} of one, {1000 * used / asked:.1f} ms a request")
+    print(f"taken from this machine by others meanwhile: {(stolen_s() - stolen) / seconds:.2f} of a processor")
     print(f"event loop held for {held:.0f} ms at the most, seen from inside")
     end = resident_mb(process)
     print(f"memory of its own: {before:.0f} MB before, {most:.0f} MB at the most, {end:.0f} MB at the end")

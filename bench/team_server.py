@@ -52,6 +52,11 @@ def processor_s(process: subprocess.Popen[bytes]) -> float:
     return (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK")
 
 
+def stolen_s() -> float:
+    """The processor time that this machine wanted and others on the same hardware had, since it started."""
+    return int(Path("/proc/stat").read_text().split("\n", 1)[0].split()[8]) / os.sysconf("SC_CLK_TCK")
+
+
 def resident_mb(process: subprocess.Popen[bytes]) -> float:
     """The memory that a process has of its own: what it maps of files is the system's to take back."""
     lines = Path(f"/proc/{process.pid}/status").read_text().splitlines()

@@ -2,9 +2,11 @@
 
 A question begins with a small share, in which it finds out how large it is. A larger one then asks for what it needs,
 and waits until that is free. Of those that wait, the person comes first who has the fewest running, then who was served
-longest ago; what does not fit yet lets smaller ones pass, but not for ever. Safe for threads: everything is looked at
-and changed under one lock. Whoever leaves lets in whom there is room for then, and wakes nobody else: with many that
-wait, waking all of them to look took longer than their questions.
+longest ago; what does not fit yet lets smaller ones pass, but not for ever. What is quick runs by itself: one processor
+at a time runs Python, so that two quick questions beside one another are both slower than one after the other. One
+that takes longer spends its time in compiled loops, and lets others in beside it. Safe for threads: everything is
+looked at and changed under one lock. Whoever leaves lets in whom there is room for then, and wakes nobody else: with
+many that wait, waking all of them to look took longer than their questions.
 """
 
 from __future__ import annotations
@@ -29,6 +31,8 @@ MOST_WAITING_EACH = 16
 MOST_WAITING = 240
 MOST_PASSED = 20
 """So many smaller ones may pass a question that waits for room; then they wait for it."""
+TURN_S = 0.05
+"""So long a question runs by itself."""
 _LOOK_S = 0.25
 
 
@@ -47,6 +51,7 @@ class Ticket:
     wanted: int = SMALL_BYTES
     held: int = 0
     is_running: bool = False
+    started: float = 0.0
     passed: int = 0
     watch: Watch = field(default_factory=Watch)
     gate: Event = field(default_factory=Event)
@@ -120,8 +125,10 @@ class Admission:
             self._waiting.append(ticket)
             self._let_in()
         try:
-            while not ticket.gate.wait(_LOOK_S):
+            while not ticket.gate.wait(min(TURN_S * len(self._waiting), _LOOK_S)):
                 ticket.watch.check()
+                with self._lock:
+                    self._let_in()
         except BaseException:
             self._leave(ticket)
             raise
@@ -140,13 +147,17 @@ class Admission:
             self._let_in()
 
     def _let_in(self) -> None:
-        while len(self._running) < self.at_once and (ticket := self._next()) is not None:
+        while self._has_room() and (ticket := self._next()) is not None:
             self._waiting.remove(ticket)
             self._running.append(ticket)
-            ticket.held, ticket.is_running = ticket.wanted, True
+            ticket.held, ticket.is_running, ticket.started = ticket.wanted, True, time.monotonic()
             self._turn += 1
             self._served[ticket.person] = self._turn
             ticket.gate.set()
+
+    def _has_room(self) -> bool:
+        begun = time.monotonic() - TURN_S
+        return len(self._running) < self.at_once and all(each.started <= begun for each in self._running)
 
     def _next(self) -> Ticket | None:
         """Whose turn it is, if there is room for anybody; those whom it passes remember that."""

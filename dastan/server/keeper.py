@@ -1,8 +1,8 @@
 """Keeps steps after their answers have gone out: in the order in which they were taken, one at a time.
 
 No answer waits for the disk. But whoever took a step is told at once when it could not be kept: the page asks after
-each of its steps, keeps what is not kept itself, and sends it again. Safe for threads: one thread writes, by a connection
-of its own; what became of the latest steps is looked at and changed under the lock.
+each of its steps, keeps what is not kept itself, and sends it again. Safe for threads: one thread writes, by a
+connection of its own; what became of the latest steps is looked at and changed under the lock.
 """
 
 from __future__ import annotations

@@ -137,6 +137,27 @@ def test_who_asks_too_much_at_once_is_told_and_others_are_not_held_up(monkeypatc
     assert runner.order == ["a0", "b0", "a1", "a2", "a3"]
 
 
+def test_a_quick_question_runs_by_itself_and_a_long_one_lets_others_in_beside_it(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    monkeypatch.setattr(admission, "TURN_S", 0.6)
+    runner, go = Runner(at_once=2), Event()
+    asked = [runner.ask(name, until=go) for name in ("a1", "b1", "c1")]
+    assert runner.order == ["a1"]
+    assert [len(each) for each in runner.admission.tickets()] == [1, 2]
+    for _ in range(1000):
+        if len(runner.order) == 2:
+            break
+        time.sleep(0.01)
+    assert runner.order == ["a1", "b1"]  # a1 goes on, and a third would be one too many however long they take
+    time.sleep(1.0)
+    assert [len(each) for each in runner.admission.tickets()] == [2, 1]
+    go.set()
+    for each in asked:
+        each.result(20)  # type: ignore[attr-defined]
+    assert runner.order == ["a1", "b1", "c1"]
+
+
 def test_a_question_that_fails_gives_up_its_place() -> None:
     runner = Runner()
     with pytest.raises(ZeroDivisionError), runner.admission.running("a", Watch()):
@@ -159,6 +180,10 @@ def test_taking_back_and_cheap_routes_do_not_wait_behind_questions(app: FastAPI,
     with ThreadPoolExecutor(40) as pool:
         holding = [pool.submit(hold) for _ in range(server.admission.at_once)]
         assert held.wait(20)
+        for _ in range(1000):
+            if len(server.admission.tickets()[0]) == server.admission.at_once:
+                break
+            time.sleep(0.01)
 
         def ask(number: int) -> dict:
             body = {"id": f"s{number}", "parent": draft["ids"][0], "document": document,

@@ -3,7 +3,7 @@ PYTHON := .venv/bin/python
 JOURNEYS ?= 2000000
 PORT ?= 8600
 
-.PHONY: run test check bench bench-sparse bench-large bench-engines bench-load bench-kills screenshots fuzz fuzz-server build publish clean
+.PHONY: run test check bench bench-sparse bench-large bench-engines bench-load bench-kills screenshots fuzz fuzz-server fuzz-openapi build publish clean
 
 run: .venv/.run dastan/server/site/index.html
 	@$(PYTHON) -m dastan demo --journeys $(JOURNEYS) --port $(PORT)
@@ -97,3 +97,8 @@ clean:
 REQUESTS ?= 20000
 fuzz-server: .venv/.test
 	DASTAN_REQUESTS=$(REQUESTS) DASTAN_SEED=$$RANDOM $(PYTHON) -m pytest -n 2 tests/server/test_random_requests.py
+
+# Requests that Schemathesis makes from the server's own description, for ten minutes.
+SECONDS ?= 600
+fuzz-openapi: .venv/.test dastan/server/site/index.html
+	$(PYTHON) -m bench.openapi --seconds $(SECONDS)

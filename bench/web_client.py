@@ -13,13 +13,13 @@ class Client:
 
     def __init__(self, port: int) -> None:
         self._port = port
-        self._cookie = ""
-        self._csrf = ""
+        self.cookie = ""
+        self.csrf = ""
         self._stream: tuple[asyncio.StreamReader, asyncio.StreamWriter] | None = None
 
     async def sign_in(self, name: str, password: str) -> int:
         status, reply = await self.ask("POST", "/api/session", {"sign_in": name, "password": password})
-        self._csrf = reply.get("csrf", "")
+        self.csrf = reply.get("csrf", "")
         return status
 
     async def ask(self, method: str, path: str, body: object = None) -> tuple[int, Any]:
@@ -46,15 +46,15 @@ class Client:
         raw = b"" if body is None else orjson.dumps(body)
         head = [f"{method} {path} HTTP/1.1", "host: 127.0.0.1", f"content-length: {len(raw)}"]
         head += ["content-type: application/json"] if raw else []
-        head += [f"cookie: {self._cookie}"] if self._cookie else []
-        head += [f"x-dastan-csrf: {self._csrf}"] if self._csrf else []
+        head += [f"cookie: {self.cookie}"] if self.cookie else []
+        head += [f"x-dastan-csrf: {self.csrf}"] if self.csrf else []
         writer.write(("\r\n".join(head) + "\r\n\r\n").encode() + raw)
         await writer.drain()
         lines = (await reader.readuntil(b"\r\n\r\n")).decode("latin-1").split("\r\n")
         headers = dict(line.lower().split(": ", 1) for line in lines[1:] if ": " in line)
         for line in lines:
             if line.lower().startswith("set-cookie: "):
-                self._cookie = line.split(": ", 1)[1].split(";")[0]
+                self.cookie = line.split(": ", 1)[1].split(";")[0]
         if headers.get("transfer-encoding") == "chunked":
             parts = []
             while size := int(await reader.readline(), 16):

@@ -44,6 +44,9 @@ STATUS: dict[type[AppError], int] = {
 }
 
 
+PROBLEM = "application/problem+json"
+
+
 class Problem(BaseModel):
     """An RFC 9457 problem document. `detail` says what happened, `hint` what to do next."""
 
@@ -63,11 +66,23 @@ def status_of(error: AppError) -> int:
 
 def problem(status: int, title: str, detail: str, hint: str, code: str, details: dict[str, Any]) -> JSONResponse:
     body = Problem(title=title, status=status, detail=detail, hint=hint, code=code, details=details)
-    return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
+    return JSONResponse(body.model_dump(), status, media_type=PROBLEM)
 
 
 def install_errors(app: FastAPI) -> None:
     """Turns every failure into a problem document; unexpected ones are logged in full and shown without internals."""
+    describe = app.openapi
+
+    def described() -> dict[str, Any]:
+        """The server's description, which says of problems by which type they go out; the framework says JSON."""
+        document = describe()
+        for operation in (each for methods in document["paths"].values() for each in methods.values()):
+            content = operation["responses"]["default"]["content"]
+            if "application/json" in content:
+                content[PROBLEM] = content.pop("application/json")
+        return document
+
+    app.openapi = described  # type: ignore[method-assign]
 
     @app.exception_handler(AppError)
     def expected(_: Request, error: AppError) -> JSONResponse:

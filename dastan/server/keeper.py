@@ -64,8 +64,8 @@ class Keeper:
 
     def close(self) -> None:
         """Finishes what was asked, then ends."""
-        self._executor.submit(self._let_go)
         self._executor.shutdown(wait=True)
+        self._let_go()
 
     def _let_go(self) -> None:
         connection, self._connection = self._connection, None

@@ -1,0 +1,70 @@
+"""Requests that Schemathesis makes from the server's own description, as a person and as an administrator.
+
+Looks for replies of 5xx, and for such as the description does not tell of. Run by `make fuzz-openapi`, which fetches
+Schemathesis into an environment of its own; ends with 1 where anything was found.
+"""
+
+from __future__ import annotations
+
+import argparse
+import asyncio
+import shutil
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from bench.team_server import MODEL as MODEL_NAME
+from bench.team_server import PASSWORD, add_people, start
+from bench.web_client import Client
+from tests.sources.folder import MODEL, write_folder
+
+SCHEMATHESIS = "schemathesis==4.32.5"
+CHECKS = "not_a_server_error,status_code_conformance,content_type_conformance,response_schema_conformance"
+LEFT_OUT = ("session-sign_out", "administration-end_sessions", "session-end", "administration-see_as")
+"""What ends the session that asks, or changes whose rights it has."""
+
+
+async def headers_of(name: str, port: int) -> list[str]:
+    client = Client(port)
+    assert await client.sign_in(name, PASSWORD) == 200
+    while (await client.ask("POST", "/api/drafts", {"model": MODEL_NAME}))[0] != 201:
+        await asyncio.sleep(0.5)
+    await client.close()
+    return [f"Cookie: {client.cookie}", f"x-dastan-csrf: {client.csrf}"]
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--seconds", type=int, default=600)
+    parser.add_argument("--port", type=int, default=8695)
+    given = parser.parse_args()
+    data = Path(tempfile.mkdtemp(prefix="dastan-openapi-"))
+    folder = data / "models" / MODEL_NAME
+    folder.mkdir(parents=True)
+    write_folder(folder, model=MODEL.replace("name: tickets", f"name: {MODEL_NAME}"))
+    add_people(data, ["rufus", "ines"])  # the first administers
+    process, found = start(data, given.port), 0
+    try:
+        # Both sign in beforehand: many wrong passwords are among the requests, and lock the address out.
+        known = {name: asyncio.run(headers_of(name, given.port)) for name in ("ines", "rufus")}
+        for name, headers in known.items():
+            print(f"As {name}", flush=True)
+            command = [
+                str(Path(sys.executable).with_name("uv")), "tool", "run", "--quiet", "--from", SCHEMATHESIS, "st",
+                "run", "docs/schema/openapi.json", "--url", f"http://127.0.0.1:{given.port}", "--checks", CHECKS,
+                "--max-time", str(given.seconds // 2), "--continue-on-failure", "--warnings", "off",
+                *(part for each in headers for part in ("--header", each)),
+                *(part for each in LEFT_OUT for part in ("--exclude-operation-id", each)),
+            ]  # fmt: skip
+            found |= subprocess.run(command, check=False).returncode
+    finally:
+        process.terminate()
+        process.wait(20)
+        print((data / "server.log").read_text()[-4000:])
+        shutil.rmtree(data, ignore_errors=True)
+    sys.exit(1 if found else 0)
+
+
+if __name__ == "__main__":
+    main()

@@ -24,29 +24,29 @@ BIG = {"kind": "measure", "measure": "sold", "at": [{**LINE, "level": "line"}], 
 CASES = {
     # What is lost: the question, the remark, the better choice, the sentence of the rest.
     "measure": ({"measures": [SOLD, {"measure": "taking"}], "rows": [BY_LINE]},
-                'Measure "taking" is not in model "Tickets sold".', "Use “takings” instead", "Sold by Mode"),
+                'Measure "taking" is not in model "Tickets sold".', "Use “Takings” instead", "Sold by Mode"),
     "measure of a limit": ({"measures": [SOLD], "rows": [BY_LINE | {"limits": [{"level": "mode", "amount": 1, "by": {"measure": "zzz"}}]}]},
                            'Measure "zzz" is not in model "Tickets sold".', "Take it out", "Sold by Mode"),
     "measure of an order": ({"measures": [SOLD], "rows": [BY_LINE | {"order": {"by": "measure", "measure": {"measure": "zzz"}}}]},
                             'Measure "zzz" is not in model "Tickets sold".', "Take it out", "Sold by Mode"),
     "dimension": ({"measures": [SOLD], "rows": [BY_LINE], "columns": [{"dimension": "sellers", "hierarchy": "seller", "level": "seller"}]},
-                  'Dimension "sellers" is not in model "Tickets sold".', "Use “seller” instead", "Sold by Mode"),
+                  'Dimension "sellers" is not in model "Tickets sold".', "Use “Seller” instead", "Sold by Mode"),
     "hierarchy": ({"measures": [SOLD], "rows": [{**BY_LINE, "hierarchy": "lines"}]},
                   'Hierarchy "lines" is not in dimension "Line".', "Use “line” instead", "Sold"),
     "level": ({"measures": [SOLD], "rows": [BY_LINE | {"level": "modes"}]},
-              'Level "modes" is not in hierarchy "line" of "Line".', "Use “mode” instead", "Sold"),
+              'Level "modes" is not in hierarchy "line" of "Line".', "Use “Mode” instead", "Sold"),
     "level passed over": ({"measures": [SOLD], "rows": [BY_LINE | {"skipped": ["team"]}]},
                           'Level "team" is not in hierarchy "line" of "Line".', "Take it out", "Sold by Mode"),
     "attribute": ({"measures": [SOLD], "rows": [BY_LINE], "filters": [
         {"kind": "attribute", "dimension": "line", "attribute": "moed", "operator": "equal", "values": ["Tram"]}]},
-        'Attribute "moed" is not in dimension "Line".', "Use “mode” instead", "Sold by Mode"),
+        'Attribute "moed" is not in dimension "Line".', "Use “Mode” instead", "Sold by Mode"),
     "ready-made filter": ({"measures": [SOLD], "rows": [BY_LINE], "filters": [{"kind": "ready", "name": "from_kiosk"}]},
-                          'Ready-made filter "from_kiosk" is not in the model.', "Use “from_kiosks” instead", "Sold by Mode"),
+                          'Ready-made filter "from_kiosk" is not in the model.', "Use “from kiosks” instead", "Sold by Mode"),
     "prompt": ({"measures": [SOLD], "rows": [BY_LINE], "filters": [LINE | {"prompt": "which"}]},
                'There is no question "which".', "Take it out", "Sold by Mode"),
     "prompt's dimension": ({"measures": [SOLD], "rows": [BY_LINE], "prompts": [
         {"name": "which", "caption": "Which?", "type": "members", "dimension": "lime", "hierarchy": "line"}]},
-        'Dimension "lime" is not in model "Tickets sold".', "Use “line” instead", "Sold by Mode"),
+        'Dimension "lime" is not in model "Tickets sold".', "Use “Line” instead", "Sold by Mode"),
     "level of a measured filter": ({"measures": [SOLD], "rows": [BY_LINE], "filters": [BIG | {"at": [{**LINE, "level": "stop"}]}]},
                                    'Level "stop" is not in hierarchy "line" of "Line".', "Take it out", "Sold by Mode"),
 }  # fmt: skip
@@ -101,7 +101,7 @@ def test_the_nearest_stands_in_the_place_of_what_is_gone(signed_in: Enter, recor
     shown = step(client, draft, 0, whole, first)
     assert shown["text"] == "Takings by Mode"
     assert shown["words"] == "used takings in place of taking"
-    assert [each["better"] for each in shown["lost"]] == ["Use “sold” instead"]
+    assert [each["better"] for each in shown["lost"]] == ["Use “Sold” instead"]
 
 
 def test_what_cannot_be_answered_is_not_saved(signed_in: Enter) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from contextlib import suppress
 from dataclasses import dataclass, fields, replace
 from typing import Any
@@ -16,7 +17,7 @@ from dastan.core.analysis.ways import check_way
 from dastan.core.errors import AppError, nearest_name
 from dastan.core.model.condition_faults import condition_faults
 from dastan.core.model.conditions import MemberFilter, PromptRef, ReadyFilter, leaves_of
-from dastan.core.model.document import SemanticModel
+from dastan.core.model.document import Attribute, Dimension, Hierarchy, Measure, ReadyMade, SemanticModel
 from dastan.core.model.parts import Part
 
 
@@ -45,24 +46,38 @@ def lost_in(document: Analysis, model: SemanticModel) -> list[Lost]:
     for error in name_faults(document, model):
         if error.code == "missing-name":
             details = error.details
-            found.setdefault(error.message, _lost(error.message, details["kind"], details["name"], details["nearest"]))
+            lost = _lost(error.message, details["kind"], details["name"], details["nearest"], model)
+            found.setdefault(error.message, lost)
     answers = Answers(document.question, model)
     for condition in document.question.filters:
         for leaf in leaves_of(condition):
             for fault in condition_faults(leaf, model, answers.knows):
                 if isinstance(leaf, ReadyFilter) and fault.name is not None:
                     nearest = nearest_name(fault.name, (each.name for each in model.filters))
-                    found.setdefault(fault.message, _lost(fault.message, "filter", fault.name, nearest))
+                    found.setdefault(fault.message, _lost(fault.message, "filter", fault.name, nearest, model))
                 elif fault.field == "prompt" or (fault.name is None and _asks(leaf)):
                     found.setdefault(fault.message, Lost(fault.message, "Take it out", DropMissing()))
     return list(found.values())
 
 
-def _lost(text: str, kind: str, name: str, nearest: str | None) -> Lost:
+def _lost(text: str, kind: str, name: str, nearest: str | None, model: SemanticModel) -> Lost:
     if nearest is None:
         return Lost(text, "Take it out", DropMissing())
     own: LostKind = kind if kind in ("dimension", "hierarchy", "level", "attribute", "filter") else "measure"  # type: ignore[assignment]
-    return Lost(text, f"Use “{nearest}” instead", UseInstead(thing=own, name=name, instead=nearest))
+    better = f"Use “{_caption(own, nearest, model)}” instead"
+    return Lost(text, better, UseInstead(thing=own, name=name, instead=nearest))
+
+
+def _caption(kind: LostKind, name: str, model: SemanticModel) -> str:
+    """What people call a thing of the model."""
+    dimensions = model.dimensions
+    things: dict[LostKind, Iterable[Measure | Dimension | Hierarchy | Attribute | ReadyMade]] = {
+        "measure": model.measures, "dimension": dimensions, "filter": model.filters,
+        "hierarchy": (each for one in dimensions for each in one.hierarchies),
+        "level": (each for one in dimensions for each in one.attributes),
+        "attribute": (each for one in dimensions for each in one.attributes),
+    }  # fmt: skip
+    return next((each.caption for each in things[kind] if each.name == name and each.caption), name)
 
 
 def _asks(condition: Any) -> bool:

@@ -28,10 +28,13 @@ class Asked:
     shelved: ShelvedModel
     rights: Rights
     today: date
+    content: str
+    """The same for everybody who asks this with the very same rights."""
 
 
 class Answers:
-    """Answers by handle. A handle tells who asked, so that no one reads another's. Safe for threads: what is kept is
+    """Answers by handle. A handle tells who asked, so that no one reads another's; the answer itself is kept once for
+    all who see the same records. Safe for threads: what is kept is
     looked at and changed under the lock, and answers themselves never change."""
 
     def __init__(self, budget: Budget, admission: Admission, kept_bytes: int) -> None:
@@ -48,18 +51,20 @@ class Answers:
         """Answers a document and keeps the answer; returns its handle."""
         # Dress changes no number: the same answer serves however it looks.
         bare = replace(document, dress=Dress())
-        asked = Asked(bare, shelved, rights, date.today())
-        about = (rights, asked.today, shelved.opened.version)
-        handle = hashlib.sha256(write_analysis(bare) + repr(about).encode()).hexdigest()[:24]
+        today = date.today()
+        about = (rights.alone, today, shelved.opened.version)
+        content = hashlib.sha256(write_analysis(bare) + repr(about).encode()).hexdigest()
+        handle = hashlib.sha256(f"{content} {rights.reader}".encode()).hexdigest()[:24]
+        asked = Asked(bare, shelved, rights, today, content)
         with self._lock:
             self._asked[handle] = asked
             if len(self._asked) > QUESTIONS_KEPT:
                 self._asked.popitem(last=False)
-        return handle, self._answer(handle, asked, watch)
+        return handle, self._answer(asked, watch)
 
-    def again(self, handle: str, asked: Asked) -> Answer:
-        """The answer under a handle, computed again where it is no longer kept."""
-        return self._answer(handle, asked, Watch())
+    def again(self, asked: Asked) -> Answer:
+        """The answer to a question, computed again where it is no longer kept."""
+        return self._answer(asked, Watch())
 
     def question(self, handle: str) -> Asked | None:
         """The question that a handle answers, while it is remembered; `access` says who may have it."""
@@ -72,11 +77,11 @@ class Answers:
         with self._lock:
             return self._size
 
-    def _answer(self, handle: str, asked: Asked, watch: Watch) -> Answer:
+    def _answer(self, asked: Asked, watch: Watch) -> Answer:
         with self._lock:
-            found = self._answers.get(handle)
+            found = self._answers.get(asked.content)
             if found is not None:
-                self._answers.move_to_end(handle)
+                self._answers.move_to_end(asked.content)
                 return found
         source, model = asked.shelved.opened.source, asked.shelved.model
         with self._admission.running(asked.rights.reader, watch, model.caption):
@@ -85,8 +90,8 @@ class Answers:
                 budget=self._budget, watch=watch,
             )  # fmt: skip
         with self._lock:
-            if handle not in self._answers:
-                self._answers[handle] = made
+            if asked.content not in self._answers:
+                self._answers[asked.content] = made
                 self._size += made.size_bytes
             while len(self._answers) > 1 and self._size > self._kept_bytes:
                 self._size -= self._answers.popitem(last=False)[1].size_bytes

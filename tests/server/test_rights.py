@@ -201,3 +201,18 @@ def test_a_question_can_be_asked_after_and_taken_back_only_by_who_asked(signed_i
             watch.check()
     assert signed_in("ines").get("/api/questions/mine").status_code == 404
     assert step(client, draft, 0, draft["steps"][0]["document"], SHOW)["text"] == "Sold"
+
+
+def test_an_answer_is_kept_once_for_all_with_the_same_rights_under_handles_of_their_own(
+    app: FastAPI, signed_in: Enter
+) -> None:
+    ines, tomas = signed_in("ines"), signed_in("tomas")
+    _, one = built(ines)
+    kept = app.state.server.answers.size_bytes
+    _, other = built(tomas)
+    assert app.state.server.answers.size_bytes == kept
+    assert one["answered"]["window"] == other["answered"]["window"]
+    own, theirs = one["answered"]["handle"], other["answered"]["handle"]
+    assert own != theirs
+    assert tomas.get(f"/api/answers/{own}/window").status_code == 404
+    assert tomas.get(f"/api/answers/{theirs}/window").status_code == 200

@@ -43,7 +43,7 @@ KEPT = 2_000
 class GroupCache:
     """The groups of the latest requests, up to a size in bytes. Safe for threads.
 
-    A request carries its reader's rights, so what one reader may see is never served to another.
+    A request carries its reader's rights: what is kept serves all readers with the very same, and nobody else.
 
     Args: `group` answers a request, as a source does; `members` are its hierarchies.
     """
@@ -60,6 +60,7 @@ class GroupCache:
 
     def group(self, request: Request) -> Groups:
         """The groups of a request, from memory where they are there, or follow from what is there."""
+        request = replace(request, rights=request.rights.alone)
         found = self._remembered(request)
         if found is not None:
             return found

@@ -6,7 +6,7 @@ Everything above is the same for every source; a source implements `Source` and 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal, NamedTuple, Protocol
 
 import numpy as np
@@ -143,6 +143,11 @@ class Rights:
 
     reader: str
     rules: tuple[RowRule, ...] = ()
+
+    @property
+    def alone(self) -> Rights:
+        """The same rights, whoever has them: what they let be seen is the same for all of those."""
+        return replace(self, reader="")
 
     def conditions(self, reached: Callable[[str], bool]) -> Conditions:
         """What holds for every record that may be seen, of records that some dimensions reach."""

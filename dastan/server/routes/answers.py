@@ -33,7 +33,7 @@ def window(
     column_start: Annotated[int, Query(ge=0)] = 0,
     columns: Annotated[int, Query(ge=0, le=LARGEST_WINDOW)] = 50,
 ) -> Response:
-    answer = server.answers.again(own.handle, own.asked)
+    answer = server.answers.again(own.asked)
     return Response(
         orjson.dumps(window_of(answer, row_start, rows, column_start, columns)), media_type="application/json"
     )
@@ -51,7 +51,7 @@ class MarksIn(BaseModel):
 @in_lane(LOOKS)
 def marks(asked: MarksIn, own: OwnAnswerDep, server: ServerDep) -> Response:
     """The marks of a window as its numbers are dressed; the answer itself knows no dress."""
-    answer = server.answers.again(own.handle, own.asked)
+    answer = server.answers.again(own.asked)
     shown = own.asked.document.question.measures
     lines = (
         range(min(start, len(along)), min(start + count, len(along)))
@@ -66,13 +66,13 @@ def marks(asked: MarksIn, own: OwnAnswerDep, server: ServerDep) -> Response:
 @router.get("/{handle}/sections")
 @in_lane(LOOKS)
 def sections(own: OwnAnswerDep, server: ServerDep) -> tuple[Section, ...]:
-    return column_sections(server.answers.again(own.handle, own.asked))
+    return column_sections(server.answers.again(own.asked))
 
 
 @router.get("/{handle}/jump")
 @in_lane(LOOKS)
 def jump(words: str, own: OwnAnswerDep, server: ServerDep, start: Annotated[int, Query(ge=0)] = 0) -> FoundLine:
-    return find_line(server.answers.again(own.handle, own.asked), words, start)
+    return find_line(server.answers.again(own.asked), words, start)
 
 
 class ChartIn(BaseModel):
@@ -82,6 +82,6 @@ class ChartIn(BaseModel):
 @router.post("/{handle}/chart", response_model=ChartData)
 @in_lane(LOOKS)
 def chart(asked: ChartIn, own: OwnAnswerDep, server: ServerDep) -> Response:
-    answer = server.answers.again(own.handle, own.asked)
+    answer = server.answers.again(own.asked)
     drawn = chart_of(answer, asked.chart, own.asked.shelved.model)
     return Response(orjson.dumps(drawn), media_type="application/json")

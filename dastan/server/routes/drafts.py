@@ -23,7 +23,7 @@ from dastan.core.analysis.lost import fitted
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.compare import ComparedNumbers, compare_answers
 from dastan.core.engine.watch import Watch
-from dastan.core.errors import AppError, SourceError
+from dastan.core.errors import AppError, NotFoundError
 from dastan.documents.read import read_analysis, write_analysis
 from dastan.records.analyses import SavedAnalysis, analysis_seen_by, note_visit
 from dastan.records.database import transaction
@@ -209,7 +209,9 @@ async def is_kept(step_id: str, draft: OwnDraftDep, server: ServerDep) -> None:
             return
     # What failed may have been sent twice, and is on the disk from before.
     if not await run_in_threadpool(_is_kept, server, draft.id, step_id):
-        unkept = SourceError("This step is not kept.", "It is sent again from this page.", code="not-kept")
+        unkept = NotFoundError(
+            "This step is not kept.", "It is sent again from the page that took it.", code="not-kept"
+        )
         raise server.keeper.failure(draft.id, step_id) or unkept
 
 

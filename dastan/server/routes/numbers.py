@@ -97,7 +97,7 @@ Line = Annotated[int, Query(ge=0)]
 def _cell(own: OwnAnswer, row: int, column: int, server: ServerDep) -> Iterator[_Cell]:
     """A cell of an answer to ask further questions about, once there is room for them."""
     asked, watch = own.asked, Watch()
-    answer = server.answers.again(own.handle, asked)
+    answer = server.answers.again(asked)
     with server.admission.running(asked.rights.reader, watch, asked.shelved.model.caption):
         source = asked.shelved.opened.source
         questioner, shape = questioner_of(

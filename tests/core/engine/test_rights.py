@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from dastan.core.analysis.document import Opening
 from dastan.core.analysis.offer import Thing
 from dastan.core.analysis.offers import offers_for
@@ -10,7 +12,7 @@ from dastan.core.engine.answer import answer
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.rights import rights_of_roles
 from dastan.core.engine.seen import Seen
-from dastan.core.engine.waist import RecordsRequest, Rights
+from dastan.core.engine.waist import Groups, RecordsRequest, Request, Rights
 from dastan.core.model.conditions import MemberFilter
 from dastan.core.model.reach import Grain
 from tests.core.asked import STAR, ask, by, limited, question, table
@@ -117,3 +119,24 @@ def test_no_cached_answer_serves_another_readers_rights() -> None:
         for each in (rights(), rights("rails"), rights("east"), rights())
     ]
     assert found == [8, 4, 3, 8]
+
+
+def test_readers_with_the_very_same_rights_are_answered_from_what_one_of_them_asked() -> None:
+    asked: list[Rights] = []
+
+    def group(request: Request) -> Groups:
+        asked.append(request.rights)
+        return STAR.group(request)
+
+    cache = GroupCache(group, STAR.members)
+
+    def ask(reader: str, *roles: str) -> object:
+        own = replace(rights(*roles), reader=reader)
+        return answer(question("boardings"), STAR.model, STAR, own, TODAY, cache.group).values[0].at(0)
+
+    assert [ask("ines"), ask("oda", "rails")] == [8, 4]
+    before = len(asked)
+    assert {len(each.rules) for each in asked} == {0, 1}
+    assert [ask("tomas"), ask("mara", "rails")] == [8, 4]
+    assert len(asked) == before
+    assert {each.reader for each in asked} == {""}  # what is kept belongs to nobody

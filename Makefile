@@ -3,7 +3,7 @@ PYTHON := .venv/bin/python
 JOURNEYS ?= 2000000
 PORT ?= 8600
 
-.PHONY: run test check bench bench-sparse bench-large bench-engines bench-load bench-kills screenshots fuzz fuzz-server fuzz-openapi build publish clean
+.PHONY: run test check bench bench-sparse bench-large bench-engines bench-load bench-kills bench-memory screenshots fuzz fuzz-server fuzz-openapi build publish clean
 
 run: .venv/.run dastan/server/site/index.html
 	@$(PYTHON) -m dastan demo --journeys $(JOURNEYS) --port $(PORT)
@@ -50,6 +50,10 @@ bench-load: .venv/.test dastan/server/site/index.html
 	  mkdir -p $(DATA)/models && mv $(DATA)/demo $(DATA)/models/varrow_bay; }
 	$(PYTHON) -m bench.load $(DATA)
 	$(PYTHON) -m bench.load $(DATA) --greedy 10
+
+# Memory before, during and after large questions: DATA as for bench-load.
+bench-memory: .venv/.test dastan/server/site/index.html
+	$(PYTHON) -m bench.memory $(DATA)
 
 # The server killed 200 times while people take steps and save.
 bench-kills: .venv/.test dastan/server/site/index.html

@@ -63,8 +63,9 @@ async def run(port: int, rounds: int, process: Any) -> None:
         after = resident_mb(process)
         full = full or after
         kept = (await client.ask("GET", "/api/administration/running"))[1]["kept_answers_bytes"] / 2**20
+        of_it = f"{kept:.0f} of it answers that are kept"
         print(
-            f"round {number + 1}: {most:.0f} MB at the most, {after:.0f} after, {kept:.0f} of it answers that are kept; "
+            f"round {number + 1}: {most:.0f} MB at the most, {after:.0f} after, {of_it}; "
             f"{after / before:.2f} of before, {after / full:.2f} of the first round"
         )
         print("  ", dict(told))

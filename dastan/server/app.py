@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from contextlib import asynccontextmanager, suppress
 from pathlib import Path
 
 from fastapi import APIRouter, FastAPI
@@ -12,11 +12,12 @@ from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse
 from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
+from starlette.concurrency import run_in_threadpool
 from starlette.middleware.body_limit import RequestBodyLimitMiddleware
 from starlette.types import Scope
 
 from dastan import __version__
-from dastan.core.errors import NotFoundError
+from dastan.core.errors import AppError, NotFoundError
 from dastan.records.database import connect, make_private, migrate
 from dastan.server.admission import Admission
 from dastan.server.answers import Answers
@@ -27,6 +28,7 @@ from dastan.server.entry import Entry
 from dastan.server.errors import Problem, install_errors
 from dastan.server.headers import SafeHeaders
 from dastan.server.keeper import Keeper
+from dastan.server.memory import keep_still
 from dastan.server.pulse import Pulse
 from dastan.server.questions import Questions
 from dastan.server.routes import (
@@ -78,9 +80,10 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         server.shelf.places()
         _work_out_routes(app)
-        beating = asyncio.create_task(server.pulse.beat())
+        tasks = [asyncio.create_task(server.pulse.beat()), asyncio.create_task(_settle(server.shelf))]
         yield
-        beating.cancel()
+        for each in tasks:
+            each.cancel()
         server.close()
 
     app = FastAPI(
@@ -110,6 +113,14 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         app.include_router(router)
     _serve_site(app, settings.site)
     return app
+
+
+async def _settle(shelf: Shelf) -> None:
+    """Waits until every model is open, or cannot be opened."""
+    for each in shelf.places():
+        with suppress(AppError):
+            await each.opened()
+    await run_in_threadpool(keep_still)
 
 
 def _work_out_routes(app: FastAPI) -> None:

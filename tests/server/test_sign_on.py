@@ -242,7 +242,9 @@ def test_a_way_back_belongs_to_the_browser_that_began_it_and_works_once(started:
     assert client.get(path).headers["location"] == "/sign-in?trouble=stale"
 
 
-@pytest.mark.parametrize("to", ["https://elsewhere.example/", "//elsewhere.example", "/\\elsewhere.example", "draft/1"])
+@pytest.mark.parametrize(
+    "to", ["https://elsewhere.example/", "//elsewhere.example", "/\\elsewhere.example", "draft/1", "/" + "x" * 1_001]
+)
 def test_nobody_is_sent_elsewhere(started: Started, to: str) -> None:
     assert sign_on(started("admits: everybody"), "s-1", to)[1] == "/"
 

@@ -219,9 +219,12 @@ def test_a_step_that_a_finer_answer_covers_is_not_asked_again() -> None:
         request = Request(TAPS, levels, (COUNT, AGGREGATES[0]), condition, whole)
         the_same(cache.group(request), source.group(request))
     assert len(asked) == 1
-    # Another reader's, another aggregate, or a condition that the groups do not tell apart is asked.
+    # Another reader's with the same rights is not; other rights, another aggregate, or a condition that the groups do
+    # not tell apart is asked.
+    cache.group(Request(TAPS, (mode,), (COUNT, AGGREGATES[0]), (), Rights("b")))
+    assert len(asked) == 1
     for request in (
-        Request(TAPS, (mode,), (COUNT, AGGREGATES[0]), (), Rights("b")),
+        Request(TAPS, (mode,), (COUNT, AGGREGATES[0]), (), Rights("a", (RowRule(kept),))),
         Request(TAPS, (mode,), (COUNT, AGGREGATES[2]), (), whole),
         Request(TAPS, (mode,), (COUNT, AGGREGATES[0]), (CONDITIONS[4],), whole),
     ):

@@ -33,6 +33,8 @@ router = APIRouter(prefix="/api/sign-on", tags=["sign-on"], route_class=BoundedR
 _MINUTES = 10
 """So long somebody may take at the provider."""
 _MOST_WAITING = 50
+_LONGEST_PAGE = 1_000
+"""An address of a page that is longer would make a cookie that browsers do not take."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,8 +107,9 @@ def _signed_on(
 
 
 def _failed(error: SignOnError, connection: sqlite3.Connection, request: Request) -> RedirectResponse:
+    told = str(error).encode("utf-8", "replace").decode()  # some of it may be a stranger's
     with transaction(connection):
-        note_event(connection, now(), "sign_on_failed", None, str(error), address_of(request))
+        note_event(connection, now(), "sign_on_failed", None, told, address_of(request))
     return RedirectResponse(f"/sign-in?{urlencode({'trouble': error.code})}", 303)
 
 
@@ -128,7 +131,8 @@ def _back(server: Server, request: Request) -> str:
 
 def _own_page(to: str) -> str:
     """A page of this site: nobody is sent elsewhere by a link to sign on."""
-    return to if to.startswith("/") and not to.startswith(("//", "/\\")) and to.isprintable() else "/"
+    is_own = to.startswith("/") and not to.startswith(("//", "/\\")) and to.isprintable()
+    return to if is_own and len(to) <= _LONGEST_PAGE else "/"
 
 
 def _cookie(server: Server) -> str:

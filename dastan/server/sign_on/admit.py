@@ -49,5 +49,5 @@ def _newcomer(provider: Provider, claims: Claims, connection: sqlite3.Connection
         raise SignOnError("not-invited", claims.sign_in)
     person = Person(claims.sign_in, claims.sign_in, claims.name or claims.sign_in)
     put_person(connection, person, None)
-    note_event(connection, now(), "person_added", person.id, f"{person.sign_in}, by {provider.caption}")
+    note_event(connection, now(), "person_added", None, f"{person.sign_in}, by {provider.caption}")
     return person

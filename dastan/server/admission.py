@@ -1,18 +1,18 @@
 """Which questions run and which wait: one budget of memory and processors over everything, fair between people.
 
 A question begins with a small share, in which it finds out how large it is. A larger one then asks for what it needs,
-and waits until that is free. Of those that wait, the person comes first who has the fewest running, then who was served
-longest ago; what does not fit yet lets smaller ones pass, but not for ever. What is quick runs by itself: one processor
-at a time runs Python, so that two quick questions beside one another are both slower than one after the other. One
-that takes longer spends its time in compiled loops, and lets others in beside it. Safe for threads: everything is
-looked at and changed under one lock. Whoever leaves lets in whom there is room for then, and wakes nobody else: with
-many that wait, waking all of them to look took longer than their questions.
+and waits until that is free. Of those that wait, the person comes first who has the fewest running, then whose
+questions have taken the least time while others asked too; what does not fit yet lets smaller ones pass, but not for
+ever. What is quick runs by itself: one processor at a time runs Python, so that two quick questions beside one another
+are both slower than one after the other. One that takes longer spends its time in compiled loops, and lets others in
+beside it. Safe for threads: everything is looked at and changed under one lock. Whoever leaves lets in whom there is
+room for then, and wakes nobody else: with many that wait, waking all of them to look took longer than their questions.
 """
 
 from __future__ import annotations
 
 import time
-from collections import Counter
+from collections import Counter, OrderedDict
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
@@ -34,6 +34,8 @@ MOST_PASSED = 20
 TURN_S = 0.05
 """So long a question runs by itself."""
 _LOOK_S = 0.25
+_REMEMBERED = 10_000
+"""So many people are remembered with the time that their questions took."""
 
 
 class BusyError(LimitError):
@@ -75,8 +77,8 @@ class Admission:
         self._lock = Lock()
         self._waiting: list[Ticket] = []
         self._running: list[Ticket] = []
-        self._served: dict[str, int] = {}
-        self._turn = 0
+        self._spent: OrderedDict[str, float] = OrderedDict()
+        self._floor = self._most = 0.0
         self._numbers = count(1)
 
     @contextmanager
@@ -122,6 +124,7 @@ class Admission:
                 raise BusyError("Many questions of yours are waiting already.", "Wait for them, or take some back.")
             if len(self._waiting) >= MOST_WAITING:
                 raise BusyError("Very many questions are waiting just now.", "Try again in a moment.")
+            self._begin(ticket.person)
             self._waiting.append(ticket)
             self._let_in()
         try:
@@ -133,17 +136,28 @@ class Admission:
             self._leave(ticket)
             raise
 
+    def _begin(self, person: str) -> None:
+        """Counts the time of a person's questions from what the least among those has had who ask now, and from the
+        most that anybody has had where nobody asks: nobody is ahead or behind for what was long ago."""
+        asking = {each.person for each in (*self._running, *self._waiting)}
+        if person not in asking:
+            self._floor = max(self._floor, min((self._spent[each] for each in asking), default=self._most))
+            self._spent[person] = max(self._spent.get(person, 0.0), self._floor)
+        self._spent.move_to_end(person)
+        while len(self._spent) > _REMEMBERED and next(iter(self._spent)) not in asking:
+            self._spent.popitem(last=False)
+
     def _leave(self, ticket: Ticket) -> None:
         """Gives up the place of one that runs or waits, to whom there is room for now."""
         with self._lock:
             if ticket.is_running:
                 self._running.remove(ticket)
+                self._spent[ticket.person] += time.monotonic() - ticket.started
+                self._most = max(self._most, self._spent[ticket.person])
             elif ticket in self._waiting:  # one that was taken back while it waited for more has left already
                 self._waiting.remove(ticket)
             ticket.held, ticket.is_running = 0, False
             ticket.gate.clear()
-            if not any(each.person == ticket.person for each in (*self._running, *self._waiting)):
-                self._served.pop(ticket.person, None)
             self._let_in()
 
     def _let_in(self) -> None:
@@ -151,8 +165,6 @@ class Admission:
             self._waiting.remove(ticket)
             self._running.append(ticket)
             ticket.held, ticket.is_running, ticket.started = ticket.wanted, True, time.monotonic()
-            self._turn += 1
-            self._served[ticket.person] = self._turn
             ticket.gate.set()
 
     def _has_room(self) -> bool:
@@ -160,28 +172,29 @@ class Admission:
         return len(self._running) < self.at_once and all(each.started <= begun for each in self._running)
 
     def _next(self) -> Ticket | None:
-        """Whose turn it is, if there is room for anybody; those whom it passes remember that."""
-        passed: list[Ticket] = []
-        for each in self._in_order():
-            if self._fits(each):
-                for one in passed:
-                    one.passed += 1
-                return each
-            if each.passed >= MOST_PASSED:
-                return None
-            passed.append(each)
-        return None
+        """Whose turn it is, if there is room for anybody. Those for which there is none yet remember how often they are
+        passed; once that is too often, everybody waits for them."""
+        too_large = [each for each in self._waiting if not self._fits(each)]
+        if any(each.passed >= MOST_PASSED for each in too_large):
+            return None
+        found = next((each for each in self._in_order() if each not in too_large), None)
+        if found is not None:
+            for each in too_large:
+                each.passed += 1
+        return found
 
     def _fits(self, ticket: Ticket) -> bool:
         used = sum(each.held for each in self._running)
         return not self._running or used + ticket.wanted <= self.memory_bytes
 
     def _in_order(self) -> list[Ticket]:
-        """Those that wait, whose turn it is first. Of one person, in the order in which they came."""
+        """Those that wait, whose turn it is first: who was passed too often, then by person; of one person, in the
+        order in which they came."""
         running = Counter(each.person for each in self._running)
         ahead: Counter[str] = Counter()
         keys = []
         for at, each in enumerate(self._waiting):
-            keys.append((running[each.person] + ahead[each.person], self._served.get(each.person, 0), at))
+            is_passed = each.passed >= MOST_PASSED
+            keys.append((not is_passed, running[each.person] + ahead[each.person], self._spent[each.person], at))
             ahead[each.person] += 1
-        return [self._waiting[key[2]] for key in sorted(keys)]
+        return [self._waiting[key[-1]] for key in sorted(keys)]

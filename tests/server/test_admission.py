@@ -54,15 +54,33 @@ class Runner:
         return future
 
 
-def test_the_person_with_the_fewest_running_comes_first_then_who_was_served_longest_ago() -> None:
+def test_the_person_with_the_fewest_running_comes_first_then_whose_questions_took_the_least_time() -> None:
     runner, go = Runner(), Event()
     first = runner.ask("a0", until=go)
     rest = [runner.ask(each) for each in ("a1", "a2", "a3", "b1", "b2", "c1")]
+    time.sleep(0.3)  # so long the first takes, and the others next to nothing
     go.set()
     for each in (first, *rest):
         each.result(20)  # type: ignore[attr-defined]
-    # One of each person in turn: a asked first and often, and is not served first for it.
-    assert runner.order == ["a0", "b1", "c1", "a1", "b2", "a2", "a3"]
+    # a asked first and often, and is not served first for it: the others have had no time yet.
+    assert runner.order == ["a0", "b1", "c1", "b2", "a1", "a2", "a3"]
+
+
+def test_nobody_waits_for_what_they_had_while_nobody_else_asked() -> None:
+    runner = Runner()
+    for name in ("a0", "a1"):  # by themselves, and long
+        go = Event()
+        alone = runner.ask(name, until=go)
+        time.sleep(0.2)
+        go.set()
+        alone.result(20)  # type: ignore[attr-defined]
+    go = Event()
+    asked = [runner.ask("b0", until=go), *(runner.ask(each) for each in ("a2", "b1"))]
+    time.sleep(0.2)
+    go.set()
+    for each in asked:
+        each.result(20)  # type: ignore[attr-defined]
+    assert runner.order[2:] == ["b0", "a2", "b1"]
 
 
 def test_what_runs_at_once_stays_within_the_memory() -> None:
@@ -95,11 +113,13 @@ def test_what_runs_at_once_stays_within_the_memory() -> None:
 
 def test_smaller_ones_pass_a_large_one_but_not_for_ever(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(admission, "MOST_PASSED", 3)
+    monkeypatch.setattr(admission, "TURN_S", 0.001)
     runner, go, done = Runner(memory_mb=1000, at_once=3), Event(), []
     done.append(runner.ask("a0", mb=600, until=go))
     done.append(runner.ask("b0", mb=800))
     for number in range(10):
         done.append(runner.ask(f"c{number}", mb=100))
+    time.sleep(0.5)  # whoever may pass has passed by then
     before = list(runner.order)
     go.set()
     for each in done:

@@ -29,7 +29,7 @@ LARGE_BYTES = 256 * 2**20
 """Of a question as large, memory is given back to the system once it has ended."""
 MOST_WAITING_EACH = 16
 MOST_WAITING = 240
-MOST_PASSED = 20
+MOST_PASSED = 200
 """So many smaller ones may pass a question that waits for room; then they wait for it."""
 TURN_S = 0.05
 """So long a question runs by itself."""

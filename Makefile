@@ -13,12 +13,12 @@ test: .venv/.test dastan/server/site/index.html check
 	$(PYTHON) -m pytest -n 2 --dist loadgroup
 
 # Everything that can be said of the code without running it.
-check: .venv/.test web/node_modules/.done
+check: .venv/.test web/src/api/schema.d.ts
 	.venv/bin/ruff check dastan tests bench docs
 	.venv/bin/ruff format --check dastan tests bench docs
 	.venv/bin/mypy
 	.venv/bin/lint-imports
-	cd web && npm run --silent types && npm run --silent lint && npm run --silent api:check
+	cd web && npm run --silent types && npm run --silent lint
 
 # The schemas of both documents, the OpenAPI description and the client made from it.
 publish: .venv/.test web/node_modules/.done
@@ -90,7 +90,12 @@ web/node_modules/.done: web/package-lock.json
 	cd web && npm ci --no-progress --loglevel=error
 	@touch $@
 
-dastan/server/site/index.html: web/node_modules/.done $(shell find web/src web/index.html web/vite.config.ts -type f 2>/dev/null)
+# The types of the front end's client, made from the server's description.
+web/src/api/schema.d.ts: docs/schema/openapi.json web/node_modules/.done
+	cd web && npm run --silent api
+	@touch $@
+
+dastan/server/site/index.html: web/src/api/schema.d.ts $(shell find web/src web/index.html web/vite.config.ts -type f 2>/dev/null)
 	cd web && npm run --silent build -- --logLevel warn
 	@touch $@
 

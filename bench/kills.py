@@ -9,18 +9,14 @@ from __future__ import annotations
 import argparse
 import asyncio
 import random
-import shutil
 import sys
-import tempfile
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
-from bench.team_server import PASSWORD, add_people, start
+from bench.team_server import MODEL, PASSWORD, add_people, small_team, start
 from bench.web_client import Client
-from tests.sources.folder import MODEL, write_folder
 
-MODEL_NAME = "varrow_bay"
 GESTURES: list[dict[str, Any]] = [
     {"kind": "put_measure", "measure": "sold"},
     {"kind": "put_dimension", "dimension": "line", "hierarchy": "line", "axis": "rows"},
@@ -42,7 +38,7 @@ async def work(name: str, port: int, known: Acknowledged, dead: asyncio.Event) -
     if await client.sign_in(name, PASSWORD) != 200:
         return
     while not dead.is_set():
-        status, draft = await client.ask("POST", "/api/drafts", {"model": MODEL_NAME})
+        status, draft = await client.ask("POST", "/api/drafts", {"model": MODEL})
         if status != 201:
             break
         parent, document = draft["shown_step"], draft["steps"][0]["document"]
@@ -121,14 +117,8 @@ def main() -> None:
     parser.add_argument("--people", type=int, default=4)
     parser.add_argument("--port", type=int, default=8697)
     given = parser.parse_args()
-    data = Path(tempfile.mkdtemp(prefix="dastan-kills-"))
-    folder = data / "models" / MODEL_NAME
-    folder.mkdir(parents=True)
-    write_folder(folder, model=MODEL.replace("name: tickets", f"name: {MODEL_NAME}"))
-    try:
+    with small_team() as data:
         sys.exit(asyncio.run(run(data, given.port, given.kills, given.people)))
-    finally:
-        shutil.rmtree(data, ignore_errors=True)
 
 
 if __name__ == "__main__":

@@ -8,16 +8,12 @@ from __future__ import annotations
 
 import argparse
 import asyncio
-import shutil
 import subprocess
 import sys
-import tempfile
 from pathlib import Path
 
-from bench.team_server import MODEL as MODEL_NAME
-from bench.team_server import PASSWORD, add_people, start
+from bench.team_server import MODEL, PASSWORD, add_people, small_team, start
 from bench.web_client import Client
-from tests.sources.folder import MODEL, write_folder
 
 SCHEMATHESIS = "schemathesis==4.32.5"
 CHECKS = "not_a_server_error,status_code_conformance,content_type_conformance,response_schema_conformance"
@@ -28,32 +24,25 @@ LEFT_OUT = ("session-sign_out", "administration-end_sessions", "session-end", "a
 async def headers_of(name: str, port: int) -> list[str]:
     client = Client(port)
     assert await client.sign_in(name, PASSWORD) == 200
-    while (await client.ask("POST", "/api/drafts", {"model": MODEL_NAME}))[0] != 201:
+    while (await client.ask("POST", "/api/drafts", {"model": MODEL}))[0] != 201:
         await asyncio.sleep(0.5)
     await client.close()
     return [f"Cookie: {client.cookie}", f"x-dastan-csrf: {client.csrf}"]
 
 
-def main() -> None:
-    parser = argparse.ArgumentParser()
-    parser.add_argument("--seconds", type=int, default=600)
-    parser.add_argument("--port", type=int, default=8695)
-    given = parser.parse_args()
-    data = Path(tempfile.mkdtemp(prefix="dastan-openapi-"))
-    folder = data / "models" / MODEL_NAME
-    folder.mkdir(parents=True)
-    write_folder(folder, model=MODEL.replace("name: tickets", f"name: {MODEL_NAME}"))
+def run(data: Path, port: int, seconds: int) -> int:
+    """What Schemathesis ended with: 0 where it found nothing."""
     add_people(data, ["rufus", "ines"])  # the first administers
-    process, found = start(data, given.port), 0
+    process, found = start(data, port), 0
     try:
         # Both sign in beforehand: many wrong passwords are among the requests, and lock the address out.
-        known = {name: asyncio.run(headers_of(name, given.port)) for name in ("ines", "rufus")}
+        known = {name: asyncio.run(headers_of(name, port)) for name in ("ines", "rufus")}
         for name, headers in known.items():
             print(f"As {name}", flush=True)
             command = [
                 str(Path(sys.executable).with_name("uv")), "tool", "run", "--quiet", "--from", SCHEMATHESIS, "st",
-                "run", "docs/schema/openapi.json", "--url", f"http://127.0.0.1:{given.port}", "--checks", CHECKS,
-                "--max-time", str(given.seconds // 2), "--continue-on-failure", "--warnings", "off",
+                "run", "docs/schema/openapi.json", "--url", f"http://127.0.0.1:{port}", "--checks", CHECKS,
+                "--max-time", str(seconds // 2), "--continue-on-failure", "--warnings", "off",
                 *(part for each in headers for part in ("--header", each)),
                 *(part for each in LEFT_OUT for part in ("--exclude-operation-id", each)),
             ]  # fmt: skip
@@ -62,8 +51,16 @@ def main() -> None:
         process.terminate()
         process.wait(20)
         print((data / "server.log").read_text()[-4000:])
-        shutil.rmtree(data, ignore_errors=True)
-    sys.exit(1 if found else 0)
+    return 1 if found else 0
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--seconds", type=int, default=600)
+    parser.add_argument("--port", type=int, default=8695)
+    given = parser.parse_args()
+    with small_team() as data:
+        sys.exit(run(data, given.port, given.seconds))
 
 
 if __name__ == "__main__":

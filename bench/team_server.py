@@ -5,9 +5,11 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+import tempfile
 import time
 import urllib.request
-from contextlib import closing
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
 from pathlib import Path
 
 from dastan.records.database import transaction
@@ -15,6 +17,8 @@ from dastan.records.grants import grant_to_person
 from dastan.records.people import Person, put_person, set_administrator
 from dastan.server.passwords import hash_password
 from dastan.server.team import opened
+from tests.sources.folder import MODEL as SMALL
+from tests.sources.folder import write_folder
 
 MODEL = "varrow_bay"
 PASSWORD = "made for a measurement"
@@ -28,6 +32,16 @@ def add_people(data: Path, names: list[str]) -> None:
             put_person(connection, Person(name, name, name.title()), known)
             set_administrator(connection, name, at == 0)
             grant_to_person(connection, name, MODEL)
+
+
+@contextmanager
+def small_team() -> Iterator[Path]:
+    """A team's folder with a small model of that name, which is gone afterwards."""
+    with tempfile.TemporaryDirectory(prefix="dastan-team-", ignore_cleanup_errors=True) as name:
+        folder = Path(name) / "models" / MODEL
+        folder.mkdir(parents=True)
+        write_folder(folder, model=SMALL.replace("name: tickets", f"name: {MODEL}"))
+        yield Path(name)
 
 
 def start(data: Path, port: int, *options: str) -> subprocess.Popen[bytes]:

@@ -39,11 +39,15 @@ def demo(
     """Serve Varrow Bay Transit, a made-up transport authority; its data is made on the first run."""
     from dastan.demo.generate import generate
     from dastan.demo.people import DEMO_PEOPLE
+    from dastan.server.sign_on.provider import read_provider
 
     generate(folder / "demo", journeys, seed)
     if only_data:
         return
-    settings = Settings(records=folder / "records.db", models=(folder / "demo",))
+    try:
+        settings = Settings(folder / "records.db", (folder / "demo",), provider=read_provider(folder))
+    except AppError as error:
+        _fail(error)
     lines = [f"  {each.role:<15}{each.sign_in} / {each.password}" for each in DEMO_PEOPLE]
     _serve(settings, port, f"http://{LOCAL}:{port}", "Sign in as\n" + "\n".join(lines), demo=folder / "demo")
 

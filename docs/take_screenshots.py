@@ -1,4 +1,8 @@
-"""Takes the pictures in docs/screenshots from the running demo: `make screenshots`."""
+"""Takes the pictures in docs/screenshots from the running demo: `make screenshots`.
+
+The demo has a provider to sign on by, so that the pictures show where it stands: a `sign-on.yaml` in the demo's folder,
+as docs/security.md shows it. Nothing is asked of the provider, which need not be there.
+"""
 
 from __future__ import annotations
 

@@ -6,7 +6,7 @@ import sqlite3
 from collections.abc import Iterable
 from typing import Literal
 
-from dastan.records.people import Person, find_person
+from dastan.records.people import Person, end_sessions_of, find_person
 
 SignsOn = Literal["no", "awaited", "yes"]
 
@@ -30,9 +30,10 @@ def let_sign_on(connection: sqlite3.Connection, person: str, issuer: str | None 
 
 
 def end_sign_on(connection: sqlite3.Connection, person: str) -> None:
-    """No longer lets a person in by the provider, and takes them out of the groups that it fills."""
+    """No longer lets a person in by the provider: out of the groups that it fills, and signed out at once."""
     connection.execute("DELETE FROM identities WHERE person = :person", {"person": person})
     set_claims(connection, person, ())
+    end_sessions_of(connection, person)
 
 
 def all_who_sign_on(connection: sqlite3.Connection) -> dict[str, SignsOn]:

@@ -54,6 +54,7 @@ class Ticket:
     held: int = 0
     is_running: bool = False
     started: float = 0.0
+    """When it was let in last."""
     passed: int = 0
     watch: Watch = field(default_factory=Watch)
     gate: Event = field(default_factory=Event)
@@ -78,7 +79,9 @@ class Admission:
         self._waiting: list[Ticket] = []
         self._running: list[Ticket] = []
         self._spent: OrderedDict[str, float] = OrderedDict()
+        """The seconds that each person's questions have run; only the differences between those who ask matter."""
         self._floor = self._most = 0.0
+        """The least of those who asked when somebody last came, and the most of anybody."""
         self._numbers = count(1)
 
     @contextmanager
@@ -127,14 +130,20 @@ class Admission:
             self._begin(ticket.person)
             self._waiting.append(ticket)
             self._let_in()
+            pause = self._pause()
         try:
-            while not ticket.gate.wait(min(TURN_S * len(self._waiting), _LOOK_S)):
+            while not ticket.gate.wait(pause):
                 ticket.watch.check()
                 with self._lock:
                     self._let_in()
+                    pause = self._pause()
         except BaseException:
             self._leave(ticket)
             raise
+
+    def _pause(self) -> float:
+        """How long one that waits does so before it looks whether a turn is over: the more wait, the more look."""
+        return min(TURN_S * max(len(self._waiting), 1), _LOOK_S)
 
     def _begin(self, person: str) -> None:
         """Counts the time of a person's questions from what the least among those has had who ask now, and from the

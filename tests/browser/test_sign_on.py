@@ -24,7 +24,7 @@ def team(tmp_path: Path) -> Iterator[str]:
     models = tmp_path / "models" / "tickets"
     models.mkdir(parents=True)
     write_folder(models)
-    with running(free_port()) as stand_in:
+    with running() as stand_in:
         (tmp_path / "sign-on.yaml").write_text(
             f"caption: Varrow accounts\nissuer: {stand_in.issuer}\nclient_id: {CLIENT}\nclient_secret: {SECRET}\n"
         )

@@ -34,13 +34,12 @@ PEOPLE: dict[str, dict[str, Any]] = {
 class StandIn:
     """What it knows and does; `spoils` says what is wrong with the tokens that it makes."""
 
-    def __init__(self, port: int) -> None:
-        self.issuer = f"http://127.0.0.1:{port}"
+    def __init__(self) -> None:
+        self.issuer = ""
         self.people = {subject: dict(claims) for subject, claims in PEOPLE.items()}
         self.key = RSAKey.generate_key(2048, {"kid": "first"})
         self.spoils = ""
         self.tells_by_token = True
-        self.asked: list[str] = []
         self._codes: dict[str, dict[str, str]] = {}
         self._tokens: dict[str, str] = {}
 
@@ -93,11 +92,6 @@ class StandIn:
 def pages_of(stand_in: StandIn) -> FastAPI:
     app = FastAPI()
 
-    @app.middleware("http")
-    async def remember(request, call_next):  # type: ignore[no-untyped-def]
-        stand_in.asked.append(request.url.path)
-        return await call_next(request)
-
     @app.get("/.well-known/openid-configuration")
     def metadata() -> dict[str, Any]:
         at = stand_in.issuer
@@ -146,14 +140,15 @@ def pages_of(stand_in: StandIn) -> FastAPI:
 
 
 @contextmanager
-def running(port: int) -> Iterator[StandIn]:
-    """The provider at a port of this machine, on a thread of its own."""
-    stand_in = StandIn(port)
+def running(port: int = 0) -> Iterator[StandIn]:
+    """The provider on a thread of its own, at a port of this machine: one that is free, unless it is said which."""
+    stand_in = StandIn()
     server = uvicorn.Server(uvicorn.Config(pages_of(stand_in), port=port, log_level="warning"))
     thread = threading.Thread(target=server.run)
     thread.start()
     while not server.started and thread.is_alive():
         time.sleep(0.01)
+    stand_in.issuer = f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}"
     try:
         yield stand_in
     finally:

@@ -24,14 +24,13 @@ from dastan.server.passwords import hash_password
 from dastan.server.settings import Settings
 from dastan.server.sign_on.provider import SIGN_ON_FILE, read_provider
 from dastan.server.team import add_person
-from tests.browser.conftest import free_port
 from tests.server.stand_in_provider import CLIENT, SECRET, StandIn, running
 from tests.sources.folder import write_folder
 
 
 @pytest.fixture(scope="module")
 def stand_in() -> Iterator[StandIn]:
-    with running(free_port()) as provider:
+    with running() as provider:
         yield provider
 
 
@@ -186,6 +185,7 @@ def test_a_name_alone_makes_nobody_a_person_who_is_here(started: Started) -> Non
     assert (to, client.get("/api/session").json()["person"]["id"]) == ("/", "ines")
     # Let in once, by the provider's own subject: another one of that name is somebody else.
     rufus.put("/api/administration/people/ines", json={"signs_on": False})
+    assert client.get("/api/session").status_code == 403  # at once, wherever they came in
     assert sign_on(app, "s-2")[1] == "/sign-in?trouble=name-taken"
     rufus.put("/api/administration/people/ines", json={"is_disabled": True, "signs_on": True})
     assert sign_on(app, "s-2")[1] == "/sign-in?trouble=shut-out"

@@ -105,7 +105,7 @@ async function seeAs(person: AdministeredPerson): Promise<void> {
   display: flex;
   flex-wrap: wrap;
   gap: 0 14px;
-  max-width: 330px;
+  max-width: 400px;
 }
 
 .acts .act:not(:hover, :focus-visible) {

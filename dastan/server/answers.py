@@ -7,6 +7,7 @@ from collections import OrderedDict
 from dataclasses import dataclass, replace
 from datetime import date
 from threading import Lock
+from weakref import ref
 
 from dastan.core.analysis.document import Analysis, Dress
 from dastan.core.engine.answer import Answer, answer
@@ -32,6 +33,17 @@ class Asked:
     """The same for everybody who asks this with the very same rights."""
 
 
+@dataclass(frozen=True, slots=True)
+class _Remembered:
+    """A question that was answered, which does not keep its model: one whose files have changed is let go."""
+
+    document: Analysis
+    shelved: ref[ShelvedModel]
+    rights: Rights
+    today: date
+    content: str
+
+
 class Answers:
     """Answers by handle. A handle tells who asked, so that no one reads another's; the answer itself is kept once for
     all who see the same records. Safe for threads: what is kept is
@@ -44,7 +56,7 @@ class Answers:
         self._kept_bytes = kept_bytes
         self._answers: OrderedDict[str, Answer] = OrderedDict()
         self._size = 0
-        self._asked: OrderedDict[str, Asked] = OrderedDict()
+        self._asked: OrderedDict[str, _Remembered] = OrderedDict()
         self._lock = Lock()
 
     def ask(self, document: Analysis, shelved: ShelvedModel, rights: Rights, watch: Watch) -> tuple[str, Answer]:
@@ -57,7 +69,7 @@ class Answers:
         handle = hashlib.sha256(f"{content} {rights.reader}".encode()).hexdigest()[:24]
         asked = Asked(bare, shelved, rights, today, content)
         with self._lock:
-            self._asked[handle] = asked
+            self._asked[handle] = _Remembered(bare, ref(shelved), rights, today, content)
             if len(self._asked) > QUESTIONS_KEPT:
                 self._asked.popitem(last=False)
         return handle, self._answer(asked, watch)
@@ -67,9 +79,14 @@ class Answers:
         return self._answer(asked, Watch())
 
     def question(self, handle: str) -> Asked | None:
-        """The question that a handle answers, while it is remembered; `access` says who may have it."""
+        """The question that a handle answers, while it is remembered and its model is open; `access` says who may
+        have it."""
         with self._lock:
-            return self._asked.get(handle)
+            found = self._asked.get(handle)
+        shelved = found.shelved() if found is not None else None
+        if found is None or shelved is None:
+            return None
+        return Asked(found.document, shelved, found.rights, found.today, found.content)
 
     @property
     def size_bytes(self) -> int:

@@ -23,7 +23,7 @@ from dastan.sources.folder import OpenModel, look_at_model, open_folder
 _logger = logging.getLogger(__name__)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
 class ShelvedModel:
     """An open model with the cache of its groups."""
 

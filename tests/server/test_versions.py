@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import gc
 from dataclasses import replace
 from pathlib import Path
+from weakref import ref
 
 from dastan.core.analysis.document import Analysis, PlacedMeasure, Question
 from dastan.core.engine.cache import GroupCache
@@ -49,3 +51,19 @@ def test_other_data_another_model_and_other_rights_have_other_answers(tmp_path: 
     model = folder / "model.yaml"
     model.write_text(model.read_text() + "\n# Told otherwise.\n")
     assert ask(shelved(folder), everything)[0] != changed[0]
+
+
+def test_a_remembered_question_does_not_keep_a_model_that_was_opened_anew(tmp_path: Path) -> None:
+    folder = write_folder(tmp_path)
+    answers = Answers(Budget(), Admission(2**30, 2), 2**20)
+    older = shelved(folder)
+    document = Analysis(
+        model=older.model.name, question=Question(measures=(PlacedMeasure(measure=older.model.measures[0].name),))
+    )
+    handle, _ = answers.ask(document, older, Rights("a"), Watch())
+    assert answers.question(handle) is not None
+    seen = ref(older)
+    del older
+    gc.collect()
+    assert seen() is None
+    assert answers.question(handle) is None

@@ -79,7 +79,7 @@ build: .venv/.run dastan/server/site/index.html
 .venv/.run: requirements.lock .venv/bin/uv
 	.venv/bin/uv pip install --quiet --require-hashes -r requirements.lock
 	.venv/bin/uv pip install --quiet --no-deps -e .
-	@echo "Compiling the engine (once)…" && $(PYTHON) -c "from dastan.core.engine import load_kernels; load_kernels()"
+	@echo "Compiling the engine (once)…" && $(PYTHON) -c "from dastan.sources.columnar import load_kernels; load_kernels()"
 	@touch $@
 
 .venv/.test: requirements-test.lock .venv/.run

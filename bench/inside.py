@@ -39,8 +39,8 @@ def _serve(name: str, folder: Path, pipe: Connection) -> None:
 def importing(folder: Path) -> Lines:
     """From Parquet to all that questions need, on one processor."""
     os.sched_setaffinity(0, {0})
-    from dastan.core.engine import load_kernels
-    from dastan.sources.folder import open_folder
+    from dastan.sources.columnar import load_kernels
+    from dastan.sources.files.folder import open_folder
 
     load_kernels()
     shutil.rmtree(folder / ".dastan", ignore_errors=True)
@@ -59,7 +59,7 @@ def importing(folder: Path) -> Lines:
 def opening(folder: Path) -> Lines:
     """A folder that was imported before, in a fresh process."""
     started = time.perf_counter()
-    from dastan.core.engine import load_kernels
+    from dastan.sources.columnar import load_kernels
 
     load_kernels()
     kernels = time.perf_counter() - started

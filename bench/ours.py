@@ -9,14 +9,14 @@ from typing import Any
 
 from bench.peers import PATH, Cells
 from dastan.core.analysis.document import Analysis, Limit, Opening, PlacedDimension, PlacedMeasure, Question
-from dastan.core.engine import load_kernels
 from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.answer import Answer, answer
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.waist import LevelRef, MemberSet, RecordsRequest, Request, Rights
 from dastan.core.model.conditions import MemberFilter
 from dastan.core.model.reach import Grain
-from dastan.sources.folder import open_folder
+from dastan.sources.columnar import load_kernels
+from dastan.sources.files.folder import open_folder
 
 JOURNEYS = Grain("journeys", ())
 EVERYTHING = Rights("bench")

@@ -11,9 +11,9 @@ import resource
 import time
 import tracemalloc
 
-from dastan.core.engine import load_kernels
 from dastan.core.engine.answer import answer
 from dastan.core.engine.waist import Rights
+from dastan.sources.columnar import load_kernels
 from tests.core.engine.test_edges import SPARSE, sparse
 from tests.core.star import TODAY
 

@@ -58,7 +58,7 @@ def open_(
     port: Port = 8600,
 ) -> None:
     """Serve your own folder: a model document and its tables."""
-    from dastan.sources.folder import find_model
+    from dastan.sources.files.folder import find_model
 
     entry = secrets.token_urlsafe(18)
     try:
@@ -164,7 +164,7 @@ def query(
     from dastan.documents.read import read_analysis
     from dastan.exports.csv import write_csv
     from dastan.exports.json import to_json
-    from dastan.sources.folder import open_folder
+    from dastan.sources.files.folder import open_folder
 
     try:
         text = sys.stdin.read() if str(analysis) == "-" else _read(analysis)
@@ -184,7 +184,7 @@ def query(
 @app.command()
 def check(folder: Annotated[Path, typer.Argument(help="A folder with a model.yaml and its tables.")]) -> None:
     """Check a model against its tables, and say what was noticed."""
-    from dastan.sources.folder import open_folder
+    from dastan.sources.files.folder import open_folder
 
     try:
         opened = open_folder(folder)
@@ -200,8 +200,8 @@ def prepare(folder: Annotated[Path, typer.Argument(help="A folder with a model.y
     """Work out beforehand what a large folder's questions need, and keep it beside the files."""
     from tqdm import tqdm
 
-    from dastan.core.engine import load_kernels
-    from dastan.sources.folder import open_folder
+    from dastan.sources.columnar import load_kernels
+    from dastan.sources.files.folder import open_folder
 
     load_kernels()
     try:

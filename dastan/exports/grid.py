@@ -10,7 +10,7 @@ import numpy as np
 
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis, Header
-from dastan.core.engine.window import member_header
+from dastan.core.reading.window import member_header
 
 Value = int | float | Decimal | None
 

@@ -9,7 +9,7 @@ import orjson
 
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis
-from dastan.core.engine.window import member_header
+from dastan.core.reading.window import member_header
 from dastan.exports.grid import grid_rows
 
 

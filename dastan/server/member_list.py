@@ -7,11 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dastan.core.engine.beside import Beside
-from dastan.core.engine.window import Number, as_number
 from dastan.core.errors import InputError
 from dastan.core.model.members import HierarchyMembers, fold
 from dastan.core.model.parts import MemberPath
+from dastan.core.reading.beside import Beside
+from dastan.core.reading.window import Number, as_number
 
 PAGE_LENGTH = 200
 MOST_BELOW = 20_000

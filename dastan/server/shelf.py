@@ -14,11 +14,11 @@ from dataclasses import dataclass
 from pathlib import Path
 from threading import Lock
 
-from dastan.core.engine import load_kernels
 from dastan.core.engine.cache import GroupCache
 from dastan.core.errors import AppError, SourceError
 from dastan.core.model.document import SemanticModel
-from dastan.sources.folder import OpenModel, look_at_model, open_folder
+from dastan.sources.columnar import load_kernels
+from dastan.sources.files.folder import OpenModel, look_at_model, open_folder
 
 _logger = logging.getLogger(__name__)
 

@@ -17,13 +17,13 @@ from dastan.core.analysis.sentence import Phrase, sentence_of
 from dastan.core.analysis.steps import step_words
 from dastan.core.analysis.warnings import Warning, warnings_of
 from dastan.core.engine.answer import Answer
-from dastan.core.engine.chart import innermost_range
-from dastan.core.engine.marks import WindowMarks, marks_of
-from dastan.core.engine.remarks import remarks_of
 from dastan.core.engine.watch import Watch
-from dastan.core.engine.window import Window, window_of
 from dastan.core.model.conditions import Prompt
 from dastan.core.model.document import SemanticModel
+from dastan.core.reading.chart import innermost_range
+from dastan.core.reading.marks import WindowMarks, marks_of
+from dastan.core.reading.remarks import remarks_of
+from dastan.core.reading.window import Window, window_of
 from dastan.server.access import Reader
 from dastan.server.answers import Answers
 from dastan.server.number_format import NumberFormat, number_format

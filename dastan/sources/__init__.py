@@ -1,1 +1,1 @@
-"""Where rows come from: files of a folder, read into dictionary-coded columns behind the waist."""
+"""Where rows come from, behind the waist."""

@@ -7,9 +7,9 @@ from dataclasses import replace
 from dastan.core.analysis.document import Analysis, Limit, PlacedDimension, PlacedMeasure, Question
 from dastan.core.engine.answer import Answer, answer
 from dastan.core.engine.waist import Rights
-from dastan.core.engine.window import Number, window_of
 from dastan.core.model.conditions import Condition
-from dastan.sources.column_source import ColumnSource
+from dastan.core.reading.window import Number, window_of
+from dastan.sources.columnar.column_source import ColumnSource
 from tests.core.star import TODAY, star
 
 STAR = star()

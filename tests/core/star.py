@@ -10,7 +10,7 @@ from dastan.core.analysis.gesture import (
     Gesture,
 )
 from dastan.core.analysis.gestures import apply_gesture
-from dastan.sources.column_source import ColumnSource
+from dastan.sources.columnar.column_source import ColumnSource
 from tests.core.engine.random_model import source_of
 
 TODAY = date(2024, 3, 10)

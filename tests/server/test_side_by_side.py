@@ -11,7 +11,7 @@ from fastapi.testclient import TestClient
 
 from dastan.core.engine.stopping import check_here
 from dastan.core.engine.waist import Groups, Request
-from dastan.sources.column_source import ColumnSource
+from dastan.sources.columnar.column_source import ColumnSource
 from tests.server.test_server import SHOW, begin
 
 Enter = Callable[[str], TestClient]

@@ -15,7 +15,7 @@ from dastan.core.engine.watch import Watch
 from dastan.server.admission import Admission
 from dastan.server.answers import Answers
 from dastan.server.shelf import ShelvedModel
-from dastan.sources.folder import open_folder
+from dastan.sources.files.folder import open_folder
 from tests.sources.folder import write_folder
 
 

@@ -9,11 +9,11 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from dastan.core.analysis.document import Chart, NumberDress
-from dastan.core.engine.chart import ChartData, chart_of
-from dastan.core.engine.find import FoundLine, find_line
-from dastan.core.engine.marks import WindowMarks, marks_of
-from dastan.core.engine.sections import Section, column_sections
-from dastan.core.engine.window import Window, window_of
+from dastan.core.reading.chart import ChartData, chart_of
+from dastan.core.reading.find import FoundLine, find_line
+from dastan.core.reading.marks import WindowMarks, marks_of
+from dastan.core.reading.sections import Section, column_sections
+from dastan.core.reading.window import Window, window_of
 from dastan.server.access import OwnAnswerDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ServerDep

@@ -21,9 +21,9 @@ from dastan.core.analysis.gesture import (
 )
 from dastan.core.analysis.lost import fitted
 from dastan.core.analysis.sentence import sentence_of
-from dastan.core.engine.compare import ComparedNumbers, compare_answers
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError, NotFoundError
+from dastan.core.reading.compare import ComparedNumbers, compare_answers
 from dastan.documents.read import read_analysis, write_analysis
 from dastan.records.analyses import SavedAnalysis, analysis_seen_by, note_visit
 from dastan.records.database import transaction

@@ -17,10 +17,10 @@ from dastan.core.analysis.names import check_names
 from dastan.core.analysis.offer import Offer, Thing
 from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.resolve import check_level, find_dimension, find_hierarchy
-from dastan.core.engine.beside import Asking, Beside, beside, count_shown
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError
 from dastan.core.model.parts import MemberPath
+from dastan.core.reading.beside import Asking, Beside, beside, count_shown
 from dastan.core.words.reading import Reading, read_question
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.core.words.written import write_question

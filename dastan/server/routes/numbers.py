@@ -16,17 +16,17 @@ from fastapi import APIRouter, Depends, Query
 from fastapi import Request as HttpRequest
 from fastapi.responses import StreamingResponse
 
-from dastan.core.engine.account import Account, account_of, captions_of
 from dastan.core.engine.answer import Answer, questioner_of
-from dastan.core.engine.backing import Backing, CellPlace, backings_of, place_of
 from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.waist import RecordPage, RecordsRequest, Request
 from dastan.core.engine.watch import Watch
-from dastan.core.engine.why_empty import WhyEmpty, why_empty
 from dastan.core.errors import InputError
 from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.reading.account import Account, account_of, captions_of
+from dastan.core.reading.backing import Backing, CellPlace, backings_of, place_of
+from dastan.core.reading.why_empty import WhyEmpty, why_empty
 from dastan.exports.spreadsheet_text import harmless
 from dastan.records.database import transaction
 from dastan.records.events import note_event
@@ -38,7 +38,7 @@ from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.record_columns import RecordColumn, columns_of, page_address
 from dastan.server.routes.session import address_of
 from dastan.server.settings import now
-from dastan.sources.recount import Recount, recount
+from dastan.sources.columnar.recount import Recount, recount
 
 router = APIRouter(prefix="/api/answers", tags=["numbers"], route_class=BoundedRoute)
 LARGEST_PAGE = 500

@@ -19,8 +19,8 @@ from dastan.core.analysis.gesture import (
 from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.offer import Thing
 from dastan.core.analysis.offers import offers_for
-from dastan.core.engine.window import MemberHeader, window_of
 from dastan.core.errors import InputError, NotFoundError
+from dastan.core.reading.window import MemberHeader, window_of
 from tests.core.asked import STAR, ask, by, question, table
 
 NESTED = question("boardings", rows=(by("line", "mode"), by("fare", "family")))

@@ -10,8 +10,8 @@ import pyarrow as pa
 
 from dastan.core.model.document import SemanticModel, Table
 from dastan.documents.read import read_model
-from dastan.sources.column_source import ColumnSource
-from dastan.sources.tables import table_of_arrow
+from dastan.sources.columnar.column_source import ColumnSource
+from dastan.sources.files.tables import table_of_arrow
 
 MODEL = """
 dastan: model/1

@@ -18,7 +18,7 @@ from dastan.core.analysis.warnings import warnings_of
 from dastan.core.engine.answer import Answer
 from dastan.core.errors import InputError
 from dastan.documents.read import read_model
-from dastan.sources.column_source import ColumnSource
+from dastan.sources.columnar.column_source import ColumnSource
 from tests.core.asked import STAR, ask, question
 from tests.core.engine.random_model import MODEL, source_of
 from tests.core.star import ROWS

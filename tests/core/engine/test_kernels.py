@@ -8,7 +8,8 @@ import sys
 AT_ONCE = """
 from concurrent.futures import ThreadPoolExecutor
 from threading import Barrier
-from dastan.core.engine import block_kernels, kernels
+from dastan.sources.columnar import block_kernels
+from dastan.core.engine import kernels
 begin = Barrier(8)
 def use(number):
     begin.wait()

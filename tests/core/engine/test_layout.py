@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from dastan.core.analysis.document import Analysis, Opening, PlacedDimension, PlacedMember, Under
-from dastan.core.engine.window import window_of
 from dastan.core.model.conditions import MemberFilter
+from dastan.core.reading.window import window_of
 from tests.core.asked import ask, by, question
 
 MODES = by("line", "mode")

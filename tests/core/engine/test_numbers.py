@@ -19,11 +19,11 @@ from dastan.core.engine.answer import Answer, answer
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.grouping import group_rows
 from dastan.core.engine.waist import MemberSet, Request, Rights, RowRule
-from dastan.core.engine.window import as_number, window_of
 from dastan.core.errors import LimitError
 from dastan.core.model.reach import Grain
+from dastan.core.reading.window import as_number, window_of
 from dastan.core.values import Values
-from dastan.sources.column_source import ColumnSource
+from dastan.sources.columnar.column_source import ColumnSource
 from tests.core.engine.random_model import source_of
 from tests.core.star import ROWS, TODAY, after, star
 

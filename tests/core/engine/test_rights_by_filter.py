@@ -13,13 +13,13 @@ from hypothesis import strategies as st
 from dastan.core.analysis.document import AXES, Analysis
 from dastan.core.engine.answer import answer
 from dastan.core.engine.cache import GroupCache
-from dastan.core.engine.remarks import remarks_of
 from dastan.core.engine.rights import rights_of_roles
 from dastan.core.engine.seen import Seen
 from dastan.core.engine.waist import MemberSet, RecordsRequest, Rights
 from dastan.core.errors import InputError
 from dastan.core.model.conditions import MemberFilter, PeriodFilter, leaves_of
 from dastan.core.model.reach import grain_of
+from dastan.core.reading.remarks import remarks_of
 from tests.core.engine.random_model import random_rows, source_of
 from tests.core.engine.test_oracle import EXAMPLES, IS_FUZZING, REFUSED, analyses, cells, headers
 from tests.core.star import TODAY

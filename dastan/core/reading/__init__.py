@@ -1,0 +1,1 @@
+"""What is read off an answer: windows, charts, marks, what stands behind a number."""

@@ -1,0 +1,262 @@
+"""An answer as a chart: its innermost headers as categories and series, without subtotals.
+
+Nothing is computed anew but *others*, where there are too many members to draw and the measure may be added up.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from dastan.core.analysis.document import AxisName, Chart, ChartForm
+from dastan.core.engine.answer import Answer
+from dastan.core.engine.axes import Axis
+from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.reach import is_calendar
+from dastan.core.reading.window import OTHERS, MemberHeader, Number, as_numbers, member_headers
+from dastan.core.values import Values
+
+MOST_CATEGORIES: dict[ChartForm, int] = {"lines": 400, "areas": 400, "ring": 8, "heat": 120, "points": 400}
+MOST_BARS = 60
+MOST_SERIES = 12
+MOST_HEAT_SERIES = 60
+MOST_MEASURES = 3
+"""Each measure has a panel and a scale of its own; more could not be read."""
+FEW = 12
+DWARFS = 3
+"""So many times the largest of what is drawn, and the rest is not drawn beside it."""
+_ADDITIVE = ("sum", "count", "count_values", "debit", "credit")
+
+
+@dataclass(frozen=True, slots=True)
+class ChartHeader:
+    """A category or a series: its captions from the outermost down, and the members in which it stands."""
+
+    captions: tuple[str, ...]
+    members: tuple[MemberHeader, ...]
+    is_others: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class ChartPanel:
+    """One measure: a line of values for each series, one for each category."""
+
+    measure: int
+    values: tuple[tuple[Number, ...], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class ChartData:
+    """What is drawn. `along` is the axis of the table whose members are the categories; `forms` those that fit,
+    the most fitting one first. `notes` say what the drawing leaves out."""
+
+    form: ChartForm
+    forms: tuple[ChartForm, ...]
+    along: AxisName
+    categories: tuple[ChartHeader, ...]
+    series: tuple[ChartHeader, ...]
+    panels: tuple[ChartPanel, ...]
+    notes: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Side:
+    """One axis as the chart takes it. `group` is `(n_entries,) int64`: as which category or series an entry is drawn,
+    -1 for none; the last group is the rest where it `has_rest`."""
+
+    axis: Axis
+    drawn: np.ndarray
+    group: np.ndarray
+    has_rest: bool
+    note: str
+
+    def __len__(self) -> int:
+        return len(self.drawn) + self.has_rest
+
+
+def chart_of(answer: Answer, chart: Chart, model: SemanticModel) -> ChartData:
+    """The answer as the chart asks for it; in the most fitting form where it does not ask."""
+    is_time: dict[AxisName, bool] = {"rows": _is_time(answer.rows, model), "columns": _is_time(answer.columns, model)}
+    along = chart.along or _along(answer, is_time)
+    axes = (answer.rows, answer.columns) if along == "rows" else (answer.columns, answer.rows)
+    leaves = [_leaves(axis) for axis in axes]
+    lengths = _lengths(axes[0], leaves[0]) if is_time[along] else []
+    forms = _fitting(answer, len(leaves[0]), len(leaves[1]), is_time[along], len(lengths) > 1)
+    form = chart.form if chart.form in forms else forms[0]
+    if form == "ring" and axes[1].total is not None:
+        leaves[1] = np.array([axes[1].total])  # a ring has one series: the whole of each category
+    measures = answer.measures[: 2 if form == "points" else MOST_MEASURES]
+    most_series = 1 if form == "ring" else MOST_HEAT_SERIES if form == "heat" else MOST_SERIES
+    # Beside one another, a rest that is far larger would leave nothing to be seen of them.
+    most = MOST_CATEGORIES.get(form, MOST_BARS)
+    categories = _side(answer, measures, axes[0], leaves, most, is_time[along], form in ("bars", "lines", "stacked"))
+    series = _side(answer, measures, axes[1], leaves[::-1], most_series, False, form in ("bars", "lines"))
+    notes = [each.note for each in (categories, series) if each.note]
+    if chart.form is not None and form != chart.form:
+        notes.insert(0, "The form that was chosen does not fit what is shown now; it waits.")
+    if len(lengths) > 1:
+        notes.append(f"{_listed(lengths)} stand side by side: a longer period has more in it than a shorter one.")
+    if len(measures) < len(answer.measures):
+        notes.append(
+            f"Drawn are {_listed([each.caption for each in measures])}; the table has {len(answer.measures)} measures."
+        )
+    panels = tuple(ChartPanel(at, _values(answer, at, categories, series)) for at in range(len(measures)))
+    return ChartData(form, forms, along, _headers(categories), _headers(series), panels, tuple(notes))
+
+
+def innermost(axis: Axis) -> np.ndarray:
+    """`(n,) bool`: the entries below which nothing stands."""
+    return np.isin(np.arange(len(axis)), _leaves(axis))
+
+
+def innermost_range(answer: Answer, measure: int) -> tuple[float | None, float | None]:
+    """The least and the greatest of a measure's numbers, without totals."""
+    rows, columns = (innermost(each) for each in (answer.rows, answer.columns))
+    values = answer.values[measure]
+    found = values.as_float()[rows[answer.cell_rows] & columns[answer.cell_columns] & values.present]
+    return (float(found.min()), float(found.max())) if len(found) else (None, None)
+
+
+def _along(answer: Answer, is_time: dict[AxisName, bool]) -> AxisName:
+    """Time runs along the chart; else what stands on the rows does."""
+    if not answer.rows.placements or (is_time["columns"] and not is_time["rows"]):
+        return "columns" if answer.columns.placements else "rows"
+    return "rows"
+
+
+def _is_time(axis: Axis, model: SemanticModel) -> bool:
+    """Whether a calendar stands innermost."""
+    if not axis.placements:
+        return False
+    return is_calendar(model, model.dimension(axis.placements[-1].placed.dimension))
+
+
+def _leaves(axis: Axis) -> np.ndarray:
+    """The entries below which nothing stands, in order; the grand total's where there is nothing else."""
+    has_below = np.zeros(len(axis), np.bool_)
+    parents = axis.parents()
+    has_below[parents[parents >= 0]] = True
+    if axis.total is not None:
+        has_below[axis.total] = True
+    leaves = np.flatnonzero(~has_below & ~axis.is_heading)
+    return leaves if len(leaves) or axis.total is None else np.array([axis.total])
+
+
+def _lengths(axis: Axis, leaves: np.ndarray) -> list[str]:
+    """The levels of the innermost periods, as years and quarters where one year is open."""
+    members, place = axis.placements[-1].members, len(axis.placements) - 1
+    depths: set[int] = set()
+    for entry in leaves.tolist():
+        own, code = axis.grains[int(axis.grain[entry])].depths, int(axis.codes[entry, place])
+        # What is without a date is no period.
+        if len(own) > place and members.levels[own[place]].keys[code] is not None:
+            depths.add(own[place])
+    return [members.levels[each].caption for each in sorted(depths)]
+
+
+def _fitting(answer: Answer, categories: int, series: int, is_time: bool, is_uneven: bool) -> tuple[ChartForm, ...]:
+    """The forms that can show it, the most fitting one first. A line through uneven periods would tell of a fall."""
+    fitting: list[ChartForm] = []
+    if series > MOST_SERIES and categories > 1:
+        fitting.append("heat")
+    fitting += ["lines", "bars"] if is_time and categories > 2 and not is_uneven else ["bars", "lines"]
+    # Parts of a whole add up, and none of them is below zero.
+    parts = all(
+        each.aggregate in _ADDITIVE and (innermost_range(answer, at)[0] or 0) >= 0
+        for at, each in enumerate(answer.measures)
+    )
+    if parts and series > 1:
+        fitting += ["stacked", "shares"]
+    if parts and is_time:
+        fitting.append("areas")
+    if len(answer.measures) > 1 and categories > 1:
+        fitting.append("points")
+    if parts and 1 < categories <= FEW:
+        fitting.append("ring")
+    if "heat" not in fitting and categories > 1 and series > 1:
+        fitting.append("heat")
+    return tuple(fitting)
+
+
+def _side(
+    answer: Answer,
+    measures: tuple[Measure, ...],
+    axis: Axis,
+    leaves: list[np.ndarray],
+    most: int,
+    is_time: bool,
+    is_beside: bool,
+) -> _Side:
+    """As many as can be drawn: the latest of time, the largest of others, in the order of the table.
+
+    Args:
+        leaves: the axis's own, then the other axis's.
+        is_beside: whether the rest would stand beside the others, so that it must not dwarf them.
+    """
+    own, count = leaves[0], len(leaves[0])
+    drawn, has_rest, note = own, False, ""
+    if count > most and is_time:
+        drawn, note = own[-most:], f"Drawn are the latest {most} of {count:,}; the table has them all."
+    elif count > most:
+        is_list = any(each.members.spread is not None for each in axis.placements)
+        has_rest = not is_list and all(each.aggregate in _ADDITIVE for each in measures) and most > 1
+        most -= has_rest
+        size = _sizes(answer, axis, leaves[1])[own]
+        order = np.argsort(-size, kind="stable")
+        left = float(size[order[most:]].sum())
+        rest = f"the rest is added up as {OTHERS}" if has_rest else "the rest is in the table"
+        if has_rest and is_beside and left > DWARFS * size[order[0]]:
+            has_rest, most = False, most + 1
+            left = float(size[order[most:]].sum())
+            share = f"{left / size.sum():.0%}".replace("%", " %")
+            rest = f"the rest comes to {share} and would dwarf them: it is in the table"
+        drawn = own[np.sort(order[:most])]
+        note = f"Drawn are the largest {most} of {count:,}; {rest}."
+    group = np.full(len(axis), -1)
+    if has_rest:
+        group[own] = len(drawn)
+    group[drawn] = np.arange(len(drawn))
+    return _Side(axis, drawn, group, has_rest, note)
+
+
+def _sizes(answer: Answer, axis: Axis, across: np.ndarray) -> np.ndarray:
+    """How much each entry comes to in the first measure over the other axis's innermost entries."""
+    entries, others = answer.cell_rows, answer.cell_columns
+    if axis is answer.columns:
+        entries, others = others, entries
+    if not answer.values:
+        return np.zeros(len(axis))
+    values = answer.values[0]
+    counted = np.isin(others, across) & values.present
+    return np.bincount(entries[counted], np.abs(values.as_float()[counted]), minlength=len(axis))
+
+
+def _values(answer: Answer, at: int, categories: _Side, series: _Side) -> tuple[tuple[Number, ...], ...]:
+    """A measure's values, one line for each series; those of a rest are added up, exactly."""
+    row_side, column_side = (categories, series) if categories.axis is answer.rows else (series, categories)
+    row, column = row_side.group[answer.cell_rows], column_side.group[answer.cell_columns]
+    values = answer.values[at]
+    cells = np.flatnonzero((row >= 0) & (column >= 0) & values.present)
+    line, place = (column[cells], row[cells]) if row_side is categories else (row[cells], column[cells])
+    size = (len(series), len(categories))
+    total, present = np.zeros(size, values.data.dtype), np.zeros(size, np.bool_)
+    np.add.at(total, (line, place), values.data[cells])
+    present[line, place] = True
+    flat = Values(total.ravel(), values.scale, present.ravel())
+    numbers = np.full(flat.present.shape, None, object)
+    numbers[flat.present] = as_numbers(flat, np.flatnonzero(flat.present))
+    return tuple(tuple(line) for line in numbers.reshape(size).tolist())
+
+
+def _headers(side: _Side) -> tuple[ChartHeader, ...]:
+    found = []
+    for chain in side.axis.chains(side.drawn):
+        members = member_headers(side.axis, chain)
+        captions = tuple(each.caption for each in members) or (side.axis.all_caption,)
+        found.append(ChartHeader(captions, members, any(each.is_others for each in members)))
+    return (*found, ChartHeader((OTHERS,), (), True)) if side.has_rest else tuple(found)
+
+
+def _listed(captions: list[str]) -> str:
+    return " and ".join([", ".join(captions[:-1]), captions[-1]]) if len(captions) > 1 else captions[0]

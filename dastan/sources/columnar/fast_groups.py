@@ -1,0 +1,161 @@
+"""Answers what block scans can: counts, sums and distinct counts of not too many possible groups."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+from math import prod
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from dastan.core.engine.aggregates import BaseAggregate
+from dastan.core.engine.grouping import unpacked_rows
+from dastan.core.engine.rolling import finer_level
+from dastan.core.engine.waist import Conditions, Groups, LevelRef, Request
+from dastan.core.errors import LimitError
+from dastan.core.values import Values
+from dastan.sources.columnar.conditions import has_own_mask
+from dastan.sources.columnar.distinct import count_distinct
+from dastan.sources.columnar.scan import DENSE_LIMIT, Scan, Summand
+
+if TYPE_CHECKING:
+    from dastan.sources.columnar.column_source import ColumnSource
+
+ADDED = ("count", "count_values", "sum")
+
+
+def fast_groups(source: ColumnSource, request: Request, condition: Conditions) -> Groups | None:
+    """The groups of a request for one family of aggregates; None where it needs the plain way.
+
+    Args: `condition` is the request's own with the reader's rights.
+    """
+    count = source.record_count(request.grain)
+    room = _room(source, request)
+    is_dense = room <= min(DENSE_LIMIT, max(1 << 16, 4 * count))
+    if not is_dense or not all(has_own_mask(each) for each in condition):
+        return None
+    kinds = {each.kind for each in request.aggregates}
+    if kinds == {"distinct"}:
+        return _distinct(source, request, condition)
+    if not kinds <= set(ADDED):
+        return None
+    return _added(source, request, source.scan(request.grain, condition))
+
+
+def _room(source: ColumnSource, request: Request) -> int:
+    room = 1
+    for each in request.levels:
+        members = source.members(each.dimension, each.hierarchy)
+        if members.spread is not None:
+            return DENSE_LIMIT + 1  # a record stands in several sets of a list
+        room *= len(members.levels[members.depth_of(each.level)])
+    return room
+
+
+def added_up(aggregates: Iterable[BaseAggregate]) -> list[BaseAggregate]:
+    """Those of which something has to be added up: a count of values comes along with their sum."""
+    sums = {each: each._replace(kind="sum") for each in aggregates if each.kind in ADDED and each.kind != "count"}
+    return [each for each, own in sums.items() if each == own or own not in sums]
+
+
+def _added(source: ColumnSource, request: Request, scan: Scan) -> Groups | None:
+    summands: dict[BaseAggregate, Summand] = {}
+    scales: dict[BaseAggregate, int | None] = {}
+    for each in added_up(request.aggregates):
+        found = source.summand(request.grain.table, each)
+        if found is None:
+            return None
+        summands[each], scales[each] = found
+    levels = [source.level_codes(request.grain, each, None) for each in request.levels]
+    totals = scan.add_up(levels, list(summands.values()))
+    place = {each: at for at, each in enumerate(summands)}
+    values = []
+    for each in request.aggregates:
+        own = place.get(each, place.get(each._replace(kind="sum")))
+        if each.kind == "count" or own is None:
+            values.append(counted(totals.counts))
+        elif each.kind == "count_values":
+            values.append(counted(totals.present[own]))
+        else:
+            values.append(summed(each, totals.sums[own], scales[each], totals.present[own]))
+    return Groups(totals.codes, tuple(values))
+
+
+def counted(counts: np.ndarray) -> Values:
+    """How many there are in each group that has records."""
+    return Values(counts, 0, np.ones(len(counts), np.bool_))
+
+
+def summed(aggregate: BaseAggregate, sums: np.ndarray, scale: int | None, present: np.ndarray) -> Values:
+    """Sums, empty where `present`, the count of values, is 0. Raises LimitError where a float left all bounds."""
+    if scale is None and not np.all(np.isfinite(sums)):
+        raise LimitError(
+            f'A sum of "{aggregate.argument}" is too large for a number.', "Divide the column, or narrow the question."
+        )
+    return Values(sums, scale, present > 0)
+
+
+def _distinct(source: ColumnSource, request: Request, condition: Conditions) -> Groups:
+    argument = request.aggregates[0].argument
+    levels = [source.level_codes(request.grain, each, argument) for each in request.levels]
+    tests = source.tests(request.grain, condition, argument)
+    # Choosing records is what one pass saves; where there is nothing to choose, passes by themselves are as fast.
+    along = _counted_along(source, request, prod(each.size for each in levels)) if tests else []
+    wanted = [request.levels, *along]
+    grains = [_grain(source, request.levels, each) for each in wanted]
+    counted = count_distinct(source.in_order(request.grain.table, argument)[0], levels, tests, grains)
+    found = []
+    for own, (has_records, distinct) in zip(wanted, counted, strict=True):
+        exists = np.flatnonzero(has_records)
+        values = Values(distinct[exists], 0, np.ones(len(exists), np.bool_))
+        codes = unpacked_rows(exists, [_size(source, each) for each in own])
+        found.append(Groups(codes, tuple(values for _ in request.aggregates)))
+    return replace(found[0], along=dict(zip(wanted[1:], found[1:], strict=True)))
+
+
+_MARKED_LIMIT = 1 << 18
+"""So many places of groups, at all grains, are looked up without leaving a processor's cache."""
+
+_Levels = tuple[LevelRef, ...]
+
+
+def _counted_along(source: ColumnSource, request: Request, room: int) -> list[_Levels]:
+    """What can be counted in the same pass: groups that those of the request lie in."""
+    found: list[_Levels] = []
+    for levels in request.along:
+        is_coarser = all(finer_level(each, request.levels, source.members) is not None for each in levels)
+        if is_coarser and (len(found) + 2) * room <= _MARKED_LIMIT:
+            found.append(levels)
+    return found
+
+
+def _grain(source: ColumnSource, levels: _Levels, wanted: _Levels) -> tuple[np.ndarray, int]:
+    """For each possible group by some levels the coarser group that it lies in, and how many of these there may be."""
+    sizes = [_size(source, each) for each in levels]
+    codes = unpacked_rows(np.arange(prod(sizes)), sizes)
+    key, room = np.zeros(prod(sizes), np.int32), 1
+    for each in wanted:
+        finer = finer_level(each, levels, source.members)
+        assert finer is not None
+        members = source.members(each.dimension, each.hierarchy)
+        above = members.above(members.depth_of(finer.level), members.depth_of(each.level))
+        key = key * _size(source, each) + above[codes[levels.index(finer)]]
+        room *= _size(source, each)
+    return key.astype(np.int32), room
+
+
+def _size(source: ColumnSource, level: LevelRef) -> int:
+    members = source.members(level.dimension, level.hierarchy)
+    return max(len(members.levels[members.depth_of(level.level)]), 1)
+
+
+def families(aggregates: tuple[BaseAggregate, ...]) -> list[tuple[BaseAggregate, ...]]:
+    """What one pass answers together: what is counted and added up, each distinct count, and all the rest."""
+    found: dict[str, list[BaseAggregate]] = {}
+    for each in aggregates:
+        family = "added" if each.kind in ADDED else "rest"
+        if each.kind == "distinct":
+            family = f"distinct {each.argument}"
+        found.setdefault(family, []).append(each)
+    return [tuple(each) for each in found.values()]

@@ -1,0 +1,1 @@
+"""What people have: CSV and Parquet files of a folder, looked at, understood and read."""

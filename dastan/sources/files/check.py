@@ -1,0 +1,168 @@
+"""Holds a model against its data: what is wrong is an error, what is merely so is a note."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dastan.core.engine.measures import base_aggregates
+from dastan.core.errors import AppError, ModelError
+from dastan.core.formula.rows import columns_of as columns_of_formula
+from dastan.core.formula.rows import parse_rows
+from dastan.core.model.parent_child import unknown_parents
+from dastan.core.model.reach import shown_hierarchies
+from dastan.sources.columnar.column_source import ColumnSource
+from dastan.sources.columnar.dimension_rows import duplicate_keys
+from dastan.sources.columnar.fast_groups import ADDED, added_up
+from dastan.sources.columnar.open_records import day_numbers
+from dastan.sources.files.columns import keys_of
+
+
+@dataclass(frozen=True, slots=True)
+class MatchNote:
+    """How many records of a table point nowhere through one relationship."""
+
+    table: str
+    column: str
+    to_table: str
+    records: int
+    blank: int
+    unknown: int
+    unknown_examples: tuple[str, ...]
+
+    def __str__(self) -> str:
+        parts = []
+        if self.blank:
+            parts.append(f"{self.blank:,} of {self.records:,} records have no {self.column}")
+        if self.unknown:
+            some = ", ".join(self.unknown_examples)
+            parts.append(f"{self.unknown:,} have one that is not in {self.to_table} (such as {some})")
+        return f"{self.table}: " + " and ".join(parts)
+
+
+def check_data(source: ColumnSource) -> tuple[MatchNote, ...]:
+    """Checks columns, keys and relationships.
+
+    Raises: ModelError with every fault found: a column that is not there or holds no numbers, a key that
+    stands in several rows of the one side.
+    """
+    faults = _column_faults(source) + _key_faults(source)
+    if faults:
+        raise ModelError(
+            f'Model "{source.model.caption}" does not fit its tables.',
+            "Mend each of these, then open the folder again.",
+            details={"faults": faults},
+        )
+    return match_notes(source)
+
+
+def match_notes(source: ColumnSource) -> tuple[MatchNote, ...]:
+    """One note per relationship through which some records point nowhere."""
+    notes = []
+    for each in source.model.relationships:
+        found = source.pointers(each.from_table, each.from_column, each.to_table, each.to_column)
+        if found.blank_count or found.unknown_count:
+            notes.append(
+                MatchNote(
+                    each.from_table,
+                    each.from_column,
+                    each.to_table,
+                    len(found.rows),
+                    found.blank_count,
+                    found.unknown_count,
+                    found.unknown_examples,
+                )
+            )
+    for dimension in source.model.dimensions:
+        for hierarchy in dimension.hierarchies:
+            if (tree := hierarchy.parent_child) is not None:
+                table = source.tables[dimension.table]
+                parents = keys_of(table.column(tree.parent))
+                unknown_keys = unknown_parents(keys_of(table.column(tree.key)), parents)
+                count = sum(each in unknown_keys for each in parents)
+                if count:
+                    some = tuple(str(each) for each in unknown_keys[:3])
+                    notes.append(MatchNote(dimension.table, tree.parent, dimension.table, len(parents), 0, count, some))
+    return tuple(notes)
+
+
+def _column_faults(source: ColumnSource) -> list[dict[str, str]]:
+    faults: list[dict[str, str]] = []
+
+    def attempt(place: str, table: str, column: str) -> None:
+        try:
+            source.tables[table].column(column)
+        except AppError as error:
+            faults.append({"place": place, "message": error.message, "hint": error.hint})
+
+    model = source.declared
+    for name, declared in model.tables.items():
+        records = declared.records
+        for listed in (*records.columns, *records.captions, *records.page_columns()):
+            attempt(f"tables.{name}.records", name, listed)
+    for number, each in enumerate(model.relationships):
+        attempt(f"relationships[{number}].from_column", each.from_table, each.from_column)
+        attempt(f"relationships[{number}].to_column", each.to_table, each.to_column)
+    for number, dimension in enumerate(model.dimensions):
+        for place, attribute in enumerate(dimension.attributes):
+            for field in ("key", "caption_column", "sort_column"):
+                column = getattr(attribute, field)
+                if column is not None:
+                    table = attribute.table or dimension.table
+                    attempt(f"dimensions[{number}].attributes[{place}].{field}", table, column)
+    for number, measure in enumerate(model.measures):
+        for column in columns_of_formula(parse_rows(measure.expression)) if measure.expression else ():
+            attempt(f"measures[{number}].expression", measure.table, column)
+        for column in (measure.started, measure.ended):
+            if measure.aggregate == "open" and column is not None:
+                attempt(f"measures[{number}]", measure.table, column)
+    if faults:
+        return faults
+    return _value_faults(source)
+
+
+def _value_faults(source: ColumnSource) -> list[dict[str, str]]:
+    """Measures whose column holds no numbers, and hierarchies that cannot be put in order."""
+    faults = []
+    for number, measure in enumerate(source.model.measures):
+        if measure.aggregate == "open":
+            for column in (measure.started or "", measure.ended or ""):
+                try:
+                    day_numbers(source.tables[measure.table], column)
+                except AppError as error:
+                    faults.append({"place": f"measures[{number}]", "message": error.message, "hint": error.hint})
+        if measure.aggregate in ("count", "distinct", "ratio", "open"):
+            continue
+        kinds = base_aggregates(measure)
+        for aggregate in added_up(kinds) or kinds:
+            try:
+                # What is added up is all that most questions read; the numbers themselves need not be kept as well.
+                read = source.summand if aggregate.kind in ADDED else source.argument_values
+                read(measure.table, aggregate)
+            except AppError as error:
+                place = f"measures[{number}].expression"
+                faults.append({"place": place, "message": error.message, "hint": error.hint})
+    for number, dimension in enumerate(source.model.dimensions):
+        for hierarchy in shown_hierarchies(dimension):
+            try:
+                source.members(dimension.name, hierarchy.name)
+            except AppError as error:
+                faults.append({"place": f"dimensions[{number}]", "message": error.message, "hint": error.hint})
+    return faults
+
+
+def _key_faults(source: ColumnSource) -> list[dict[str, str]]:
+    faults = []
+    for number, each in enumerate(source.model.relationships):
+        table = source.tables[each.to_table]
+        if each.to_column not in table.names:
+            continue
+        for key, count in duplicate_keys(table.column(each.to_column)):
+            faults.append(
+                {
+                    "place": f"relationships[{number}].to_column",
+                    "message": f'Key "{key}" stands in {count} rows of "{each.to_table}", so records that point at it '
+                    "would count twice.",
+                    "hint": f"Leave one row for each {each.to_column}, or point at another column.",
+                }
+            )
+    return faults

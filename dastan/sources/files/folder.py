@@ -1,0 +1,168 @@
+"""Opens a folder: a model document and its tables."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+
+import pyarrow.compute as pc
+
+from dastan.core.errors import AppError, SourceError
+from dastan.core.model.document import SemanticModel, Table
+from dastan.documents.read import read_model
+from dastan.sources.columnar.column_source import ColumnSource
+from dastan.sources.columnar.cut_short import CUT_SHORT
+from dastan.sources.columnar.prepared import Prepared, fingerprint
+from dastan.sources.files.calendar import calendar_table
+from dastan.sources.files.check import MatchNote, check_data
+from dastan.sources.files.snapshot import Snapshot
+from dastan.sources.files.tables import TableData, files_of, open_table, table_of_arrow
+
+MODEL_NAMES = ("model.yaml", "model.yml")
+_LONGEST_CALENDAR_YEARS = 400
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class OpenModel:
+    """A model that can be asked, with what was noticed about its data."""
+
+    model: SemanticModel
+    source: ColumnSource
+    notes: tuple[MatchNote, ...]
+    folder: Path = Path()
+    """Where its files lie."""
+    version: str = ""
+    """Of the model and of all that it reads: another one means that no answer from before holds."""
+    document: Path = Path()
+    """The model document."""
+
+    def is_current(self) -> bool:
+        """Whether the document and all files are what they were when they were read."""
+        try:
+            return fingerprint(_files_of(self.folder, self.model), _text_of(self.document)) == self.version
+        except (OSError, AppError):
+            return False
+
+
+def open_folder(folder: Path) -> OpenModel:
+    """Reads and checks the model of a folder and its tables.
+
+    Raises: SourceError (files), ModelError (the document, or its fit to the data).
+    """
+    file = find_model(folder)
+    text = _text_of(file)
+    model = read_model(text, file.name)
+    # Taken before anything is read: what is read later is held against it.
+    snapshot = Snapshot(_files_of(file.parent, model))
+    tables = _read_tables(model, file.parent, snapshot)
+    version = fingerprint(list(snapshot.files), text)
+    is_large = max((each.row_count for each in tables.values()), default=0) >= PREPARE_FROM
+    prepared = Prepared(file.parent / ".dastan" / "prepared", version) if is_large else None
+    if prepared is not None:
+        CUT_SHORT.watch()
+    for table in tables.values():
+        table.prepared = prepared
+    _add_calendars(model, tables)
+    source = ColumnSource(model, tables, prepared)
+    notes = check_data(source)
+    snapshot.check()
+    return OpenModel(source.model, source, notes, file.parent, version, file)
+
+
+def look_at_model(folder: Path) -> SemanticModel:
+    """The model document of a folder, without its tables. Raises SourceError, ModelError."""
+    file = find_model(folder)
+    return read_model(_text_of(file), file.name)
+
+
+def _text_of(file: Path) -> str:
+    try:
+        return file.read_text(encoding="utf-8")
+    except UnicodeDecodeError as exc:
+        raise SourceError(f"{file.name} is not UTF-8 text.", "Save it as UTF-8.") from exc
+
+
+PREPARE_FROM = 1_000_000
+"""Records of a folder from which on what is worked out from them is kept beside them."""
+
+
+def _files_of(folder: Path, model: SemanticModel) -> list[Path]:
+    """The files that a model's tables are read from. Raises SourceError where one has none."""
+    read = {name: table for name, table in model.tables.items() if table.calendar is None}
+    return [file for name, table in read.items() for file in files_of(folder, name, table)]
+
+
+def find_model(folder: Path) -> Path:
+    """The model document in a folder, or the file itself when one is named."""
+    if folder.is_file():
+        return folder
+    if not folder.exists():
+        raise SourceError(f"There is no folder {folder}.", "Check the path.")
+    for name in MODEL_NAMES:
+        if (folder / name).is_file():
+            return folder / name
+    raise SourceError(
+        f"{folder} holds no model.yaml.", "Describe the tables in a model.yaml there; docs/model.md shows how."
+    )
+
+
+def open_tables(model: SemanticModel, folder: Path) -> dict[str, TableData]:
+    """All tables of a model: files first, then the calendars, which may follow the files' dates."""
+    tables = _read_tables(model, folder)
+    _add_calendars(model, tables)
+    return tables
+
+
+def _read_tables(model: SemanticModel, folder: Path, snapshot: Snapshot | None = None) -> dict[str, TableData]:
+    read = {name: table for name, table in model.tables.items() if table.calendar is None}
+    return {name: open_table(folder, name, table, snapshot) for name, table in read.items()}
+
+
+def _add_calendars(model: SemanticModel, tables: dict[str, TableData]) -> None:
+    for name, table in model.tables.items():
+        if table.calendar is not None:
+            tables[name] = _calendar(model, name, table, tables)
+
+
+def _calendar(model: SemanticModel, name: str, declared: Table, tables: dict[str, TableData]) -> TableData:
+    wanted = declared.calendar
+    assert wanted is not None
+    first, last = _day(wanted.first, name), _day(wanted.last, name)
+    if first is None or last is None:
+        dates = _dates_pointing_at(model, name, tables)
+        if not dates:
+            raise SourceError(
+                f'Calendar "{name}" has no dates to follow.', "Give it `first` and `last`, or a relationship to it."
+            )
+        first = first or date(min(dates).year, 1, 1)
+        last = last or date(max(dates).year, 12, 31)
+    if not first <= last or last.year - first.year > _LONGEST_CALENDAR_YEARS:
+        raise SourceError(
+            f'Calendar "{name}" would run from {first} to {last}.', "Give it a sensible `first` and `last`."
+        )
+    return table_of_arrow(name, declared, calendar_table(first, last, wanted.financial_year_starts))
+
+
+def _day(text: str | None, name: str) -> date | None:
+    try:
+        return date.fromisoformat(text) if text is not None else None
+    except ValueError as exc:
+        raise SourceError(f'Calendar "{name}": "{text}" is not a date.', "Write YYYY-MM-DD.") from exc
+
+
+def _dates_pointing_at(model: SemanticModel, name: str, tables: dict[str, TableData]) -> list[date]:
+    dates: list[date] = []
+    for each in model.relationships:
+        if each.to_table == name and each.from_table in tables:
+            extremes = pc.min_max(tables[each.from_table].column(each.from_column)).as_py()
+            found = [extremes["min"], extremes["max"]]
+            if any(isinstance(value, str | int | float) for value in found):
+                raise SourceError(
+                    f'Column "{each.from_column}" of table "{each.from_table}" points at the calendar "{name}" but '
+                    "does not hold dates.",
+                    "Write its dates as YYYY-MM-DD, or declare how they are written: "
+                    f'`columns: {{{each.from_column}: {{type: date, date_format: "%d.%m.%Y"}}}}`.',
+                )
+            dates += [value if type(value) is date else value.date() for value in found if value is not None]
+    return dates

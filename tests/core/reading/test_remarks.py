@@ -1,0 +1,80 @@
+"""What the numbers themselves give rise to: records that belong nowhere, a period that is not finished."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.gesture import Silence
+from dastan.core.analysis.gestures import apply_gesture
+from dastan.core.analysis.warnings import Warning
+from dastan.core.engine.answer import answer
+from dastan.core.reading.remarks import remarks_of
+from dastan.sources.files.folder import open_folder
+from tests.core.asked import EVERYTHING, STAR, ask, by, question
+from tests.core.engine.random_model import source_of
+from tests.core.star import ROWS, TODAY
+
+
+def remarks(document: Analysis) -> tuple[Warning, ...]:
+    return remarks_of(document, ask(document), STAR.model, STAR)
+
+
+def test_a_share_of_records_without_a_line_is_said_with_its_remedy_and_silenced() -> None:
+    document = question("boardings", rows=(by("line", "mode"),))
+    # One of eight boardings has no line.
+    (found,) = remarks(document)
+    assert found.text.startswith("12.5 % of ")
+    assert found.text.endswith(" is without a line: left blank, or not known.")
+    assert found.gesture is not None
+    lifted = apply_gesture(document, found.gesture, STAR.model)
+    assert remarks(lifted) == ()
+    silenced = apply_gesture(document, Silence(warning=found.key), STAR.model)
+    assert remarks(silenced) == ()
+    assert silenced.question == document.question
+
+
+def test_a_share_of_what_has_both_signs_is_not_said() -> None:
+    taps = [each | {"boardings": count} for each, count in zip(ROWS["taps"], (3, 1, -6, 1), strict=True)]
+    source = source_of(ROWS | {"taps": taps})
+    document = question("boardings", rows=(by("line", "mode"),))
+    assert remarks_of(document, ask(document, source), source.model, source) == ()
+
+
+def test_nothing_is_said_where_every_record_belongs_somewhere() -> None:
+    assert remarks(question("boardings", columns=(by("fare", "family"),))) == ()
+
+
+MODEL = """dastan: model/1
+name: taps
+caption: Taps
+tables:
+  taps: {file: taps.csv}
+  days: {calendar: {}}
+relationships:
+  - {role: day, from_table: taps, from_column: day, to_table: days, to_column: date}
+dimensions:
+  - name: calendar
+    caption: Calendar
+    table: days
+    key: date
+    attributes: [{name: year, key: year}, {name: month, key: month}]
+    hierarchies: [{name: calendar, levels: [year, month]}]
+measures:
+  - {name: taps, caption: Taps, table: taps, aggregate: count}
+"""
+
+
+def test_a_period_that_is_not_finished_is_said_beside_those_that_are(tmp_path: Path) -> None:
+    (tmp_path / "model.yaml").write_text(MODEL)
+    (tmp_path / "taps.csv").write_text("day\n2024-05-01\n2024-12-31\n2025-03-10\n")
+    source = open_folder(tmp_path).source
+    document = Analysis(model="taps", question=question("taps", columns=(by("calendar", "year"),)).question)
+
+    def said(asked: Analysis) -> tuple[Warning, ...]:
+        return remarks_of(asked, answer(asked, source.model, source, EVERYTHING, TODAY), source.model, source)
+
+    (found,) = said(document)
+    assert found.text == "2025 is not finished: the data goes to 2025-03-10, and the period to 2025-12-31."
+    assert found.gesture is not None
+    assert said(apply_gesture(document, found.gesture, source.model)) == ()

@@ -1,0 +1,148 @@
+"""Whatever is wrong with a folder is said with its file, its place and what to do."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pyarrow as pa
+import pyarrow.parquet as pq
+import pytest
+
+from dastan.core.errors import AppError, ModelError, SourceError
+from dastan.sources.files.folder import open_folder
+from tests.sources.folder import LINES, MODEL, SALES, write_folder
+
+
+def message(folder: Path) -> str:
+    """All that is said when the folder is opened."""
+    with pytest.raises(AppError) as caught:
+        open_folder(folder)
+    error = caught.value
+    faults = [f"{each['place']}: {each['message']} {each['hint']}" for each in error.details.get("faults", ())]
+    return "\n".join([str(error), *faults])
+
+
+@pytest.mark.parametrize(
+    ("sales", "words"),
+    [
+        (SALES + "2025-03-03,T1,Kiosk,1\n", "sales.csv, line 8: 4 values where the header has 5 columns."),
+        (SALES.replace("Boat,2", '"Boat,2'), "sales.csv, line 4: a quote opens there and never closes."),
+        (SALES.encode().replace(b"Boat,2", b"B\xf6at,2"), "sales.csv, line 4: the text is not utf-8 (byte 0xf6)."),
+        ("", "sales.csv is empty."),
+        ("\n \n", "sales.csv is empty."),
+        (SALES.replace("Kiosk,1,5.00", "Kiosk,one,5.00"), 'sales.csv, line 6 has "one"'),
+        (SALES.replace("day,line", "line,line"), 'sales.csv, line 1: column "line" stands there twice.'),
+        (SALES.replace("seller", ""), "sales.csv, line 1: column 3 has no name."),
+        (SALES.replace("price", "cost"), 'Column "price" is not in table "sales".'),
+        (SALES.replace("2024-02-05", "5 Feb 2024"), 'does not hold dates.'),
+    ],
+    ids=["ragged", "open quote", "encoding", "empty", "blank", "mixed types", "twice", "no name", "vanished", "date"],
+)  # fmt: skip
+def test_a_broken_csv_is_named_with_its_line(tmp_path: Path, sales: str | bytes, words: str) -> None:
+    assert words in message(write_folder(tmp_path, sales=sales))
+
+
+def test_an_encoding_named_in_the_model_is_used(tmp_path: Path) -> None:
+    model = MODEL.replace("{file: sales.csv}", "{file: sales.csv, encoding: cp1252}")
+    folder = write_folder(tmp_path, model=model, sales=SALES.encode().replace(b"Boat", b"B\xf6at"))
+    members = open_folder(folder).source.members("seller", "seller")
+    assert members.levels[0].captions == ("Böat", "Kiosk", "without a seller")
+
+
+def test_a_declared_type_that_does_not_fit_names_the_value(tmp_path: Path) -> None:
+    declared = "{file: sales.csv, columns: {quantity: {type: integer}}}"
+    model = MODEL.replace("{file: sales.csv}", declared)
+    folder = write_folder(tmp_path, model=model, sales=SALES.replace("Kiosk,1,0.10", "Kiosk,1.5,0.10"))
+    assert 'sales.csv, line 3: "1.5" in column "quantity" is not a whole number.' in message(folder)
+
+
+def test_a_line_number_counts_line_breaks_inside_quotes(tmp_path: Path) -> None:
+    sales = SALES.replace("T1,Kiosk,3", '"T1","Kiosk\nat the quay",3').replace("Kiosk,4", "Kiosk,four")
+    assert 'sales.csv, line 8 has "four"' in message(write_folder(tmp_path, sales=sales))
+
+
+def test_a_parquet_file_cut_short_is_named(tmp_path: Path) -> None:
+    folder = write_folder(tmp_path, model=MODEL.replace("lines.csv", "lines.parquet"))
+    pq.write_table(pa.table({"line": ["T1"], "name": ["Shore"], "mode": ["Tram"]}), folder / "lines.parquet")
+    open_folder(folder)
+    whole = (folder / "lines.parquet").read_bytes()
+    (folder / "lines.parquet").write_bytes(whole[: len(whole) // 2])
+    assert "lines.parquet is cut short or is not a Parquet file." in message(folder)
+
+
+def test_a_table_that_vanished_is_named_with_what_there_is(tmp_path: Path) -> None:
+    folder = write_folder(tmp_path)
+    (folder / "lines.csv").rename(folder / "line.csv")
+    said = message(folder)
+    assert 'Table "lines": there is no file "lines.csv"' in said
+    assert 'Did you mean "line.csv"' in said
+
+
+def test_a_file_outside_the_folder_is_refused(tmp_path: Path) -> None:
+    assert "lies outside the folder" in message(
+        write_folder(tmp_path, model=MODEL.replace("lines.csv", "../lines.csv"))
+    )
+
+
+def test_a_folder_without_a_model_says_what_is_needed(tmp_path: Path) -> None:
+    assert "holds no model.yaml" in message(tmp_path)
+
+
+def test_a_duplicate_key_on_the_one_side_shows_the_duplicates(tmp_path: Path) -> None:
+    folder = write_folder(tmp_path, lines=LINES + "T1,Shore tram again,Tram\n")
+    said = message(folder)
+    assert 'Key "T1" stands in 2 rows of "lines"' in said
+    assert "relationships[1].to_column" in said
+
+
+def test_records_that_match_nothing_are_counted_and_reported(tmp_path: Path) -> None:
+    notes = open_folder(write_folder(tmp_path)).notes
+    assert [str(each) for each in notes] == [
+        "sales: 1 of 6 records have no line and 1 have one that is not in lines (such as X9)"
+    ]
+
+
+def test_a_calendar_spans_whole_years_of_the_dates_that_point_at_it(tmp_path: Path) -> None:
+    source = open_folder(write_folder(tmp_path)).source
+    assert source.tables["days"].row_count == 366 + 365
+    assert source.members("calendar", "calendar").levels[1].captions[:2] == ("Jan 2024", "Feb 2024")
+
+
+def test_text_that_is_not_yaml_is_named_with_its_line(tmp_path: Path) -> None:
+    with pytest.raises(ModelError) as caught:
+        open_folder(write_folder(tmp_path, model=MODEL.replace("caption: Tickets sold", "caption: [Tickets")))
+    assert "model.yaml, line" in caught.value.message
+
+
+def test_a_model_that_is_not_text_is_refused(tmp_path: Path) -> None:
+    with pytest.raises(SourceError, match=r"model.yaml is not UTF-8 text"):
+        open_folder(write_folder(tmp_path, model=b"\xff\xfe\x00"))
+
+
+@pytest.mark.parametrize(
+    ("page", "words"),
+    [
+        ("javascript:alert(1)", '"javascript:alert(1)" is no address of a page.'),
+        ("https://desk.example/{sale", 'The braces of "https://desk.example/{sale" do not name columns.'),
+        ("https://desk.example/{sale.id}", 'The braces of "https://desk.example/{sale.id}" do not name columns.'),
+        ("https://desk.example/{}", 'The braces of "https://desk.example/{}" do not name columns.'),
+        ("https://desk.example/{receipt}", 'Column "receipt" is not in table "sales".'),
+    ],
+)
+def test_an_address_of_records_that_cannot_be_made_is_named(tmp_path: Path, page: str, words: str) -> None:
+    model = MODEL.replace("{file: sales.csv}", f'{{file: sales.csv, records: {{page: "{page}"}}}}')
+    assert words in message(write_folder(tmp_path, model=model))
+
+
+def test_a_link_that_leads_out_of_the_folder_is_refused(tmp_path: Path) -> None:
+    outside = tmp_path / "elsewhere.csv"
+    outside.write_text(SALES)
+    (tmp_path / "shop").mkdir()
+    folder = write_folder(tmp_path / "shop")
+    (folder / "sales.csv").unlink()
+    (folder / "sales.csv").symlink_to(outside)
+    assert "sales.csv is a link that leads out of the folder" in message(folder)
+    outside.rename(folder / "real.csv")
+    (folder / "sales.csv").unlink()
+    (folder / "sales.csv").symlink_to(folder / "real.csv")
+    assert open_folder(folder).model.name == "tickets"

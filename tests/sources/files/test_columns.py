@@ -1,0 +1,91 @@
+"""Types are taken from all the values of a column, and numbers stay exact."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+import numpy as np
+import pyarrow as pa
+import pytest
+
+from dastan.core.errors import SourceError
+from dastan.core.model.document import Column
+from dastan.sources.files.columns import Place, codes_of, keys_of, numbers, typed
+
+PLACE = Place("sales", "price", lambda row: f"sales.csv, line {row + 2}")
+
+
+def read(*texts: str | None) -> pa.ChunkedArray:
+    return typed(pa.chunked_array([pa.array(texts, pa.string())]), None, PLACE, is_untyped=True)
+
+
+@pytest.mark.parametrize(
+    ("texts", "kind"),
+    [
+        (("1", "-20", None), pa.int64()),
+        (("1", "2.5"), pa.decimal128(38, 1)),
+        (("1.25", "1.5"), pa.decimal128(38, 2)),
+        (("1e3", "2"), pa.float64()),
+        (("2024-02-29", "2023-01-01"), pa.date32()),
+        (("2024/02/29", None), pa.date32()),
+        (("2024-02-29T23:59:00", "2024-03-01 00:00:00"), pa.date32()),
+        (("2023-02-29",), pa.string()),
+        (("007", "12"), pa.string()),
+        (("one", "2"), pa.string()),
+        ((None, None), pa.string()),
+    ],
+)
+def test_a_column_takes_the_narrowest_type_that_fits_every_value(
+    texts: tuple[str | None, ...], kind: pa.DataType
+) -> None:
+    assert read(*texts).type == kind
+
+
+def test_decimals_become_scaled_whole_numbers_without_rounding() -> None:
+    found = numbers(read("0.10", "-12345678901234567.89", None), PLACE)
+    assert (found.scale, found.data[0], found.data[1]) == (2, 10, -1234567890123456789)
+    assert found.at(1) == Decimal("-12345678901234567.89")
+    assert found.at(2) is None
+
+
+def test_decimals_of_more_than_18_digits_are_refused() -> None:
+    column = pa.chunked_array([pa.array([Decimal("12345678901234567890.12")], pa.decimal128(38, 2))])
+    with pytest.raises(SourceError, match="more than 18 digits"):
+        numbers(column, PLACE)
+
+
+def test_decimals_are_read_from_sliced_chunks_too() -> None:
+    whole = pa.array([Decimal("1.5"), Decimal("2.5"), Decimal("3.5")], pa.decimal128(9, 1))
+    found = numbers(pa.chunked_array([whole.slice(1, 1), whole.slice(2)]), PLACE)
+    assert found.data.tolist() == [25, 35]
+
+
+def test_nan_and_infinity_become_empty() -> None:
+    found = numbers(pa.chunked_array([pa.array([1.5, float("nan"), float("inf"), None])]), PLACE)
+    assert found.present.tolist() == [True, False, False, False]
+    assert np.isfinite(found.data).all()
+
+
+def test_codes_agree_across_chunks_with_dictionaries_of_their_own() -> None:
+    parts = [pa.array(["a", "b", None]).dictionary_encode(), pa.array(["b", "c"]).dictionary_encode()]
+    codes = codes_of(pa.chunked_array(parts))
+    assert codes[1] == codes[3]
+    assert len({codes[0], codes[1], codes[4]}) == 3
+    assert codes[2] == -1
+
+
+def test_dates_are_keys_as_iso_text_even_before_1970() -> None:
+    assert keys_of(read("1969-12-31", "2100-03-01")) == ["1969-12-31", "2100-03-01"]
+
+
+def test_dates_in_another_order_are_read_as_declared() -> None:
+    column = pa.chunked_array([pa.array(["31.12.1969", "01.02.2024", None])])
+    declared = Column(type="date", date_format="%d.%m.%Y")
+    assert keys_of(typed(column, declared, PLACE, is_untyped=True)) == ["1969-12-31", "2024-02-01", None]
+    with pytest.raises(SourceError, match=r'sales.csv, line 3: "2.30.2024" in column "price" is not a date'):
+        typed(pa.chunked_array([pa.array(["01.02.2024", "2.30.2024"])]), declared, PLACE, is_untyped=True)
+
+
+def test_declared_text_keeps_codes_that_look_like_numbers() -> None:
+    column = pa.chunked_array([pa.array(["12", "13"])])
+    assert typed(column, Column(type="text"), PLACE, is_untyped=True).type == pa.string()

@@ -146,10 +146,10 @@ def steps(folder: Path) -> Lines:
 def taking_back(folder: Path) -> Lines:
     """How long a question goes on after it was taken back."""
     from bench.ours import Own
-    from dastan.core.engine.aggregates import BaseAggregate
     from dastan.core.engine.waist import Joined, LevelRef, MemberSet, Request, Rights
     from dastan.core.engine.watch import Watch
     from dastan.core.errors import CancelledError
+    from dastan.core.formula.bases import BaseAggregate
     from dastan.core.model.reach import Grain
 
     source = Own(folder).source

@@ -9,10 +9,10 @@ from typing import Any
 
 from bench.peers import PATH, Cells
 from dastan.core.analysis.document import Analysis, Limit, Opening, PlacedDimension, PlacedMeasure, Question
-from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.answer import Answer, answer
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.waist import LevelRef, MemberSet, RecordsRequest, Request, Rights
+from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.conditions import MemberFilter
 from dastan.core.model.reach import Grain
 from dastan.sources.columnar import load_kernels

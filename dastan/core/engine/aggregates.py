@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal, NamedTuple
+from typing import Literal
 
 import numpy as np
 
@@ -10,37 +10,8 @@ from dastan.core.engine import kernels
 from dastan.core.engine.grouping import RowGroups
 from dastan.core.engine.stopping import slices
 from dastan.core.errors import LimitError
+from dastan.core.formula.bases import BaseAggregate, BaseKind
 from dastan.core.values import Values
-
-BaseKind = Literal[
-    "count", "count_values", "sum", "min", "max", "distinct", "percentile", "variance", "balance", "open", "dated"
-]
-
-_ROLLING = ("count", "count_values", "sum", "min", "max")
-
-
-class BaseAggregate(NamedTuple):
-    """One aggregate over the rows of a group; `argument` is a row formula's text, "" for `count`.
-
-    `fraction` is a percentile's, 0 to 1; `time` and `over_time` are a balance's and a dated value's; of what is
-    open, `argument` is the column of the first day and `ended` that of the last. `part` takes the amounts on one
-    side of zero alone; `given` counts a record only where that row formula has a value.
-    """
-
-    kind: BaseKind
-    argument: str = ""
-    fraction: float = 0.0
-    time: str = ""
-    ended: str = ""
-    over_time: Literal["last", "first", "average"] = "last"
-    part: Literal["", "debit", "credit"] = ""
-    given: str = ""
-
-    @property
-    def rolls_up(self) -> bool:
-        """Whether a coarser group's value follows from those of the finer groups in it."""
-        return self.kind in _ROLLING
-
 
 COUNT = BaseAggregate("count")
 

@@ -1,4 +1,4 @@
-"""What a question asks of each fact. Measures that count the same records are asked together."""
+"""What a question asks of each fact. Bases that count the same records are asked together."""
 
 from __future__ import annotations
 
@@ -9,17 +9,17 @@ from itertools import product, takewhile
 import numpy as np
 
 from dastan.core.analysis.document import AxisName
-from dastan.core.engine.aggregates import COUNT, BaseAggregate
+from dastan.core.engine.aggregates import COUNT
 from dastan.core.engine.filters import reached_by
 from dastan.core.engine.grains import AxisGrain, Placement, ancestors
 from dastan.core.engine.limits import AxisLimits
-from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs, part_count
 from dastan.core.engine.questioner import Questioner, Records
 from dastan.core.engine.size import Size, size_of_fact
 from dastan.core.engine.waist import Groups
-from dastan.core.model.document import Measure
-from dastan.core.model.reach import Grain, parts_of
+from dastan.core.formula.bases import BaseAggregate
+from dastan.core.formula.formula import Base, Formula, bases_of
+from dastan.core.model.reach import Grain
 
 _TOTAL = AxisGrain(())
 
@@ -29,20 +29,20 @@ class FactPlan:
     """What will be asked of one fact: aggregates of its records, at every pair of grains by which it is reached."""
 
     records: Records
-    measures: tuple[Measure, ...]
+    bases: tuple[Base, ...]
     aggregates: tuple[BaseAggregate, ...]
     pairs: tuple[PairOfGrains, ...]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Fact:
-    """The groups of every pair of grains that reaches some records, and the measures that count them.
+    """The groups of every pair of grains that reaches some records, and the bases that are read off them.
 
     `row_codes` and `column_codes` hold the codes of each group's headers, `(n_groups, n_places)`.
     """
 
     grain: Grain
-    measures: tuple[Measure, ...]
+    bases: tuple[Base, ...]
     aggregates: tuple[BaseAggregate, ...]
     groups: dict[PairOfGrains, Groups]
     row_codes: dict[PairOfGrains, np.ndarray]
@@ -54,23 +54,22 @@ class Fact:
         return self.aggregates[0].kind == "open"
 
 
-def plan_facts(questioner: Questioner, measures: tuple[Measure, ...], shape: Shape) -> list[FactPlan]:
-    """One plan for all measures that count the same records.
+def plan_facts(questioner: Questioner, formulas: tuple[Formula, ...], shape: Shape) -> list[FactPlan]:
+    """One plan for all bases that count the same records.
 
     Where a placed dimension does not reach a fact, only the totals above it are asked.
     """
-    alike: dict[Records, dict[str, Measure]] = {}
-    for measure in measures:
-        for part in parts_of(measure, questioner.model):
-            alike.setdefault(questioner.records_of(part), {})[part.name] = part
+    alike: dict[Records, list[Base]] = {}
+    for base in dict.fromkeys(base for each in formulas for base in bases_of(each)):
+        alike.setdefault(questioner.records_of(base.counted), []).append(base)
     plans = []
     for records, own in alike.items():
         reached = questioner.reached(records.grain)
-        wanted = [base for each in own.values() for base in base_aggregates(each)]
+        wanted = [each.aggregate for each in own]
         aggregates = tuple(dict.fromkeys(wanted if records.alone else [COUNT, *wanted]))
         rows, columns = (_reaching(each, reached) for each in (shape.rows, shape.columns))
         shown = tuple(PairOfGrains(*each) for each in product(rows, columns))
-        plans.append(FactPlan(records, tuple(own.values()), aggregates, shown))
+        plans.append(FactPlan(records, tuple(own), aggregates, shown))
     return plans
 
 
@@ -105,7 +104,7 @@ def ask_facts(plans: list[FactPlan], shape: Shape, questioner: Questioner) -> li
         codes = {pair: shape.axis_codes(pair, each.codes, len(each)) for pair, each in groups.items()}
         rows = {pair: each for pair, (each, _) in codes.items()}
         columns = {pair: each for pair, (_, each) in codes.items()}
-        facts.append(Fact(plan.records.grain, plan.measures, plan.aggregates, groups, rows, columns))
+        facts.append(Fact(plan.records.grain, plan.bases, plan.aggregates, groups, rows, columns))
     return facts
 
 

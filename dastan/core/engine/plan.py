@@ -14,11 +14,11 @@ from typing import NamedTuple
 
 import numpy as np
 
-from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.grains import AxisGrain, Placement, axis_codes, grouped_parts
 from dastan.core.engine.limits import AxisLimits
 from dastan.core.engine.waist import Conditions, Groups, LevelRef, MemberSet, Request, Rights
 from dastan.core.engine.watch import Watch
+from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.reach import Grain
 
 WHOLE_LIMIT = 1_000_000

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import date
 from functools import cache, cached_property
 from math import prod
+from typing import cast
 
 import numpy as np
 
@@ -15,15 +16,17 @@ from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import Answers
 from dastan.core.engine.aggregates import COUNT
 from dastan.core.engine.filters import Circumstances, condition_of, looks_at_measures, reached_by
-from dastan.core.engine.measures import base_aggregates, grouped_values, measure_values
 from dastan.core.engine.seen import Seen
 from dastan.core.engine.size import Budget, refuse_beyond, size_of_groups
 from dastan.core.engine.waist import Conditions, Groups, GroupSet, LevelRef, Request, Rights, Source, group_set
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import InputError
+from dastan.core.formula.bases import Counted
+from dastan.core.formula.formula import Base, bases_of, calculate
 from dastan.core.model.conditions import Condition as Written
 from dastan.core.model.conditions import LevelName, MeasureFilter
-from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.document import SemanticModel
+from dastan.core.model.formulas import formula_of
 from dastan.core.model.reach import Grain, grain_of, parts_of, reaches
 from dastan.core.values import Values, empty_values, widened
 
@@ -87,43 +90,47 @@ class Questioner:
         """Whether a dimension reaches records of a grain."""
         return cache(lambda name: reaches(self.model, grain, self.model.dimension(name)))
 
-    def records_of(self, measure: Measure) -> Records:
-        """The records that a measure counts. Args: `measure` is not a ratio."""
-        alone = measure.name if measure.aggregate == "open" else ""
-        return Records(grain_of(measure), self._written(measure.where), alone)
+    def records_of(self, counted: Counted) -> Records:
+        """The records that a base counts."""
+        # Formulas do not look into the conditions of measures, and only pass them on.
+        where = self._written(cast("tuple[Written, ...]", counted.where))
+        return Records(Grain(counted.table, counted.roles), where, counted.alone)
 
     def table(
         self, placed: PlacedMeasure, levels: tuple[LevelRef, ...], more: Conditions, filters: Conditions | None = None
     ) -> tuple[np.ndarray, Values]:
         """A measure's values at some levels: `(n_groups, n_levels) int32` codes, and a value for each."""
-        measure = shown_measure(placed, self.model)
-        parts = parts_of(measure, self.model)
+        formula = formula_of(shown_measure(placed, self.model), self.model)
+        alike: dict[Records, list[Base]] = {}
+        for base in bases_of(formula):
+            alike.setdefault(self.records_of(base.counted), []).append(base)
         codes: list[np.ndarray] = []
-        values: list[Values] = []
-        for part in parts:
-            records, own = self.records_of(part), base_aggregates(part)
+        values: list[dict[Base, Values]] = []
+        for records, own in alike.items():
             reached = self.reached(records.grain)
             if not all(reached(each.dimension) for each in levels):
                 codes.append(np.empty((0, len(levels)), np.int32))
-                values.append(empty_values(0, 0))
+                values.append({base: empty_values(0, 0) for base in own})
                 continue
             self._refuse_too_many(levels, records.grain)
             condition = records.condition + reached_by((self.filters if filters is None else filters) + more, reached)
-            aggregates = own if records.alone else tuple(dict.fromkeys((COUNT, *own)))
+            wanted = [each.aggregate for each in own]
+            aggregates = tuple(dict.fromkeys(wanted if records.alone else [COUNT, *wanted]))
             groups = self.group(Request(records.grain, levels, aggregates, condition, self.rights))
             has = np.flatnonzero(groups.values[0].data > 0)
             matrix = np.stack(groups.codes, axis=1) if levels else np.empty((len(groups), 0), np.int32)
             codes.append(matrix[has])
-            values.append(grouped_values(part, aggregates, groups).take(has))
-        if len(parts) == 1:
-            return codes[0], values[0]
+            values.append({base: groups.values[aggregates.index(base.aggregate)].take(has) for base in own})
+        if len(alike) == 1:
+            return codes[0], calculate(formula, lambda base: values[0][base])
         joined, place = np.unique(np.concatenate(codes), axis=0, return_inverse=True)
         places = np.split(np.asarray(place).ravel(), np.cumsum([len(each) for each in codes])[:-1])
         found = {
-            part.name: widened(each, own_places, len(joined))
-            for part, each, own_places in zip(parts, values, places, strict=True)
+            base: widened(each, own_places, len(joined))
+            for own, own_places in zip(values, places, strict=True)
+            for base, each in own.items()
         }
-        return joined, measure_values(measure, self.model, found)
+        return joined, calculate(formula, lambda base: found[base])
 
     def _refuse_too_many(self, levels: tuple[LevelRef, ...], grain: Grain) -> None:
         """Raises LimitError where a measure would be ranked or compared at more groups than may be answered."""

@@ -7,9 +7,10 @@ from math import prod
 
 import numpy as np
 
-from dastan.core.engine.aggregates import BaseAggregate, roll_up
+from dastan.core.engine.aggregates import roll_up
 from dastan.core.engine.grouping import group_rows, unpacked_rows
 from dastan.core.engine.waist import Groups, LevelRef
+from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.values import Values
 

@@ -6,10 +6,10 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from math import prod
 
-from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.grains import Placement
 from dastan.core.engine.plan import WHOLE_LIMIT, PairOfGrains, Shape
 from dastan.core.errors import LimitError
+from dastan.core.formula.bases import BaseAggregate
 
 # Measured by bench/sparse.py and bench/gestures.py, on slow cores.
 _CELL_BYTES = 150

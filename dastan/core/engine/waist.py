@@ -11,7 +11,7 @@ from typing import Literal, NamedTuple, Protocol
 
 import numpy as np
 
-from dastan.core.engine.aggregates import BaseAggregate
+from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.conditions import Operator
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import Key, MemberPath

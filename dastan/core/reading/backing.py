@@ -9,11 +9,9 @@ from math import fsum, isclose
 
 import numpy as np
 
-from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.filters import reached_by
-from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.plan import PairOfGrains, Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.waist import (
@@ -27,7 +25,9 @@ from dastan.core.engine.waist import (
     dimensions_of,
 )
 from dastan.core.errors import InputError
+from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.document import Measure
+from dastan.core.model.formulas import base_aggregates, counted_by
 from dastan.core.model.reach import parts_of
 
 Exact = int | float | Decimal | None
@@ -111,7 +111,7 @@ def backings_of(answer: Answer, place: CellPlace, questioner: Questioner, shape:
 
 
 def _backing(part: Measure, headers: tuple[MemberSet, ...], limits: Conditions, questioner: Questioner) -> Backing:
-    records = questioner.records_of(part)
+    records = questioner.records_of(counted_by(part))
     reached = questioner.reached(records.grain)
     if not all(reached(each.dimension) for each in headers):
         return Backing(part, None)

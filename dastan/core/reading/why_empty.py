@@ -12,6 +12,7 @@ from dastan.core.engine.filters import reached_by
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.waist import Conditions, RecordsRequest
+from dastan.core.model.formulas import counted_by
 from dastan.core.model.reach import parts_of
 from dastan.core.reading.backing import CellPlace, header_conditions, limit_conditions
 
@@ -60,7 +61,7 @@ class _Held:
 def why_empty(answer: Answer, place: CellPlace, questioner: Questioner, shape: Shape, members: Members) -> WhyEmpty:
     """What leaves a cell's measure without records. The whole table is its grand total."""
     part = parts_of(answer.measures[place.measure], questioner.model)[0]
-    records = questioner.records_of(part)
+    records = questioner.records_of(counted_by(part))
     reached = questioner.reached(records.grain)
     held: list[_Held] = []
     document = questioner.document

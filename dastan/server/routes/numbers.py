@@ -17,13 +17,13 @@ from fastapi import Request as HttpRequest
 from fastapi.responses import StreamingResponse
 
 from dastan.core.engine.answer import Answer, questioner_of
-from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.waist import RecordPage, RecordsRequest, Request
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import InputError
 from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.formulas import base_aggregates
 from dastan.core.reading.account import Account, account_of, captions_of
 from dastan.core.reading.backing import Backing, CellPlace, backings_of, place_of
 from dastan.core.reading.why_empty import WhyEmpty, why_empty

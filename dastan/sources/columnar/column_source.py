@@ -13,9 +13,6 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from dastan.core.engine.aggregates import (
-    BaseAggregate,
-)
 from dastan.core.engine.waist import (
     Condition,
     Conditions,
@@ -29,6 +26,7 @@ from dastan.core.engine.waist import (
     dimensions_of,
 )
 from dastan.core.errors import SourceError
+from dastan.core.formula.bases import BaseAggregate
 from dastan.core.formula.rows import ColumnRef, evaluate_rows, parse_rows
 from dastan.core.model.complete import complete_model
 from dastan.core.model.document import Attribute, Dimension, SemanticModel

@@ -9,11 +9,11 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.grouping import unpacked_rows
 from dastan.core.engine.rolling import finer_level
 from dastan.core.engine.waist import Conditions, Groups, LevelRef, Request
 from dastan.core.errors import LimitError
+from dastan.core.formula.bases import BaseAggregate
 from dastan.core.values import Values
 from dastan.sources.columnar.conditions import has_own_mask
 from dastan.sources.columnar.distinct import count_distinct

@@ -8,8 +8,8 @@ from decimal import Decimal
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.waist import RecordsRequest, Rights
+from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.document import Measure
 from dastan.core.model.reach import Grain
 from dastan.sources.files.folder import OpenModel

@@ -16,10 +16,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dastan.core.engine.aggregates import BaseAggregate
-from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.waist import Conditions, Groups, Request, dimensions_of
+from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.document import Dimension
+from dastan.core.model.formulas import base_aggregates
 from dastan.core.model.reach import Grain, grain_of, is_calendar, reaches
 from dastan.sources.columnar.blocks import Level
 from dastan.sources.columnar.codes import smallest_type, taken

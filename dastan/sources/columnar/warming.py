@@ -6,9 +6,9 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
-from dastan.core.engine.measures import base_aggregates
 from dastan.core.engine.waist import LevelRef
 from dastan.core.model.document import Dimension
+from dastan.core.model.formulas import base_aggregates
 from dastan.core.model.reach import Grain, grain_of, reaches
 from dastan.sources.columnar.blocks import zones_of
 from dastan.sources.columnar.fast_groups import ADDED, added_up

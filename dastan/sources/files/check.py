@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dastan.core.engine.measures import base_aggregates
 from dastan.core.errors import AppError, ModelError
 from dastan.core.formula.rows import columns_of as columns_of_formula
 from dastan.core.formula.rows import parse_rows
+from dastan.core.model.formulas import base_aggregates
 from dastan.core.model.parent_child import unknown_parents
 from dastan.core.model.reach import shown_hierarchies
 from dastan.sources.columnar.column_source import ColumnSource

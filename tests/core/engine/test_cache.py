@@ -7,9 +7,10 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from dastan.core.engine import cache as caching
-from dastan.core.engine.aggregates import COUNT, BaseAggregate
+from dastan.core.engine.aggregates import COUNT
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.waist import Groups, LevelRef, MemberSet, Request, Rights, group_set
+from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.reach import Grain
 from tests.core.engine.random_model import random_rows, source_of
 

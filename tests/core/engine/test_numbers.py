@@ -14,12 +14,13 @@ from dastan.core.analysis.gesture import (
     PutDimension,
     PutMeasure,
 )
-from dastan.core.engine.aggregates import BaseAggregate, percentile_values, reduce_values, variance_values
+from dastan.core.engine.aggregates import percentile_values, reduce_values, variance_values
 from dastan.core.engine.answer import Answer, answer
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.grouping import group_rows
 from dastan.core.engine.waist import MemberSet, Request, Rights, RowRule
 from dastan.core.errors import LimitError
+from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.reach import Grain
 from dastan.core.reading.window import as_number, window_of
 from dastan.core.values import Values

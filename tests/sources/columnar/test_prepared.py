@@ -13,8 +13,8 @@ from threading import Event, Thread
 import numpy as np
 import pytest
 
-from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.waist import LevelRef, RecordsRequest, Request, Rights
+from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.reach import Grain
 from dastan.core.values import Values
 from dastan.sources.columnar.prepared import MISSING, Prepared

@@ -11,7 +11,6 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from dastan.core.engine import stopping
-from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.cache import GroupCache, covers, rolled
 from dastan.core.engine.waist import (
     AttributeTest,
@@ -29,6 +28,7 @@ from dastan.core.engine.waist import (
     dimensions_of,
 )
 from dastan.core.errors import CancelledError
+from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.reach import Grain
 from dastan.core.values import Values
 from dastan.sources.columnar import blocks, scan

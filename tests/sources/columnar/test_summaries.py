@@ -9,8 +9,8 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.waist import Conditions, GroupSet, LevelRef, Request, Rights, RowRule, group_set
+from dastan.core.formula.bases import BaseAggregate
 from dastan.sources.columnar import blocks, summaries
 from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.columnar.summaries import summary_groups

@@ -14,9 +14,9 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 import pytest
 
-from dastan.core.engine.aggregates import BaseAggregate
 from dastan.core.engine.waist import Request, Rights
 from dastan.core.errors import AppError, FormulaError, ModelError, SourceError
+from dastan.core.formula.bases import BaseAggregate
 from dastan.core.formula.rows import parse_rows
 from dastan.core.model.reach import Grain
 from dastan.documents.read import read_model

@@ -1,0 +1,91 @@
+"""The cube: every cell that exists, shown or not, with the values of all bases that formulas stand on."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from dastan.core.engine.axes import Axis
+from dastan.core.engine.facts import Fact
+from dastan.core.formula.formula import Base
+from dastan.core.values import Values, empty_values, joined, widened
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Cube:
+    """Cells in no order: `rows` and `columns` are `(n_cells,) int64` entries of the axes before these are arranged.
+
+    All totals are among them. `values` holds one `Values` of that length per base.
+    """
+
+    rows: np.ndarray
+    columns: np.ndarray
+    values: dict[Base, Values]
+
+    def value_of(self, base: Base) -> Values:
+        """A base's values, cell by cell; empty where its records have no cell."""
+        found = self.values.get(base)
+        return empty_values(len(self.rows), 0) if found is None else found
+
+
+def build_cube(facts: Sequence[Fact], rows: Axis, columns: Axis) -> Cube:
+    """The cells of all facts in one list: a base is empty where its own fact has no cell."""
+    parts = [_cells(each, rows, columns) for each in facts]
+    if not parts:
+        return Cube(np.empty(0, np.int64), np.empty(0, np.int64), {})
+    if len(parts) == 1:
+        return parts[0]  # a fact has each cell once
+    width = max(len(columns), 1)
+    cells, found_at = _numbered([each.rows * width + each.columns for each in parts], len(rows) * width)
+    values: dict[Base, Values] = {}
+    for part, at in zip(parts, found_at, strict=True):
+        values |= {base: widened(own, at, len(cells)) for base, own in part.values.items()}
+    return Cube(cells // width, cells % width, values)
+
+
+def _cells(fact: Fact, rows: Axis, columns: Axis) -> Cube:
+    pairs = list(fact.groups)
+    row = np.concatenate([rows.entries_of(each.rows, fact.row_codes[each]) for each in pairs])
+    column = np.concatenate([columns.entries_of(each.columns, fact.column_codes[each]) for each in pairs])
+    count = np.concatenate([each.values[0].data for each in fact.groups.values()])
+    # Without levels there is one group even when no record is in scope: a cell over nothing is empty.
+    is_kept = (row >= 0) & (column >= 0) & (count > 0)
+    values = {}
+    for base in fact.bases:
+        at = fact.aggregates.index(base.aggregate)
+        values[base] = joined([groups.values[at] for groups in fact.groups.values()])
+    if is_kept.all():
+        return Cube(row, column, values)
+    kept = np.flatnonzero(is_kept)
+    return Cube(row[kept], column[kept], {base: each.take(kept) for base, each in values.items()})
+
+
+def in_order(rows: np.ndarray, columns: np.ndarray, row_count: int, column_count: int) -> np.ndarray:
+    """What puts different cells in order of row and then column."""
+    return _order(rows * column_count + columns, row_count * column_count)
+
+
+def _order(places: np.ndarray, room: int) -> np.ndarray:
+    """What puts different places in ascending order. Args: `room` is above every place."""
+    if room > max(1 << 16, 8 * len(places)):
+        return np.argsort(places)
+    at = np.full(room, -1)
+    at[places] = np.arange(len(places))
+    return at[at >= 0]
+
+
+def _numbered(places: list[np.ndarray], room: int) -> tuple[np.ndarray, list[np.ndarray]]:
+    """The different places in ascending order, and which of them each one is. Args: `room` is above every place."""
+    if room <= max(1 << 16, 8 * sum(len(each) for each in places)):
+        number = np.zeros(room, np.int64)
+        for each in places:
+            number[each] = 1
+        different = np.flatnonzero(number)
+        number[different] = np.arange(len(different))
+        return different, [number[each] for each in places]
+    # Sorted by hand: NumPy's own `unique` hashes whole numbers, which is ten times slower for many.
+    ordered = np.sort(np.concatenate(places))
+    different = ordered[np.append(True, ordered[1:] != ordered[:-1])]
+    return different, [np.searchsorted(different, each) for each in places]

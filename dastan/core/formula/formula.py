@@ -1,0 +1,132 @@
+"""A measure is a formula over bases: what is grouped, and what is worked out from it, on whole arrays."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from dastan.core.errors import LimitError
+from dastan.core.formula.bases import BaseAggregate, Counted
+from dastan.core.values import Values
+
+
+@dataclass(frozen=True, slots=True)
+class Base:
+    """The one key of grouped values: an aggregate over the records of a scope, the cell's own without one."""
+
+    counted: Counted
+    aggregate: BaseAggregate
+    scope: Hashable = None
+
+
+@dataclass(frozen=True, slots=True)
+class Operation:
+    """Two formulas joined by an operator. In + and − what is empty is skipped; in × and ÷ it makes empty."""
+
+    operator: Literal["+", "-", "*", "/"]
+    left: Formula
+    right: Formula
+
+
+@dataclass(frozen=True, slots=True)
+class Root:
+    """The square root."""
+
+    of: Formula
+
+
+@dataclass(frozen=True, slots=True)
+class Size:
+    """How large a number is, whatever its sign."""
+
+    of: Formula
+
+
+Formula = Base | Operation | Root | Size
+
+
+def bases_of(formula: Formula) -> tuple[Base, ...]:
+    """The bases that a formula stands on, each once, from left to right."""
+    match formula:
+        case Base():
+            return (formula,)
+        case Operation(_, left, right):
+            return tuple(dict.fromkeys((*bases_of(left), *bases_of(right))))
+        case Root(of) | Size(of):
+            return bases_of(of)
+
+
+def of_scope(formula: Formula, scope: Hashable) -> Formula:
+    """The same formula over the records of another scope."""
+    match formula:
+        case Base(counted, aggregate):
+            return Base(counted, aggregate, scope)
+        case Operation(operator, left, right):
+            return Operation(operator, of_scope(left, scope), of_scope(right, scope))
+        case Root(of):
+            return Root(of_scope(of, scope))
+        case Size(of):
+            return Size(of_scope(of, scope))
+
+
+def calculate(formula: Formula, value_of: Callable[[Base], Values]) -> Values:
+    """A formula's values, place by place, from those of its bases.
+
+    Raises: LimitError where an exact result has more than 18 digits.
+    """
+    match formula:
+        case Base():
+            return value_of(formula)
+        case Operation(operator, left, right):
+            return _OPERATIONS[operator](calculate(left, value_of), calculate(right, value_of))
+        case Root(of):
+            found = calculate(of, value_of)
+            return Values(np.sqrt(found.as_float()), None, found.present)
+        case Size(of):
+            found = calculate(of, value_of)
+            return Values(np.abs(found.data), found.scale, found.present)
+
+
+def divided(above: Values, below: Values) -> Values:
+    """Empty where an operand is, and where the one below is zero."""
+    present = above.present & below.present & (below.data != 0)
+    return Values(np.divide(above.as_float(), below.as_float(), out=np.zeros(len(above)), where=present), None, present)
+
+
+def _multiplied(one: Values, other: Values) -> Values:
+    present = one.present & other.present
+    return Values(np.where(present, one.as_float() * other.as_float(), 0.0), None, present)
+
+
+def _added(one: Values, other: Values, sign: int) -> Values:
+    """A sum or difference: exact where both are; what is empty is skipped, and empty where both are."""
+    present = one.present | other.present
+    if one.scale is None or other.scale is None:
+        left, right = np.where(one.present, one.as_float(), 0.0), np.where(other.present, other.as_float(), 0.0)
+        return Values(left + sign * right, None, present)
+    scale = max(one.scale, other.scale)
+    left, right = _at_scale(one, scale), sign * _at_scale(other, scale)
+    total = left + right
+    if bool((((left ^ total) & (right ^ total)) < 0).any()):
+        raise LimitError("A sum has more than 18 digits and would not be exact.", "Narrow the question.")
+    return Values(total, scale, present)
+
+
+def _at_scale(values: Values, scale: int) -> np.ndarray:
+    """`(n,) int64` with so many digits after the point, zero where empty."""
+    data = np.where(values.present, values.data, 0)
+    factor = 10 ** (scale - (values.scale or 0))
+    if factor > 1 and len(data) and int(np.abs(data).max()) > np.iinfo(np.int64).max // factor:
+        raise LimitError("A sum has more than 18 digits and would not be exact.", "Narrow the question.")
+    return np.asarray(data * factor)
+
+
+_OPERATIONS: dict[str, Callable[[Values, Values], Values]] = {
+    "+": lambda left, right: _added(left, right, 1),
+    "-": lambda left, right: _added(left, right, -1),
+    "*": _multiplied,
+    "/": divided,
+}

@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
+from dastan.core.analysis.views import View
 from dastan.core.model.conditions import Condition, Prompt, PromptAnswer
 from dastan.core.model.document import Aggregate
 from dastan.core.model.parts import MemberPath, Part
@@ -26,6 +27,8 @@ class PlacedMeasure(Part):
     aggregate: Aggregate | None = None
     percentile: float | None = None
     """Of the aggregate `percentile`: between 0 and 100."""
+    view: View | None = None
+    """The same measure as a share, a change, a running total or a rank."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -6,8 +6,11 @@ from dataclasses import replace
 
 from dastan.core.analysis.document import PlacedMeasure
 from dastan.core.analysis.resolve import find_measure
+from dastan.core.analysis.views import formula_with, with_view
 from dastan.core.errors import InputError
+from dastan.core.formula.formula import Formula
 from dastan.core.model.document import Aggregate, Measure, SemanticModel
+from dastan.core.model.formulas import formula_of
 
 CHOICES: tuple[Aggregate, ...] = (
     "sum", "average", "min", "max", "median", "percentile", "count_values", "distinct", "variance", "deviation",
@@ -27,10 +30,23 @@ _NEEDS_FRACTIONS = ("average", "median", "percentile", "variance", "deviation")
 
 
 def shown_measure(placed: PlacedMeasure, model: SemanticModel) -> Measure:
-    """The measure that a placement shows, under a name of its own where its aggregate was chosen.
+    """The measure that a placement shows, under a name of its own where its aggregate or a view of it was chosen.
 
-    Raises: NotFoundError; InputError for an aggregate that the measure cannot have.
+    Raises: NotFoundError; InputError for an aggregate or view that the measure cannot have.
     """
+    measure = viewed_measure(placed, model)
+    return measure if placed.view is None else with_view(measure, placed.view, model)
+
+
+def shown_formula(placed: PlacedMeasure, model: SemanticModel) -> Formula:
+    """What the values of a placement are worked out from. Raises as `shown_measure` does."""
+    measure = viewed_measure(placed, model)
+    formula = formula_of(measure, model)
+    return formula if placed.view is None else formula_with(placed.view, formula, measure)
+
+
+def viewed_measure(placed: PlacedMeasure, model: SemanticModel) -> Measure:
+    """The measure that a placement shows before any view of it. Raises as `shown_measure` does."""
     measure = find_measure(model, placed.measure)
     if placed.aggregate is None or (placed.aggregate == measure.aggregate and placed.percentile is None):
         return measure

@@ -10,9 +10,10 @@ import numpy as np
 
 from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.document import AXES, Analysis
-from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.placed import shown_formula, shown_measure
 from dastan.core.engine.arranging import Cells, arranged, without_empty_headers
 from dastan.core.engine.axes import Axis
+from dastan.core.engine.beside import beside, filled_along
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.cube import build_cube
 from dastan.core.engine.facts import Fact, ask_facts, plan_facts, size_of_plans
@@ -24,9 +25,8 @@ from dastan.core.engine.size import Budget, refuse_beyond, shown_levels
 from dastan.core.engine.standing import placements_on, standing_on
 from dastan.core.engine.waist import Groups, Request, Rights, Source
 from dastan.core.engine.watch import Watch
-from dastan.core.formula.formula import Formula, calculate
+from dastan.core.formula.formula import Formula, along_of, calculate
 from dastan.core.model.document import Measure, SemanticModel
-from dastan.core.model.formulas import formula_of
 from dastan.core.values import Values
 
 
@@ -82,15 +82,19 @@ def answer(
     check_document(document, model)
     question, watch = document.question, watch or Watch()
     measures = tuple(shown_measure(each, model) for each in question.measures)
-    formulas = tuple(formula_of(each, model) for each in measures)
+    formulas = tuple(shown_formula(each, model) for each in question.measures)
     group = group or GroupCache(source.group, source.members).group
     questioner = Questioner(document, model, source, rights, today, group, budget, watch)
     facts, shape = _grouped(questioner, formulas)
     watch.check()
     rows, columns = (standing_on(axis, facts, shape, questioner) for axis in AXES)
     cube = build_cube(facts, rows, columns)
+    for along in (each for formula in formulas for each in along_of(formula) if each.kind == "running"):
+        cube = filled_along(cube, rows if along.axis == "rows" else columns, along.axis)
     watch.check()
-    values = tuple(calculate(each, cube.value_of) for each in formulas)
+    values = tuple(
+        calculate(each, cube.value_of, lambda along, own: beside(along, own, cube, rows, columns)) for each in formulas
+    )
     cells = arranged(Cells(rows, columns, cube.rows, cube.columns, values), question)
     watch.check()
     cells = without_empty_headers(cells, question)

@@ -46,20 +46,27 @@ def build_cube(facts: Sequence[Fact], rows: Axis, columns: Axis) -> Cube:
 
 
 def _cells(fact: Fact, rows: Axis, columns: Axis) -> Cube:
-    pairs = list(fact.groups)
-    row = np.concatenate([rows.entries_of(each.rows, fact.row_codes[each]) for each in pairs])
-    column = np.concatenate([columns.entries_of(each.columns, fact.column_codes[each]) for each in pairs])
-    count = np.concatenate([each.values[0].data for each in fact.groups.values()])
+    pairs = fact.pairs.items()
+    row = np.concatenate([rows.entries_of(pair.rows, each.row_codes) for pair, each in pairs])
+    column = np.concatenate([columns.entries_of(pair.columns, each.column_codes) for pair, each in pairs])
     # Without levels there is one group even when no record is in scope: a cell over nothing is empty.
-    is_kept = (row >= 0) & (column >= 0) & (count > 0)
+    further = [np.ones(len(each.row_codes) - each.own_count, np.bool_) for _, each in pairs]
+    has_records = [part for (_, each), more in zip(pairs, further, strict=True) for part in (each.counts > 0, more)]
+    is_kept = (row >= 0) & (column >= 0) & np.concatenate(has_records)
     values = {}
     for base in fact.bases:
-        at = fact.aggregates.index(base.aggregate)
-        values[base] = joined([groups.values[at] for groups in fact.groups.values()])
+        own = [each.values.get(base) or empty_values(len(each.row_codes), None) for _, each in pairs]
+        values[base] = joined(_alike(own))
     if is_kept.all():
         return Cube(row, column, values)
     kept = np.flatnonzero(is_kept)
     return Cube(row[kept], column[kept], {base: each.take(kept) for base, each in values.items()})
+
+
+def _alike(parts: list[Values]) -> list[Values]:
+    """With one scale: where nothing is present, the data have no meaning."""
+    scale = next((each.scale for each in parts if each.present.any()), 0)
+    return [each if each.present.any() else empty_values(len(each), scale) for each in parts]
 
 
 def in_order(rows: np.ndarray, columns: np.ndarray, row_count: int, column_count: int) -> np.ndarray:

@@ -10,8 +10,10 @@ import numpy as np
 
 from dastan.core.analysis.document import AxisName
 from dastan.core.engine.aggregates import COUNT
+from dastan.core.engine.elsewhere import Elsewhere, rooms_of
 from dastan.core.engine.filters import reached_by
 from dastan.core.engine.grains import AxisGrain, Placement, ancestors
+from dastan.core.engine.grouping import find_rows
 from dastan.core.engine.limits import AxisLimits
 from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs, part_count
 from dastan.core.engine.questioner import Questioner, Records
@@ -19,7 +21,9 @@ from dastan.core.engine.size import Size, size_of_fact
 from dastan.core.engine.waist import Groups
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.formula.formula import Base, Formula, bases_of
+from dastan.core.formula.scopes import Above, Earlier
 from dastan.core.model.reach import Grain
+from dastan.core.values import Values, widened
 
 _TOTAL = AxisGrain(())
 
@@ -35,23 +39,32 @@ class FactPlan:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Fact:
-    """The groups of every pair of grains that reaches some records, and the bases that are read off them.
+class PairCells:
+    """The cells of one pair of grains.
 
-    `row_codes` and `column_codes` hold the codes of each group's headers, `(n_groups, n_places)`.
+    `row_codes` and `column_codes` hold the codes of their headers, `(n_cells, n_places)`. The first `own_count` have
+    groups of their own, with `counts` records each; those after them have values of another scope alone.
     """
+
+    row_codes: np.ndarray
+    column_codes: np.ndarray
+    counts: np.ndarray
+    values: dict[Base, Values]
+
+    @property
+    def own_count(self) -> int:
+        return len(self.counts)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Fact:
+    """The cells of every pair of grains that reaches some records."""
 
     grain: Grain
     bases: tuple[Base, ...]
-    aggregates: tuple[BaseAggregate, ...]
-    groups: dict[PairOfGrains, Groups]
-    row_codes: dict[PairOfGrains, np.ndarray]
-    column_codes: dict[PairOfGrains, np.ndarray]
-
-    @property
-    def is_open(self) -> bool:
-        """Whether it counts what is open at a date."""
-        return self.aggregates[0].kind == "open"
+    is_open: bool
+    """Whether it counts what is open at a date."""
+    pairs: dict[PairOfGrains, PairCells]
 
 
 def plan_facts(questioner: Questioner, formulas: tuple[Formula, ...], shape: Shape) -> list[FactPlan]:
@@ -84,7 +97,9 @@ def size_of_plans(plans: list[FactPlan], shape: Shape, questioner: Questioner) -
     size = Size(0, 0, 0.0)
     for each in plans:
         records = questioner.seen.record_count(each.records.grain)
-        size += size_of_fact(shape, each.pairs, each.aggregates, records)
+        # Each other scope is asked for as well.
+        for _ in dict.fromkeys(base.scope for base in each.bases):
+            size += size_of_fact(shape, each.pairs, each.aggregates, records)
     return size
 
 
@@ -101,11 +116,52 @@ def ask_facts(plans: list[FactPlan], shape: Shape, questioner: Questioner) -> li
             for pair in plan.pairs
         }
         groups = group_pairs(limited, shape, asked, questioner.group, questioner.watch)
-        codes = {pair: shape.axis_codes(pair, each.codes, len(each)) for pair, each in groups.items()}
-        rows = {pair: each for pair, (each, _) in codes.items()}
-        columns = {pair: each for pair, (_, each) in codes.items()}
-        facts.append(Fact(plan.records.grain, plan.bases, plan.aggregates, groups, rows, columns))
+        elsewhere = Elsewhere(plan.records, plan.aggregates, shape, questioner)
+        cells = {pair: _cells(plan, pair, each, shape, elsewhere) for pair, each in groups.items()}
+        facts.append(Fact(plan.records.grain, plan.bases, bool(plan.records.alone), cells))
     return facts
+
+
+def _cells(plan: FactPlan, pair: PairOfGrains, groups: Groups, shape: Shape, elsewhere: Elsewhere) -> PairCells:
+    """The cells of a pair of grains, with the values of every base in its scope."""
+    row_codes, column_codes = shape.axis_codes(pair, groups.codes, len(groups))
+    counts, rooms = groups.values[0].data, rooms_of(shape, pair)
+    landed: list[tuple[Earlier, np.ndarray, Groups]] = []
+    for scope in dict.fromkeys(each.scope for each in plan.bases):
+        if isinstance(scope, Earlier) and (found := elsewhere.earlier(scope, pair)) is not None:
+            both = np.hstack([found.row_codes, found.column_codes])
+            place = find_rows(both, np.hstack([row_codes, column_codes]), rooms)
+            further = np.flatnonzero(place < 0)
+            place[further] = len(row_codes) + np.arange(len(further))
+            row_codes = np.concatenate([row_codes, found.row_codes[further]])
+            column_codes = np.concatenate([column_codes, found.column_codes[further]])
+            landed.append((scope, place, found.groups))
+    size = len(row_codes)
+    values: dict[Base, Values] = {}
+    for base in plan.bases:
+        at = plan.aggregates.index(base.aggregate)
+        if base.scope is None:
+            values[base] = widened(groups.values[at], np.arange(len(groups)), size)
+        elif isinstance(base.scope, Earlier):
+            for scope, place, found_groups in landed:
+                if scope == base.scope:
+                    values[base] = widened(found_groups.values[at], place, size)
+    for scope in dict.fromkeys(each.scope for each in plan.bases if isinstance(each.scope, Above)):
+        own = [each for each in plan.bases if each.scope == scope]
+        for cells, above, under in elsewhere.above(scope, pair, row_codes, column_codes):
+            has = np.flatnonzero(under >= 0)
+            for base in own:
+                found_values = above.values[plan.aggregates.index(base.aggregate)].take(under[has])
+                values[base] = _put(values.get(base), found_values, cells[has], size)
+    return PairCells(row_codes, column_codes, counts, values)
+
+
+def _put(into: Values | None, values: Values, places: np.ndarray, size: int) -> Values:
+    """The values at those places, beside what is there already."""
+    own = widened(values, places, size)
+    if into is None:
+        return own
+    return Values(np.where(own.present, own.data, into.data), own.scale, own.present | into.present)
 
 
 def seen_in(facts: list[Fact], axis: AxisName, shape: Shape) -> dict[AxisGrain, np.ndarray]:
@@ -117,8 +173,9 @@ def seen_in(facts: list[Fact], axis: AxisName, shape: Shape) -> dict[AxisGrain, 
     own_limits, other_limits = (shape.rows, shape.columns) if axis == "rows" else (shape.columns, shape.rows)
     found: dict[AxisGrain, list[np.ndarray]] = {}
     for fact in facts:
-        for pair in fact.groups:
-            grain, codes, other, other_codes = pair.rows, fact.row_codes[pair], pair.columns, fact.column_codes[pair]
+        for pair, cells in fact.pairs.items():
+            own = cells.own_count
+            grain, codes, other, other_codes = pair.rows, cells.row_codes[:own], pair.columns, cells.column_codes[:own]
             if axis == "columns":
                 grain, codes, other, other_codes = other, other_codes, grain, codes
             if grain == _TOTAL or (other != _TOTAL and not fact.is_open):

@@ -134,7 +134,7 @@ def _open_parents(shape: Shape, pair: PairOfGrains) -> Conditions:
     """Restricts each placement below its start to what lies under its open members, where that helps."""
     restriction: list[MemberSet] = []
     for placement, depth in shape.parts(pair):
-        if depth == placement.start:
+        if depth <= placement.start:
             continue
         above = placement.is_reached[depth - 1] & placement.is_open[depth - 1]
         codes = np.flatnonzero(above)

@@ -12,7 +12,7 @@ from typing import cast
 import numpy as np
 
 from dastan.core.analysis.document import Analysis, PlacedMeasure
-from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.placed import shown_formula, shown_measure
 from dastan.core.analysis.prompts import Answers
 from dastan.core.engine.aggregates import COUNT
 from dastan.core.engine.filters import Circumstances, condition_of, looks_at_measures, reached_by
@@ -26,7 +26,6 @@ from dastan.core.formula.formula import Base, bases_of, calculate
 from dastan.core.model.conditions import Condition as Written
 from dastan.core.model.conditions import LevelName, MeasureFilter
 from dastan.core.model.document import SemanticModel
-from dastan.core.model.formulas import formula_of
 from dastan.core.model.reach import Grain, grain_of, parts_of, reaches
 from dastan.core.values import Values, empty_values, widened
 
@@ -100,7 +99,7 @@ class Questioner:
         self, placed: PlacedMeasure, levels: tuple[LevelRef, ...], more: Conditions, filters: Conditions | None = None
     ) -> tuple[np.ndarray, Values]:
         """A measure's values at some levels: `(n_groups, n_levels) int32` codes, and a value for each."""
-        formula = formula_of(shown_measure(placed, self.model), self.model)
+        formula = shown_formula(placed, self.model)
         alike: dict[Records, list[Base]] = {}
         for base in bases_of(formula):
             alike.setdefault(self.records_of(base.counted), []).append(base)

@@ -304,6 +304,10 @@ class Source(Protocol):
         """The days of a calendar for which records are loaded, whoever asks; None where there are none."""
         ...
 
+    def days(self, dimension: str) -> np.ndarray:
+        """`(n_rows,) int64`: the day of each row of a calendar, counted from 1970."""
+        ...
+
     def last_day(self, time: str, condition: Conditions) -> str | None:
         """The last day of a calendar for which conditions on it alone hold, loaded or not."""
         ...

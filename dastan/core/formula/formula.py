@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from dastan.core.errors import LimitError
+from dastan.core.errors import InputError, LimitError
 from dastan.core.formula.bases import BaseAggregate, Counted
 from dastan.core.values import Values
 
@@ -45,7 +45,18 @@ class Size:
     of: Formula
 
 
-Formula = Base | Operation | Root | Size
+@dataclass(frozen=True, slots=True)
+class Along:
+    """A value that depends on those beside it on an axis, at the same level and under the same outer headers, in
+    natural order: the total so far, or the rank. With `restarts`, under each member of the level above anew."""
+
+    kind: Literal["running", "rank"]
+    of: Formula
+    axis: Literal["rows", "columns"]
+    restarts: bool = False
+
+
+Formula = Base | Operation | Root | Size | Along
 
 
 def bases_of(formula: Formula) -> tuple[Base, ...]:
@@ -55,39 +66,69 @@ def bases_of(formula: Formula) -> tuple[Base, ...]:
             return (formula,)
         case Operation(_, left, right):
             return tuple(dict.fromkeys((*bases_of(left), *bases_of(right))))
-        case Root(of) | Size(of):
+        case Root(of) | Size(of) | Along(_, of):
             return bases_of(of)
 
 
 def of_scope(formula: Formula, scope: Hashable) -> Formula:
     """The same formula over the records of another scope."""
+    return mapped(formula, lambda base: Base(base.counted, base.aggregate, scope))
+
+
+def mapped(formula: Formula, change: Callable[[Base], Formula]) -> Formula:
+    """The formula with every base changed."""
     match formula:
-        case Base(counted, aggregate):
-            return Base(counted, aggregate, scope)
+        case Base():
+            return change(formula)
         case Operation(operator, left, right):
-            return Operation(operator, of_scope(left, scope), of_scope(right, scope))
+            return Operation(operator, mapped(left, change), mapped(right, change))
         case Root(of):
-            return Root(of_scope(of, scope))
+            return Root(mapped(of, change))
         case Size(of):
-            return Size(of_scope(of, scope))
+            return Size(mapped(of, change))
+        case Along(kind, of, axis, restarts):
+            return Along(kind, mapped(of, change), axis, restarts)
 
 
-def calculate(formula: Formula, value_of: Callable[[Base], Values]) -> Values:
+def along_of(formula: Formula) -> tuple[Along, ...]:
+    """The parts of a formula that depend on what stands beside them."""
+    match formula:
+        case Base():
+            return ()
+        case Operation(_, left, right):
+            return tuple(dict.fromkeys((*along_of(left), *along_of(right))))
+        case Root(of) | Size(of):
+            return along_of(of)
+        case Along():
+            return (formula, *along_of(formula.of))
+
+
+def calculate(
+    formula: Formula, value_of: Callable[[Base], Values], beside: Callable[[Along, Values], Values] | None = None
+) -> Values:
     """A formula's values, place by place, from those of its bases.
 
+    Args: `beside` gives the values of what depends on its neighbours, from those of the formula that it is of.
     Raises: LimitError where an exact result has more than 18 digits.
     """
     match formula:
         case Base():
             return value_of(formula)
         case Operation(operator, left, right):
-            return _OPERATIONS[operator](calculate(left, value_of), calculate(right, value_of))
+            return _OPERATIONS[operator](calculate(left, value_of, beside), calculate(right, value_of, beside))
         case Root(of):
-            found = calculate(of, value_of)
+            found = calculate(of, value_of, beside)
             return Values(np.sqrt(found.as_float()), None, found.present)
         case Size(of):
-            found = calculate(of, value_of)
+            found = calculate(of, value_of, beside)
             return Values(np.abs(found.data), found.scale, found.present)
+        case Along():
+            if beside is None:
+                raise InputError(
+                    "What runs along the table has no value outside of it.",
+                    "Compare, rank or limit by the measure itself.",
+                )
+            return beside(formula, calculate(formula.of, value_of, beside))
 
 
 def divided(above: Values, below: Values) -> Values:

@@ -1,0 +1,186 @@
+"""Views of a measure: the same measure as a share, a change, a running total or a rank, with no formula to write."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Annotated, Literal, assert_never
+
+from dastan.core.analysis.resolve import find_dimension
+from dastan.core.errors import InputError
+from dastan.core.formula.formula import Along, Formula, Operation, Size, bases_of, mapped, of_scope
+from dastan.core.formula.scopes import Above, Earlier
+from dastan.core.model.conditions import ByKind, LevelName
+from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.parts import Part
+from dastan.core.model.reach import is_calendar
+
+Side = Literal["rows", "columns"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Share(Part):
+    """How large a part it is of the value above: of the whole, of its row's or column's total, of what its row stands
+    in, or of the member that it lies under at a level. A share divides by the value before limits."""
+
+    of: Literal["whole", "row", "column", "parent", "parent_column", "level"]
+    level: LevelName | None = None
+    """Of `level`: which."""
+    kind: Literal["share"] = "share"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Change(Part):
+    """How much more or less it is than earlier: than in the period before, or in the same period of the year before."""
+
+    on: Literal["period", "year"]
+    dimension: str
+    """The calendar dimension."""
+    shows: Literal["difference", "percent", "earlier"] = "percent"
+    """By how much, by how many per cent of it, or what it was earlier."""
+    kind: Literal["change"] = "change"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Running(Part):
+    """The total so far, along the rows or the columns, in natural order."""
+
+    along: Side
+    restarts: bool = False
+    """Begins anew under each member of the level above."""
+    kind: Literal["running"] = "running"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rank(Part):
+    """Its place among those of its level, the largest being the first; equal ones share a place."""
+
+    along: Side
+    restarts: bool = False
+    """Ranked under each member of the level above by itself."""
+    kind: Literal["rank"] = "rank"
+
+
+View = Annotated[Share | Change | Running | Rank, ByKind()]
+
+_OF = {
+    "whole": "the whole", "row": "the row", "column": "the column", "parent": "what it stands in",
+    "parent_column": "what its column stands in",
+}  # fmt: skip
+_ON = {"period": "the period before", "year": "the year before"}
+_ROWS_AND_COLUMNS = {"row": "column", "column": "row", "parent": "parent_column", "parent_column": "parent"}
+
+
+def view_words(view: View, model: SemanticModel) -> str:
+    """A view as the sentence names it after "its": "share of the mode", "change on the year before"."""
+    match view:
+        case Share():
+            if view.level is not None:
+                attribute = find_dimension(model, view.level.dimension).attribute(view.level.level)
+                return f"share of the {(attribute.caption or attribute.name).lower()}"
+            return f"share of {_OF[view.of]}"
+        case Change():
+            calendar = _other_calendar(view, model)
+            earlier = f"{_ON[view.on]}{f' by {calendar}' if calendar else ''}"
+            starts = {"percent": "change in per cent on", "difference": "change on", "earlier": "value in"}
+            return f"{starts[view.shows]} {earlier}"
+        case Running():
+            way = "down the rows" if view.along == "rows" else "across the columns"
+            return f"running total {way}{', each group anew' if view.restarts else ''}"
+        case Rank():
+            among = "among the rows" if view.along == "rows" else "among the columns"
+            return f"rank {among}{', in each group' if view.restarts else ''}"
+        case _:
+            assert_never(view)
+
+
+def calendars_of(model: SemanticModel) -> list[str]:
+    """The names of a model's calendar dimensions, in its order."""
+    return [each.name for each in model.dimensions if each.key is not None and is_calendar(model, each)]
+
+
+def check_view(view: View, measure: Measure, model: SemanticModel) -> None:
+    """Raises InputError for a view that has no meaning; NotFoundError for a dimension that is not there."""
+    if isinstance(view, Share) and (view.level is None) == (view.of == "level"):
+        raise InputError("A share of a level does not say of which.", "Name a level that the table shows.")
+    if isinstance(view, Change):
+        dimension = find_dimension(model, view.dimension)
+        if dimension.name not in calendars_of(model):
+            raise InputError(
+                f"{dimension.caption} is not a calendar, so nothing lies before its members.",
+                "Take the change along a calendar dimension.",
+            )
+
+
+def with_view(measure: Measure, view: View, model: SemanticModel) -> Measure:
+    """The measure as a view shows it: under a name and caption of its own, and written as such numbers are."""
+    check_view(view, measure, model)
+    words = view_words(view, model)
+    shown = replace(measure, name=f"{measure.name}|{words}", caption=f"{measure.caption}, its {words}")
+    match view:
+        case Share() | Change(shows="percent"):
+            pattern = "+0.0 %;−0.0 %" if isinstance(view, Change) else "0.0 %"
+            return replace(shown, unit="%", format=pattern)
+        case Change(shows="difference"):
+            positive = measure.format.split(";")[0]
+            return replace(shown, format=f"+{positive};−{positive}")
+        case Rank():
+            return replace(shown, unit="", format="#,##0")
+        case _:
+            return shown
+
+
+def formula_with(view: View, formula: Formula, measure: Measure) -> Formula:
+    """A measure's formula as a view shows it. Raises InputError where a running total would not be one."""
+    match view:
+        case Share():
+            return Operation("/", formula, of_scope(formula, _above(view)))
+        case Change():
+            earlier = of_scope(formula, Earlier(view.dimension, view.on))
+            if view.shows == "earlier":
+                return earlier
+            difference = Operation("-", formula, earlier)
+            return difference if view.shows == "difference" else Operation("/", difference, Size(earlier))
+        case Running():
+            if not can_run(formula):
+                raise InputError(
+                    f"{measure.caption} cannot be added up along the table, for its parts do not make up a total.",
+                    "Take a measure that is a sum or a count, or divide two such.",
+                )
+            return mapped(formula, lambda base: Along("running", base, view.along, view.restarts))
+        case Rank():
+            return Along("rank", formula, view.along, view.restarts)
+        case _:
+            assert_never(view)
+
+
+def can_run(formula: Formula) -> bool:
+    """Whether what a formula stands on can be added up: sums and counts."""
+    return all(each.aggregate.kind in ("sum", "count", "count_values") for each in bases_of(formula))
+
+
+def turned(view: View | None) -> View | None:
+    """The same view after rows and columns have changed places."""
+    match view:
+        case Share() if view.of in _ROWS_AND_COLUMNS:
+            return replace(view, of=_ROWS_AND_COLUMNS[view.of])  # type: ignore[arg-type]
+        case Running() | Rank():
+            return replace(view, along="columns" if view.along == "rows" else "rows")
+        case _:
+            return view
+
+
+def _above(view: Share) -> Above:
+    if view.level is not None:
+        reach = (view.level.dimension, view.level.hierarchy, view.level.level)
+        return Above(reach, reach)
+    scopes = {
+        "whole": Above("all", "all"), "row": Above("here", "all"), "column": Above("all", "here"),
+        "parent": Above("parent", "here"), "parent_column": Above("here", "parent"),
+    }  # fmt: skip
+    return scopes[view.of]
+
+
+def _other_calendar(view: Change, model: SemanticModel) -> str:
+    """The calendar's caption, where it is not the model's first."""
+    calendars = calendars_of(model)
+    return "" if calendars[:1] == [view.dimension] else find_dimension(model, view.dimension).caption

@@ -1,0 +1,122 @@
+"""What depends on its neighbours on an axis: running totals and ranks, for all cells at once."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from dastan.core.analysis.document import AxisName
+from dastan.core.engine.axes import Axis
+from dastan.core.engine.cube import Cube
+from dastan.core.errors import LimitError
+from dastan.core.formula.formula import Along
+from dastan.core.values import Values, empty_values
+
+_MOST_FILLED = 20_000_000
+
+
+def beside(along: Along, values: Values, cube: Cube, rows: Axis, columns: Axis) -> Values:
+    """The values of `along`, from those of what it is of, one for each cell of the cube.
+
+    Raises: LimitError for a running total of more than 18 digits.
+    """
+    axis, own, other = (rows, cube.rows, cube.columns) if along.axis == "rows" else (columns, cube.columns, cube.rows)
+    if not len(own):
+        return empty_values(0, values.scale if along.kind == "running" else 0)
+    group, place = _sequences(axis, along.restarts)
+    # Cells of one sequence are those whose headers stand together, at one header of the other axis.
+    order = np.lexsort((place[own], other, group[own]))
+    same = (group[own][order][1:] == group[own][order][:-1]) & (other[order][1:] == other[order][:-1])
+    starts = np.flatnonzero(np.append(True, ~same))
+    found = _running(values.take(order), starts) if along.kind == "running" else _ranked(values.take(order), starts)
+    back = np.empty(len(order), np.int64)
+    back[order] = np.arange(len(order))
+    return found.take(back)
+
+
+def filled_along(cube: Cube, axis: Axis, name: AxisName) -> Cube:
+    """The cube with a cell wherever a running total goes on, though no record is there.
+
+    Raises: LimitError where these would be too many.
+    """
+    own, other = (cube.rows, cube.columns) if name == "rows" else (cube.columns, cube.rows)
+    further_own, further_other = [], []
+    for number in range(len(axis.grains)):
+        entries = axis.entries_at(number)
+        here = np.flatnonzero(axis.grain[own] == number)
+        if len(entries) < 2 or not len(here):
+            continue
+        across = np.unique(other[here])
+        if len(across) * len(entries) > _MOST_FILLED:
+            raise LimitError(
+                "A running total along so many members is too large.", "Show a coarser level, or keep fewer members."
+            )
+        column = np.full(len(axis), -1)
+        column[entries] = np.arange(len(entries))
+        stands = np.zeros((len(across), len(entries)), np.bool_)
+        stands[np.searchsorted(across, other[here]), column[own[here]]] = True
+        at_row, at_column = np.nonzero(~stands)
+        further_own.append(entries[at_column])
+        further_other.append(across[at_row])
+    if not further_own:
+        return cube
+    count = len(own)
+    more_own, more_other = np.concatenate([own, *further_own]), np.concatenate([other, *further_other])
+    places = np.append(np.arange(count), np.zeros(len(more_own) - count, np.int64))
+    is_new = np.arange(len(more_own)) >= count
+    values = {}
+    for base, each in cube.values.items():
+        taken = each.take(places) if count else empty_values(len(more_own), each.scale)
+        values[base] = replace(taken, present=taken.present & ~is_new)
+    rows, columns = (more_own, more_other) if name == "rows" else (more_other, more_own)
+    return Cube(rows, columns, values)
+
+
+def _sequences(axis: Axis, restarts: bool) -> tuple[np.ndarray, np.ndarray]:
+    """For each entry of an axis, `(n,) int64`: which entries stand in sequence with it, and its place among them."""
+    place = np.zeros(len(axis), np.int64)
+    keys = np.full((len(axis), len(axis.placements) + 2), -1, np.int64)
+    keys[:, 0] = axis.grain
+    for number, grain in enumerate(axis.grains):
+        entries = axis.entries_at(number)
+        if not len(entries) or not grain.depths:
+            continue
+        last = len(grain.depths) - 1
+        keys[entries[:, None], 1 + np.arange(last)] = axis.codes[entries, :last]
+        place[entries] = axis.codes[entries, last]
+    if restarts:
+        keys[:, -1] = axis.parents()
+    group = np.unique(keys, axis=0, return_inverse=True)[1]
+    return np.asarray(group).ravel(), place
+
+
+def _running(values: Values, starts: np.ndarray) -> Values:
+    """The total so far in each sequence; empty before the first value."""
+    data = np.where(values.present, values.data, 0)
+    total, seen = np.cumsum(data), np.cumsum(values.present)
+    if values.scale is not None and len(data) and np.abs(data.astype(np.float64)).sum() > np.iinfo(np.int64).max / 2:
+        raise LimitError("A running total has more than 18 digits and would not be exact.", "Narrow the question.")
+    lengths = np.diff(np.append(starts, len(data)))
+    if values.scale is None:
+        # Each sequence by itself, so that none carries the rounding of those before it.
+        total = np.concatenate([np.cumsum(each) for each in np.split(data, starts[1:])])
+    else:
+        total = total - np.repeat(total[starts] - data[starts], lengths)
+    seen = seen - np.repeat(seen[starts] - values.present[starts], lengths)
+    return Values(total, values.scale, seen > 0)
+
+
+def _ranked(values: Values, starts: np.ndarray) -> Values:
+    """1 for the largest of each sequence; equal ones share a place, and what is empty has none."""
+    size = len(values)
+    sequence = np.zeros(size, np.int64)
+    sequence[starts[1:]] = 1
+    sequence = np.cumsum(sequence)
+    order = np.lexsort((np.where(values.present, -values.data, 0), ~values.present, sequence))
+    position = np.arange(size) - starts[sequence[order]]
+    is_same = (values.data[order][1:] == values.data[order][:-1]) & (sequence[order][1:] == sequence[order][:-1])
+    first = np.maximum.accumulate(np.where(np.append(True, ~is_same), np.arange(size), 0))
+    ranks = np.empty(size, np.int64)
+    ranks[order] = position[first] + 1
+    return Values(ranks, 0, values.present.copy())

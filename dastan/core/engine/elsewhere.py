@@ -1,0 +1,245 @@
+"""The values of bases in another scope than the cell's own, found for all cells of a pair of grains at once.
+
+Nothing is asked cell by cell: a scope above is one grouped request at coarser levels, in which every cell finds the
+group that it lies under; an earlier one is the same request over other days, whose groups land on the cells.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from dastan.core.analysis.document import AxisName
+from dastan.core.engine.filters import reached_by
+from dastan.core.engine.grains import AxisGrain, Placement, ancestors
+from dastan.core.engine.grouping import find_rows
+from dastan.core.engine.limits import AxisLimits
+from dastan.core.engine.moved_time import Move, Periods, is_of_weeks, period_on, periods_of, year_on
+from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs
+from dastan.core.engine.questioner import Questioner, Records
+from dastan.core.engine.waist import Condition, Conditions, DayRange, Groups, Joined, dimensions_of
+from dastan.core.errors import InputError
+from dastan.core.formula.bases import BaseAggregate
+from dastan.core.formula.scopes import Above, Earlier, Reach
+
+_TOTAL = AxisGrain(())
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Landed:
+    """Groups of another scope, and the headers of this pair of grains that they belong to, `(n, n_places)` each."""
+
+    row_codes: np.ndarray
+    column_codes: np.ndarray
+    groups: Groups
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Elsewhere:
+    """Asks for some records beyond the scopes of the cells. Args: `aggregates` are those wanted, a count first."""
+
+    records: Records
+    aggregates: tuple[BaseAggregate, ...]
+    shape: Shape
+    questioner: Questioner
+    _asked: dict[tuple[PairOfGrains, Conditions], Groups] = field(default_factory=dict, init=False)
+
+    def above(
+        self, scope: Above, pair: PairOfGrains, row_codes: np.ndarray, column_codes: np.ndarray
+    ) -> Iterator[tuple[np.ndarray, Groups, np.ndarray]]:
+        """For some cells after others: which they are, the groups above, and the one that each lies under, -1 none."""
+        rows, columns = self.shape.rows, self.shape.columns
+        for own_rows, row_grain, row_above in _headers_above(rows, pair.rows, row_codes, scope.rows):
+            for own_columns, column_grain, column_above in _headers_above(
+                columns, pair.columns, column_codes, scope.columns
+            ):
+                cells = np.flatnonzero(own_rows & own_columns)
+                if not len(cells):
+                    continue
+                target = PairOfGrains(row_grain, column_grain)
+                limits = (*_kept_limits(rows, pair.rows, row_grain), *_kept_limits(columns, pair.columns, column_grain))
+                groups = self._groups(target, self._filtered(self.questioner.filters + limits))
+                found_rows, found_columns = self.shape.axis_codes(target, groups.codes, len(groups))
+                wanted = np.hstack([row_above[cells], column_above[cells]])
+                found = np.hstack([found_rows, found_columns])
+                yield cells, groups, find_rows(wanted, found, rooms_of(self.shape, target))
+
+    def earlier(self, scope: Earlier, pair: PairOfGrains) -> Landed | None:
+        """The groups of an earlier scope by the headers that they land on; None where there is no such scope."""
+        if not self.questioner.reached(self.records.grain)(scope.dimension):
+            return None
+        moved = self._moved(scope, pair)
+        if moved is None:
+            return None
+        condition, landings = moved
+        groups = self._groups(pair, condition)
+        row_codes, column_codes = (each.copy() for each in self.shape.axis_codes(pair, groups.codes, len(groups)))
+        stands = np.ones(len(groups), np.bool_)
+        for axis, place, landing in landings:
+            codes = row_codes if axis == "rows" else column_codes
+            codes[:, place] = landing[codes[:, place]]
+            stands &= codes[:, place] >= 0
+        kept = np.flatnonzero(stands)
+        return Landed(
+            row_codes[kept],
+            column_codes[kept],
+            Groups(tuple(each[kept] for each in groups.codes), tuple(each.take(kept) for each in groups.values)),
+        )
+
+    def _moved(
+        self, scope: Earlier, pair: PairOfGrains
+    ) -> tuple[Conditions, list[tuple[AxisName, int, np.ndarray]]] | None:
+        """What holds for the records of the earlier scope, and where the members of its calendar levels land."""
+        asking, name = self.questioner, scope.dimension
+        days = asking.source.days(name)
+        placed = list(self._placed(name, pair))
+        if any(is_rest for *_, is_rest in placed):
+            return None  # the rest that a limit leaves has no place in time
+        found = [(axis, place, each, periods_of(days, each.members, depth)) for axis, place, each, depth, _ in placed]
+        periods = [(axis, place, each, own) for axis, place, each, own in found if own is not None]
+        by_time, others = self._filters_by_time(name, pair)
+        allowed = asking.source.allowed_rows(name, by_time)[: len(days)]
+        move = self._move(scope, days, [(each, own) for _, _, each, own in periods], allowed)
+        if move is None:
+            return None
+        landings = [(axis, place, move.members(own)) for axis, place, _, own in periods]
+        if not by_time and periods:
+            return others, landings  # whole periods, each found by its own member
+        return (*others, _on_days(name, days[move.before(allowed)])), landings
+
+    def _move(
+        self, scope: Earlier, days: np.ndarray, periods: list[tuple[Placement, Periods]], allowed: np.ndarray
+    ) -> Move | None:
+        stands = [
+            each
+            for limits in (self.shape.rows, self.shape.columns)
+            for each in limits.placements
+            if each.placed.dimension == scope.dimension
+        ]
+        if scope.by == "year":
+            return year_on(days, any(is_of_weeks(days, each.members) for each in stands))
+        if len(periods) == 1:
+            return period_on(days, periods[0][1])
+        if periods or stands:
+            return None  # a total over periods has none before it
+        dimension = self.questioner.model.dimension(scope.dimension)
+        for hierarchy in dimension.hierarchies:
+            if hierarchy.levels and not hierarchy.sets:
+                members = self.questioner.source.members(dimension.name, hierarchy.name)
+                for depth in range(len(members.levels)):
+                    own = periods_of(days, members, depth)
+                    held = np.unique(own.code[allowed]) if own is not None else np.empty(0)
+                    if own is not None and len(held) == 1 and bool(allowed[own.code == held[0]].all()):
+                        return period_on(days, own)
+        return None
+
+    def _placed(self, dimension: str, pair: PairOfGrains) -> Iterator[tuple[AxisName, int, Placement, int, bool]]:
+        """Where a dimension stands in a pair of grains: axis, place, placement, depth, and whether as a rest."""
+        sides: tuple[tuple[AxisName, AxisLimits, AxisGrain], ...] = (
+            ("rows", self.shape.rows, pair.rows),
+            ("columns", self.shape.columns, pair.columns),
+        )
+        for axis, limits, grain in sides:
+            for place, (placement, depth) in enumerate(zip(limits.placements, grain.depths, strict=False)):
+                if placement.placed.dimension == dimension:
+                    yield axis, place, placement, depth, place in grain.others
+
+    def _filters_by_time(self, dimension: str, pair: PairOfGrains) -> tuple[Conditions, Conditions]:
+        """The conditions on a calendar alone, and all others with those of limits. Raises InputError for one on both."""
+        limits = self.shape.rows.condition(pair.rows) + self.shape.columns.condition(pair.columns)
+        by_time: list[Condition] = []
+        others: list[Condition] = list(self.records.condition)
+        for each in reached_by(self.questioner.filters, self.questioner.reached(self.records.grain)):
+            about = dimensions_of(each)
+            if dimension in about and len(about) > 1:
+                raise InputError(
+                    "A filter joins dates with something else, so it cannot be moved to an earlier time.",
+                    "Filter by date separately, or take the change away.",
+                )
+            (by_time if about == {dimension} else others).append(each)
+        others += [
+            each
+            for each in reached_by(limits, self.questioner.reached(self.records.grain))
+            if dimension not in dimensions_of(each)
+        ]
+        return tuple(by_time), tuple(others)
+
+    def _filtered(self, conditions: Conditions) -> Conditions:
+        return self.records.condition + reached_by(conditions, self.questioner.reached(self.records.grain))
+
+    def _groups(self, pair: PairOfGrains, condition: Conditions) -> Groups:
+        known = self._asked.get((pair, condition))
+        if known is None:
+            asked = Asked(self.records.grain, self.aggregates, condition, self.questioner.rights)
+            found = group_pairs({pair: ()}, self.shape, asked, self.questioner.group, self.questioner.watch)
+            known = self._asked[pair, condition] = found[pair]
+        return known
+
+
+def rooms_of(shape: Shape, pair: PairOfGrains) -> list[int]:
+    """Above every code of each place of a pair of grains, rows first."""
+    sides = ((shape.rows, pair.rows), (shape.columns, pair.columns))
+    return [
+        placement.code_rooms[depth]
+        for limits, grain in sides
+        for placement, depth in zip(limits.placements, grain.depths, strict=False)
+    ]
+
+
+def _kept_limits(limits: AxisLimits, own: AxisGrain, above: AxisGrain) -> Conditions:
+    """What limits hide from a cell's own header hides it here too; what stands above is as it is before any limit."""
+    return limits.condition(own) if above == own else ()
+
+
+def _headers_above(
+    limits: AxisLimits, grain: AxisGrain, codes: np.ndarray, reach: Reach
+) -> Iterator[tuple[np.ndarray, AxisGrain, np.ndarray]]:
+    """Which headers `(n,) bool`, the grain above them, and the codes there `(n, n_places)`: some after others."""
+    everything = np.ones(len(codes), np.bool_)
+    if reach == "here":
+        yield everything, grain, codes
+    elif reach == "all":
+        yield everything, _TOTAL, np.empty((len(codes), 0), np.int32)
+    elif reach == "parent":
+        yield from _parents(limits, grain, codes)
+    else:
+        for place, (placement, depth) in enumerate(zip(limits.placements, grain.depths, strict=False)):
+            if (placement.placed.dimension, placement.placed.hierarchy) != reach[:2]:
+                continue
+            wanted = placement.members.depth_of(reach[2])
+            if wanted < depth or (wanted == depth and place not in grain.others):
+                own = ancestors(placement, grain, place, codes[:, place], wanted)
+                yield everything, grain.at(place, wanted), np.column_stack([codes[:, :place], own])
+
+
+def _parents(
+    limits: AxisLimits, grain: AxisGrain, codes: np.ndarray
+) -> Iterator[tuple[np.ndarray, AxisGrain, np.ndarray]]:
+    if not grain.depths:
+        return
+    last = len(grain.depths) - 1
+    placement = limits.placements[last]
+    left = np.ones(len(codes), np.bool_)
+    for depth in reversed([each for each in placement.shown_depths if each < grain.depths[last]]):
+        own = ancestors(placement, grain, last, codes[:, last], depth)
+        # A member that is passed over does not stand: what is above it is the parent.
+        stands = left & ~placement.members.levels[depth].is_passed[own]
+        if stands.any():
+            yield stands, grain.at(last, depth), np.column_stack([codes[:, :last], own])
+        left &= ~stands
+    if left.any():
+        yield left, grain.upto(last), codes[:, :last]
+
+
+def _on_days(dimension: str, days: np.ndarray) -> Condition:
+    """Records of those days, told by as few ranges as hold them."""
+    ordered = np.sort(days)
+    starts = np.flatnonzero(np.append(True, np.diff(ordered) > 1)) if len(ordered) else np.empty(0, np.int64)
+    ends = np.append(starts[1:], len(ordered)) - 1
+    ranges = tuple(
+        DayRange(dimension, str(np.datetime64(int(ordered[start]), "D")), str(np.datetime64(int(ordered[end]), "D")))
+        for start, end in zip(starts, ends, strict=True)
+    )
+    return ranges[0] if len(ranges) == 1 else Joined("any", ranges)

@@ -1,0 +1,32 @@
+"""Other scopes than a cell's own: what a share divides by, and what a change is a change on."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+Reach = Literal["here", "parent", "all"] | tuple[str, str, str]
+"""How far up an axis a scope goes: the cell's own header, what that stands in, the grand total, or the member that it
+lies under at a level, by dimension, hierarchy and level."""
+
+
+@dataclass(frozen=True, slots=True)
+class Above:
+    """The records of a header above the cell's own, on either axis, before any limit there."""
+
+    rows: Reach = "here"
+    columns: Reach = "here"
+
+
+@dataclass(frozen=True, slots=True)
+class Earlier:
+    """The calendar part of the scope replaced by what lies before it; everything else holds.
+
+    By a period: that before the cell's own, at its own level. By a year: the same place in the year before.
+    """
+
+    dimension: str
+    by: Literal["period", "year"]
+
+
+Scope = Above | Earlier | None

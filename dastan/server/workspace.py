@@ -15,6 +15,7 @@ from dastan.core.analysis.lost import Lost, fitted
 from dastan.core.analysis.prompts import prompts_of
 from dastan.core.analysis.sentence import Phrase, sentence_of
 from dastan.core.analysis.steps import step_words
+from dastan.core.analysis.viewing import heading_of
 from dastan.core.analysis.warnings import Warning, warnings_of
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.watch import Watch
@@ -38,6 +39,8 @@ class ShownMeasure:
     name: str
     placed: PlacedMeasure
     caption: str
+    heading: str
+    """What heads its numbers: less than its caption for a view that stands beside its measure."""
     unit: str
     description: str
     format: NumberFormat
@@ -129,7 +132,7 @@ def _shown(at: int, placed: PlacedMeasure, document: Analysis, answer: Answer, m
     look = written(numbers, model)
     least, greatest = innermost_range(answer, at) if numbers.in_cell != "number" else (None, None)
     return ShownMeasure(
-        measure.name, placed, measure.caption, look.unit, measure.description,
+        measure.name, placed, measure.caption, heading_of(at, document.question, model), look.unit, measure.description,
         number_format(look.pattern, look.divisor, look.is_turned, measure.unit), numbers,
         tuple(threshold_words(each, numbers, model) for each in numbers.thresholds), least, greatest,
     )  # fmt: skip

@@ -44,6 +44,7 @@ from dastan.core.analysis.placing import axis_of
 from dastan.core.analysis.prompting import can_be_asked
 from dastan.core.analysis.prompts import Answers, prompts_named
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
+from dastan.core.analysis.viewing import view_offers
 from dastan.core.analysis.warnings import makes_no_sense
 from dastan.core.analysis.ways import leads_on, way_caption
 from dastan.core.model.conditions import AttributeFilter, KeyFilter, MeasureFilter, PeriodFilter
@@ -70,8 +71,9 @@ def measure_arranging(document: Analysis, placed: PlacedMeasure, model: Semantic
                 if each.order != order:
                     gesture = SetOrder(dimension=each.dimension, hierarchy=each.hierarchy, order=order)
                     yield Offer(f"{what.capitalize()} {words}", "menu", None, gesture, under="Order by it")
+    yield from view_offers(document, placed, model)
     measure = find_measure(model, placed.measure)
-    if argument_of(measure, model) is None:
+    if argument_of(measure, model) is None or placed.view is not None:
         return
     if placed.aggregate is not None:
         yield Offer(f"Show {measure.caption} itself", "menu", None, SetAggregate(placed=placed), under="Show it as")
@@ -156,7 +158,7 @@ def _limit_offers(document: Analysis, placed: PlacedDimension, model: SemanticMo
     dimension = find_dimension(model, placed.dimension)
     hierarchy = find_hierarchy(dimension, placed.hierarchy)
     level = shown_levels(document, placed, hierarchy)[-1]
-    by = document.question.measures[0]
+    by = replace(document.question.measures[0], view=None)
     for count, amount, side, others in (
         ("members", 5, "largest", False), ("members", 5, "largest", True), ("members", 5, "smallest", False),
         ("percent_of_measure", 80, "largest", True),

@@ -123,6 +123,10 @@ def _check_placed(placed: PlacedDimension, model: SemanticModel) -> None:
         if not limit.amount > 0:
             raise InputError("A limit shows at least one member.", "Give an amount above zero.")
         measure = shown_measure(limit.by, model)
+        if limit.by.view is not None:
+            raise InputError(
+                f"Members cannot be ranked by “{measure.caption}” yet.", "Rank them by the measure itself."
+            )
         if not any(reaches(model, grain, dimension) for grain in grains_of(limit.by.measure, model)):
             raise InputError(
                 f'"{measure.caption}" cannot rank {dimension.caption}, which does not reach its records.',

@@ -19,6 +19,7 @@ from dastan.core.analysis.document import (
     TableLook,
     Under,
 )
+from dastan.core.analysis.views import View
 from dastan.core.model.conditions import Condition, PromptAnswer
 from dastan.core.model.document import Aggregate
 from dastan.core.model.parts import MemberPath, Part
@@ -31,6 +32,7 @@ class PutMeasure(Part):
     measure: str
     aggregate: Aggregate | None = None
     percentile: float | None = None
+    view: View | None = None
     at: int | None = None
     kind: Literal["put_measure"] = "put_measure"
 
@@ -42,6 +44,7 @@ class TakeMeasure(Part):
     measure: str
     aggregate: Aggregate | None = None
     percentile: float | None = None
+    view: View | None = None
     kind: Literal["take_measure"] = "take_measure"
 
 
@@ -53,6 +56,15 @@ class SetAggregate(Part):
     aggregate: Aggregate | None = None
     percentile: float | None = None
     kind: Literal["set_aggregate"] = "set_aggregate"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShowView(Part):
+    """Shows a placed measure by a view of it, in its place; as the measure itself without one."""
+
+    placed: PlacedMeasure
+    view: View | None = None
+    kind: Literal["show_view"] = "show_view"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -487,6 +499,7 @@ Gesture = (
     | PutFilter
     | TakeFilter
     | SetAggregate
+    | ShowView
     | SetLimit
     | SetOrder
     | SetTotals

@@ -55,6 +55,7 @@ from dastan.core.analysis.gesture import (
     SetWidth,
     ShowAllMembers,
     ShowLevel,
+    ShowView,
     Silence,
     SkipLevel,
     StopAsking,
@@ -69,7 +70,7 @@ from dastan.core.analysis.going import go
 from dastan.core.analysis.lost import drop_missing, with_instead
 from dastan.core.analysis.names import check_names
 from dastan.core.analysis.openness import close_level, close_member, open_level, open_member, with_opening
-from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.placed import shown_measure, viewed_measure
 from dastan.core.analysis.placing import (
     axis_of,
     find_placed,
@@ -85,6 +86,7 @@ from dastan.core.analysis.placing import (
 from dastan.core.analysis.prompting import ask_or_fix
 from dastan.core.analysis.prompts import Answers
 from dastan.core.analysis.resolve import check_level, find_dimension, find_measure
+from dastan.core.analysis.viewing import show_view, turned_views
 from dastan.core.analysis.ways import change_ways
 from dastan.core.errors import InputError
 from dastan.core.model.conditions import Condition, MemberFilter, leaves_of
@@ -147,6 +149,8 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
             return _change_filter(document, gesture)
         case SetAggregate():
             return _set_aggregate(document, gesture, model)
+        case ShowView():
+            return show_view(document, gesture)
         case SetLimit():
             placed = _own(document, gesture, model)
             others = tuple(each for each in placed.limits if each.level != gesture.level)
@@ -200,6 +204,7 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
             kept_answers = tuple(each for each in document.question.answers if each.prompt != gesture.answer.prompt)
             return with_question(document, answers=(*kept_answers, gesture.answer))
         case SwapAxes():
+            document = turned_views(document)
             question = document.question
             return with_question(
                 document,
@@ -235,8 +240,10 @@ def _put_measure(document: Analysis, gesture: PutMeasure, model: SemanticModel) 
 def _placed_measure(gesture: PutMeasure | TakeMeasure, model: SemanticModel) -> PlacedMeasure:
     """The placement that a gesture means; without an aggregate where it is the measure's own."""
     find_measure(model, gesture.measure)
-    own = PlacedMeasure(measure=gesture.measure, aggregate=gesture.aggregate, percentile=gesture.percentile)
-    plain = PlacedMeasure(measure=gesture.measure)
+    own = PlacedMeasure(
+        measure=gesture.measure, aggregate=gesture.aggregate, percentile=gesture.percentile, view=gesture.view
+    )
+    plain = PlacedMeasure(measure=gesture.measure, view=gesture.view)
     return plain if shown_measure(own, model) == shown_measure(plain, model) else own
 
 
@@ -244,8 +251,8 @@ def _set_aggregate(document: Analysis, gesture: SetAggregate, model: SemanticMod
     if gesture.placed not in document.question.measures:
         raise InputError("This measure is not in the table.", "Put it in first.")
     changed = replace(gesture.placed, aggregate=gesture.aggregate, percentile=gesture.percentile)
-    if shown_measure(changed, model).name == gesture.placed.measure:
-        changed = PlacedMeasure(measure=gesture.placed.measure)
+    if viewed_measure(changed, model).name == gesture.placed.measure:
+        changed = PlacedMeasure(measure=gesture.placed.measure, view=gesture.placed.view)
     measures = tuple(changed if each == gesture.placed else each for each in document.question.measures)
     return with_question(document, measures=measures)
 

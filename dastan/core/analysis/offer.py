@@ -7,6 +7,7 @@ from typing import Literal
 
 from dastan.core.analysis.document import AxisName, PlacedMember
 from dastan.core.analysis.gesture import Gesture
+from dastan.core.analysis.views import View
 from dastan.core.model.document import Aggregate
 from dastan.core.model.parts import MemberPath, Part
 
@@ -20,6 +21,7 @@ class Thing(Part):
     measure: str | None = None
     aggregate: Aggregate | None = None
     percentile: float | None = None
+    view: View | None = None
     at: int | None = None
     """The filter's place in the document."""
     dimension: str | None = None

@@ -65,7 +65,9 @@ def _succeeds(document: Analysis, offer: Offer, model: SemanticModel) -> bool:
 
 
 def _measure_offers(document: Analysis, thing: Thing, model: SemanticModel) -> Iterator[Offer]:
-    own = PlacedMeasure(measure=thing.measure or "", aggregate=thing.aggregate, percentile=thing.percentile)
+    own = PlacedMeasure(
+        measure=thing.measure or "", aggregate=thing.aggregate, percentile=thing.percentile, view=thing.view
+    )
     measure = shown_measure(own, model)
     placed = list(document.question.measures)
     captions = [shown_measure(each, model).caption for each in placed]
@@ -76,14 +78,16 @@ def _measure_offers(document: Analysis, thing: Thing, model: SemanticModel) -> I
             words = f"{measure.caption} before {captions[at]}"
         else:
             words = f"{measure.caption} after {captions[-1]}" if placed else f"Show {measure.caption}"
-        gesture = PutMeasure(measure=own.measure, aggregate=own.aggregate, percentile=own.percentile, at=at)
+        gesture = PutMeasure(
+            measure=own.measure, aggregate=own.aggregate, percentile=own.percentile, view=own.view, at=at
+        )
         yield Offer(words, "measures", at, gesture, preview=(measure.caption,))
     if own in placed:
         yield from measure_arranging(document, own, model)
         if len(placed) > 1:
             yield from group_offers(document, model)
         yield Offer(f"Dress the numbers of {measure.caption}…", "menu", asks="numbers")
-        away = TakeMeasure(measure=own.measure, aggregate=own.aggregate, percentile=own.percentile)
+        away = TakeMeasure(measure=own.measure, aggregate=own.aggregate, percentile=own.percentile, view=own.view)
         yield Offer(f"Take {measure.caption} away", "away", None, away)
 
 

@@ -7,18 +7,19 @@ what a screen reader reads. Nothing that is in force is left out.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, listed, member_caption
 from dastan.core.analysis.checks import grains_of
 from dastan.core.analysis.condition_words import MEMBERS_IN_FULL, condition_words
-from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, PlacedDimension, Under
+from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, PlacedDimension, PlacedMeasure, Under
 from dastan.core.analysis.limit_words import limit_words
 from dastan.core.analysis.openness import shown_levels
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import prompts_named
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
+from dastan.core.analysis.views import View, view_words
 from dastan.core.model.conditions import (
     Action,
     Condition,
@@ -51,6 +52,7 @@ class Phrase:
     measure: str | None = None
     aggregate: Aggregate | None = None
     percentile: float | None = None
+    view: View | None = None
     dimension: str | None = None
     hierarchy: str | None = None
     axis: AxisName | None = None
@@ -141,14 +143,23 @@ def _measure_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phras
         if place:
             yield _words("and" if place == len(placed) - 1 else ",")
         measure = shown_measure(each, model)
+        text = measure.caption
+        if each.view is not None and place and _is_same_measure(placed[place - 1], each):
+            text = f"its {view_words(each.view, model)}"
         yield Phrase(
             "measure",
-            measure.caption,
+            text,
             note=measure.unit,
             measure=each.measure,
             aggregate=each.aggregate,
             percentile=each.percentile,
+            view=each.view,
         )
+
+
+def _is_same_measure(one: PlacedMeasure, other: PlacedMeasure) -> bool:
+    """Whether two placements show the same measure, whatever the view."""
+    return replace(one, view=None) == replace(other, view=None)
 
 
 def _axis_phrases(document: Analysis, model: SemanticModel, members: Members) -> Iterator[Phrase]:

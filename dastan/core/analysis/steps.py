@@ -48,6 +48,7 @@ from dastan.core.analysis.gesture import (
     SetWidth,
     ShowAllMembers,
     ShowLevel,
+    ShowView,
     Silence,
     SkipLevel,
     StopAsking,
@@ -78,7 +79,9 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
     """What a gesture did to the document `before` it."""
     match gesture:
         case PutMeasure() | TakeMeasure():
-            own = PlacedMeasure(measure=gesture.measure, aggregate=gesture.aggregate, percentile=gesture.percentile)
+            own = PlacedMeasure(
+                measure=gesture.measure, aggregate=gesture.aggregate, percentile=gesture.percentile, view=gesture.view
+            )
             caption = shown_measure(own, model).caption
             if isinstance(gesture, TakeMeasure):
                 return f"took {caption} away"
@@ -142,6 +145,8 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
         case SetAggregate():
             changed = replace(gesture.placed, aggregate=gesture.aggregate, percentile=gesture.percentile)
             return f"showed {shown_measure(changed, model).caption}"
+        case ShowView(view=view):
+            return f"showed {shown_measure(replace(gesture.placed, view=view), model).caption}"
         case SetLimit():
             caption = plural(level_caption(find_dimension(model, gesture.dimension), gesture.level))
             axes = (*before.question.rows, *before.question.columns)

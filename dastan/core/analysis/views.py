@@ -41,7 +41,7 @@ class Change(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Running(Part):
+class RunningTotal(Part):
     """The total so far, along the rows or the columns, in natural order."""
 
     along: Side
@@ -60,37 +60,61 @@ class Rank(Part):
     kind: Literal["rank"] = "rank"
 
 
-View = Annotated[Share | Change | Running | Rank, ByKind()]
+View = Annotated[Share | Change | RunningTotal | Rank, ByKind()]
 
-_OF = {
+OF_WORDS: dict[Literal["whole", "row", "column", "parent", "parent_column"], str] = {
     "whole": "the whole", "row": "the row", "column": "the column", "parent": "what it stands in",
     "parent_column": "what its column stands in",
 }  # fmt: skip
-_ON = {"period": "the period before", "year": "the year before"}
-_ROWS_AND_COLUMNS = {"row": "column", "column": "row", "parent": "parent_column", "parent_column": "parent"}
+EARLIER_WORDS: dict[Literal["period", "year"], str] = {"period": "the period before", "year": "the year before"}
+CHANGE_STARTS: dict[Literal["percent", "difference", "earlier"], str] = {
+    "percent": "change in per cent on", "difference": "change on", "earlier": "value in",
+}  # fmt: skip
+_TURNED: dict[str, Literal["row", "column", "parent", "parent_column"]] = {
+    "row": "column", "column": "row", "parent": "parent_column", "parent_column": "parent",
+}  # fmt: skip
 
 
 def view_words(view: View, model: SemanticModel) -> str:
     """A view as the sentence names it after "its": "share of the mode", "change on the year before"."""
     match view:
         case Share():
-            if view.level is not None:
-                attribute = find_dimension(model, view.level.dimension).attribute(view.level.level)
-                return f"share of the {(attribute.caption or attribute.name).lower()}"
-            return f"share of {_OF[view.of]}"
+            return f"share {_of(view, model)}"
         case Change():
             calendar = _other_calendar(view, model)
-            earlier = f"{_ON[view.on]}{f' by {calendar}' if calendar else ''}"
-            starts = {"percent": "change in per cent on", "difference": "change on", "earlier": "value in"}
-            return f"{starts[view.shows]} {earlier}"
-        case Running():
+            along = f" along {calendar}" if calendar else ""
+            return f"{CHANGE_STARTS[view.shows]} {EARLIER_WORDS[view.on]}{along}"
+        case RunningTotal():
             way = "down the rows" if view.along == "rows" else "across the columns"
-            return f"running total {way}{', each group anew' if view.restarts else ''}"
+            return f"running total {way}{' in each group' if view.restarts else ''}"
         case Rank():
             among = "among the rows" if view.along == "rows" else "among the columns"
-            return f"rank {among}{', in each group' if view.restarts else ''}"
+            return f"rank {among}{' in each group' if view.restarts else ''}"
         case _:
             assert_never(view)
+
+
+def heading_words(view: View, model: SemanticModel) -> str:
+    """A view as it heads a column beside its measure: "of the mode", "on the year before"."""
+    match view:
+        case Share():
+            return _of(view, model)
+        case Change():
+            starts = {"percent": "on ", "difference": "more than in ", "earlier": ""}
+            return f"{starts[view.shows]}{EARLIER_WORDS[view.on]}"
+        case RunningTotal():
+            return "running total"
+        case Rank():
+            return "rank"
+        case _:
+            assert_never(view)
+
+
+def _of(view: Share, model: SemanticModel) -> str:
+    if view.level is None:
+        return f"of {OF_WORDS[view.of]}" if view.of != "level" else ""
+    attribute = find_dimension(model, view.level.dimension).attribute(view.level.level)
+    return f"of the {(attribute.caption or attribute.name).lower()}"
 
 
 def calendars_of(model: SemanticModel) -> list[str]:
@@ -133,14 +157,14 @@ def formula_with(view: View, formula: Formula, measure: Measure) -> Formula:
     """A measure's formula as a view shows it. Raises InputError where a running total would not be one."""
     match view:
         case Share():
-            return Operation("/", formula, of_scope(formula, _above(view)))
+            return Operation("/", formula, of_scope(formula, above_of(view)))
         case Change():
             earlier = of_scope(formula, Earlier(view.dimension, view.on))
             if view.shows == "earlier":
                 return earlier
             difference = Operation("-", formula, earlier)
             return difference if view.shows == "difference" else Operation("/", difference, Size(earlier))
-        case Running():
+        case RunningTotal():
             if not can_run(formula):
                 raise InputError(
                     f"{measure.caption} cannot be added up along the table, for its parts do not make up a total.",
@@ -161,15 +185,16 @@ def can_run(formula: Formula) -> bool:
 def turned(view: View | None) -> View | None:
     """The same view after rows and columns have changed places."""
     match view:
-        case Share() if view.of in _ROWS_AND_COLUMNS:
-            return replace(view, of=_ROWS_AND_COLUMNS[view.of])  # type: ignore[arg-type]
-        case Running() | Rank():
+        case Share() if view.of in _TURNED:
+            return replace(view, of=_TURNED[view.of])
+        case RunningTotal() | Rank():
             return replace(view, along="columns" if view.along == "rows" else "rows")
         case _:
             return view
 
 
-def _above(view: Share) -> Above:
+def above_of(view: Share) -> Above:
+    """The scope that a share divides by."""
     if view.level is not None:
         reach = (view.level.dimension, view.level.hierarchy, view.level.level)
         return Above(reach, reach)

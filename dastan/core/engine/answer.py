@@ -80,11 +80,19 @@ def answer(
         grouped, where the question is too large), CancelledError.
     """
     check_document(document, model)
-    question, watch = document.question, watch or Watch()
-    measures = tuple(shown_measure(each, model) for each in question.measures)
-    formulas = tuple(shown_formula(each, model) for each in question.measures)
+    measures = tuple(shown_measure(each, model) for each in document.question.measures)
+    formulas = tuple(shown_formula(each, model) for each in document.question.measures)
     group = group or GroupCache(source.group, source.members).group
-    questioner = Questioner(document, model, source, rights, today, group, budget, watch)
+    questioner = Questioner(document, model, source, rights, today, group, budget, watch or Watch())
+    return answer_with(questioner, measures, formulas)
+
+
+def answer_with(questioner: Questioner, measures: tuple[Measure, ...], formulas: tuple[Formula, ...]) -> Answer:
+    """Answers a questioner's document with formulas in place of its measures, one for each of `measures`.
+
+    Raises: LimitError, InputError, CancelledError.
+    """
+    question, watch = questioner.document.question, questioner.watch
     facts, shape = _grouped(questioner, formulas)
     watch.check()
     rows, columns = (standing_on(axis, facts, shape, questioner) for axis in AXES)

@@ -9,6 +9,7 @@ import numpy as np
 from dastan.core.analysis.document import AxisName
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.cube import Cube
+from dastan.core.engine.grains import AxisGrain
 from dastan.core.errors import LimitError
 from dastan.core.formula.formula import Along
 from dastan.core.values import Values, empty_values
@@ -29,7 +30,12 @@ def beside(along: Along, values: Values, cube: Cube, rows: Axis, columns: Axis) 
     order = np.lexsort((place[own], other, group[own]))
     same = (group[own][order][1:] == group[own][order][:-1]) & (other[order][1:] == other[order][:-1])
     starts = np.flatnonzero(np.append(True, ~same))
-    found = _running(values.take(order), starts) if along.kind == "running" else _ranked(values.take(order), starts)
+    if along.kind == "running":
+        found = _running(values.take(order), starts)
+    else:
+        found = _ranked(values.take(order), starts)
+        # A grand total has no others beside it to rank among.
+        found = replace(found, present=found.present & (axis.grain[own][order] != axis.grains.index(AxisGrain(()))))
     back = np.empty(len(order), np.int64)
     back[order] = np.arange(len(order))
     return found.take(back)

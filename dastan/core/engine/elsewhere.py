@@ -51,6 +51,8 @@ class Elsewhere:
     ) -> Iterator[tuple[np.ndarray, Groups, np.ndarray]]:
         """For some cells after others: which they are, the groups above, and the one that each lies under, -1 none."""
         rows, columns = self.shape.rows, self.shape.columns
+        if isinstance(scope.rows, tuple) and not (_stands_on(rows, scope.rows) or _stands_on(columns, scope.rows)):
+            return
         for own_rows, row_grain, row_above in _headers_above(rows, pair.rows, row_codes, scope.rows):
             for own_columns, column_grain, column_above in _headers_above(
                 columns, pair.columns, column_codes, scope.columns
@@ -105,9 +107,10 @@ class Elsewhere:
         if move is None:
             return None
         landings = [(axis, place, move.members(own)) for axis, place, _, own in periods]
-        if not by_time and periods:
+        if not by_time and periods and all(move.takes_all(own) for *_, own in periods):
             return others, landings  # whole periods, each found by its own member
-        return (*others, _on_days(name, days[move.before(allowed)])), landings
+        before = days[move.before(allowed)]
+        return ((*others, _on_days(name, before)), landings) if len(before) else None
 
     def _move(
         self, scope: Earlier, days: np.ndarray, periods: list[tuple[Placement, Periods]], allowed: np.ndarray
@@ -147,7 +150,10 @@ class Elsewhere:
                     yield axis, place, placement, depth, place in grain.others
 
     def _filters_by_time(self, dimension: str, pair: PairOfGrains) -> tuple[Conditions, Conditions]:
-        """The conditions on a calendar alone, and all others with those of limits. Raises InputError for one on both."""
+        """The conditions on a calendar alone, and all others with those of limits.
+
+        Raises: InputError for a condition on a calendar and something else.
+        """
         limits = self.shape.rows.condition(pair.rows) + self.shape.columns.condition(pair.columns)
         by_time: list[Condition] = []
         others: list[Condition] = list(self.records.condition)
@@ -189,8 +195,11 @@ def rooms_of(shape: Shape, pair: PairOfGrains) -> list[int]:
 
 
 def _kept_limits(limits: AxisLimits, own: AxisGrain, above: AxisGrain) -> Conditions:
-    """What limits hide from a cell's own header hides it here too; what stands above is as it is before any limit."""
-    return limits.condition(own) if above == own else ()
+    """What limits hide from a cell's own header is hidden here too. What stands above is as it is before any limit, but
+    for the rest of a level in which it stands itself."""
+    if above == own:
+        return limits.condition(own)
+    return AxisLimits(limits.placements, "scope", limits.kept).condition(above)
 
 
 def _headers_above(
@@ -204,6 +213,8 @@ def _headers_above(
         yield everything, _TOTAL, np.empty((len(codes), 0), np.int32)
     elif reach == "parent":
         yield from _parents(limits, grain, codes)
+    elif not _stands_on(limits, reach):
+        yield everything, grain, codes
     else:
         for place, (placement, depth) in enumerate(zip(limits.placements, grain.depths, strict=False)):
             if (placement.placed.dimension, placement.placed.hierarchy) != reach[:2]:
@@ -212,6 +223,11 @@ def _headers_above(
             if wanted < depth or (wanted == depth and place not in grain.others):
                 own = ancestors(placement, grain, place, codes[:, place], wanted)
                 yield everything, grain.at(place, wanted), np.column_stack([codes[:, :place], own])
+
+
+def _stands_on(limits: AxisLimits, level: tuple[str, str, str]) -> bool:
+    """Whether the hierarchy of a level stands on an axis."""
+    return any((each.placed.dimension, each.placed.hierarchy) == level[:2] for each in limits.placements)
 
 
 def _parents(
@@ -234,9 +250,9 @@ def _parents(
 
 
 def _on_days(dimension: str, days: np.ndarray) -> Condition:
-    """Records of those days, told by as few ranges as hold them."""
+    """Records of those days, one at least, told by as few ranges as hold them."""
     ordered = np.sort(days)
-    starts = np.flatnonzero(np.append(True, np.diff(ordered) > 1)) if len(ordered) else np.empty(0, np.int64)
+    starts = np.flatnonzero(np.append(True, np.diff(ordered) > 1))
     ends = np.append(starts[1:], len(ordered)) - 1
     ranges = tuple(
         DayRange(dimension, str(np.datetime64(int(ordered[start]), "D")), str(np.datetime64(int(ordered[end]), "D")))

@@ -29,14 +29,19 @@ class Move:
         return np.asarray((self.rows >= 0) & allowed[self.rows])
 
     def members(self, periods: Periods) -> np.ndarray:
-        """`(n_members,) int64`: the member of a level that each of its members lands on, -1 for none."""
-        found = np.full(len(periods.first_row), _NONE)
-        has = np.flatnonzero(periods.first_row >= 0)
-        start, end = self.rows[periods.first_row[has]], self.rows[periods.last_row[has]]
-        at_start, at_end = (np.where(each >= 0, periods.code[each], _NONE) for each in (start, end))
-        is_one = (at_start >= 0) & ((at_start == at_end) | (at_end < 0)) & self.is_exact[periods.first_row[has]]
-        found[has[is_one]] = at_start[is_one]
-        return found
+        """`(n_members,) int64`: the member of a level that each of its members lands on; -1 for none, and where its
+        days land in several."""
+        lands = self.is_exact if periods.are_days else self.rows >= 0
+        own, landed = periods.code[lands], periods.code[self.rows[lands]]
+        least, most = np.full(len(periods.first_row), len(periods.first_row)), np.full(len(periods.first_row), _NONE)
+        np.minimum.at(least, own, landed)
+        np.maximum.at(most, own, landed)
+        return np.where(least == most, most, _NONE)
+
+    def takes_all(self, periods: Periods) -> bool:
+        """Whether every day of the members that land somewhere lands itself."""
+        lands = self.members(periods) >= 0
+        return bool((self.rows >= 0)[lands[periods.code]].all())
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -51,6 +56,11 @@ class Periods:
     first_row: np.ndarray
     last_row: np.ndarray
     code: np.ndarray
+
+    @property
+    def are_days(self) -> bool:
+        """Whether each is a single day."""
+        return bool((self.first_row == self.last_row).all())
 
     @property
     def in_order(self) -> np.ndarray:

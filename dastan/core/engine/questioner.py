@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from functools import cache, cached_property
 from math import prod
@@ -99,7 +99,7 @@ class Questioner:
         self, placed: PlacedMeasure, levels: tuple[LevelRef, ...], more: Conditions, filters: Conditions | None = None
     ) -> tuple[np.ndarray, Values]:
         """A measure's values at some levels: `(n_groups, n_levels) int32` codes, and a value for each."""
-        formula = shown_formula(placed, self.model)
+        formula = shown_formula(replace(placed, view=None), self.model)
         alike: dict[Records, list[Base]] = {}
         for base in bases_of(formula):
             alike.setdefault(self.records_of(base.counted), []).append(base)

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dastan.core.analysis.captions import Members
 from dastan.core.analysis.condition_words import condition_words
 from dastan.core.analysis.document import Question
+from dastan.core.analysis.placed import shown_formula, viewed_measure
 from dastan.core.analysis.sentence import untouched_by
-from dastan.core.engine.answer import Answer
+from dastan.core.analysis.viewing import view_formula, view_terms
+from dastan.core.engine.answer import Answer, answer_with
+from dastan.core.engine.axes import Axis
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.reach import parts_of
 from dastan.core.reading.backing import (
     Backing,
     CellPlace,
@@ -74,7 +78,10 @@ def account_of(
     answer: Answer, place: CellPlace, questioner: Questioner, shape: Shape, members: Members, seen_as: tuple[str, ...]
 ) -> Account:
     """The account of a cell. Args: `seen_as` are the captions of the reader's roles, where these hide records."""
-    measure, model = answer.measures[place.measure], questioner.model
+    placed, model = questioner.document.question.measures[place.measure], questioner.model
+    if placed.view is not None:
+        return _account_of_view(answer, place, questioner, shape, members, seen_as)
+    measure = answer.measures[place.measure]
     backings = backings_of(answer, place, questioner, shape)
     counts = [record_count(each, questioner.source) for each in backings]
     values = [value_of_records(each, count, questioner.source) for each, count in zip(backings, counts, strict=True)]
@@ -93,6 +100,71 @@ def account_of(
         (*_filter_words(questioner, model, members), *(f"as far as {each} may see" for each in seen_as)),
         _why_no_value(measure, shown, operands),
     )  # fmt: skip
+
+
+def _account_of_view(
+    answer: Answer, place: CellPlace, questioner: Questioner, shape: Shape, members: Members, seen_as: tuple[str, ...]
+) -> Account:
+    """The account of a view: what the measure itself comes to in the cell, and what it is compared with."""
+    placed, model = questioner.document.question.measures[place.measure], questioner.model
+    shown, itself = answer.measures[place.measure], replace(placed, view=None)
+    terms = view_terms(placed, model)
+    measures = tuple(replace(shown, name=f"{shown.name}|{number}") for number in range(len(terms)))
+    worked = answer_with(questioner, measures, tuple(each.formula for each in terms))
+    row, column = (
+        _same_entry(one, other, entry)
+        for one, other, entry in (
+            (answer.rows, worked.rows, place.row),
+            (answer.columns, worked.columns, place.column),
+        )
+    )
+    found = [
+        None if row is None or column is None else cell_value(worked, CellPlace(row, column, number))
+        for number in range(len(terms))
+    ]
+    backings = backings_of(answer, place, questioner, shape)
+    counts = [record_count(each, questioner.source) for each in backings]
+    values = [value_of_records(each, count, questioner.source) for each, count in zip(backings, counts, strict=True)]
+    measure = viewed_measure(itself, model)
+    by_name = {each.part.name: value for each, value in zip(backings, values, strict=True)}
+    own = (
+        _combined(measure, model, by_name) if set(by_name) >= {each.name for each in parts_of(measure, model)} else None
+    )
+    operands = tuple(
+        Operand(
+            measure.name if not number else f"{measure.name}|{number}",
+            each.caption,
+            definition_of(measure, model, members) if measure.aggregate != "ratio" else _formula(measure, model),
+            measure.table, sum(counts) if not number else 0, _digits(value), each.note,
+        )
+        for number, (each, value) in enumerate(zip(terms, found, strict=True))
+    )  # fmt: skip
+    is_own_first = terms[0].formula == shown_formula(itself, model)
+    value = cell_value(answer, place)
+    return Account(
+        captions_of(answer, place), shown.caption, shown.description, view_formula(placed, model), _digits(value),
+        _digits(own), agree(found[0], own) if is_own_first and is_comparable(backings) else None, operands,
+        (*_filter_words(questioner, model, members), *(f"as far as {each} may see" for each in seen_as)),
+        _why_view_is_empty(value, operands),
+    )  # fmt: skip
+
+
+def _same_entry(axis: Axis, other: Axis, entry: int) -> int | None:
+    """The entry of another arrangement of an axis that is the same header; None where it does not stand there."""
+    grain = axis.grains[int(axis.grain[entry])]
+    found = int(other.entries_of(grain, axis.codes[entry : entry + 1, : len(grain.depths)])[0])
+    return found if found >= 0 else None
+
+
+def _why_view_is_empty(value: Exact, operands: tuple[Operand, ...]) -> str:
+    if value is not None:
+        return ""
+    for each in operands[1:]:
+        if each.value is None:
+            return f"{each.caption} is empty here, so there is nothing to compare with."
+        if float(each.value) == 0:
+            return f"{each.caption} is 0 here, and nothing can be divided by it."
+    return f"{operands[0].caption} is empty here."
 
 
 def captions_of(answer: Answer, place: CellPlace) -> tuple[str, ...]:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any, get_args
 
 from dastan.core.analysis.document import (
@@ -20,12 +20,14 @@ from dastan.core.analysis.document import (
     Question,
     Under,
 )
+from dastan.core.analysis.views import View
 from dastan.core.model.conditions import Action, Condition
 from dastan.core.model.document import Aggregate
 from dastan.core.model.members import fold
 from dastan.core.words import shapes
 from dastan.core.words.conditions import ConditionReader
 from dastan.core.words.scanner import MissError, Scanner
+from dastan.core.words.views import read_view
 from dastan.core.words.vocabulary import Place, Vocabulary, nearest
 from dastan.core.words.written import AGGREGATES
 
@@ -98,6 +100,9 @@ def _completions(scanner: Scanner) -> tuple[str, ...]:
 class _Reader:
     scanner: Scanner
     vocabulary: Vocabulary
+    _question: Question = field(default_factory=Question)
+    _named: PlacedMeasure | None = None
+    """The measure that was named last: what "its" means."""
 
     def question(self) -> Question:
         scan = self.scanner
@@ -160,7 +165,24 @@ class _Reader:
         def plain() -> PlacedMeasure:
             return PlacedMeasure(measure=self._measure_name())
 
-        return scan.longest_of(plain, aggregated)
+        def viewed() -> PlacedMeasure:
+            view = self._view()
+            scan.take("of")
+            return replace(scan.longest_of(plain, aggregated), view=view)
+
+        def its() -> PlacedMeasure:
+            if self._named is None:
+                raise MissError
+            if not scan.has("its"):
+                scan.take("their")
+            return replace(self._named, view=self._view())
+
+        found = scan.longest_of(plain, aggregated, viewed, its)
+        self._named = replace(found, view=None)
+        return found
+
+    def _view(self) -> View:
+        return read_view(self.scanner, self.vocabulary, self._level_of_place, self._level_only)
 
     def _measure_name(self) -> str:
         return self.scanner.first_of(

@@ -8,11 +8,13 @@ from __future__ import annotations
 
 import json
 import re
-from dataclasses import asdict, dataclass
+from collections.abc import Iterator
+from dataclasses import asdict, dataclass, replace
 from typing import assert_never
 
 from dastan.core.analysis.captions import hierarchy_caption, level_caption
 from dastan.core.analysis.document import AXES, Limit, Order, PlacedDimension, PlacedMeasure, Question, Under
+from dastan.core.analysis.views import View, calendars_of
 from dastan.core.model.conditions import (
     AttributeFilter,
     Condition,
@@ -28,6 +30,7 @@ from dastan.core.model.conditions import (
 from dastan.core.model.document import next_named
 from dastan.core.model.members import fold
 from dastan.core.model.parts import Key, MemberPath
+from dastan.core.words.views import write_view
 from dastan.core.words.vocabulary import Place, Vocabulary
 
 AGGREGATES = {
@@ -60,7 +63,7 @@ class _Writer:
 
     def text(self) -> str:
         question = self.question
-        parts = [", ".join(self.measure(each) for each in question.measures)]
+        parts = [", ".join(self.measures())]
         for joining, placed in (("by", question.rows), ("against", question.columns)):
             if placed:
                 parts.append(f"{joining} {' then '.join(self.placed(each) for each in placed)}")
@@ -91,7 +94,21 @@ class _Writer:
         found += [f"answering {_json_part(each)}" for each in question.answers]
         return found
 
+    def measures(self) -> Iterator[str]:
+        """Each measure; a view that follows its own measure as "its share of the row"."""
+        before: PlacedMeasure | None = None
+        for each in self.question.measures:
+            bare = replace(each, view=None)
+            yield f"its {self.view(each.view)}" if each.view is not None and bare == before else self.measure(each)
+            before = bare
+
+    def view(self, view: View) -> str:
+        calendars = calendars_of(self.vocabulary.model)
+        return write_view(view, self._level_name, self._dimension, calendars[0] if calendars else "")
+
     def measure(self, placed: PlacedMeasure) -> str:
+        if placed.view is not None:
+            return f"{self.view(placed.view)} of {self.measure(replace(placed, view=None))}"
         name = self._name(placed.measure, self._measure_caption(placed.measure), self.vocabulary.measures)
         if placed.aggregate is None:
             return name

@@ -16,6 +16,7 @@ from fractions import Fraction
 
 from dastan.core.analysis.document import PlacedMeasure
 from dastan.core.model.parts import Key, MemberPath
+from tests.core.engine.random_model import SCHEMA
 
 Value = int | float | Decimal | None
 
@@ -124,7 +125,7 @@ def database(tables: dict[str, list[dict[str, object]]]) -> sqlite3.Connection:
     """The rows in SQLite, decimals as whole numbers of their smallest unit, so that sums are exact there too."""
     connection = sqlite3.connect(":memory:")
     for name, rows in tables.items():
-        columns = list(rows[0])
+        columns = list(rows[0]) if rows else SCHEMA[name].names
         connection.execute(f"CREATE TABLE {name} ({', '.join(columns)})")
         marks = ", ".join("?" * len(columns))
         values = [

@@ -24,6 +24,7 @@ import CrosstabTable from './table/CrosstabTable.vue'
 import { useSelection } from './table/selection'
 import { useThingMenu } from './thingMenu'
 import TrailBar from './trail/TrailBar.vue'
+import { isSamePlaced } from './things'
 
 // Slips are loaded when they are first wanted.
 const MemberPicker = defineAsyncComponent(() => import('./members/MemberPicker.vue'))
@@ -67,7 +68,7 @@ const isBare = computed(() => {
 const filterWords = computed(() => workspace.shown?.sentence.find((each) => each.kind === 'filter' && each.at === menu.editing?.thing.at)?.text ?? '')
 const edited = computed(() => {
   const thing = menu.editing?.thing
-  return workspace.answered?.answered?.measures.find((each) => each.placed.measure === thing?.measure && (each.placed.aggregate ?? null) === (thing?.aggregate ?? null))
+  return workspace.answered?.answered?.measures.find((each) => thing?.measure && isSamePlaced(each.placed, { ...thing, measure: thing.measure }))
 })
 const isOwner = computed(() => opened.value !== null && opened.value.owner === session.person?.id)
 const saveWords = computed(() => (opened.value && !opened.value.may_change ? 'Save a copy' : 'Save'))

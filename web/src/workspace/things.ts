@@ -1,11 +1,19 @@
 import { POST, body } from '@/api/client'
-import type { Analysis, MemberHeader, Offer, PlacedMember, Thing } from '@/api/types'
+import type { Analysis, MemberHeader, Offer, PlacedMeasure, PlacedMember, Thing } from '@/api/types'
+
+type Placed = Pick<PlacedMeasure, 'measure'> & Partial<PlacedMeasure>
 
 const blank = { path: [], more: [], row: [], column: [], is_empty: false }
 
 /** A thing with all its fields, as the server takes it. */
-export function measureThing(measure: string, aggregate?: Thing['aggregate'], percentile?: number | null): Thing {
-  return { ...blank, kind: 'measure', measure, aggregate: aggregate ?? null, percentile: percentile ?? null }
+export function measureThing(placed: Placed): Thing {
+  const { measure, aggregate, percentile, view } = placed
+  return { ...blank, kind: 'measure', measure, aggregate: aggregate ?? null, percentile: percentile ?? null, view: view ?? null }
+}
+
+/** Whether two name the same measure, by the same aggregate and view. */
+export function isSamePlaced(one: Placed, other: Placed): boolean {
+  return JSON.stringify(measureThing(one)) === JSON.stringify(measureThing(other))
 }
 
 /** All measures, as the group in which they stand. */

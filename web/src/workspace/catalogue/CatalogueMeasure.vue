@@ -11,7 +11,7 @@ const props = defineProps<{ measure: CatalogueMeasure; placed: boolean }>()
 const workspace = useWorkspace()
 const menu = useThingMenu()
 const row = ref<HTMLElement | null>(null)
-const thing = computed(() => measureThing(props.measure.name))
+const thing = computed(() => measureThing({ measure: props.measure.name }))
 
 function put(): void {
   if (!props.placed) void workspace.act({ kind: 'put_measure', measure: props.measure.name })

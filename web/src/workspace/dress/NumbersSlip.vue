@@ -4,6 +4,7 @@ import { computed, reactive, ref } from 'vue'
 import type { NumberDress, ShownMeasure } from '@/api/types'
 import { useWorkspace } from '../store'
 import { SIGNS, type Threshold } from '../table/marks'
+import { isSamePlaced } from '../things'
 
 const props = defineProps<{ measure: ShownMeasure; measures: readonly ShownMeasure[] }>()
 const emit = defineEmits<{ close: [] }>()
@@ -55,7 +56,7 @@ const dress = computed<NumberDress>(() => ({
 }))
 
 function timesOf(threshold: Threshold): string {
-  return props.measures.find((each) => threshold.times && each.placed.measure === threshold.times.measure && each.placed.aggregate === threshold.times.aggregate)?.name ?? ''
+  return props.measures.find((each) => threshold.times && isSamePlaced(each.placed, threshold.times))?.name ?? ''
 }
 
 function setTimes(threshold: Threshold, name: string): void {

@@ -33,7 +33,7 @@ const counts: { value: Count; title: string }[] = [
 ]
 const isReady = computed(() => amount.value > 0 && (count.value === 'members' || amount.value <= 100) && !!by.value)
 // A measure that is in the table ranks by the aggregate that it is shown by.
-const ranking = computed(() => question.value?.measures?.find((each) => each.measure === by.value) ?? { measure: by.value, aggregate: null, percentile: null })
+const ranking = computed(() => question.value?.measures?.find((each) => each.measure === by.value && !each.view) ?? { measure: by.value, aggregate: null, percentile: null, view: null })
 const limit = computed(() => ({ level: level.value, count: count.value, amount: amount.value, side: side.value, by: ranking.value, per: per.value, others: others.value }))
 const gesture = computed<Gesture>(() => ({ kind: 'set_limit', dimension: props.dimension, hierarchy: props.hierarchy, level: level.value, limit: limit.value }))
 

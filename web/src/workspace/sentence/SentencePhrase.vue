@@ -13,10 +13,10 @@ const isWaiting = computed(() => props.phrase.kind === 'waiting')
 const isLimit = computed(() => props.phrase.kind === 'limit')
 const isMembers = computed(() => props.phrase.kind === 'filter' && !!props.phrase.dimension && !props.phrase.prompts.length)
 const thing = computed(() => {
-  const { kind, measure, aggregate, percentile, dimension, hierarchy, axis, at } = props.phrase
+  const { kind, measure, aggregate, percentile, view, dimension, hierarchy, axis, at } = props.phrase
   if (kind === 'layout') return measuresThing()
   if (kind === 'empty' && axis) return axisThing(axis)
-  if (kind === 'measure' && measure) return measureThing(measure, aggregate, percentile)
+  if (kind === 'measure' && measure) return measureThing({ measure, aggregate, percentile, view })
   if (kind === 'filter' && !isMembers.value) return at === null || at === undefined ? null : filterThing(at)
   if (kind === 'limit' && dimension && hierarchy) return { ...dimensionThing(dimension, hierarchy), level: props.phrase.level ?? null }
   return dimension && hierarchy ? dimensionThing(dimension, hierarchy) : null

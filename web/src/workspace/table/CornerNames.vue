@@ -21,7 +21,7 @@ const measures = computed<Name[]>(() => {
   const only = found[0]
   if (found.length > 1) return [{ text: 'Measures', thing: measuresThing() }]
   if (!only || props.hasMeasureRow) return []
-  return [{ text: headingOf(only), thing: measureThing(only.placed.measure, only.placed.aggregate, only.placed.percentile) }]
+  return [{ text: headingOf(only), thing: measureThing(only.placed) }]
 })
 
 function names(axis: 'rows' | 'columns'): Name[] {

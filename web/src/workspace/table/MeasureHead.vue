@@ -5,10 +5,16 @@ import { measureThing } from '../things'
 import { headingOf } from './format'
 
 defineProps<{ measure: ShownMeasure }>()
+
+/** What a heading that leaves something out means in full. */
+function titleOf(measure: ShownMeasure): string {
+  const isShort = measure.heading !== measure.caption
+  return [isShort ? measure.caption : '', measure.description].filter(Boolean).join('. ')
+}
 </script>
 
 <template>
-  <DragThing class="measure-caption" in-grid :thing="measureThing(measure.placed.measure, measure.placed.aggregate, measure.placed.percentile)" :title="measure.description">{{ headingOf(measure) }}</DragThing>
+  <DragThing class="measure-caption" in-grid :thing="measureThing(measure.placed)" :title="titleOf(measure)">{{ headingOf(measure) }}</DragThing>
 </template>
 
 <style scoped>

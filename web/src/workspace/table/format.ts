@@ -33,5 +33,5 @@ export function numberWriter(format: NumberFormat): (value: Value) => string {
 /** What stands above a measure's numbers: its name, and what was done to them. */
 export function headingOf(measure: ShownMeasure): string {
   const isPlain = measure.dress.scale === 'one' && !measure.dress.is_turned
-  return isPlain ? measure.caption : `${measure.caption}, ${measure.unit}`
+  return isPlain ? measure.heading : `${measure.heading}, ${measure.unit}`
 }

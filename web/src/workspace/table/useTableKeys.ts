@@ -71,7 +71,7 @@ export function useTableKeys(table: KeyedTable, jump: (begun: string) => void) {
     if (head?.member) return memberThing(head.member, head.chain, head.axis)
     if (head) {
       const placed = head.measure === null ? undefined : table.measures.value[head.measure]?.placed
-      return placed ? measureThing(placed.measure, placed.aggregate, placed.percentile) : null
+      return placed ? measureThing(placed) : null
     }
     const [rowHeader, columnHeader] = [table.rowAt(row), table.columnAt(column)]
     if (!rowHeader || !columnHeader) return null

@@ -1,0 +1,423 @@
+"""Views of measures in random analyses, against SQLite: what stands above, earlier records at a later date, and
+neighbours, each worked out cell by cell from single questions."""
+
+from __future__ import annotations
+
+import os
+import random
+from calendar import monthrange
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import date
+from decimal import Decimal
+from fractions import Fraction
+
+import pytest
+from hypothesis import HealthCheck, Phase, given, seed, settings
+from hypothesis import strategies as st
+
+from dastan.core.analysis.document import Analysis, AxisName, PlacedDimension, PlacedMeasure
+from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.views import Change, Rank, RunningTotal, Share, View
+from dastan.core.engine.answer import answer
+from dastan.core.engine.cache import GroupCache
+from dastan.core.engine.rights import rights_of_roles
+from dastan.core.errors import InputError
+from dastan.core.model.conditions import (
+    Condition,
+    KeyFilter,
+    LevelName,
+    MeasureFilter,
+    PeriodFilter,
+    ReadyFilter,
+    leaves_of,
+)
+from tests.core.engine.oracle import Oracle, _all
+from tests.core.engine.oracle_conditions import Header, is_others
+from tests.core.engine.oracle_sql import LEVELS, Value
+from tests.core.engine.random_model import random_rows, source_of
+from tests.core.engine.test_oracle import analyses, cells, headers, roles_of_reader
+from tests.core.star import TODAY
+
+EXAMPLES = int(os.environ.get("DASTAN_EXAMPLES", "1000"))
+IS_FUZZING = "DASTAN_EXAMPLES" in os.environ
+DAYS = (
+    "2023-12-31", "2024-01-01", "2024-02-28", "2024-02-29", "2024-03-31", "2024-12-31", "2025-01-01", "2025-02-28",
+    "2025-03-31",
+)  # fmt: skip
+"""Some have a counterpart a year later, one lands with the day before it, and some have none."""
+ADDED = ["boardings", "revenue", "taps", "delays", "worth", "debit", "repairs", "repair_cost", "tram_boardings"]
+PLAIN = [*ADDED, "cards", "delay_average", "boardings_most", "fare_each", "cost_each", "other_taps", "arrivals"]
+Rows = dict[str, list[dict[str, object]]]
+
+
+def rows_of(number: int) -> Rows:
+    """Random rows whose dates are among `DAYS`."""
+    rows = random_rows(number)
+    draw = random.Random(number)
+    dated = [*DAYS, "2031-01-01", None]
+    rows["days"] = [{"day": day, "year": int(day[:4]), "month": int(day[5:7])} for day in draw.sample(DAYS, len(DAYS))]
+    for table, column in (("taps", "day"), ("repairs", "started"), ("fleet", "day")):
+        for each in rows[table]:
+            each[column] = draw.choice(dated)
+    return rows
+
+
+@st.composite
+def views(draw: st.DrawFn, document: Analysis) -> View:
+    along = draw(st.sampled_from(["rows", "columns"]))
+    placed = [*document.question.rows, *document.question.columns]
+    match draw(st.sampled_from(["share", "share", "change", "change", "running", "rank"])):
+        case "share":
+            of = draw(st.sampled_from(["whole", "row", "column", "parent", "parent_column", "level"]))
+            named = [each for each in placed if each.hierarchy not in ("picks", "tour")]
+            if of == "level" and named:
+                own = draw(st.sampled_from(named))
+                level = draw(st.sampled_from(LEVELS[own.hierarchy]))
+                return Share(of="level", level=LevelName(dimension=own.dimension, hierarchy=own.hierarchy, level=level))
+            return Share(of="whole" if of == "level" else of)
+        case "change":
+            shows = draw(st.sampled_from(["earlier", "difference", "percent"]))
+            return Change(on=draw(st.sampled_from(["period", "year"])), dimension="calendar", shows=shows)
+        case "running":
+            return RunningTotal(along=along, restarts=draw(st.booleans()))
+        case _:
+            return Rank(along=along, restarts=draw(st.booleans()))
+
+
+@st.composite
+def viewed(draw: st.DrawFn) -> Analysis:
+    """A random analysis with views of its measures, its orders and what is empty left as they would be without."""
+    document = draw(analyses())
+    question = document.question
+    if draw(st.booleans()) and not any(each.dimension == "calendar" for each in (*question.rows, *question.columns)):
+        level = draw(st.sampled_from(LEVELS["calendar"]))
+        own = PlacedDimension(dimension="calendar", hierarchy="calendar", level=level)
+        question = replace(question, columns=(*question.columns[:1], own))
+    chosen = draw(st.lists(views(replace(document, question=question)), min_size=1, max_size=2, unique=True))
+    measures = [PlacedMeasure(measure=draw(st.sampled_from(PLAIN)))]
+    for each in chosen:
+        known = ADDED if isinstance(each, RunningTotal) else PLAIN
+        measures.append(PlacedMeasure(measure=draw(st.sampled_from(known)), view=each))
+    axes = {
+        axis: tuple(
+            replace(each, order=type(each.order)(), only_under=None, totals=None) for each in question.axis(axis)
+        )
+        for axis in ("rows", "columns")
+    }
+    if any(isinstance(each, Change) for each in chosen):
+        # The oracle tells earlier records by another date: what ranks them must not be told so as well.
+        axes = {axis: tuple(replace(each, limits=()) for each in placed) for axis, placed in axes.items()}
+        question = replace(question, filters=tuple(each for each in question.filters if _is_told_by_records(each)))
+    return replace(
+        document,
+        question=replace(
+            question, measures=tuple(measures), rows=axes["rows"], columns=axes["columns"], totals_of_one="shown",
+            empty_rows="shown", empty_columns="shown", row_total="after", column_total="after",
+        ),
+    )  # fmt: skip
+
+
+def _is_told_by_records(condition: Condition) -> bool:
+    return not any(
+        isinstance(each, MeasureFilter)
+        or (isinstance(each, ReadyFilter) and each.name == "busy")
+        or (isinstance(each, PeriodFilter) and each.anchor == "newest")
+        for each in leaves_of(condition)
+    )
+
+
+def months_on(day: str) -> tuple[str, bool]:
+    """The counterpart a year later, and whether it is the very same day."""
+    own = date.fromisoformat(day)
+    last = monthrange(own.year + 1, own.month)[1]
+    return own.replace(year=own.year + 1, day=min(own.day, last)).isoformat(), own.day <= last
+
+
+def next_period(day: str, depth: int) -> tuple[str, bool]:
+    """The day at the same distance from the beginning of the period after, at a depth of the calendar."""
+    length = (4, 7, 10)[depth]
+    periods = sorted({each[:length] for each in DAYS})
+    at = periods.index(day[:length])
+    if at + 1 == len(periods):
+        return "none", False
+    own, after = ([each for each in sorted(DAYS) if each[:length] == periods[place]] for place in (at, at + 1))
+    wanted = date.fromisoformat(after[0]) + (date.fromisoformat(day) - date.fromisoformat(own[0]))
+    landed = min(wanted.isoformat(), after[-1])
+    return landed, landed == wanted.isoformat()
+
+
+def later(rows: Rows, move: Callable[[str], tuple[str, bool]], exact: bool) -> Rows:
+    """The rows with every record at the day that it lands on; those without one are gone."""
+    found = dict(rows)
+    for table, column in (("taps", "day"), ("repairs", "started"), ("fleet", "day")):
+        kept = []
+        for each in rows[table]:
+            day = each[column]
+            landed, is_exact = move(str(day)) if day in DAYS else ("none", False)
+            if landed in DAYS and (is_exact or not exact):
+                kept.append({**each, column: landed})
+        found[table] = kept
+    return found
+
+
+class Viewing:
+    """What views of measures come to in the cells of one document."""
+
+    def __init__(self, rows: Rows, document: Analysis, roles: tuple[str, ...]) -> None:
+        self.rows, self.document, self.roles = rows, document, roles
+        bare = tuple(dict.fromkeys(PlacedMeasure(measure=each.measure) for each in document.question.measures))
+        self.plain = replace(document, question=replace(document.question, measures=bare))
+        self.oracle = self._oracle(rows, self.plain)
+        self.expected = self.oracle.answer(self.plain)
+        self.known: dict[object, Oracle] = {}
+
+    def _oracle(self, rows: Rows, document: Analysis) -> Oracle:
+        found = Oracle(rows, TODAY, self.roles)
+        found.answer(replace(document, question=replace(document.question, measures=document.question.measures[:1])))
+        found.document = document
+        found.answer(document) if rows is self.rows else None
+        return found
+
+    def value(self, placed: PlacedMeasure, row: Header, column: Header) -> Value:
+        bare = PlacedMeasure(measure=placed.measure)
+        own = self.oracle.value(bare, row, column)
+        match placed.view:
+            case None:
+                return own
+            case Share():
+                return divided(own, self._above(placed.view, bare, row, column))
+            case Change():
+                earlier = self._earlier(placed.view, bare, row, column)
+                if placed.view.shows == "earlier":
+                    return earlier
+                if own is None and earlier is None:
+                    return None
+                difference = minus(own, earlier)
+                if placed.view.shows == "difference":
+                    return difference
+                return divided(difference, None if earlier is None else abs(earlier))
+            case RunningTotal() | Rank():
+                return self._along(placed.view, bare, row, column)
+
+    def _above(self, view: Share, bare: PlacedMeasure, row: Header, column: Header) -> Value:
+        above = [self._header("rows", row, view), self._header("columns", column, view)]
+        if view.of == "level" and not any(
+            each.hierarchy == view.level.hierarchy for axis in ("rows", "columns") for each in self._axis(axis)
+        ):
+            return None
+        if view.of == "level":
+            owns = [
+                any(each.hierarchy == view.level.hierarchy for each in self._axis(axis)) for axis in ("rows", "columns")
+            ]
+            above = [each if has else own for each, has, own in zip(above, owns, (row, column), strict=True)]
+        if any(each is None for each in above):
+            return None
+        axes = [axis for axis, own, up in zip(("rows", "columns"), (row, column), above, strict=True) if own != up]
+        if any(is_others(path) for up in above for _, path in up):
+            # The rest of a level stands only where its limit does.
+            whole = replace(self.plain, question=replace(self.plain.question, totals_over="scope"))
+            return self._oracle(self.rows, whole).value(bare, *above) if self._is_sure(axes) else UNSURE
+        return self._without_limits(axes).value(bare, *above)
+
+    def _is_sure(self, axes: list[AxisName]) -> bool:
+        """Whether totals over everything in scope say the same on the axis that is not looked up."""
+        others = [axis for axis in ("rows", "columns") if axis not in axes]
+        has_limits = any(each.limits for axis in others for each in self._axis(axis))
+        return not has_limits or self.document.question.totals_over == "scope"
+
+    def _axis(self, axis: AxisName) -> tuple[PlacedDimension, ...]:
+        return self.document.question.axis(axis)
+
+    def _header(self, axis: AxisName, own: Header, view: Share) -> Header | None:
+        changed = {
+            "whole": ("rows", "columns"),
+            "row": ("columns",),
+            "column": ("rows",),
+            "parent": ("rows",),
+            "parent_column": ("columns",),
+            "level": ("rows", "columns"),
+        }
+        if axis not in changed[view.of]:
+            return own
+        if view.of in ("whole", "row", "column"):
+            return ()
+        if view.of == "level":
+            depth = LEVELS[view.level.hierarchy].index(view.level.level)
+            for place, (hierarchy, path) in enumerate(own):
+                if hierarchy == view.level.hierarchy:
+                    rest = is_others(path)
+                    keys = path[2:] if rest else path
+                    if rest and path[1] <= depth:
+                        return None
+                    return (*own[:place], (hierarchy, keys[: depth + 1])) if len(keys) > depth else None
+            return None
+        if not own:
+            return None
+        hierarchy, path = own[-1]
+        shown = [
+            depth
+            for depth, level in enumerate(LEVELS[hierarchy])
+            if depth >= LEVELS[hierarchy].index(self._axis(axis)[len(own) - 1].level)
+            and level not in self._axis(axis)[len(own) - 1].skipped
+        ]
+        depth = path[1] if is_others(path) else len(path) - 1
+        keys = path[2:] if is_others(path) else path
+        for up in reversed([each for each in shown if each < depth]):
+            above = keys[: up + 1]
+            if not (hierarchy == "tour" and above[-1] is None and self.oracle._has_keys_below(hierarchy, above)):
+                return (*own[:-1], (hierarchy, above))
+        return own[:-1]
+
+    def _without_limits(self, axes: list[AxisName]) -> Oracle:
+        if not axes:
+            return self.oracle
+        if tuple(axes) not in self.known:
+            question = self.plain.question
+            for axis in axes:
+                question = question.with_axis(axis, tuple(replace(each, limits=()) for each in question.axis(axis)))
+            self.known[tuple(axes)] = self._oracle(self.rows, replace(self.plain, question=question))
+        return self.known[tuple(axes)]
+
+    def _earlier(self, view: Change, bare: PlacedMeasure, row: Header, column: Header) -> Value:
+        stands = [path for hierarchy, path in (*row, *column) if hierarchy == "calendar"]
+        if any(path[-1] is None or None in path for path in stands):
+            return None
+        is_placed = any(each.hierarchy == "calendar" for axis in ("rows", "columns") for each in self._axis(axis))
+        by_day = bool(stands) and len(stands[0]) == 3
+        if view.on == "year":
+            return self._redated(("year", by_day), months_on, by_day).value(bare, row, column)
+        depth = len(stands[0]) - 1 if stands else None if is_placed else self._one_period()
+        if depth is None:
+            return None
+        return self._redated((depth, by_day), lambda day: next_period(day, depth), by_day).value(bare, row, column)
+
+    def _one_period(self) -> int | None:
+        """The depth at which the filters on days leave exactly one period, whole."""
+        where = " AND ".join(
+            {"keep": "0", "leave_out": "1"}[each.action]
+            if isinstance(each, KeyFilter)
+            else self.oracle._condition(each, "") or "1"
+            for each in self.document.question.filters
+            if self.oracle._dimensions(each) == {"calendar"}
+        )
+        days = {day for (day,) in self.oracle.query(f"SELECT day FROM days WHERE {where or '1'}")}
+        for depth, length in enumerate((4, 7, 10)):
+            held = {day[:length] for day in days}
+            if len(held) == 1 and days == {day for day in DAYS if day[:length] in held}:
+                return depth
+        return None
+
+    def _redated(self, key: object, move: Callable[[str], tuple[str, bool]], exact: bool) -> Oracle:
+        if key not in self.known:
+            self.known[key] = self._oracle(later(self.rows, move, exact), self.plain)
+        return self.known[key]
+
+    def _along(self, view: RunningTotal | Rank, bare: PlacedMeasure, row: Header, column: Header) -> Value:
+        own = row if view.along == "rows" else column
+        if not own:
+            return self.oracle.value(bare, row, column) if isinstance(view, RunningTotal) else None
+        standing = _all(self.oracle._branches(view.along, (), 0))
+        beside = [
+            each
+            for each in standing
+            if len(each) == len(own)
+            and each[:-1] == own[:-1]
+            and depth_of(each) == depth_of(own)
+            and is_others(each[-1][1]) == is_others(own[-1][1])
+        ]
+        if view.restarts:
+            share = Share(of="parent" if view.along == "rows" else "parent_column")
+            beside = [
+                each for each in beside if self._header(view.along, each, share) == self._header(view.along, own, share)
+            ]
+        values = {
+            each: self.oracle.value(bare, *((each, column) if view.along == "rows" else (row, each))) for each in beside
+        }
+        if isinstance(view, Rank):
+            if values[own] is None:
+                return None
+            return 1 + sum(value is not None and Fraction(value) > Fraction(values[own]) for value in values.values())
+        order = {each: place for place, each in enumerate(natural_order(beside))}
+        before = [value for each, value in values.items() if order[each] <= order[own] and value is not None]
+        if not before:
+            return None
+        return float(sum(map(Fraction, before))) if isinstance(before[0], float) else sum(before[1:], before[0])
+
+
+def natural_order(beside: list[Header]) -> list[Header]:
+    from tests.core.engine.oracle_cells import natural
+
+    return sorted(beside, key=lambda each: natural(*each[-1]))
+
+
+def depth_of(header: Header) -> int:
+    path = header[-1][1]
+    return path[1] if is_others(path) else len(path) - 1
+
+
+def minus(one: Value, other: Value) -> Value:
+    if other is None:
+        return one
+    if one is None:
+        return -other
+    return float(Fraction(one) - Fraction(other)) if isinstance(one, float) or isinstance(other, float) else one - other
+
+
+UNSURE = Decimal("1.5e-300")
+"""Stands for what the oracle cannot tell."""
+
+
+def divided(above: Value, below: Value) -> Value:
+    if below is UNSURE:
+        return UNSURE
+    return None if above is None or not below else float(Fraction(above) / Fraction(below))
+
+
+REFUSED = (
+    "it cannot be moved to an earlier time",
+    "two limits of one dimension inside a list",
+    "cannot be taken where one",
+)
+
+
+def compare(number: int, document: Analysis, roles: tuple[str, ...]) -> None:
+    rows = rows_of(number)
+    source = source_of(rows)
+    rights = rights_of_roles("reader", roles, source.model, TODAY, lambda _: None)
+    cache = GroupCache(source.group, source.members)
+    names = [shown_measure(each, source.model).name for each in document.question.measures]
+    try:
+        result = answer(document, source.model, source, rights, TODAY, cache.group if number % 3 else None)
+    except InputError as error:
+        if not any(each in error.message for each in REFUSED):
+            raise
+        return
+    expected = Viewing(rows, document, roles)
+    assert headers(result.rows) == expected.expected.rows
+    assert headers(result.columns) == expected.expected.columns
+    found = cells(result)
+    for row in expected.expected.rows:
+        for column in expected.expected.columns:
+            for placed, name in zip(document.question.measures, names, strict=True):
+                wanted, got = expected.value(placed, row, column), found.get((row, column, name))
+                if wanted is UNSURE:
+                    continue
+                if isinstance(wanted, float) or isinstance(got, float):
+                    assert (got is None) == (wanted is None), (row, column, name, got, wanted)
+                    assert got is None or got == pytest.approx(float(wanted), rel=1e-9, abs=1e-9), (row, column, name)
+                else:
+                    assert got == wanted, (row, column, name, got, wanted)
+
+
+@pytest.mark.parametrize("shard", range(4))
+def test_every_view_agrees_with_sqlite(shard: int) -> None:
+    @seed(random.randrange(2**32) if IS_FUZZING else shard)
+    @settings(
+        max_examples=EXAMPLES // 10, deadline=None, suppress_health_check=list(HealthCheck), phases=[Phase.generate]
+    )
+    @given(rows=st.integers(0, 2**32), document=viewed(), roles=roles_of_reader)
+    def run(rows: int, document: Analysis, roles: tuple[str, ...]) -> None:
+        compare(rows, document, roles)
+
+    run()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass
+from typing import Literal
 
 from dastan.core.analysis.checks import unreached
 from dastan.core.analysis.document import Analysis, NumberDress, PlacedMeasure
@@ -16,11 +17,12 @@ from dastan.core.analysis.prompts import prompts_of
 from dastan.core.analysis.sentence import Phrase, sentence_of
 from dastan.core.analysis.steps import step_words
 from dastan.core.analysis.viewing import heading_of
+from dastan.core.analysis.views import Change
 from dastan.core.analysis.warnings import Warning, warnings_of
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.watch import Watch
 from dastan.core.model.conditions import Prompt
-from dastan.core.model.document import SemanticModel
+from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.reading.chart import innermost_range
 from dastan.core.reading.marks import WindowMarks, marks_of
 from dastan.core.reading.remarks import remarks_of
@@ -44,6 +46,8 @@ class ShownMeasure:
     unit: str
     description: str
     format: NumberFormat
+    direction: Literal["more", "less", "either"] | None
+    """Of a change: whether more of the measure is favourable, or less; None of what is no change."""
     dress: NumberDress
     legend: tuple[str, ...]
     """What each threshold says."""
@@ -133,9 +137,14 @@ def _shown(at: int, placed: PlacedMeasure, document: Analysis, answer: Answer, m
     least, greatest = innermost_range(answer, at) if numbers.in_cell != "number" else (None, None)
     return ShownMeasure(
         measure.name, placed, measure.caption, heading_of(at, document.question, model), look.unit, measure.description,
-        number_format(look.pattern, look.divisor, look.is_turned, measure.unit), numbers,
+        number_format(look.pattern, look.divisor, look.is_turned, measure.unit), _direction(placed, measure), numbers,
         tuple(threshold_words(each, numbers, model) for each in numbers.thresholds), least, greatest,
     )  # fmt: skip
+
+
+def _direction(placed: PlacedMeasure, measure: Measure) -> Literal["more", "less", "either"] | None:
+    is_change = isinstance(placed.view, Change) and placed.view.shows != "earlier"
+    return (measure.favourable or "either") if is_change else None
 
 
 def take_step(

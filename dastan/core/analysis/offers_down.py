@@ -5,7 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, listed, member_caption, plural
-from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, Order, PlacedMember, Under
+from dastan.core.analysis.document import (
+    AXES,
+    Analysis,
+    AxisName,
+    HeaderPath,
+    Order,
+    PlacedMeasure,
+    PlacedMember,
+    Under,
+)
 from dastan.core.analysis.gesture import (
     BreakDown,
     CloseAll,
@@ -23,7 +32,6 @@ from dastan.core.analysis.gesture import (
 from dastan.core.analysis.going import way_back
 from dastan.core.analysis.offer import Offer, Thing, in_menu
 from dastan.core.analysis.openness import is_member_open, shown_levels
-from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.placing import placed_in
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.analysis.sentence import under_caption
@@ -119,10 +127,10 @@ def cell_offers(document: Analysis, thing: Thing, model: SemanticModel, members:
             gesture = _narrowed(document, (each.dimension, each.hierarchy), (each.path,), "keep")
             yield in_menu(f"Keep only {caption}", gesture)
     yield from _across(document, thing, model, members)
-    measure = next(
-        (each for each in document.question.measures if shown_measure(each, model).name == thing.measure), None
+    measure = PlacedMeasure(
+        measure=thing.measure or "", aggregate=thing.aggregate, percentile=thing.percentile, view=thing.view
     )
-    if measure is not None:
+    if measure in document.question.measures:
         for axis, header in (("rows", thing.column), ("columns", thing.row)):
             for placed in document.question.axis(axis)[-1:]:  # type: ignore[arg-type]
                 at = HeaderPath(members=tuple(each.path for each in header))

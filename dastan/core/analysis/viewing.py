@@ -28,7 +28,8 @@ from dastan.core.analysis.views import (
     view_words,
 )
 from dastan.core.errors import InputError
-from dastan.core.formula.formula import Formula, of_scope
+from dastan.core.formula.bases import BaseAggregate
+from dastan.core.formula.formula import Formula, bases_of, of_scope
 from dastan.core.formula.scopes import Earlier
 from dastan.core.model.conditions import LevelName
 from dastan.core.model.document import SemanticModel
@@ -103,6 +104,12 @@ def view_terms(placed: PlacedMeasure, model: SemanticModel) -> tuple[Term, ...]:
             return own, Term(f"{measure.caption} in {EARLIER_WORDS[view.on]}", earlier)
         case _:
             return (own,)
+
+
+def count_formula(formula: Formula) -> Formula | None:
+    """How many records a formula stands on, in its own scope; None where that is told by dates alone."""
+    first = bases_of(formula)[0]
+    return None if first.counted.alone else replace(first, aggregate=BaseAggregate("count"))
 
 
 def view_formula(placed: PlacedMeasure, model: SemanticModel) -> str:

@@ -7,8 +7,8 @@ from typing import Annotated, Literal, assert_never
 
 from dastan.core.analysis.resolve import find_dimension
 from dastan.core.errors import InputError
-from dastan.core.formula.formula import Along, Formula, Operation, Size, bases_of, mapped, of_scope
-from dastan.core.formula.scopes import Above, Earlier
+from dastan.core.formula.formula import Along, Formula, Given, Operation, Size, bases_of, mapped, of_scope
+from dastan.core.formula.scopes import Above, Earlier, Known
 from dastan.core.model.conditions import ByKind, LevelName
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.parts import Part
@@ -163,7 +163,12 @@ def formula_with(view: View, formula: Formula, measure: Measure) -> Formula:
             if view.shows == "earlier":
                 return earlier
             difference = Operation("-", formula, earlier)
-            return difference if view.shows == "difference" else Operation("/", difference, Size(earlier))
+            if view.shows == "percent":
+                return Operation("/", difference, Size(earlier))
+            # More than nothing at all is a change where the time before is known, and none where it is not.
+            first = bases_of(formula)[0]
+            known = replace(first, scope=Known(Earlier(view.dimension, view.on)))
+            return Given(difference, known)
         case RunningTotal():
             if not can_run(formula):
                 raise InputError(

@@ -14,7 +14,7 @@ import numpy as np
 from dastan.core.analysis.document import AxisName
 from dastan.core.engine.filters import reached_by
 from dastan.core.engine.grains import AxisGrain, Placement, ancestors
-from dastan.core.engine.grouping import find_rows
+from dastan.core.engine.grouping import find_rows, packed_rows
 from dastan.core.engine.limits import AxisLimits
 from dastan.core.engine.moved_time import Move, Periods, is_of_weeks, period_on, periods_of, year_on
 from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs
@@ -89,6 +89,19 @@ class Elsewhere:
             column_codes[kept],
             Groups(tuple(each[kept] for each in groups.codes), tuple(each.take(kept) for each in groups.values)),
         )
+
+    def same_time(self, scope: Earlier, pair: PairOfGrains, codes: np.ndarray, landed: np.ndarray) -> np.ndarray:
+        """`(n_cells,) bool`: the cells at whose time any groups landed.
+
+        Args: `codes` are the cells' headers, rows first; `landed` the cells of the groups.
+        """
+        width = len(pair.rows.depths)
+        places = [place if axis == "rows" else width + place for axis, place, *_ in self._placed(scope.dimension, pair)]
+        if not places:
+            return np.full(len(codes), len(landed) > 0)
+        rooms = [rooms_of(self.shape, pair)[each] for each in places]
+        own = packed_rows(codes[:, places], rooms)
+        return np.isin(own, own[landed])
 
     def _moved(
         self, scope: Earlier, pair: PairOfGrains

@@ -21,7 +21,7 @@ from dastan.core.engine.size import Size, size_of_fact
 from dastan.core.engine.waist import Groups
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.formula.formula import Base, Formula, bases_of
-from dastan.core.formula.scopes import Above, Earlier
+from dastan.core.formula.scopes import Above, Earlier, Known
 from dastan.core.model.reach import Grain
 from dastan.core.values import Values, widened
 
@@ -127,24 +127,29 @@ def _cells(plan: FactPlan, pair: PairOfGrains, groups: Groups, shape: Shape, els
     row_codes, column_codes = shape.axis_codes(pair, groups.codes, len(groups))
     counts, rooms = groups.values[0].data, rooms_of(shape, pair)
     landed: list[tuple[Earlier, np.ndarray, Groups]] = []
-    for scope in dict.fromkeys(each.scope for each in plan.bases):
-        if isinstance(scope, Earlier) and (found := elsewhere.earlier(scope, pair)) is not None:
+    known: dict[Earlier, np.ndarray] = {}
+    for time in dict.fromkeys(_time_of(each) for each in plan.bases):
+        if time is not None and (found := elsewhere.earlier(time, pair)) is not None:
             both = np.hstack([found.row_codes, found.column_codes])
             place = find_rows(both, np.hstack([row_codes, column_codes]), rooms)
             further = np.flatnonzero(place < 0)
             place[further] = len(row_codes) + np.arange(len(further))
             row_codes = np.concatenate([row_codes, found.row_codes[further]])
             column_codes = np.concatenate([column_codes, found.column_codes[further]])
-            landed.append((scope, place, found.groups))
+            landed.append((time, place, found.groups))
+    for time, place, _ in landed:
+        known[time] = elsewhere.same_time(time, pair, np.hstack([row_codes, column_codes]), place)
     size = len(row_codes)
     values: dict[Base, Values] = {}
     for base in plan.bases:
         at = plan.aggregates.index(base.aggregate)
         if base.scope is None:
             values[base] = widened(groups.values[at], np.arange(len(groups)), size)
+        elif isinstance(base.scope, Known) and base.scope.of in known:
+            values[base] = Values(np.ones(size, np.int64), 0, known[base.scope.of])
         elif isinstance(base.scope, Earlier):
-            for scope, place, found_groups in landed:
-                if scope == base.scope:
+            for time, place, found_groups in landed:
+                if time == base.scope:
                     values[base] = widened(found_groups.values[at], place, size)
     for scope in dict.fromkeys(each.scope for each in plan.bases if isinstance(each.scope, Above)):
         own = [each for each in plan.bases if each.scope == scope]
@@ -154,6 +159,12 @@ def _cells(plan: FactPlan, pair: PairOfGrains, groups: Groups, shape: Shape, els
                 found_values = above.values[plan.aggregates.index(base.aggregate)].take(under[has])
                 values[base] = _put(values.get(base), found_values, cells[has], size)
     return PairCells(row_codes, column_codes, counts, values)
+
+
+def _time_of(base: Base) -> Earlier | None:
+    """The earlier time that a base asks of."""
+    scope = base.scope.of if isinstance(base.scope, Known) else base.scope
+    return scope if isinstance(scope, Earlier) else None
 
 
 def _put(into: Values | None, values: Values, places: np.ndarray, size: int) -> Values:

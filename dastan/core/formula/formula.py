@@ -56,7 +56,15 @@ class Along:
     restarts: bool = False
 
 
-Formula = Base | Operation | Root | Size | Along
+@dataclass(frozen=True, slots=True)
+class Given:
+    """A formula's value where something is there; empty elsewhere."""
+
+    of: Formula
+    there: Base
+
+
+Formula = Base | Operation | Root | Size | Along | Given
 
 
 def bases_of(formula: Formula) -> tuple[Base, ...]:
@@ -68,6 +76,8 @@ def bases_of(formula: Formula) -> tuple[Base, ...]:
             return tuple(dict.fromkeys((*bases_of(left), *bases_of(right))))
         case Root(of) | Size(of) | Along(_, of):
             return bases_of(of)
+        case Given(of, there):
+            return tuple(dict.fromkeys((*bases_of(of), there)))
 
 
 def of_scope(formula: Formula, scope: Hashable) -> Formula:
@@ -88,6 +98,8 @@ def mapped(formula: Formula, change: Callable[[Base], Formula]) -> Formula:
             return Size(mapped(of, change))
         case Along(kind, of, axis, restarts):
             return Along(kind, mapped(of, change), axis, restarts)
+        case Given(of, there):
+            return Given(mapped(of, change), there)
 
 
 def along_of(formula: Formula) -> tuple[Along, ...]:
@@ -97,7 +109,7 @@ def along_of(formula: Formula) -> tuple[Along, ...]:
             return ()
         case Operation(_, left, right):
             return tuple(dict.fromkeys((*along_of(left), *along_of(right))))
-        case Root(of) | Size(of):
+        case Root(of) | Size(of) | Given(of):
             return along_of(of)
         case Along():
             return (formula, *along_of(formula.of))
@@ -122,6 +134,9 @@ def calculate(
         case Size(of):
             found = calculate(of, value_of, beside)
             return Values(np.abs(found.data), found.scale, found.present)
+        case Given(of, there):
+            found = calculate(of, value_of, beside)
+            return Values(found.data, found.scale, found.present & value_of(there).present)
         case Along():
             if beside is None:
                 raise InputError(

@@ -29,4 +29,12 @@ class Earlier:
     by: Literal["period", "year"]
 
 
-Scope = Above | Earlier | None
+@dataclass(frozen=True, slots=True)
+class Known:
+    """Whether there are any records at all of an earlier time, wherever else they belong: what is counted of them, 1 in
+    each cell for whose time there are."""
+
+    of: Earlier
+
+
+Scope = Above | Earlier | Known | None

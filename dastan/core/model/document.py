@@ -229,6 +229,8 @@ class Measure(Part):
     """Per dimension, the role of the relationship by which this measure is reached."""
     format: str = "#,##0"
     """CLDR number pattern."""
+    favourable: Literal["more", "less"] | None = None
+    """Whether more of it is good, as of revenue, or less, as of cost; neither without. Changes are marked by it."""
     unit: str = ""
     folder: str = ""
     description: str = ""

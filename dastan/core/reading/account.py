@@ -9,7 +9,7 @@ from dastan.core.analysis.condition_words import condition_words
 from dastan.core.analysis.document import Question
 from dastan.core.analysis.placed import shown_formula, viewed_measure
 from dastan.core.analysis.sentence import untouched_by
-from dastan.core.analysis.viewing import view_formula, view_terms
+from dastan.core.analysis.viewing import count_formula, view_formula, view_terms
 from dastan.core.engine.answer import Answer, answer_with
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.plan import Shape
@@ -48,7 +48,8 @@ class Operand:
     caption: str
     definition: str
     table: str
-    records: int
+    records: int | None
+    """None where what it counts is told by its dates alone."""
     value: str | None
     note: str
 
@@ -72,6 +73,8 @@ class Account:
     operands: tuple[Operand, ...]
     filters: tuple[str, ...]
     why_no_value: str
+    in_percent: bool = False
+    """Whether the value is shown as hundredths."""
 
 
 def account_of(
@@ -110,42 +113,36 @@ def _account_of_view(
     shown, itself = answer.measures[place.measure], replace(placed, view=None)
     terms = view_terms(placed, model)
     measures = tuple(replace(shown, name=f"{shown.name}|{number}") for number in range(len(terms)))
-    worked = answer_with(questioner, measures, tuple(each.formula for each in terms))
-    row, column = (
-        _same_entry(one, other, entry)
-        for one, other, entry in (
-            (answer.rows, worked.rows, place.row),
-            (answer.columns, worked.columns, place.column),
-        )
-    )
+    counting = [count_formula(each.formula) for each in terms[1:]]
+    formulas = (*(each.formula for each in terms), *(each for each in counting if each is not None))
+    measures = tuple(replace(shown, name=f"{shown.name}|{number}") for number in range(len(formulas)))
+    worked = answer_with(questioner, measures, formulas)
+    row = _same_entry(answer.rows, worked.rows, place.row)
+    column = _same_entry(answer.columns, worked.columns, place.column)
     found = [
         None if row is None or column is None else cell_value(worked, CellPlace(row, column, number))
-        for number in range(len(terms))
+        for number in range(len(formulas))
     ]
-    backings = backings_of(answer, place, questioner, shape)
-    counts = [record_count(each, questioner.source) for each in backings]
-    values = [value_of_records(each, count, questioner.source) for each, count in zip(backings, counts, strict=True)]
     measure = viewed_measure(itself, model)
-    by_name = {each.part.name: value for each, value in zip(backings, values, strict=True)}
-    own = (
-        _combined(measure, model, by_name) if set(by_name) >= {each.name for each in parts_of(measure, model)} else None
-    )
+    backings = backings_of(answer, place, questioner, shape)
+    own_count = sum(record_count(each, questioner.source) for each in backings)
+    values = [value_of_records(each, record_count(each, questioner.source), questioner.source) for each in backings]
+    parts = [each.name for each in parts_of(measure, model)]
+    own = _combined(measure, model, dict(zip(parts, values, strict=True)))
+    further = iter(found[len(terms) :])
+    counts = [own_count, *(None if each is None else int(next(further) or 0) for each in counting)]
+    definition = definition_of(measure, model, members) if measure.aggregate != "ratio" else _formula(measure, model)
     operands = tuple(
-        Operand(
-            measure.name if not number else f"{measure.name}|{number}",
-            each.caption,
-            definition_of(measure, model, members) if measure.aggregate != "ratio" else _formula(measure, model),
-            measure.table, sum(counts) if not number else 0, _digits(value), each.note,
-        )
-        for number, (each, value) in enumerate(zip(terms, found, strict=True))
-    )  # fmt: skip
+        Operand(f"{measure.name}|{number}", each.caption, definition, measure.table, count, _digits(value), each.note)
+        for number, (each, value, count) in enumerate(zip(terms, found, counts, strict=False))
+    )
     is_own_first = terms[0].formula == shown_formula(itself, model)
     value = cell_value(answer, place)
     return Account(
         captions_of(answer, place), shown.caption, shown.description, view_formula(placed, model), _digits(value),
         _digits(own), agree(found[0], own) if is_own_first and is_comparable(backings) else None, operands,
         (*_filter_words(questioner, model, members), *(f"as far as {each} may see" for each in seen_as)),
-        _why_view_is_empty(value, operands),
+        _why_view_is_empty(value, operands), "%" in shown.format,
     )  # fmt: skip
 
 

@@ -32,9 +32,10 @@ from dastan.core.model.conditions import (
     ReadyFilter,
     leaves_of,
 )
+from tests.core.engine import oracle_sql as sql
 from tests.core.engine.oracle import Oracle, _all
 from tests.core.engine.oracle_conditions import Header, is_others
-from tests.core.engine.oracle_sql import LEVELS, Value
+from tests.core.engine.oracle_sql import LEVELS, MEASURES, Value
 from tests.core.engine.random_model import random_rows, source_of
 from tests.core.engine.test_oracle import analyses, cells, headers, roles_of_reader
 from tests.core.star import TODAY
@@ -195,7 +196,7 @@ class Viewing:
                     return None
                 difference = minus(own, earlier)
                 if placed.view.shows == "difference":
-                    return difference
+                    return difference if self._is_known(placed.view, bare, row, column) else None
                 return divided(difference, None if earlier is None else abs(earlier))
             case RunningTotal() | Rank():
                 return self._along(placed.view, bare, row, column)
@@ -280,17 +281,31 @@ class Viewing:
         return self.known[tuple(axes)]
 
     def _earlier(self, view: Change, bare: PlacedMeasure, row: Header, column: Header) -> Value:
+        redated = self._earlier_oracle(view, row, column)
+        return None if redated is None else redated.value(bare, row, column)
+
+    def _earlier_oracle(self, view: Change, row: Header, column: Header) -> Oracle | None:
         stands = [path for hierarchy, path in (*row, *column) if hierarchy == "calendar"]
         if any(path[-1] is None or None in path for path in stands):
             return None
         is_placed = any(each.hierarchy == "calendar" for axis in ("rows", "columns") for each in self._axis(axis))
         by_day = bool(stands) and len(stands[0]) == 3
         if view.on == "year":
-            return self._redated(("year", by_day), months_on, by_day).value(bare, row, column)
+            return self._redated(("year", by_day), months_on, by_day)
         depth = len(stands[0]) - 1 if stands else None if is_placed else self._one_period()
         if depth is None:
             return None
-        return self._redated((depth, by_day), lambda day: next_period(day, depth), by_day).value(bare, row, column)
+        return self._redated((depth, by_day), lambda day: next_period(day, depth), by_day)
+
+    def _is_known(self, view: Change, bare: PlacedMeasure, row: Header, column: Header) -> bool:
+        """Whether any record is of the earlier time, whatever else the cell's headers say."""
+        fact, where = MEASURES[self.oracle._parts(bare)[0]][:2]
+        redated = self._earlier_oracle(view, row, column)
+        if redated is None:
+            return False
+        times = [sql.path_predicate(*each) for each in (*row, *column) if each[0] == "calendar"]
+        condition = " AND ".join([where, redated._filters(fact), *times])
+        return bool(redated.query(f"SELECT 1 FROM {sql.FACTS[fact]} WHERE {condition} LIMIT 1"))
 
     def _one_period(self) -> int | None:
         """The depth at which the filters on days leave exactly one period, whole."""

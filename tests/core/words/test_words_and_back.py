@@ -9,7 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dastan.core.analysis.document import Limit, PlacedMeasure, Question
-from dastan.core.model.conditions import AttributeFilter, MeasureFilter, MemberFilter, PeriodFilter, Prompt
+from dastan.core.analysis.views import Change, Rank, RunningTotal, Share, View
+from dastan.core.model.conditions import AttributeFilter, LevelName, MeasureFilter, MemberFilter, PeriodFilter, Prompt
 from dastan.core.words.reading import Reading, read_question
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.core.words.written import write_question
@@ -17,9 +18,11 @@ from tests.core.asked import by
 from tests.core.engine.oracle_conditions import dimension
 from tests.core.engine.oracle_sql import LEVELS
 from tests.core.engine.test_oracle import analyses
+from tests.core.engine.test_views import views
 from tests.core.star import star
 
 SOURCE = star()
+MODE = Share(of="level", level=LevelName(dimension="line", hierarchy="line", level="mode"))
 VOCABULARY = Vocabulary(SOURCE.model, SOURCE.members)
 
 
@@ -37,7 +40,11 @@ def understood(text: str) -> Question:
 @st.composite
 def questions(draw: st.DrawFn) -> Question:
     """Random questions, with all that the engine's own random analyses leave out."""
-    question = draw(analyses()).question
+    document = draw(analyses())
+    question = document.question
+    if draw(st.booleans()):
+        shown = [replace(each, view=draw(views(document))) for each in question.measures]
+        question = replace(question, measures=(*question.measures[:1], *shown))
     asked = Prompt(name="asked_1", caption="Which “modes”?", type="members", dimension="line", hierarchy="line",
                    members=(("tram", None),), many=draw(st.booleans()))  # fmt: skip
     is_asking = draw(st.booleans())
@@ -61,6 +68,26 @@ def test_words_lead_back_to_the_question(question: Question) -> None:
     reading = read(words)
     assert reading.fault is None, (words, reading.fault)
     assert reading.question == question, words
+
+
+@pytest.mark.parametrize(
+    ("text", "views"),
+    [
+        ("boardings and its share of the row", [None, Share(of="row")]),
+        ("boardings, their change on the year before", [None, Change(on="year", dimension="calendar", shows="difference")]),
+        ("share of the mode of boardings", [MODE]),
+        ("boardings, its share of the mode of line", [None, MODE]),
+        ("boardings, its running total down the rows in each group and its rank among the columns",
+         [None, RunningTotal(along="rows", restarts=True), Rank(along="columns")]),
+        ("change in per cent on the period before along calendar of average of boardings", [Change(on="period", dimension="calendar")]),
+    ],
+)  # fmt: skip
+def test_views_of_measures_as_people_write_them(text: str, views: list[View | None]) -> None:
+    assert [each.view for each in understood(f"{text} by line against year").measures] == views
+
+
+def test_its_needs_a_measure_before_it() -> None:
+    assert read("its share of the row by line").fault is not None
 
 
 def test_an_empty_question_is_no_words() -> None:

@@ -45,8 +45,8 @@ export function memberThing(member: MemberHeader, chain: readonly MemberHeader[]
   return { ...blank, kind: 'member', dimension: member.dimension, hierarchy: member.hierarchy, path: member.path, more, ...place }
 }
 
-export function cellThing(row: readonly MemberHeader[], column: readonly MemberHeader[], measure: string | null, isEmpty: boolean): Thing {
-  return { ...blank, kind: 'cell', row: placedIn(row), column: placedIn(column), measure, is_empty: isEmpty }
+export function cellThing(row: readonly MemberHeader[], column: readonly MemberHeader[], placed: Placed | null, isEmpty: boolean): Thing {
+  return { ...(placed ? measureThing(placed) : blank), kind: 'cell', row: placedIn(row), column: placedIn(column), is_empty: isEmpty }
 }
 
 /** The deepest member of each hierarchy; none for a header in which the rest of a level stands. */

@@ -2,7 +2,7 @@
 // How one number was computed.
 import { computed } from 'vue'
 import type { WorkingPaper } from '@/api/types'
-import { counted, grouped } from './digits'
+import { counted, grouped, percented } from './digits'
 
 const props = defineProps<{ paper: WorkingPaper }>()
 const account = computed(() => props.paper.account)
@@ -11,12 +11,12 @@ const account = computed(() => props.paper.account)
 <template>
   <dl class="paper">
     <dt>It shows</dt>
-    <dd><strong>{{ grouped(account.value) }}</strong><template v-if="account.why_no_value">. {{ account.why_no_value }}</template></dd>
+    <dd><strong>{{ account.in_percent ? percented(account.value) : grouped(account.value) }}</strong><template v-if="account.why_no_value">. {{ account.why_no_value }}</template></dd>
     <template v-if="account.description"><dt>It means</dt><dd>{{ account.description }}</dd></template>
     <template v-if="account.formula"><dt>Formula</dt><dd>{{ account.measure }} = {{ account.formula }}</dd></template>
     <template v-for="each in account.operands" :key="each.name">
       <dt>{{ account.operands.length > 1 ? each.caption : 'Counted as' }}</dt>
-      <dd>{{ each.definition }}<template v-if="each.note"> ({{ each.note }})</template>:<br /><strong>{{ grouped(each.value) }}</strong> from {{ counted(each.records, 'record') }}</dd>
+      <dd>{{ each.definition }}<template v-if="each.note"> ({{ each.note }})</template>:<br /><strong>{{ grouped(each.value) }}</strong><template v-if="each.records !== null"> from {{ counted(each.records, 'record') }}</template></dd>
     </template>
     <dt>Where</dt>
     <dd>{{ account.caption.join(' · ') || 'over everything' }}</dd>

@@ -10,3 +10,9 @@ export function grouped(digits: string | null | undefined): string {
 export function counted(count: number, noun: string): string {
   return `${count.toLocaleString('en-GB')} ${noun}${count === 1 ? '' : 's'}`
 }
+
+/** A share of one as per cent, as many digits as a float holds. */
+export function percented(digits: string | null | undefined): string {
+  if (digits === null || digits === undefined) return 'empty'
+  return `${grouped(String(Number((Number(digits) * 100).toPrecision(15))))} %`
+}

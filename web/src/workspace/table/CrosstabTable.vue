@@ -16,7 +16,8 @@ import TableRow from './TableRow.vue'
 import WidthEdge from './WidthEdge.vue'
 import { headerRows } from './headers'
 import { HEADER_ROW_HEIGHT, INDENT, MEASURE_GAP, rowTone } from './layout'
-import { groundOf, isMarked, type CellMark } from './marks'
+import { numberOf } from './format'
+import { changeMark, groundOf, isMarked, type CellMark } from './marks'
 import { HEADER, cellId, useActiveCell } from './useActiveCell'
 import { useSelection } from './selection'
 import { useLandingGap } from './useLandingGap'
@@ -213,17 +214,22 @@ function writeTotal(row: number, column: number): string {
   return shape.write(windows.total(line, column), totals.value?.rows[line]?.measure, windows.columnHeader(column)?.measure)
 }
 
-const hasMarks = computed(() => measures.value.some(isMarked))
+const hasMarks = computed(() => measures.value.some((each) => isMarked(each) || !!each.direction))
 
 function markAt(row: number, column: number): CellMark | null {
   const found = windows.mark(row, column)
   const measure = measures.value[windows.rowHeader(row, column)?.measure ?? windows.columnHeader(column)?.measure ?? 0]
-  return found && measure ? { style: groundOf(measure, found.ground), meaning: found.meaning ?? undefined } : null
+  if (!measure) return null
+  const own = found?.meaning ? { meaning: found.meaning } : changeMark(measure, numberOf(windows.value(row, column)))
+  return found || own ? { style: found ? groundOf(measure, found.ground) : undefined, ...own } : null
 }
 
 function totalMarkAt(row: number, column: number): CellMark | null {
-  const found = windows.totalMark(row - (totals.value?.start ?? 0), column)
-  return found?.meaning ? { meaning: found.meaning } : null
+  const line = row - (totals.value?.start ?? 0)
+  const found = windows.totalMark(line, column)
+  if (found?.meaning) return { meaning: found.meaning }
+  const measure = measures.value[totals.value?.rows[line]?.measure ?? windows.columnHeader(column)?.measure ?? 0]
+  return measure ? changeMark(measure, numberOf(windows.total(line, column))) : null
 }
 
 /** The column at which the keyboard is, where it is in a row of the totals. */

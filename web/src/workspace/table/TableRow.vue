@@ -64,7 +64,7 @@ const emit = defineEmits<{ pick: [event: MouseEvent, row: number, header: RowHea
         :style="[slot.style, found?.style]"
         role="gridcell"
         :aria-colindex="slot.column + 2"
-      ><span v-if="found?.meaning" class="sign" :aria-label="found.meaning" role="img">{{ SIGNS[found.meaning] }}</span>{{ text(row, slot.column) }}</div>
+      ><span v-if="found?.sign" class="sign" :aria-label="found.meaning ?? (found.sign === '▲' ? 'more' : 'less')" role="img">{{ found.sign }}</span><span v-else-if="found?.meaning" class="sign" :aria-label="found.meaning" role="img">{{ SIGNS[found.meaning] }}</span>{{ text(row, slot.column) }}</div>
     </template>
   </div>
 </template>

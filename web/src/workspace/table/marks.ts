@@ -4,6 +4,8 @@ import type { NumberDress, ShownMeasure } from '@/api/types'
 export interface CellMark {
   style?: string
   meaning?: Meaning
+  /** Stands before the number in place of the sign of its meaning. */
+  sign?: '▲' | '▼'
 }
 
 export type Threshold = NonNullable<NumberDress['thresholds']>[number]
@@ -23,7 +25,15 @@ export function groundOf(measure: ShownMeasure, ground: number | null): string |
   return `background: rgba(var(${colour}), ${Math.round(4 + share * 38)}%)`
 }
 
-/** Whether any number is marked at all. */
+/** The mark of a change: which way it goes, and whether that is good, where the model says so. */
+export function changeMark(measure: ShownMeasure, value: number | null): CellMark | null {
+  if (!measure.direction || !value) return null
+  const sign = value > 0 ? '▲' : '▼'
+  if (measure.direction === 'either') return { sign }
+  return { sign, meaning: value > 0 === (measure.direction === 'more') ? 'favourable' : 'unfavourable' }
+}
+
+/** Whether its dress marks any number. */
 export function isMarked(measure: ShownMeasure): boolean {
   return measure.dress.in_cell !== 'number' || !!measure.dress.thresholds?.length
 }

@@ -76,7 +76,7 @@ export function useTableKeys(table: KeyedTable, jump: (begun: string) => void) {
     const [rowHeader, columnHeader] = [table.rowAt(row), table.columnAt(column)]
     if (!rowHeader || !columnHeader) return null
     const measure = table.measures.value[rowHeader.measure ?? columnHeader.measure ?? 0]
-    return cellThing(rowHeader.members, columnHeader.members, measure?.name ?? null, table.textAt(row, column) === '' && !rowHeader.is_heading)
+    return cellThing(rowHeader.members, columnHeader.members, measure?.placed ?? null, table.textAt(row, column) === '' && !rowHeader.is_heading)
   }
 
   function openMenu(): void {

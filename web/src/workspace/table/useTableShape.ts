@@ -70,7 +70,9 @@ export function useTableShape(shown: Ref<Shown>, available: Ref<number>, drawn: 
     ]
     for (const { line, measure } of lines) {
       line.forEach((value, column) => {
-        const text = write(value, measure, columns[column]?.measure)
+        const own = measures.value[measure ?? columns[column]?.measure ?? 0]
+        // The sign of a change stands before its number.
+        const text = (own?.direction ? '▲ ' : '') + write(value, measure, columns[column]?.measure)
         const place = column % perGroup.value
         if (text.length > (longest[place]?.length ?? 0)) longest[place] = text
       })

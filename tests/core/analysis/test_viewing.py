@@ -1,0 +1,270 @@
+"""Views of a measure: put by gesture, named, turned with the table, offered and accounted for. Values by hand."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+
+from dastan.core.analysis.document import Analysis, NumberDress, Opening, Order, PlacedMeasure
+from dastan.core.analysis.gesture import DropMissing, PutMeasure, SetOrder, ShowView, SwapAxes
+from dastan.core.analysis.gestures import apply_gesture
+from dastan.core.analysis.offer import Thing
+from dastan.core.analysis.offers import offers_for
+from dastan.core.analysis.sentence import sentence_of
+from dastan.core.analysis.steps import step_words
+from dastan.core.analysis.viewing import heading_of
+from dastan.core.analysis.views import Change, Rank, RunningTotal, Share, View
+from dastan.core.engine.answer import questioner_of
+from dastan.core.engine.size import Budget
+from dastan.core.errors import InputError, NotFoundError
+from dastan.core.model.conditions import LevelName, MemberFilter
+from dastan.core.reading.account import Account, account_of
+from dastan.core.reading.backing import place_of
+from dastan.sources.columnar.column_source import ColumnSource
+from tests.core.asked import EVERYTHING, STAR, ask, by, limited, question
+from tests.core.engine.random_model import source_of
+from tests.core.star import ROWS, TODAY
+
+MODEL = STAR.model
+DAYS = ["2023-01-31", "2024-01-01", "2024-01-31", "2024-02-28", "2024-02-29", "2025-01-01", "2025-01-31", "2025-02-28"]
+YEAR = Change(on="year", dimension="calendar", shows="earlier")
+MODE = Share(of="level", level=LevelName(dimension="line", hierarchy="line", level="mode"))
+
+
+def dated(*taps: tuple[str, str | None, int]) -> ColumnSource:
+    """A star of taps of so many boardings on days, by lines; the calendar has the days of `DAYS`."""
+    first = ROWS["taps"][0]
+    days = [{"day": day, "year": int(day[:4]), "month": int(day[5:7])} for day in DAYS]
+    found = [{**first, "day": day, "line_id": line, "boardings": boardings} for day, line, boardings in taps]
+    return source_of({**ROWS, "days": days, "taps": found})
+
+
+def values(document: Analysis, source: ColumnSource = STAR, measure: int = -1) -> list[list[float | None]]:
+    """The numbers of one measure, rows by columns."""
+    result = ask(document, source)
+    found: list[list[float | None]] = [[None] * len(result.columns) for _ in range(len(result.rows))]
+    for at, (row, column) in enumerate(zip(result.cell_rows, result.cell_columns, strict=True)):
+        value = result.values[measure].at(at)
+        found[row][column] = None if value is None else round(float(value), 6)
+    return found
+
+
+def viewing(view: View, document: Analysis, measure: str = "boardings") -> Analysis:
+    placed = (PlacedMeasure(measure=measure), PlacedMeasure(measure=measure, view=view))
+    return replace(document, question=replace(document.question, measures=placed))
+
+
+def by_mode(**more: object) -> Analysis:
+    return question("boardings", rows=(by("line", "mode"),), columns=(by("fare", "family"),), **more)
+
+
+def test_shares_divide_by_what_stands_above() -> None:
+    # Boardings: bus 4 of b; tram 3 of a; without a line 1 of b; 8 in all.
+    assert values(viewing(Share(of="whole"), by_mode())) == [
+        [None, 0.5, 0.5], [0.375, None, 0.375], [None, 0.125, 0.125], [0.375, 0.625, 1],
+    ]  # fmt: skip
+    assert values(viewing(Share(of="column"), by_mode())) == [
+        [None, 0.8, 0.5], [1, None, 0.375], [None, 0.2, 0.125], [1, 1, 1],
+    ]  # fmt: skip
+    assert values(viewing(Share(of="row"), by_mode())) == [[None, 1, 1], [1, None, 1], [None, 1, 1], [0.375, 0.625, 1]]
+
+
+def test_a_share_divides_by_the_value_before_limits() -> None:
+    rows = (limited(by("line", "mode"), level="mode", amount=1),)
+    for over in ("scope", "shown"):
+        document = viewing(Share(of="column"), question("boardings", rows=rows, totals_over=over))
+        assert values(document)[0] == [0.5]
+
+
+def test_a_share_of_what_a_row_stands_in_and_of_a_level() -> None:
+    opened = (Opening(dimension="line", hierarchy="line", levels=("mode",)),)
+    document = question("boardings", rows=(by("line", "mode"),), openings=opened)
+    # bus 4: team 1 4; tram 3: team 1 2, team 2 1; without a line 1.
+    assert values(viewing(Share(of="parent"), document)) == [
+        [0.5], [1], [0.375], [pytest.approx(2 / 3, abs=1e-6)], [pytest.approx(1 / 3, abs=1e-6)], [0.125], [None],
+    ]  # fmt: skip
+    assert values(viewing(MODE, document)) == [
+        [1], [1], [1], [pytest.approx(2 / 3, abs=1e-6)], [pytest.approx(1 / 3, abs=1e-6)], [1], [None],
+    ]  # fmt: skip
+    # Where the mode itself is not shown it is what lines are a share of all the same.
+    lines = question("boardings", rows=(by("line", "line"),))
+    assert values(viewing(MODE, lines))[:2] == [[1], [pytest.approx(2 / 3, abs=1e-6)]]
+
+
+def test_the_year_before_is_the_same_place_and_whole_months_are_whole() -> None:
+    source = dated(
+        ("2024-01-01", "L1", 5),
+        ("2024-02-28", "L1", 3),
+        ("2024-02-29", "L1", 4),
+        ("2025-01-01", "L1", 7),
+        ("2025-02-28", "L2", 9),
+    )
+    kept = MemberFilter(dimension="calendar", hierarchy="calendar", members=((2025,),))
+    months = question("boardings", columns=(by("calendar", "month"),), filters=(kept,))
+    # February had 29 days: all of them stand against the 28 of 2025; the total is over 2024.
+    assert values(viewing(YEAR, months), source) == [[5, 7, 12]]
+    days = question("boardings", columns=(by("calendar", "day"),), filters=(kept,))
+    assert values(viewing(YEAR, days), source) == [[5, 3, 12]]
+    alone = question("boardings", filters=(kept,))
+    assert values(viewing(YEAR, alone), source) == [[12]]
+    percent = Change(on="year", dimension="calendar")
+    assert values(viewing(percent, alone), source) == [[pytest.approx(4 / 12, abs=1e-6)]]
+
+
+def test_a_change_on_what_is_not_there_is_none_but_on_nothing_of_a_known_time_is_all_of_it() -> None:
+    source = dated(("2024-01-01", "L1", 5), ("2025-01-01", "L1", 7), ("2025-01-01", "L3", 2))
+    difference = Change(on="year", dimension="calendar", shows="difference")
+    document = question("boardings", rows=(by("line", "mode"),), columns=(by("calendar", "year"),))
+    # Nothing is known of 2023; in 2024 there was no bus.
+    assert values(viewing(difference, document), source) == [[None, 2, 2], [None, 2, 7], [None, 4, 9]]
+
+
+def test_the_period_before_is_of_the_header_s_own_level() -> None:
+    source = dated(("2024-01-01", "L1", 5), ("2024-02-28", "L1", 3), ("2025-01-01", "L1", 7))
+    before = Change(on="period", dimension="calendar", shows="earlier")
+    opened = (Opening(dimension="calendar", hierarchy="calendar", levels=("year",)),)
+    document = question("boardings", columns=(by("calendar", "year"),), openings=opened)
+    # Jan and Feb 2024, 2024, Jan 2025, 2025, and the total, which has no time before it.
+    assert values(viewing(before, document), source) == [[None, 5, None, 3, 8, None]]
+    kept = MemberFilter(dimension="calendar", hierarchy="calendar", members=((2025, 1),))
+    assert values(viewing(before, question("boardings", filters=(kept,))), source) == [[3]]
+
+
+def test_a_balance_is_compared_with_that_of_the_year_before() -> None:
+    fleet = [
+        {"day": day, "line_id": "L1", "available": count}
+        for day, count in (("2024-01-01", 3), ("2024-01-31", 5), ("2025-01-01", 8))
+    ]
+    days = [{"day": day, "year": int(day[:4]), "month": int(day[5:7])} for day in DAYS]
+    source = source_of({**ROWS, "days": days, "fleet": fleet})
+    document = question("closing", columns=(by("calendar", "year"),))
+    assert values(viewing(YEAR, document, "closing"), source)[0][:2] == [None, 5]
+
+
+def test_running_totals_and_ranks() -> None:
+    rows = question("boardings", rows=(by("line", "mode"),))
+    assert values(viewing(RunningTotal(along="rows"), rows)) == [[4], [7], [8], [8]]
+    assert values(viewing(Rank(along="rows"), rows)) == [[1], [2], [3], [None]]
+    # Where there is no record, the total so far goes on.
+    assert values(viewing(RunningTotal(along="columns"), by_mode()))[1] == [3, 3, 3]
+    opened = (Opening(dimension="line", hierarchy="line", levels=("mode",)),)
+    nested = question("boardings", rows=(by("line", "mode"),), openings=opened)
+    anew = RunningTotal(along="rows", restarts=True)
+    assert values(viewing(anew, nested)) == [[4], [4], [7], [2], [3], [8], [8]]
+
+
+def test_what_does_not_add_up_has_no_running_total() -> None:
+    with pytest.raises(InputError, match="Cards cannot be added up"):
+        ask(viewing(RunningTotal(along="rows"), question("cards", rows=(by("line", "mode"),)), "cards"))
+    # A ratio has one: of what it divides. Revenue 10 of 4 boardings on the bus, 7.50 of 3 on the trams.
+    ratio = viewing(RunningTotal(along="rows"), question("fare_each", rows=(by("line", "mode"),)), "fare_each")
+    assert values(ratio)[:2] == [[2.5], [2.5]]
+
+
+def test_a_view_is_put_beside_and_in_place_and_back() -> None:
+    document = by_mode()
+    beside = apply_gesture(document, PutMeasure(measure="boardings", view=Share(of="row"), at=1), MODEL)
+    assert sentence_of(beside, MODEL, STAR.members).text == "Boardings and its share of the row by Mode against Family"
+    assert heading_of(1, beside.question, MODEL) == "of the row"
+    alone = apply_gesture(document, ShowView(placed=PlacedMeasure(measure="boardings"), view=YEAR), MODEL)
+    assert sentence_of(alone, MODEL, STAR.members).text.startswith("Boardings, its value in the year before by")
+    assert heading_of(0, alone.question, MODEL) == "Boardings, its value in the year before"
+    back = ShowView(placed=alone.question.measures[0])
+    assert apply_gesture(alone, back, MODEL) == document
+    assert step_words(alone, back, MODEL, STAR.members) == "showed Boardings"
+    with pytest.raises(InputError, match="not in the table"):
+        apply_gesture(document, ShowView(placed=PlacedMeasure(measure="taps"), view=YEAR), MODEL)
+    with pytest.raises(InputError, match="stands twice"):
+        apply_gesture(beside, ShowView(placed=PlacedMeasure(measure="boardings"), view=Share(of="row")), MODEL)
+
+
+def test_turning_the_table_turns_its_views_and_all_that_names_them() -> None:
+    own = PlacedMeasure(measure="boardings", view=Share(of="row"))
+    document = apply_gesture(by_mode(), ShowView(placed=PlacedMeasure(measure="boardings"), view=own.view), MODEL)
+    order = SetOrder(dimension="line", hierarchy="line", order=Order(by="measure", measure=own))
+    document = apply_gesture(document, order, MODEL)
+    dress = replace(document.dress, numbers=(NumberDress(measure=own, scale="thousands"),))
+    document = replace(document, dress=dress)
+    turned = apply_gesture(document, SwapAxes(), MODEL)
+    column = PlacedMeasure(measure="boardings", view=Share(of="column"))
+    assert turned.question.measures == (column,)
+    assert turned.question.columns[0].order.measure == column
+    assert turned.dress.numbers[0].measure == column
+    assert apply_gesture(turned, SwapAxes(), MODEL) == document
+    assert values(turned) == [list(each) for each in zip(*values(document), strict=True)]
+
+
+def test_offers_are_those_that_say_something() -> None:
+    def offered(document: Analysis, under: str) -> list[str]:
+        thing = Thing(kind="measure", measure="boardings", view=document.question.measures[0].view)
+        return [each.words for each in offers_for(document, thing, MODEL, STAR.members) if each.under == under]
+
+    assert offered(question("boardings"), "Its share, beside it") == []
+    assert offered(by_mode(), "Its share, beside it") == [
+        "Share of the whole",
+        "Share of the column",
+        "Share of the row",
+    ]
+    assert "Change on the period before" not in offered(by_mode(), "Its change, beside it")
+    timed = question("boardings", columns=(by("calendar", "year"),))
+    assert "Change on the period before" in offered(timed, "Its change, beside it")
+    opened = replace(by_mode(), openings=(Opening(dimension="line", hierarchy="line", levels=("mode",)),))
+    assert offered(opened, "Its share, beside it")[3:] == ["Share of what it stands in", "Share of the mode"]
+    placed = PlacedMeasure(measure="boardings", view=YEAR)
+    shown = replace(by_mode(), question=replace(by_mode().question, measures=(placed,)))
+    assert offered(shown, "In its place")[0] == "Boardings itself"
+    assert offered(shown, "Its share, beside it") == []
+
+
+def test_every_offer_of_a_view_can_be_taken() -> None:
+    document = question("boardings", rows=(by("line", "mode"), by("fare", "family")), columns=(by("calendar", "year"),))
+    thing = Thing(kind="measure", measure="boardings")
+    taken = [each.gesture for each in offers_for(document, thing, MODEL, STAR.members) if each.gesture is not None]
+    assert sum(isinstance(each, ShowView) for each in taken) > 8
+    for each in taken:
+        ask(apply_gesture(document, each, MODEL))
+
+
+def test_what_a_view_cannot_be_is_said() -> None:
+    with pytest.raises(InputError, match="Fare is not a calendar"):
+        ask(viewing(Change(on="year", dimension="fare"), by_mode()))
+    with pytest.raises(NotFoundError):
+        ask(viewing(Change(on="year", dimension="gone"), by_mode()))
+    with pytest.raises(InputError, match="does not say of which"):
+        ask(viewing(Share(of="level"), by_mode()))
+    rows = (limited(by("line", "mode"), level="mode", amount=1, by=PlacedMeasure(measure="boardings", view=YEAR)),)
+    with pytest.raises(InputError, match="cannot be ranked"):
+        ask(question("boardings", rows=rows))
+
+
+def test_a_view_of_what_is_gone_leaves_the_rest() -> None:
+    gone = Share(of="level", level=LevelName(dimension="line", hierarchy="line", level="gone"))
+    document = viewing(gone, by_mode())
+    assert apply_gesture(document, DropMissing(), MODEL).question.measures == (PlacedMeasure(measure="boardings"),)
+
+
+def accounted(document: Analysis, row: int, column: int, source: ColumnSource) -> Account:
+    asked = questioner_of(document, source.model, source, EVERYTHING, TODAY, source.group, Budget())
+    found = ask(document, source)
+    return account_of(found, place_of(found, row, column), *asked, source.members, ())
+
+
+def test_the_working_paper_has_each_term_with_its_records() -> None:
+    source = dated(("2024-01-01", "L1", 5), ("2024-01-31", "L2", 3), ("2025-01-01", "L1", 6))
+    document = viewing(
+        Change(on="year", dimension="calendar"), question("boardings", columns=(by("calendar", "year"),))
+    )
+    found = accounted(document, 0, 3, source)
+    assert [(each.caption, each.records, each.value) for each in found.operands] == [
+        ("Boardings", 1, "6"), ("Boardings in the year before", 2, "8"),
+    ]  # fmt: skip
+    assert (found.value, found.in_percent, found.agrees) == ("-0.25", True, True)
+    assert found.formula.startswith("(Boardings − Boardings in the year before) ÷")
+    empty = accounted(document, 0, 1, source)
+    assert empty.why_no_value == "Boardings in the year before is empty here, so there is nothing to compare with."
+    share = accounted(viewing(Share(of="column"), by_mode()), 0, 3, STAR)
+    assert [(each.caption, each.value) for each in share.operands] == [
+        ("Boardings", "4"),
+        ("Boardings of the column", "5"),
+    ]

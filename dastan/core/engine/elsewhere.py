@@ -12,17 +12,20 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from dastan.core.analysis.document import AxisName
+from dastan.core.engine.calendars import Calendar
 from dastan.core.engine.filters import reached_by
 from dastan.core.engine.grains import AxisGrain, Placement, ancestors
 from dastan.core.engine.grouping import find_rows, packed_rows
 from dastan.core.engine.limits import AxisLimits
-from dastan.core.engine.moved_time import Move, Periods, is_of_weeks, period_on, periods_of, year_on
+from dastan.core.engine.moved_time import Move
 from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs
 from dastan.core.engine.questioner import Questioner, Records
-from dastan.core.engine.waist import Condition, Conditions, DayRange, Groups, Joined, dimensions_of
+from dastan.core.engine.waist import Condition, Conditions, Groups, dimensions_of
 from dastan.core.errors import InputError
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.formula.scopes import Above, Earlier, Reach
+from dastan.core.model.members import HierarchyMembers
+from dastan.core.model.reach import shown_hierarchies
 
 _TOTAL = AxisGrain(())
 
@@ -45,6 +48,7 @@ class Elsewhere:
     shape: Shape
     questioner: Questioner
     _asked: dict[tuple[PairOfGrains, Conditions], Groups] = field(default_factory=dict, init=False)
+    _calendars: dict[str, Calendar] = field(default_factory=dict, init=False)
 
     def above(
         self, scope: Above, pair: PairOfGrains, row_codes: np.ndarray, column_codes: np.ndarray
@@ -107,49 +111,59 @@ class Elsewhere:
         self, scope: Earlier, pair: PairOfGrains
     ) -> tuple[Conditions, list[tuple[AxisName, int, np.ndarray]]] | None:
         """What holds for the records of the earlier scope, and where the members of its calendar levels land."""
-        asking, name = self.questioner, scope.dimension
-        days = asking.source.days(name)
-        placed = list(self._placed(name, pair))
+        calendar, placed = self._calendar(scope.dimension), list(self._placed(scope.dimension, pair))
         if any(is_rest for *_, is_rest in placed):
             return None  # the rest that a limit leaves has no place in time
-        found = [(axis, place, each, periods_of(days, each.members, depth)) for axis, place, each, depth, _ in placed]
-        periods = [(axis, place, each, own) for axis, place, each, own in found if own is not None]
-        by_time, others = self._filters_by_time(name, pair)
-        allowed = asking.source.allowed_rows(name, by_time)[: len(days)]
-        move = self._move(scope, days, [(each, own) for _, _, each, own in periods], allowed)
+        stands = [(axis, place, each.members, depth) for axis, place, each, depth, _ in placed]
+        periods = [each for each in stands if calendar.periods(*each[2:]) is not None]
+        by_time, others = self._filters_by_time(scope.dimension, pair)
+        allowed = self.questioner.source.allowed_rows(scope.dimension, by_time)[: len(calendar.days)]
+        move = self._move(scope, calendar, [each[2:] for each in periods], allowed)
         if move is None:
             return None
-        landings = [(axis, place, move.members(own)) for axis, place, _, own in periods]
-        if not by_time and periods and all(move.takes_all(own) for *_, own in periods):
+        found = [(axis, place, calendar.periods(members, depth)) for axis, place, members, depth in periods]
+        landed = [(axis, place, *calendar.landing(move, own)) for axis, place, own in found if own is not None]
+        landings = [(axis, place, landing) for axis, place, landing, _ in landed]
+        if not by_time and landed and all(takes_all for *_, takes_all in landed):
             return others, landings  # whole periods, each found by its own member
-        before = days[move.before(allowed)]
-        return ((*others, _on_days(name, before)), landings) if len(before) else None
+        before = move.before(allowed)
+        if not before.any():
+            return None
+        known = [*(each.members for each in self._placements(scope.dimension)), *self._hierarchies(scope.dimension)]
+        return (*others, calendar.condition(before, known)), landings
 
     def _move(
-        self, scope: Earlier, days: np.ndarray, periods: list[tuple[Placement, Periods]], allowed: np.ndarray
+        self, scope: Earlier, calendar: Calendar, periods: list[tuple[HierarchyMembers, int]], allowed: np.ndarray
     ) -> Move | None:
-        stands = [
-            each
-            for limits in (self.shape.rows, self.shape.columns)
-            for each in limits.placements
-            if each.placed.dimension == scope.dimension
-        ]
+        stands = [each.members for each in self._placements(scope.dimension)]
         if scope.by == "year":
-            return year_on(days, any(is_of_weeks(days, each.members) for each in stands))
+            return calendar.year_on(stands)
         if len(periods) == 1:
-            return period_on(days, periods[0][1])
+            return calendar.period_on(*periods[0])
         if periods or stands:
             return None  # a total over periods has none before it
-        dimension = self.questioner.model.dimension(scope.dimension)
-        for hierarchy in dimension.hierarchies:
-            if hierarchy.levels and not hierarchy.sets:
-                members = self.questioner.source.members(dimension.name, hierarchy.name)
-                for depth in range(len(members.levels)):
-                    own = periods_of(days, members, depth)
-                    held = np.unique(own.code[allowed]) if own is not None else np.empty(0)
-                    if own is not None and len(held) == 1 and bool(allowed[own.code == held[0]].all()):
-                        return period_on(days, own)
+        for members in self._hierarchies(scope.dimension):
+            for depth in range(len(members.levels)):
+                own = calendar.periods(members, depth)
+                held = np.unique(own.code[allowed]) if own is not None else np.empty(0)
+                if own is not None and len(held) == 1 and bool(allowed[own.code == held[0]].all()):
+                    return calendar.period_on(members, depth)
         return None
+
+    def _calendar(self, dimension: str) -> Calendar:
+        if dimension not in self._calendars:
+            self._calendars[dimension] = Calendar(dimension, self.questioner.source.days(dimension))
+        return self._calendars[dimension]
+
+    def _placements(self, dimension: str) -> list[Placement]:
+        """Where a dimension stands on either axis, whatever the pair of grains."""
+        found = (*self.shape.rows.placements, *self.shape.columns.placements)
+        return [each for each in found if each.placed.dimension == dimension and each.members.spread is None]
+
+    def _hierarchies(self, dimension: str) -> list[HierarchyMembers]:
+        found = self.questioner.model.dimension(dimension)
+        named = [each.name for each in shown_hierarchies(found) if not each.sets]
+        return [self.questioner.source.members(dimension, each) for each in named]
 
     def _placed(self, dimension: str, pair: PairOfGrains) -> Iterator[tuple[AxisName, int, Placement, int, bool]]:
         """Where a dimension stands in a pair of grains: axis, place, placement, depth, and whether as a rest."""
@@ -260,15 +274,3 @@ def _parents(
         left &= ~stands
     if left.any():
         yield left, grain.upto(last), codes[:, :last]
-
-
-def _on_days(dimension: str, days: np.ndarray) -> Condition:
-    """Records of those days, one at least, told by as few ranges as hold them."""
-    ordered = np.sort(days)
-    starts = np.flatnonzero(np.append(True, np.diff(ordered) > 1))
-    ends = np.append(starts[1:], len(ordered)) - 1
-    ranges = tuple(
-        DayRange(dimension, str(np.datetime64(int(ordered[start]), "D")), str(np.datetime64(int(ordered[end]), "D")))
-        for start, end in zip(starts, ends, strict=True)
-    )
-    return ranges[0] if len(ranges) == 1 else Joined("any", ranges)

@@ -149,6 +149,16 @@ def find_rows(rows: np.ndarray, among: np.ndarray, sizes: Sequence[int]) -> np.n
         place = np.full(room, -1)
         place[packed_rows(among, sizes)] = np.arange(len(among))
         return np.asarray(place[packed_rows(rows, sizes)])
+    if not len(among):
+        return np.full(len(rows), -1)
+    if room < _KEY_LIMIT:
+        keys, own_keys = packed_rows(rows, sizes), packed_rows(among, sizes)
+        if bool((own_keys[1:] > own_keys[:-1]).all()):
+            at = np.minimum(np.searchsorted(own_keys, keys), len(own_keys) - 1)
+        else:
+            order = np.argsort(own_keys)
+            at = order[np.minimum(np.searchsorted(own_keys[order], keys), len(own_keys) - 1)]
+        return np.where(own_keys[at] == keys, at, -1)
     state, own = np.zeros(len(rows), np.int64), np.zeros(len(among), np.int64)
     for column, size in enumerate(sizes):
         wanted, own = np.unique(own * size + among[:, column], return_inverse=True)

@@ -68,6 +68,15 @@ class ShowView(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PutViews(Part):
+    """Puts several views of a placed measure in, one after the other beside it."""
+
+    placed: PlacedMeasure
+    views: tuple[View, ...]
+    kind: Literal["put_views"] = "put_views"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PutDimension(Part):
     """Puts a hierarchy on an axis, or moves it there, from `level` down (from its top without)."""
 
@@ -500,6 +509,7 @@ Gesture = (
     | TakeFilter
     | SetAggregate
     | ShowView
+    | PutViews
     | SetLimit
     | SetOrder
     | SetTotals

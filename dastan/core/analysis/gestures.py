@@ -40,6 +40,7 @@ from dastan.core.analysis.gesture import (
     PutDimension,
     PutFilter,
     PutMeasure,
+    PutViews,
     PutWayDown,
     Rewrite,
     SetAggregate,
@@ -86,7 +87,7 @@ from dastan.core.analysis.placing import (
 from dastan.core.analysis.prompting import ask_or_fix
 from dastan.core.analysis.prompts import Answers
 from dastan.core.analysis.resolve import check_level, find_dimension, find_measure
-from dastan.core.analysis.viewing import show_view, turned_views
+from dastan.core.analysis.viewing import put_views, show_view, turned_views
 from dastan.core.analysis.ways import change_ways
 from dastan.core.errors import InputError
 from dastan.core.model.conditions import Condition, MemberFilter, leaves_of
@@ -151,6 +152,8 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
             return _set_aggregate(document, gesture, model)
         case ShowView():
             return show_view(document, gesture)
+        case PutViews():
+            return put_views(document, gesture)
         case SetLimit():
             placed = _own(document, gesture, model)
             others = tuple(each for each in placed.limits if each.level != gesture.level)

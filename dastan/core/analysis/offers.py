@@ -27,6 +27,7 @@ from dastan.core.analysis.offers_down import cell_offers, level_offers, member_o
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.placing import waiting_in
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
+from dastan.core.analysis.viewing import member_offers_of
 from dastan.core.analysis.views import view_words
 from dastan.core.analysis.ways import find_way
 from dastan.core.errors import AppError
@@ -38,7 +39,7 @@ PREVIEW_LENGTH = 3
 def offers_for(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> tuple[Offer, ...]:
     """All offers for a thing, in the order in which a menu lists them; only such as would succeed."""
     if thing.kind == "measure":
-        found = _measure_offers(document, thing, model)
+        found = _measure_offers(document, thing, model, members)
     elif thing.kind == "dimension":
         found = _dimension_offers(document, thing, model, members)
     elif thing.kind == "filter":
@@ -66,7 +67,7 @@ def _succeeds(document: Analysis, offer: Offer, model: SemanticModel) -> bool:
     return True
 
 
-def _measure_offers(document: Analysis, thing: Thing, model: SemanticModel) -> Iterator[Offer]:
+def _measure_offers(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> Iterator[Offer]:
     own = PlacedMeasure(
         measure=thing.measure or "", aggregate=thing.aggregate, percentile=thing.percentile, view=thing.view
     )
@@ -91,6 +92,7 @@ def _measure_offers(document: Analysis, thing: Thing, model: SemanticModel) -> I
         yield Offer(words, "measures", at, gesture, preview=(measure.caption,))
     if own in placed:
         yield from measure_arranging(document, own, model)
+        yield from member_offers_of(document, own, model, members)
         if len(placed) > 1:
             yield from group_offers(document, model)
         yield Offer(f"Dress the numbers of {measure.caption}…", "menu", asks="numbers")

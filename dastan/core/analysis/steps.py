@@ -33,6 +33,7 @@ from dastan.core.analysis.gesture import (
     PutDimension,
     PutFilter,
     PutMeasure,
+    PutViews,
     PutWayDown,
     Rewrite,
     SetAggregate,
@@ -64,6 +65,7 @@ from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import Answers
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.analysis.sentence import under_caption
+from dastan.core.analysis.views import view_words
 from dastan.core.analysis.ways import way_caption
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.parts import MemberPath
@@ -145,6 +147,9 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
         case SetAggregate():
             changed = replace(gesture.placed, aggregate=gesture.aggregate, percentile=gesture.percentile)
             return f"showed {shown_measure(changed, model).caption}"
+        case PutViews(views=views):
+            words = listed([view_words(each, model) for each in views])
+            return f"{shown_measure(gesture.placed, model).caption}, its {words}"
         case ShowView(view=view):
             return f"showed {shown_measure(replace(gesture.placed, view=view), model).caption}"
         case SetLimit():

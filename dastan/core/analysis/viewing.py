@@ -6,15 +6,15 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import Literal, assert_never
 
+from dastan.core.analysis.captions import Members
 from dastan.core.analysis.document import AXES, Analysis, AxisName, PlacedDimension, PlacedMeasure, Question
-from dastan.core.analysis.gesture import PutMeasure, ShowView
+from dastan.core.analysis.gesture import PutMeasure, PutViews, ShowView
 from dastan.core.analysis.offer import Offer, in_menu
 from dastan.core.analysis.openness import shown_levels
 from dastan.core.analysis.placed import shown_formula, shown_measure, viewed_measure
 from dastan.core.analysis.placing import with_question
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.analysis.views import (
-    EARLIER_WORDS,
     Change,
     Rank,
     RunningTotal,
@@ -23,6 +23,8 @@ from dastan.core.analysis.views import (
     above_of,
     calendars_of,
     can_run,
+    elsewhere_of,
+    elsewhere_words,
     heading_words,
     turned,
     view_words,
@@ -30,11 +32,12 @@ from dastan.core.analysis.views import (
 from dastan.core.errors import InputError
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.formula.formula import Formula, bases_of, of_scope
-from dastan.core.formula.scopes import Earlier
 from dastan.core.model.conditions import LevelName
 from dastan.core.model.document import SemanticModel
-from dastan.core.model.reach import grain_of, parts_of, reaches
+from dastan.core.model.reach import grain_of, parts_of, reaches, shown_hierarchies
 
+_MOST_AGAINST = 8
+_AGAINST: tuple[Literal["earlier", "difference", "percent"], ...] = ("earlier", "difference", "percent")
 _HEADINGS = {
     "share": "Its share, beside it", "change": "Its change, beside it", "running": "Its running total or rank",
     "rank": "Its running total or rank",
@@ -47,6 +50,17 @@ def show_view(document: Analysis, gesture: ShowView) -> Analysis:
         raise InputError("This measure is not in the table.", "Put it in first.")
     shown = replace(gesture.placed, view=gesture.view)
     return with_measures(document, lambda each: shown if each == gesture.placed else each)
+
+
+def put_views(document: Analysis, gesture: PutViews) -> Analysis:
+    """The document with views of a placed measure after it. Raises InputError where it is not placed."""
+    measures = document.question.measures
+    if gesture.placed not in measures:
+        raise InputError("This measure is not in the table.", "Put it in first.")
+    wanted = [replace(gesture.placed, view=each) for each in gesture.views]
+    new = [each for each in dict.fromkeys(wanted) if each not in measures]
+    at = measures.index(gesture.placed) + 1
+    return with_question(document, measures=(*measures[:at], *new, *measures[at:]))
 
 
 def turned_views(document: Analysis) -> Analysis:
@@ -100,8 +114,8 @@ def view_terms(placed: PlacedMeasure, model: SemanticModel) -> tuple[Term, ...]:
         case Share() as view:
             return own, Term(f"{measure.caption} {heading_words(view, model)}", of_scope(formula, above_of(view)))
         case Change() as view:
-            earlier = of_scope(formula, Earlier(view.dimension, view.on))
-            return own, Term(f"{measure.caption} in {EARLIER_WORDS[view.on]}", earlier)
+            there = of_scope(formula, elsewhere_of(view))
+            return own, Term(f"{measure.caption} in {elsewhere_words(view)}", there)
         case _:
             return (own,)
 
@@ -164,6 +178,36 @@ def view_offers(document: Analysis, placed: PlacedMeasure, model: SemanticModel)
             yield in_menu(words, beside, _HEADINGS[view.kind])
         in_its_place.append(in_menu(words, ShowView(placed=placed, view=view), "In its place"))
     yield from in_its_place
+
+
+def member_offers_of(
+    document: Analysis, placed: PlacedMeasure, model: SemanticModel, members: Members
+) -> Iterator[Offer]:
+    """The measure against other members of a dimension of which a new analysis keeps some: actual against plan."""
+    if placed.view is not None:
+        return
+    grains = [grain_of(part) for part in parts_of(viewed_measure(placed, model), model)]
+    for dimension in model.dimensions:
+        hierarchy = next((each for each in shown_hierarchies(dimension) if not each.sets), None)
+        if not dimension.default or hierarchy is None or not any(reaches(model, each, dimension) for each in grains):
+            continue
+        found = members(dimension.name, hierarchy.name)
+        for code in found.children(()).tolist()[:_MOST_AGAINST]:
+            path, caption = found.path_of(0, code), found.levels[0].captions[code]
+            if path in dimension.default or path[0] is None:
+                continue
+            views = tuple(
+                Change(
+                    on="member", dimension=dimension.name, hierarchy=hierarchy.name, path=path, caption=caption,
+                    shows=shows,
+                )
+                for shows in _AGAINST
+            )  # fmt: skip
+            if any(replace(placed, view=each) not in document.question.measures for each in views):
+                yield in_menu(
+                    f"{caption}, and its change on it", PutViews(placed=placed, views=views),
+                    f"Against another {dimension.caption.lower()}",
+                )  # fmt: skip
 
 
 def fitting_views(document: Analysis, placed: PlacedMeasure, model: SemanticModel) -> Iterator[View]:

@@ -8,10 +8,10 @@ from typing import Annotated, Literal, assert_never
 from dastan.core.analysis.resolve import find_dimension
 from dastan.core.errors import InputError
 from dastan.core.formula.formula import Along, Formula, Given, Operation, Size, bases_of, mapped, of_scope
-from dastan.core.formula.scopes import Above, Earlier, Known
+from dastan.core.formula.scopes import Above, Earlier, Instead, Known
 from dastan.core.model.conditions import ByKind, LevelName
 from dastan.core.model.document import Measure, SemanticModel
-from dastan.core.model.parts import Part
+from dastan.core.model.parts import MemberPath, Part
 from dastan.core.model.reach import is_calendar
 
 Side = Literal["rows", "columns"]
@@ -30,13 +30,19 @@ class Share(Part):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Change(Part):
-    """How much more or less it is than earlier: than in the period before, or in the same period of the year before."""
+    """How much more or less it is than elsewhere: than in the period before, in the same period of the year before, or
+    for a member of a dimension in place of all that the table keeps of it, such as the plan."""
 
-    on: Literal["period", "year"]
+    on: Literal["period", "year", "member"]
     dimension: str
-    """The calendar dimension."""
+    """The calendar dimension; of `member`, its dimension."""
+    hierarchy: str | None = None
+    """Of `member`: where it is found, by its path."""
+    path: MemberPath = ()
+    caption: str = ""
+    """What the member was called when it was chosen."""
     shows: Literal["difference", "percent", "earlier"] = "percent"
-    """By how much, by how many per cent of it, or what it was earlier."""
+    """By how much, by how many per cent of it, or what it is there."""
     kind: Literal["change"] = "change"
 
 
@@ -83,7 +89,7 @@ def view_words(view: View, model: SemanticModel) -> str:
         case Change():
             calendar = _other_calendar(view, model)
             along = f" along {calendar}" if calendar else ""
-            return f"{CHANGE_STARTS[view.shows]} {EARLIER_WORDS[view.on]}{along}"
+            return f"{CHANGE_STARTS[view.shows]} {elsewhere_words(view)}{along}"
         case RunningTotal():
             way = "down the rows" if view.along == "rows" else "across the columns"
             return f"running total {way}{' in each group' if view.restarts else ''}"
@@ -101,13 +107,22 @@ def heading_words(view: View, model: SemanticModel) -> str:
             return _of(view, model)
         case Change():
             starts = {"percent": "on ", "difference": "more than in ", "earlier": ""}
-            return f"{starts[view.shows]}{EARLIER_WORDS[view.on]}"
+            if view.on == "member" and view.shows == "difference":
+                return f"more than {elsewhere_words(view)}"
+            return f"{starts[view.shows]}{elsewhere_words(view)}"
         case RunningTotal():
             return "running total"
         case Rank():
             return "rank"
         case _:
             assert_never(view)
+
+
+def elsewhere_words(view: Change) -> str:
+    """What a change is a change on: "the year before", "Plan"."""
+    if view.on == "member":
+        return view.caption or str(view.path[-1] if view.path else "")
+    return EARLIER_WORDS[view.on]
 
 
 def _of(view: Share, model: SemanticModel) -> str:
@@ -126,7 +141,10 @@ def check_view(view: View, measure: Measure, model: SemanticModel) -> None:
     """Raises InputError for a view that has no meaning; NotFoundError for a dimension that is not there."""
     if isinstance(view, Share) and (view.level is None) == (view.of == "level"):
         raise InputError("A share of a level does not say of which.", "Name a level that the table shows.")
-    if isinstance(view, Change):
+    if isinstance(view, Change) and view.on == "member":
+        if view.hierarchy is None or not view.path:
+            raise InputError("A change on a member does not say on which.", "Name the member by its path.")
+    elif isinstance(view, Change):
         dimension = find_dimension(model, view.dimension)
         if dimension.name not in calendars_of(model):
             raise InputError(
@@ -159,7 +177,7 @@ def formula_with(view: View, formula: Formula, measure: Measure) -> Formula:
         case Share():
             return Operation("/", formula, of_scope(formula, above_of(view)))
         case Change():
-            earlier = of_scope(formula, Earlier(view.dimension, view.on))
+            earlier = of_scope(formula, elsewhere_of(view))
             if view.shows == "earlier":
                 return earlier
             difference = Operation("-", formula, earlier)
@@ -167,7 +185,7 @@ def formula_with(view: View, formula: Formula, measure: Measure) -> Formula:
                 return Operation("/", difference, Size(earlier))
             # More than nothing at all is a change where the time before is known, and none where it is not.
             first = bases_of(formula)[0]
-            known = replace(first, scope=Known(Earlier(view.dimension, view.on)))
+            known = replace(first, scope=Known(elsewhere_of(view)))
             return Given(difference, known)
         case RunningTotal():
             if not can_run(formula):
@@ -198,6 +216,13 @@ def turned(view: View | None) -> View | None:
             return view
 
 
+def elsewhere_of(view: Change) -> Earlier | Instead:
+    """The scope that a change is a change on."""
+    if view.on == "member":
+        return Instead(view.dimension, view.hierarchy or "", view.path)
+    return Earlier(view.dimension, view.on)
+
+
 def above_of(view: Share) -> Above:
     """The scope that a share divides by."""
     if view.level is not None:
@@ -213,4 +238,6 @@ def above_of(view: Share) -> Above:
 def _other_calendar(view: Change, model: SemanticModel) -> str:
     """The calendar's caption, where it is not the model's first."""
     calendars = calendars_of(model)
+    if view.on == "member":
+        return ""
     return "" if calendars[:1] == [view.dimension] else find_dimension(model, view.dimension).caption

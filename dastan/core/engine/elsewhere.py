@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from dastan.core.analysis.document import AxisName
+from dastan.core.analysis.views import calendars_of
 from dastan.core.engine.calendars import Calendar
 from dastan.core.engine.filters import reached_by
 from dastan.core.engine.grains import AxisGrain, Placement, ancestors
@@ -20,11 +21,12 @@ from dastan.core.engine.limits import AxisLimits
 from dastan.core.engine.moved_time import Move
 from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs
 from dastan.core.engine.questioner import Questioner, Records
-from dastan.core.engine.waist import Condition, Conditions, Groups, dimensions_of
+from dastan.core.engine.waist import Condition, Conditions, Groups, MemberSet, dimensions_of
 from dastan.core.errors import InputError
 from dastan.core.formula.bases import BaseAggregate
-from dastan.core.formula.scopes import Above, Earlier, Reach
+from dastan.core.formula.scopes import Above, Earlier, Instead, Reach
 from dastan.core.model.members import HierarchyMembers
+from dastan.core.model.parts import MemberPath
 from dastan.core.model.reach import shown_hierarchies
 
 _TOTAL = AxisGrain(())
@@ -72,6 +74,42 @@ class Elsewhere:
                 found = np.hstack([found_rows, found_columns])
                 yield cells, groups, find_rows(wanted, found, rooms_of(self.shape, target))
 
+    def landed(self, scope: Earlier | Instead, pair: PairOfGrains) -> Landed | None:
+        """The groups of another scope by the headers that they land on; None where there is no such scope."""
+        return self.earlier(scope, pair) if isinstance(scope, Earlier) else self.instead(scope, pair)
+
+    def instead(self, scope: Instead, pair: PairOfGrains) -> Landed | None:
+        """The groups of a member in place of all others of its dimension, by the headers that they stand against."""
+        asking = self.questioner
+        if not asking.reached(self.records.grain)(scope.dimension):
+            return None
+        members = asking.source.members(scope.dimension, scope.hierarchy)
+        path: MemberPath = scope.path  # type: ignore[assignment]
+        code = members.find(path)
+        if code is None:
+            return None
+        stands = any(each for each in self._placed(scope.dimension, pair))
+        if not stands and self._placements(scope.dimension):
+            return None  # a total over members stands against none of them
+        _, others = self._filters_by(scope.dimension, pair)
+        groups = self._groups(pair, (*others, MemberSet(scope.dimension, scope.hierarchy, (path,))))
+        row_codes, column_codes = self.shape.axis_codes(pair, groups.codes, len(groups))
+        at = np.arange(len(groups))
+        for axis, place, placement, depth, is_rest in self._placed(scope.dimension, pair):
+            if is_rest or placement.members.hierarchy != scope.hierarchy or depth > len(path) - 1:
+                return None
+            # The same member stands against every other at its level.
+            own = int(members.at_depth(np.array([code]), len(path) - 1, depth)[0])
+            codes = row_codes if axis == "rows" else column_codes
+            at = at[codes[at, place] == own]
+            count = len(placement.members.levels[depth])
+            at, against = np.repeat(at, count), np.tile(np.arange(count, dtype=np.int32), len(at))
+            row_codes, column_codes = row_codes[at], column_codes[at]
+            (row_codes if axis == "rows" else column_codes)[:, place] = against
+            groups = _taken(groups, at)
+            at = np.arange(len(groups))
+        return Landed(row_codes, column_codes, groups)
+
     def earlier(self, scope: Earlier, pair: PairOfGrains) -> Landed | None:
         """The groups of an earlier scope by the headers that they land on; None where there is no such scope."""
         if not self.questioner.reached(self.records.grain)(scope.dimension):
@@ -88,19 +126,19 @@ class Elsewhere:
             codes[:, place] = landing[codes[:, place]]
             stands &= codes[:, place] >= 0
         kept = np.flatnonzero(stands)
-        return Landed(
-            row_codes[kept],
-            column_codes[kept],
-            Groups(tuple(each[kept] for each in groups.codes), tuple(each.take(kept) for each in groups.values)),
-        )
+        return Landed(row_codes[kept], column_codes[kept], _taken(groups, kept))
 
-    def same_time(self, scope: Earlier, pair: PairOfGrains, codes: np.ndarray, landed: np.ndarray) -> np.ndarray:
+    def same_time(
+        self, scope: Earlier | Instead, pair: PairOfGrains, codes: np.ndarray, landed: np.ndarray
+    ) -> np.ndarray:
         """`(n_cells,) bool`: the cells at whose time any groups landed.
 
         Args: `codes` are the cells' headers, rows first; `landed` the cells of the groups.
         """
         width = len(pair.rows.depths)
-        places = [place if axis == "rows" else width + place for axis, place, *_ in self._placed(scope.dimension, pair)]
+        times = [scope.dimension] if isinstance(scope, Earlier) else calendars_of(self.questioner.model)
+        stand = [each for name in times for each in self._placed(name, pair)]
+        places = [place if axis == "rows" else width + place for axis, place, *_ in stand]
         if not places:
             return np.full(len(codes), len(landed) > 0)
         rooms = [rooms_of(self.shape, pair)[each] for each in places]
@@ -116,7 +154,7 @@ class Elsewhere:
             return None  # the rest that a limit leaves has no place in time
         stands = [(axis, place, each.members, depth) for axis, place, each, depth, _ in placed]
         periods = [each for each in stands if calendar.periods(*each[2:]) is not None]
-        by_time, others = self._filters_by_time(scope.dimension, pair)
+        by_time, others = self._filters_by(scope.dimension, pair)
         allowed = self.questioner.source.allowed_rows(scope.dimension, by_time)[: len(calendar.days)]
         move = self._move(scope, calendar, [each[2:] for each in periods], allowed)
         if move is None:
@@ -176,10 +214,10 @@ class Elsewhere:
                 if placement.placed.dimension == dimension:
                     yield axis, place, placement, depth, place in grain.others
 
-    def _filters_by_time(self, dimension: str, pair: PairOfGrains) -> tuple[Conditions, Conditions]:
-        """The conditions on a calendar alone, and all others with those of limits.
+    def _filters_by(self, dimension: str, pair: PairOfGrains) -> tuple[Conditions, Conditions]:
+        """The conditions on a dimension alone, and all others with those of limits.
 
-        Raises: InputError for a condition on a calendar and something else.
+        Raises: InputError for a condition on the dimension and something else.
         """
         limits = self.shape.rows.condition(pair.rows) + self.shape.columns.condition(pair.columns)
         by_time: list[Condition] = []
@@ -188,8 +226,9 @@ class Elsewhere:
             about = dimensions_of(each)
             if dimension in about and len(about) > 1:
                 raise InputError(
-                    "A filter joins dates with something else, so it cannot be moved to an earlier time.",
-                    "Filter by date separately, or take the change away.",
+                    f"A filter joins {self.questioner.model.dimension(dimension).caption} with something else, so "
+                    "nothing else can be put in its place for a change.",
+                    "Filter by each separately, or take the change away.",
                 )
             (by_time if about == {dimension} else others).append(each)
         others += [
@@ -209,6 +248,10 @@ class Elsewhere:
             found = group_pairs({pair: ()}, self.shape, asked, self.questioner.group, self.questioner.watch)
             known = self._asked[pair, condition] = found[pair]
         return known
+
+
+def _taken(groups: Groups, at: np.ndarray) -> Groups:
+    return Groups(tuple(each[at] for each in groups.codes), tuple(each.take(at) for each in groups.values))
 
 
 def rooms_of(shape: Shape, pair: PairOfGrains) -> list[int]:
@@ -247,7 +290,9 @@ def _headers_above(
             if (placement.placed.dimension, placement.placed.hierarchy) != reach[:2]:
                 continue
             wanted = placement.members.depth_of(reach[2])
-            if wanted < depth or (wanted == depth and place not in grain.others):
+            # The rest that a limit leaves lies under what is shown above it, and under nothing where nothing is.
+            lowest = placement.parent_depth(depth) if place in grain.others else depth
+            if lowest is not None and wanted <= lowest:
                 own = ancestors(placement, grain, place, codes[:, place], wanted)
                 yield everything, grain.at(place, wanted), np.column_stack([codes[:, :place], own])
 

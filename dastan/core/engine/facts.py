@@ -21,7 +21,7 @@ from dastan.core.engine.size import Size, size_of_fact
 from dastan.core.engine.waist import Groups
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.formula.formula import Base, Formula, bases_of
-from dastan.core.formula.scopes import Above, Earlier, Known
+from dastan.core.formula.scopes import Above, Earlier, Instead, Known
 from dastan.core.model.reach import Grain
 from dastan.core.values import Values, widened
 
@@ -126,10 +126,10 @@ def _cells(plan: FactPlan, pair: PairOfGrains, groups: Groups, shape: Shape, els
     """The cells of a pair of grains, with the values of every base in its scope."""
     row_codes, column_codes = shape.axis_codes(pair, groups.codes, len(groups))
     counts, rooms = groups.values[0].data, rooms_of(shape, pair)
-    landed: list[tuple[Earlier, np.ndarray, Groups]] = []
-    known: dict[Earlier, np.ndarray] = {}
-    for time in dict.fromkeys(_time_of(each) for each in plan.bases):
-        if time is not None and (found := elsewhere.earlier(time, pair)) is not None:
+    landed: list[tuple[Earlier | Instead, np.ndarray, Groups]] = []
+    known: dict[Earlier | Instead, np.ndarray] = {}
+    for time in dict.fromkeys(_other_of(each) for each in plan.bases):
+        if time is not None and (found := elsewhere.landed(time, pair)) is not None:
             both = np.hstack([found.row_codes, found.column_codes])
             place = find_rows(both, np.hstack([row_codes, column_codes]), rooms)
             further = np.flatnonzero(place < 0)
@@ -147,7 +147,7 @@ def _cells(plan: FactPlan, pair: PairOfGrains, groups: Groups, shape: Shape, els
             values[base] = widened(groups.values[at], np.arange(len(groups)), size)
         elif isinstance(base.scope, Known) and base.scope.of in known:
             values[base] = Values(np.ones(size, np.int64), 0, known[base.scope.of])
-        elif isinstance(base.scope, Earlier):
+        elif isinstance(base.scope, Earlier | Instead):
             for time, place, found_groups in landed:
                 if time == base.scope:
                     values[base] = widened(found_groups.values[at], place, size)
@@ -161,10 +161,10 @@ def _cells(plan: FactPlan, pair: PairOfGrains, groups: Groups, shape: Shape, els
     return PairCells(row_codes, column_codes, counts, values)
 
 
-def _time_of(base: Base) -> Earlier | None:
-    """The earlier time that a base asks of."""
+def _other_of(base: Base) -> Earlier | Instead | None:
+    """The other scope whose groups land on the cells, that a base asks of."""
     scope = base.scope.of if isinstance(base.scope, Known) else base.scope
-    return scope if isinstance(scope, Earlier) else None
+    return scope if isinstance(scope, Earlier | Instead) else None
 
 
 def _put(into: Values | None, values: Values, places: np.ndarray, size: int) -> Values:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -30,11 +31,21 @@ class Earlier:
 
 
 @dataclass(frozen=True, slots=True)
+class Instead:
+    """The part of the scope that a dimension makes replaced by one member of it, such as the plan; everything else
+    holds."""
+
+    dimension: str
+    hierarchy: str
+    path: tuple[Hashable, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Known:
-    """Whether there are any records at all of an earlier time, wherever else they belong: what is counted of them, 1 in
-    each cell for whose time there are."""
+    """Whether there are any records at all of another scope at the cell's time, wherever else they belong: 1 in each
+    cell for which there are."""
 
-    of: Earlier
+    of: Earlier | Instead
 
 
-Scope = Above | Earlier | Known | None
+Scope = Above | Earlier | Instead | Known | None

@@ -61,6 +61,22 @@ class ConditionReader:
             lambda: self._group(action), lambda: self._where(action), lambda: self._period(action), named
         )
 
+    def one_member(self) -> MemberFilter:
+        """A member, by its caption or path, with or without its hierarchy after it. Raises MissError."""
+        scan = self.scanner
+        start = scan.skip()
+        for own in self.vocabulary.places(self.question):
+            scan.at = start
+            try:
+                path = self._member(own)
+                if scan.has("(") and not (self.place() == own and scan.has(")")):
+                    continue
+            except MissError:
+                continue
+            return MemberFilter(dimension=own[0], hierarchy=own[1], members=(path,))
+        scan.at = start
+        raise MissError
+
     def _group(self, action: Action) -> FilterGroup:
         scan = self.scanner
         scan.take("(")

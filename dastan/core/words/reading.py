@@ -182,7 +182,10 @@ class _Reader:
         return found
 
     def _view(self) -> View:
-        return read_view(self.scanner, self.vocabulary, self._level_of_place, self._level_only)
+        return read_view(
+            self.scanner, self.vocabulary, self._level_of_place, self._level_only,
+            lambda: self._conditions().one_member(),
+        )  # fmt: skip
 
     def _measure_name(self) -> str:
         return self.scanner.first_of(

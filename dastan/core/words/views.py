@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Literal, assert_never
 
 from dastan.core.analysis.views import (
@@ -16,7 +17,8 @@ from dastan.core.analysis.views import (
     View,
     calendars_of,
 )
-from dastan.core.model.conditions import LevelName
+from dastan.core.model.conditions import LevelName, MemberFilter
+from dastan.core.model.parts import MemberPath
 from dastan.core.words.scanner import MissError, Scanner
 from dastan.core.words.vocabulary import Place, Vocabulary
 
@@ -25,19 +27,30 @@ _AMONG: dict[str, Literal["rows", "columns"]] = {"among the rows": "rows", "amon
 _EACH = "in each group"
 
 
-def write_view(view: View, level: Callable[[LevelName], str], dimension: Callable[[str], str], first: str) -> str:
-    """A view in words that can be read back.
+@dataclass(frozen=True, slots=True)
+class Names:
+    """Writes the names that views have: of levels, of dimensions, and of members with their hierarchies. `calendar` is
+    the one that is meant where none is named."""
 
-    Args: `level` and `dimension` write their names; `first` is the calendar that is meant where none is named.
-    """
+    level: Callable[[LevelName], str]
+    dimension: Callable[[str], str]
+    member: Callable[[str, str, MemberPath], str]
+    calendar: str
+
+
+def write_view(view: View, names: Names) -> str:
+    """A view in words that can be read back."""
     match view:
         case Share():
             if view.level is not None or view.of == "level":
-                return f"share of the {level(view.level)}" if view.level is not None else ""
+                return f"share of the {names.level(view.level)}" if view.level is not None else ""
             return f"share of {OF_WORDS[view.of]}"
         case Change():
-            along = f" along {dimension(view.dimension)}" if view.dimension != first else ""
-            return f"{CHANGE_STARTS[view.shows]} {EARLIER_WORDS[view.on]}{along}"
+            start = CHANGE_STARTS[view.shows]
+            if view.on == "member":
+                return f"{start} {names.member(view.dimension, view.hierarchy or '', view.path)}"
+            along = f" along {names.dimension(view.dimension)}" if view.dimension != names.calendar else ""
+            return f"{start} {EARLIER_WORDS[view.on]}{along}"
         case RunningTotal():
             way = next(words for words, along in _ALONG.items() if along == view.along)
             return f"running total {way}{f' {_EACH}' if view.restarts else ''}"
@@ -53,6 +66,7 @@ def read_view(
     vocabulary: Vocabulary,
     level_of_place: Callable[[], tuple[Place, str | None]],
     level_only: Callable[[], tuple[Place, str | None]],
+    members: Callable[[], MemberFilter],
 ) -> View:
     """What `write_view` wrote, or a level by its name alone. Raises MissError."""
 
@@ -68,6 +82,19 @@ def read_view(
             return Share(of="level", level=LevelName(dimension=own[0], hierarchy=own[1], level=name or ""))
 
         return scan.longest_of(named, level)
+
+    def on_member() -> View:
+        shows = scan.any_of({words: each for each, words in CHANGE_STARTS.items()})
+        found = members()
+        if len(found.members) != 1 or found.level is not None or found.prompt is not None:
+            raise MissError
+        known = vocabulary.members(found.dimension, found.hierarchy)
+        path = found.members[0]
+        code = known.find(path)
+        caption = known.levels[len(path) - 1].captions[code] if code is not None else ""
+        return Change(
+            on="member", dimension=found.dimension, hierarchy=found.hierarchy, path=path, caption=caption, shows=shows
+        )
 
     def change() -> View:
         calendars = calendars_of(vocabulary.model)
@@ -88,4 +115,4 @@ def read_view(
         scan.take("rank")
         return Rank(along=scan.any_of(_AMONG), restarts=scan.has(_EACH))
 
-    return scan.longest_of(share, change, running, rank)
+    return scan.longest_of(share, change, on_member, running, rank)

@@ -30,7 +30,7 @@ from dastan.core.model.conditions import (
 from dastan.core.model.document import next_named
 from dastan.core.model.members import fold
 from dastan.core.model.parts import Key, MemberPath
-from dastan.core.words.views import write_view
+from dastan.core.words.views import Names, write_view
 from dastan.core.words.vocabulary import Place, Vocabulary
 
 AGGREGATES = {
@@ -104,7 +104,12 @@ class _Writer:
 
     def view(self, view: View) -> str:
         calendars = calendars_of(self.vocabulary.model)
-        return write_view(view, self._level_name, self._dimension, calendars[0] if calendars else "")
+        return write_view(
+            view, Names(self._level_name, self._dimension, self._one_member, calendars[0] if calendars else "")
+        )
+
+    def _one_member(self, dimension: str, hierarchy: str, path: MemberPath) -> str:
+        return f"{self._member((dimension, hierarchy), path)} ({self.place((dimension, hierarchy))})"
 
     def measure(self, placed: PlacedMeasure) -> str:
         if placed.view is not None:

@@ -28,14 +28,15 @@ from dastan.core.model.conditions import (
     KeyFilter,
     LevelName,
     MeasureFilter,
+    MemberFilter,
     PeriodFilter,
     ReadyFilter,
     leaves_of,
 )
 from tests.core.engine import oracle_sql as sql
 from tests.core.engine.oracle import Oracle, _all
-from tests.core.engine.oracle_conditions import Header, is_others
-from tests.core.engine.oracle_sql import LEVELS, MEASURES, Value
+from tests.core.engine.oracle_conditions import AXES, Header, dimension, is_others
+from tests.core.engine.oracle_sql import LEVELS, MEASURES, REACHED, Value
 from tests.core.engine.random_model import random_rows, source_of
 from tests.core.engine.test_oracle import analyses, cells, headers, roles_of_reader
 from tests.core.star import TODAY
@@ -49,6 +50,10 @@ DAYS = (
 """Some have a counterpart a year later, one lands with the day before it, and some have none."""
 ADDED = ["boardings", "revenue", "taps", "delays", "worth", "debit", "repairs", "repair_cost", "tram_boardings"]
 PLAIN = [*ADDED, "cards", "delay_average", "boardings_most", "fare_each", "cost_each", "other_taps", "arrivals"]
+MEMBERS = [
+    ("line", ("tram",)), ("line", ("bus", 1)), ("fare", ("a",)), ("band", ("x",)), ("calendar", (2024,)),
+    ("calendar", (2025, 1)),
+]  # fmt: skip
 Rows = dict[str, list[dict[str, object]]]
 
 
@@ -79,6 +84,9 @@ def views(draw: st.DrawFn, document: Analysis) -> View:
             return Share(of="whole" if of == "level" else of)
         case "change":
             shows = draw(st.sampled_from(["earlier", "difference", "percent"]))
+            if draw(st.booleans()):
+                hierarchy, path = draw(st.sampled_from(MEMBERS))
+                return Change(on="member", dimension=dimension(hierarchy), hierarchy=hierarchy, path=path, shows=shows)
             return Change(on=draw(st.sampled_from(["period", "year"])), dimension="calendar", shows=shows)
         case "running":
             return RunningTotal(along=along, restarts=draw(st.booleans()))
@@ -189,7 +197,7 @@ class Viewing:
             case Share():
                 return divided(own, self._above(placed.view, bare, row, column))
             case Change():
-                earlier = self._earlier(placed.view, bare, row, column)
+                earlier = self._elsewhere(placed.view, bare, row, column)
                 if placed.view.shows == "earlier":
                     return earlier
                 if own is None and earlier is None:
@@ -280,6 +288,38 @@ class Viewing:
             self.known[tuple(axes)] = self._oracle(self.rows, replace(self.plain, question=question))
         return self.known[tuple(axes)]
 
+    def _instead(
+        self, view: Change, bare: PlacedMeasure, row: Header, column: Header
+    ) -> tuple[Oracle, Header, Header] | None:
+        """The same question for a member in place of all others of its dimension, and the cell's headers there."""
+        if any(view.dimension not in REACHED[MEASURES[part][0]] for part in self.oracle._parts(bare)):
+            return None
+        own = [each for each in (*row, *column) if dimension(each[0]) == view.dimension]
+        if not own and any(each.dimension == view.dimension for axis in AXES for each in self._axis(axis)):
+            return None
+        for hierarchy, path in own:
+            if hierarchy != view.hierarchy or is_others(path) or len(path) > len(view.path):
+                return None
+        if view not in self.known:
+            kept = MemberFilter(dimension=view.dimension, hierarchy=view.hierarchy, members=(view.path,))
+            others = [each for each in self.plain.question.filters if self.oracle._dimensions(each) != {view.dimension}]
+            question = replace(self.plain.question, filters=(*others, kept))
+            self.known[view] = self._oracle(self.rows, replace(self.plain, question=question))
+
+        def against(header: Header) -> Header:
+            return tuple(
+                (name, view.path[: len(path)]) if dimension(name) == view.dimension else (name, path)
+                for name, path in header
+            )
+
+        return self.known[view], against(row), against(column)
+
+    def _elsewhere(self, view: Change, bare: PlacedMeasure, row: Header, column: Header) -> Value:
+        if view.on != "member":
+            return self._earlier(view, bare, row, column)
+        found = self._instead(view, bare, row, column)
+        return None if found is None else found[0].value(bare, found[1], found[2])
+
     def _earlier(self, view: Change, bare: PlacedMeasure, row: Header, column: Header) -> Value:
         redated = self._earlier_oracle(view, row, column)
         return None if redated is None else redated.value(bare, row, column)
@@ -300,7 +340,13 @@ class Viewing:
     def _is_known(self, view: Change, bare: PlacedMeasure, row: Header, column: Header) -> bool:
         """Whether any record is of the earlier time, whatever else the cell's headers say."""
         fact, where = MEASURES[self.oracle._parts(bare)[0]][:2]
-        redated = self._earlier_oracle(view, row, column)
+        if view.on == "member":
+            found = self._instead(view, bare, row, column)
+            if found is None:
+                return False
+            redated, row, column = found
+        else:
+            redated = self._earlier_oracle(view, row, column)
         if redated is None:
             return False
         times = [sql.path_predicate(*each) for each in (*row, *column) if each[0] == "calendar"]
@@ -390,7 +436,7 @@ def divided(above: Value, below: Value) -> Value:
 
 
 REFUSED = (
-    "it cannot be moved to an earlier time",
+    "nothing else can be put in its place",
     "two limits of one dimension inside a list",
     "cannot be taken where one",
 )

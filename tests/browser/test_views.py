@@ -74,3 +74,23 @@ def test_a_running_total_by_keyboard_alone(sign_in: Callable[[str], Page]) -> No
     desk.expect_step("Boardings, its running total down the rows")
     last = [desk.row(each) for each in desk.rows()[-2:]]
     assert last[0][1] == last[1][0] == last[1][1]
+
+
+def test_actual_stands_against_plan_in_one_gesture(sign_in: Callable[[str], Page]) -> None:
+    page = sign_in("ines")
+    desk = begun(page, "Operating cost cr")
+    desk.choose(desk.entry("Depot"), "by Depot")
+    desk.expect_step("by Depot")
+    desk.choose_under(desk.phrase("Operating cost").first, "Against another version", "Plan, and its change on it")
+    desk.expect_step("Operating cost, its value in Plan, change on Plan and change in per cent on Plan")
+    assert "Plan" in desk.column_heads()
+    assert "its change in per cent on Plan" in desk.sentence()
+    for each in desk.rows():
+        actual, plan, change = (
+            float(one.strip("▲▼+ \n").replace(",", "").replace("−", "-")) for one in desk.row(each)[:3]
+        )
+        assert abs(actual - plan - change) < 0.006
+    # The depot over plan is found by ordering.
+    desk.choose_under(desk.phrase("its change in per cent").first, "Order by it", "Depots largest first")
+    desk.expect_step("ordered Depot by Operating cost, its change in per cent on Plan, largest first")
+    assert desk.rows()[0] == "Quarry Lane"

@@ -7,7 +7,7 @@ from dataclasses import replace
 import pytest
 
 from dastan.core.analysis.document import Analysis, NumberDress, Opening, Order, PlacedMeasure
-from dastan.core.analysis.gesture import DropMissing, PutMeasure, SetOrder, ShowView, SwapAxes
+from dastan.core.analysis.gesture import DropMissing, PutMeasure, PutViews, SetOrder, ShowView, SwapAxes
 from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.offer import Thing
 from dastan.core.analysis.offers import offers_for
@@ -268,3 +268,32 @@ def test_the_working_paper_has_each_term_with_its_records() -> None:
         ("Boardings", "4"),
         ("Boardings of the column", "5"),
     ]
+
+
+def test_a_member_in_place_of_all_others_of_its_dimension() -> None:
+    on_tram = Change(on="member", dimension="line", hierarchy="line", path=("tram",), caption="tram", shows="earlier")
+    kept = MemberFilter(dimension="line", hierarchy="line", members=(("bus",),))
+    # Boardings: 4 on the bus, all of family b; 3 on trams, all of family a. Each stands against the trams.
+    families = question("boardings", rows=(by("fare", "family"),), filters=(kept,))
+    assert values(viewing(on_tram, families)) == [[None], [3]]
+    assert values(viewing(replace(on_tram, shows="difference"), families)) == [[4], [1]]
+    modes = question("boardings", rows=(by("line", "mode"),))
+    assert values(viewing(on_tram, modes)) == [[3], [3], [3], [None]]
+    assert sentence_of(viewing(on_tram, modes), MODEL, STAR.members).text == "Boardings and its value in tram by Mode"
+    with pytest.raises(InputError, match="does not say on which"):
+        ask(viewing(Change(on="member", dimension="line"), modes))
+
+
+def test_several_views_are_put_in_at_once_and_none_twice() -> None:
+    own = PlacedMeasure(measure="boardings")
+    wanted = (Share(of="whole"), YEAR)
+    document = apply_gesture(by_mode(), PutViews(placed=own, views=wanted), MODEL)
+    assert [each.view for each in document.question.measures] == [None, *wanted]
+    words = step_words(by_mode(), PutViews(placed=own, views=wanted), MODEL, STAR.members)
+    assert words == "Boardings, its share of the whole and value in the year before"
+    more = PutViews(placed=own, views=(YEAR, Rank(along="rows")))
+    assert [each.view for each in apply_gesture(document, more, MODEL).question.measures] == [
+        None, Rank(along="rows"), *wanted,
+    ]  # fmt: skip
+    with pytest.raises(InputError, match="not in the table"):
+        apply_gesture(document, PutViews(placed=PlacedMeasure(measure="taps"), views=wanted), MODEL)

@@ -66,7 +66,7 @@ def test_a_running_total_by_keyboard_alone(sign_in: Callable[[str], Page]) -> No
     desk: Desk = by_line(page, "Boardings people")
     desk.phrase("Boardings").first.focus()
     page.keyboard.press("Shift+F10")
-    item = page.get_by_role("menuitem", name="Its running total or rank")
+    item = page.get_by_role("menuitem", name="Its run along the table")
     item.focus()
     page.keyboard.press("ArrowRight")
     page.get_by_role("menuitem", name="Running total down the rows").focus()

@@ -16,6 +16,9 @@ from dastan.core.analysis.placing import with_question
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.analysis.views import (
     Change,
+    CumulativeShare,
+    Index,
+    Moving,
     Rank,
     RunningTotal,
     Share,
@@ -39,8 +42,9 @@ from dastan.core.model.reach import grain_of, parts_of, reaches, shown_hierarchi
 _MOST_AGAINST = 8
 _AGAINST: tuple[Literal["earlier", "difference", "percent"], ...] = ("earlier", "difference", "percent")
 _HEADINGS = {
-    "share": "Its share, beside it", "change": "Its change, beside it", "running": "Its running total or rank",
-    "rank": "Its running total or rank",
+    "share": "Its share, beside it", "change": "Its change, beside it", "running": "Its run along the table",
+    "moving": "Its run along the table", "index": "Its run along the table", "rank": "Its rank, beside it",
+    "cumulative": "Its rank, beside it",
 }  # fmt: skip
 
 
@@ -140,8 +144,15 @@ def view_formula(placed: PlacedMeasure, model: SemanticModel) -> str:
             return names[1]
         case RunningTotal():
             return f"{names[0]}, added up so far in natural order"
+        case Moving(count=count, shows=shows):
+            what = "the mean" if shows == "average" else "the sum"
+            return f"{what} of {names[0]} here and of those before it, {count} together"
+        case Index():
+            return f"100 × {names[0]} ÷ the first {names[0]}"
         case Rank():
             return f"1 and one more for each that has more {names[0]}"
+        case CumulativeShare():
+            return f"{names[0]} of this and of all that have more, ÷ that of all"
         case None:
             return names[0]
         case _:
@@ -231,13 +242,17 @@ def fitting_views(document: Analysis, placed: PlacedMeasure, model: SemanticMode
         is_nested = (
             any(len(levels) > 1 for levels in _levels_shown(document, axis, model)) or len(question.axis(axis)) > 1
         )
-        if can_run(shown_formula(replace(placed, view=None), model)):
-            yield RunningTotal(along=axis)
-            if is_nested:
-                yield RunningTotal(along=axis, restarts=True)
-        yield Rank(along=axis)
-        if is_nested:
-            yield Rank(along=axis, restarts=True)
+        runs = can_run(shown_formula(replace(placed, view=None), model))
+        ways = (False, True) if is_nested else (False,)
+        if runs:
+            yield from (RunningTotal(along=axis, restarts=each) for each in ways)
+        if any(each.dimension in calendars_of(model) for each in question.axis(axis)):
+            yield Moving(along=axis, count=3)
+            yield Moving(along=axis, count=12)
+            yield Index(along=axis)
+        yield from (Rank(along=axis, restarts=each) for each in ways)
+        if runs:
+            yield from (CumulativeShare(along=axis, restarts=each) for each in ways)
 
 
 def _shares(document: Analysis, model: SemanticModel) -> Iterator[View]:

@@ -66,7 +66,38 @@ class Rank(Part):
     kind: Literal["rank"] = "rank"
 
 
-View = Annotated[Share | Change | RunningTotal | Rank, ByKind()]
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Moving(Part):
+    """The sum, or the mean, of itself and of those before it along the rows or the columns, so many together; empty
+    where there are not so many."""
+
+    along: Side
+    count: int
+    shows: Literal["average", "sum"] = "average"
+    restarts: bool = False
+    kind: Literal["moving"] = "moving"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Index(Part):
+    """Its size beside that of the first one along the rows or the columns, which is 100."""
+
+    along: Side
+    restarts: bool = False
+    kind: Literal["index"] = "index"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CumulativeShare(Part):
+    """The share of all of its level that it and those larger than it make together, largest first."""
+
+    along: Side
+    restarts: bool = False
+    kind: Literal["cumulative"] = "cumulative"
+
+
+MOST_MOVING = 366
+View = Annotated[Share | Change | RunningTotal | Moving | Index | Rank | CumulativeShare, ByKind()]
 
 OF_WORDS: dict[Literal["whole", "row", "column", "parent", "parent_column"], str] = {
     "whole": "the whole", "row": "the row", "column": "the column", "parent": "what it stands in",
@@ -90,14 +121,29 @@ def view_words(view: View, model: SemanticModel) -> str:
             calendar = _other_calendar(view, model)
             along = f" along {calendar}" if calendar else ""
             return f"{CHANGE_STARTS[view.shows]} {elsewhere_words(view)}{along}"
-        case RunningTotal():
+        case RunningTotal() | Moving() | Index():
             way = "down the rows" if view.along == "rows" else "across the columns"
-            return f"running total {way}{' in each group' if view.restarts else ''}"
-        case Rank():
+            return f"{along_start(view)} {way}{' in each group' if view.restarts else ''}"
+        case Rank() | CumulativeShare():
             among = "among the rows" if view.along == "rows" else "among the columns"
-            return f"rank {among}{' in each group' if view.restarts else ''}"
+            return f"{along_start(view)} {among}{' in each group' if view.restarts else ''}"
         case _:
             assert_never(view)
+
+
+def along_start(view: RunningTotal | Moving | Index | Rank | CumulativeShare) -> str:
+    """What is shown along the table, without where: "moving average of 3"."""
+    match view:
+        case RunningTotal():
+            return "running total"
+        case Moving():
+            return f"moving {view.shows} of {view.count}"
+        case Index():
+            return "index"
+        case Rank():
+            return "rank"
+        case CumulativeShare():
+            return "cumulative share"
 
 
 def heading_words(view: View, model: SemanticModel) -> str:
@@ -110,10 +156,8 @@ def heading_words(view: View, model: SemanticModel) -> str:
             if view.on == "member" and view.shows == "difference":
                 return f"more than {elsewhere_words(view)}"
             return f"{starts[view.shows]}{elsewhere_words(view)}"
-        case RunningTotal():
-            return "running total"
-        case Rank():
-            return "rank"
+        case RunningTotal() | Moving() | Index() | Rank() | CumulativeShare():
+            return along_start(view)
         case _:
             assert_never(view)
 
@@ -141,6 +185,8 @@ def check_view(view: View, measure: Measure, model: SemanticModel) -> None:
     """Raises InputError for a view that has no meaning; NotFoundError for a dimension that is not there."""
     if isinstance(view, Share) and (view.level is None) == (view.of == "level"):
         raise InputError("A share of a level does not say of which.", "Name a level that the table shows.")
+    if isinstance(view, Moving) and not 1 < view.count <= MOST_MOVING:
+        raise InputError(f"Nothing moves over {view.count}.", f"Take 2 to {MOST_MOVING} together.")
     if isinstance(view, Change) and view.on == "member":
         if view.hierarchy is None or not view.path:
             raise InputError("A change on a member does not say on which.", "Name the member by its path.")
@@ -159,7 +205,7 @@ def with_view(measure: Measure, view: View, model: SemanticModel) -> Measure:
     words = view_words(view, model)
     shown = replace(measure, name=f"{measure.name}|{words}", caption=f"{measure.caption}, its {words}")
     match view:
-        case Share() | Change(shows="percent"):
+        case Share() | CumulativeShare() | Change(shows="percent"):
             pattern = "+0.0 %;−0.0 %" if isinstance(view, Change) else "0.0 %"
             return replace(shown, unit="%", format=pattern)
         case Change(shows="difference"):
@@ -167,6 +213,10 @@ def with_view(measure: Measure, view: View, model: SemanticModel) -> Measure:
             return replace(shown, format=f"+{positive};−{positive}")
         case Rank():
             return replace(shown, unit="", format="#,##0")
+        case Index():
+            return replace(shown, unit="first = 100", format="#,##0.0")
+        case Moving(shows="average") if "." not in measure.format:
+            return replace(shown, format=f"{measure.format}.0")
         case _:
             return shown
 
@@ -187,17 +237,27 @@ def formula_with(view: View, formula: Formula, measure: Measure) -> Formula:
             first = bases_of(formula)[0]
             known = replace(first, scope=Known(elsewhere_of(view)))
             return Given(difference, known)
-        case RunningTotal():
-            if not can_run(formula):
-                raise InputError(
-                    f"{measure.caption} cannot be added up along the table, for its parts do not make up a total.",
-                    "Take a measure that is a sum or a count, or divide two such.",
-                )
-            return mapped(formula, lambda base: Along("running", base, view.along, view.restarts))
-        case Rank():
-            return Along("rank", formula, view.along, view.restarts)
+        case RunningTotal() | Moving(shows="sum"):
+            _check_runs(formula, measure)
+            kind, count = ("moving_sum", view.count) if isinstance(view, Moving) else ("running", 1)
+            return mapped(formula, lambda base: Along(kind, base, view.along, view.restarts, count))  # type: ignore[arg-type]
+        case CumulativeShare():
+            _check_runs(formula, measure)
+            return Along("cumulative", formula, view.along, view.restarts)
+        case Moving():
+            return Along("moving_mean", formula, view.along, view.restarts, view.count)
+        case Index() | Rank():
+            return Along(view.kind, formula, view.along, view.restarts)
         case _:
             assert_never(view)
+
+
+def _check_runs(formula: Formula, measure: Measure) -> None:
+    if not can_run(formula):
+        raise InputError(
+            f"{measure.caption} cannot be added up along the table, for its parts do not make up a total.",
+            "Take a measure that is a sum or a count, or divide two such.",
+        )
 
 
 def can_run(formula: Formula) -> bool:
@@ -210,7 +270,7 @@ def turned(view: View | None) -> View | None:
     match view:
         case Share() if view.of in _TURNED:
             return replace(view, of=_TURNED[view.of])
-        case RunningTotal() | Rank():
+        case RunningTotal() | Moving() | Index() | Rank() | CumulativeShare():
             return replace(view, along="columns" if view.along == "rows" else "rows")
         case _:
             return view

@@ -13,7 +13,7 @@ from dastan.core.analysis.document import AXES, Analysis
 from dastan.core.analysis.placed import shown_formula, shown_measure
 from dastan.core.engine.arranging import Cells, arranged, without_empty_headers
 from dastan.core.engine.axes import Axis
-from dastan.core.engine.beside import beside, filled_along
+from dastan.core.engine.beside import GOES_ON, beside, filled_along
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.cube import build_cube
 from dastan.core.engine.facts import Fact, ask_facts, plan_facts, size_of_plans
@@ -97,7 +97,7 @@ def answer_with(questioner: Questioner, measures: tuple[Measure, ...], formulas:
     watch.check()
     rows, columns = (standing_on(axis, facts, shape, questioner) for axis in AXES)
     cube = build_cube(facts, rows, columns)
-    for along in (each for formula in formulas for each in along_of(formula) if each.kind == "running"):
+    for along in (each for formula in formulas for each in along_of(formula) if each.kind in GOES_ON):
         cube = filled_along(cube, rows if along.axis == "rows" else columns, along.axis)
     watch.check()
     values = tuple(

@@ -1,4 +1,4 @@
-"""What depends on its neighbours on an axis: running totals and ranks, for all cells at once."""
+"""What depends on its neighbours on an axis: running totals, ranks and their kin, for all cells at once."""
 
 from __future__ import annotations
 
@@ -14,6 +14,8 @@ from dastan.core.errors import LimitError
 from dastan.core.formula.formula import Along
 from dastan.core.values import Values, empty_values
 
+GOES_ON = ("running", "moving_sum", "moving_mean")
+"""What has a value also where no record is."""
 _MOST_FILLED = 20_000_000
 
 
@@ -32,9 +34,12 @@ def beside(along: Along, values: Values, cube: Cube, rows: Axis, columns: Axis) 
     starts = np.flatnonzero(np.append(True, ~same))
     if along.kind == "running":
         found = _running(values.take(order), starts)
+    elif along.kind in ("moving_sum", "moving_mean"):
+        found = _moving(values.take(order), starts, along.count, along.kind == "moving_mean")
     else:
-        found = _ranked(values.take(order), starts)
-        # A grand total has no others beside it to rank among.
+        ways = {"rank": _ranked, "cumulative": _cumulative, "index": _index}
+        found = ways[along.kind](values.take(order), starts)
+        # A grand total has no others beside it.
         found = replace(found, present=found.present & (axis.grain[own][order] != axis.grains.index(AxisGrain(()))))
     back = np.empty(len(order), np.int64)
     back[order] = np.arange(len(order))
@@ -111,6 +116,51 @@ def _running(values: Values, starts: np.ndarray) -> Values:
         total = total - np.repeat(total[starts] - data[starts], lengths)
     seen = seen - np.repeat(seen[starts] - values.present[starts], lengths)
     return Values(total, values.scale, seen > 0)
+
+
+def _moving(values: Values, starts: np.ndarray, count: int, is_mean: bool) -> Values:
+    """The sum, or the mean, of each value with those before it in its sequence, `count` together."""
+    size = len(values)
+    place = np.arange(size) - np.repeat(starts, np.diff(np.append(starts, size)))
+    data = np.where(values.present, values.data, 0)
+    if values.scale is not None and size and np.abs(data.astype(np.float64)).max() * count > np.iinfo(np.int64).max / 2:
+        raise LimitError("A moving sum has more than 18 digits and would not be exact.", "Narrow the question.")
+    total, seen = np.zeros(size, data.dtype), np.zeros(size, np.int64)
+    for back in range(min(count, size)):
+        reached = np.flatnonzero(place >= back)
+        total[reached] += data[reached - back]
+        seen[reached] += values.present[reached - back]
+    present = (seen > 0) & (place >= count - 1)
+    if not is_mean:
+        return Values(total, values.scale, present)
+    return Values(Values(total, values.scale, present).as_float() / np.maximum(seen, 1), None, present)
+
+
+def _index(values: Values, starts: np.ndarray) -> Values:
+    """100 times each value over the first of its sequence that there is; empty where that is zero."""
+    size = len(values)
+    lengths = np.diff(np.append(starts, size))
+    at = np.where(values.present, np.arange(size), size)
+    first = np.repeat(np.minimum.reduceat(at, starts), lengths)
+    base = np.append(values.as_float(), 0.0)[first]
+    present = values.present & (base != 0)
+    return Values(np.divide(100 * values.as_float(), base, out=np.zeros(size), where=present), None, present)
+
+
+def _cumulative(values: Values, starts: np.ndarray) -> Values:
+    """The share of each sequence's sum that a value and those before it make, the largest first; equal ones in
+    natural order."""
+    size = len(values)
+    lengths = np.diff(np.append(starts, size))
+    sequence = np.repeat(np.arange(len(starts)), lengths)
+    data = np.where(values.present, values.as_float(), 0.0)
+    order = np.lexsort((np.arange(size), -data, ~values.present, sequence))
+    so_far = np.concatenate([np.cumsum(each) for each in np.split(data[order], starts[1:])])
+    total = np.repeat(np.add.reduceat(data, starts), lengths)
+    found = np.empty(size)
+    found[order] = so_far
+    present = values.present & (total != 0)
+    return Values(np.divide(found, total, out=np.zeros(size), where=present), None, present)
 
 
 def _ranked(values: Values, starts: np.ndarray) -> Values:

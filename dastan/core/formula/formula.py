@@ -48,12 +48,15 @@ class Size:
 @dataclass(frozen=True, slots=True)
 class Along:
     """A value that depends on those beside it on an axis, at the same level and under the same outer headers, in
-    natural order: the total so far, or the rank. With `restarts`, under each member of the level above anew."""
+    natural order: the total so far, the sum or mean of the last few, its size beside the first one's, the rank, or the
+    share of all that are at least as large. With `restarts`, under each member of the level above anew."""
 
-    kind: Literal["running", "rank"]
+    kind: Literal["running", "moving_sum", "moving_mean", "index", "rank", "cumulative"]
     of: Formula
     axis: Literal["rows", "columns"]
     restarts: bool = False
+    count: int = 1
+    """Of the last few: how many."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,8 +99,8 @@ def mapped(formula: Formula, change: Callable[[Base], Formula]) -> Formula:
             return Root(mapped(of, change))
         case Size(of):
             return Size(mapped(of, change))
-        case Along(kind, of, axis, restarts):
-            return Along(kind, mapped(of, change), axis, restarts)
+        case Along(kind, of, axis, restarts, count):
+            return Along(kind, mapped(of, change), axis, restarts, count)
         case Given(of, there):
             return Given(mapped(of, change), there)
 

@@ -11,10 +11,14 @@ from dastan.core.analysis.views import (
     EARLIER_WORDS,
     OF_WORDS,
     Change,
+    CumulativeShare,
+    Index,
+    Moving,
     Rank,
     RunningTotal,
     Share,
     View,
+    along_start,
     calendars_of,
 )
 from dastan.core.model.conditions import LevelName, MemberFilter
@@ -24,6 +28,7 @@ from dastan.core.words.vocabulary import Place, Vocabulary
 
 _ALONG: dict[str, Literal["rows", "columns"]] = {"down the rows": "rows", "across the columns": "columns"}
 _AMONG: dict[str, Literal["rows", "columns"]] = {"among the rows": "rows", "among the columns": "columns"}
+_MOVING: dict[str, Literal["average", "sum"]] = {"moving average of": "average", "moving sum of": "sum"}
 _EACH = "in each group"
 
 
@@ -51,12 +56,12 @@ def write_view(view: View, names: Names) -> str:
                 return f"{start} {names.member(view.dimension, view.hierarchy or '', view.path)}"
             along = f" along {names.dimension(view.dimension)}" if view.dimension != names.calendar else ""
             return f"{start} {EARLIER_WORDS[view.on]}{along}"
-        case RunningTotal():
+        case RunningTotal() | Moving() | Index():
             way = next(words for words, along in _ALONG.items() if along == view.along)
-            return f"running total {way}{f' {_EACH}' if view.restarts else ''}"
-        case Rank():
+            return f"{along_start(view)} {way}{f' {_EACH}' if view.restarts else ''}"
+        case Rank() | CumulativeShare():
             among = next(words for words, along in _AMONG.items() if along == view.along)
-            return f"rank {among}{f' {_EACH}' if view.restarts else ''}"
+            return f"{along_start(view)} {among}{f' {_EACH}' if view.restarts else ''}"
         case _:
             assert_never(view)
 
@@ -111,8 +116,23 @@ def read_view(
         scan.take("running total")
         return RunningTotal(along=scan.any_of(_ALONG), restarts=scan.has(_EACH))
 
+    def moving() -> View:
+        shows = scan.any_of(_MOVING)
+        count = scan.number()
+        if not isinstance(count, int):
+            raise MissError
+        return Moving(along=scan.any_of(_ALONG), count=count, shows=shows, restarts=scan.has(_EACH))
+
+    def index() -> View:
+        scan.take("index")
+        return Index(along=scan.any_of(_ALONG), restarts=scan.has(_EACH))
+
     def rank() -> View:
         scan.take("rank")
         return Rank(along=scan.any_of(_AMONG), restarts=scan.has(_EACH))
 
-    return scan.longest_of(share, change, on_member, running, rank)
+    def cumulative() -> View:
+        scan.take("cumulative share")
+        return CumulativeShare(along=scan.any_of(_AMONG), restarts=scan.has(_EACH))
+
+    return scan.longest_of(share, change, on_member, running, moving, index, rank, cumulative)

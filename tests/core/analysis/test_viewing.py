@@ -14,7 +14,7 @@ from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.analysis.steps import step_words
 from dastan.core.analysis.viewing import heading_of
-from dastan.core.analysis.views import Change, Rank, RunningTotal, Share, View
+from dastan.core.analysis.views import Change, CumulativeShare, Index, Moving, Rank, RunningTotal, Share, View
 from dastan.core.engine.answer import questioner_of
 from dastan.core.engine.size import Budget
 from dastan.core.errors import InputError, NotFoundError
@@ -297,3 +297,23 @@ def test_several_views_are_put_in_at_once_and_none_twice() -> None:
     ]  # fmt: skip
     with pytest.raises(InputError, match="not in the table"):
         apply_gesture(document, PutViews(placed=PlacedMeasure(measure="taps"), views=wanted), MODEL)
+
+
+def test_what_moves_along_the_table() -> None:
+    source = dated(("2024-01-01", "L1", 4), ("2024-02-28", "L1", 2), ("2025-01-01", "L1", 6))
+    months = question("boardings", columns=(by("calendar", "month"),))
+    # January and February 2024, January 2025, and the total, which stands alone.
+    assert values(viewing(Moving(along="columns", count=2), months), source) == [[None, 3, 4, None]]
+    assert values(viewing(Moving(along="columns", count=2, shows="sum"), months), source) == [[None, 6, 8, None]]
+    assert values(viewing(Index(along="columns"), months), source) == [[100, 50, 150, None]]
+    for count in (0, 1, 367):
+        with pytest.raises(InputError, match=f"Nothing moves over {count}"):
+            ask(viewing(Moving(along="rows", count=count), months), source)
+
+
+def test_a_cumulative_share_counts_the_largest_first() -> None:
+    modes = question("boardings", rows=(by("line", "mode"),))
+    # bus 4, tram 3, without a line 1; of 8.
+    assert values(viewing(CumulativeShare(along="rows"), modes)) == [[0.5], [0.875], [1], [None]]
+    with pytest.raises(InputError, match="cannot be added up"):
+        ask(viewing(CumulativeShare(along="rows"), question("cards", rows=(by("line", "mode"),)), "cards"))

@@ -18,7 +18,7 @@ from hypothesis import strategies as st
 
 from dastan.core.analysis.document import Analysis, AxisName, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.placed import shown_measure
-from dastan.core.analysis.views import Change, Rank, RunningTotal, Share, View
+from dastan.core.analysis.views import Change, CumulativeShare, Index, Moving, Rank, RunningTotal, Share, View
 from dastan.core.engine.answer import answer
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.rights import rights_of_roles
@@ -73,7 +73,7 @@ def rows_of(number: int) -> Rows:
 def views(draw: st.DrawFn, document: Analysis) -> View:
     along = draw(st.sampled_from(["rows", "columns"]))
     placed = [*document.question.rows, *document.question.columns]
-    match draw(st.sampled_from(["share", "share", "change", "change", "running", "rank"])):
+    match draw(st.sampled_from(["share", "share", "change", "change", "moving", "along", "along"])):
         case "share":
             of = draw(st.sampled_from(["whole", "row", "column", "parent", "parent_column", "level"]))
             named = [each for each in placed if each.hierarchy not in ("picks", "tour")]
@@ -88,10 +88,12 @@ def views(draw: st.DrawFn, document: Analysis) -> View:
                 hierarchy, path = draw(st.sampled_from(MEMBERS))
                 return Change(on="member", dimension=dimension(hierarchy), hierarchy=hierarchy, path=path, shows=shows)
             return Change(on=draw(st.sampled_from(["period", "year"])), dimension="calendar", shows=shows)
-        case "running":
-            return RunningTotal(along=along, restarts=draw(st.booleans()))
+        case "moving":
+            count, shows = draw(st.integers(2, 3)), draw(st.sampled_from(["average", "sum"]))
+            return Moving(along=along, count=count, shows=shows, restarts=draw(st.booleans()))
         case _:
-            return Rank(along=along, restarts=draw(st.booleans()))
+            kind = draw(st.sampled_from([RunningTotal, RunningTotal, Rank, Rank, Index, CumulativeShare]))
+            return kind(along=along, restarts=draw(st.booleans()))
 
 
 @st.composite
@@ -106,7 +108,7 @@ def viewed(draw: st.DrawFn) -> Analysis:
     chosen = draw(st.lists(views(replace(document, question=question)), min_size=1, max_size=2, unique=True))
     measures = [PlacedMeasure(measure=draw(st.sampled_from(PLAIN)))]
     for each in chosen:
-        known = ADDED if isinstance(each, RunningTotal) else PLAIN
+        known = ADDED if isinstance(each, RunningTotal | Moving | CumulativeShare) else PLAIN
         measures.append(PlacedMeasure(measure=draw(st.sampled_from(known)), view=each))
     axes = {
         axis: tuple(
@@ -206,7 +208,7 @@ class Viewing:
                 if placed.view.shows == "difference":
                     return difference if self._is_known(placed.view, bare, row, column) else None
                 return divided(difference, None if earlier is None else abs(earlier))
-            case RunningTotal() | Rank():
+            case _:
                 return self._along(placed.view, bare, row, column)
 
     def _above(self, view: Share, bare: PlacedMeasure, row: Header, column: Header) -> Value:
@@ -374,10 +376,11 @@ class Viewing:
             self.known[key] = self._oracle(later(self.rows, move, exact), self.plain)
         return self.known[key]
 
-    def _along(self, view: RunningTotal | Rank, bare: PlacedMeasure, row: Header, column: Header) -> Value:
+    def _along(self, view: View, bare: PlacedMeasure, row: Header, column: Header) -> Value:
         own = row if view.along == "rows" else column
         if not own:
-            return self.oracle.value(bare, row, column) if isinstance(view, RunningTotal) else None
+            alone = self.oracle.value(bare, row, column)
+            return alone if isinstance(view, RunningTotal) else None
         standing = _all(self.oracle._branches(view.along, (), 0))
         beside = [
             each
@@ -395,15 +398,45 @@ class Viewing:
         values = {
             each: self.oracle.value(bare, *((each, column) if view.along == "rows" else (row, each))) for each in beside
         }
-        if isinstance(view, Rank):
-            if values[own] is None:
+        if isinstance(view, Moving):
+            standing = natural_order(beside)
+            here = standing.index(own)
+            few = [values[each] for each in standing[max(here - view.count + 1, 0) : here + 1]]
+            known = [Fraction(each) for each in few if each is not None]
+            if here < view.count - 1 or not known:
                 return None
+            if view.shows == "sum":
+                return like(next(each for each in few if each is not None), sum(known))
+            return float(sum(known) / len(known))
+        if values[own] is None and not isinstance(view, RunningTotal):
+            return None
+        if isinstance(view, Index):
+            first = next(values[each] for each in natural_order(beside) if values[each] is not None)
+            return float(100 * Fraction(values[own]) / Fraction(first)) if first else None
+        if isinstance(view, CumulativeShare):
+            order = natural_order(beside)
+            known = {each: Fraction(value) for each, value in values.items() if value is not None}
+            before = [
+                value
+                for each, value in known.items()
+                if value > known[own] or (value == known[own] and order.index(each) <= order.index(own))
+            ]
+            whole = sum(known.values())
+            return float(sum(before) / whole) if whole else None
+        if isinstance(view, Rank):
             return 1 + sum(value is not None and Fraction(value) > Fraction(values[own]) for value in values.values())
         order = {each: place for place, each in enumerate(natural_order(beside))}
         before = [value for each, value in values.items() if order[each] <= order[own] and value is not None]
         if not before:
             return None
         return float(sum(map(Fraction, before))) if isinstance(before[0], float) else sum(before[1:], before[0])
+
+
+def like(one: Value, exact: Fraction) -> Value:
+    """An exact number of the same kind as another."""
+    if isinstance(one, float):
+        return float(exact)
+    return int(exact) if isinstance(one, int) else Decimal(exact.numerator) / Decimal(exact.denominator)
 
 
 def natural_order(beside: list[Header]) -> list[Header]:

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dastan.core.analysis.document import Limit, PlacedMeasure, Question
-from dastan.core.analysis.views import Change, Rank, RunningTotal, Share, View
+from dastan.core.analysis.views import Change, CumulativeShare, Index, Moving, Rank, RunningTotal, Share, View
 from dastan.core.model.conditions import AttributeFilter, LevelName, MeasureFilter, MemberFilter, PeriodFilter, Prompt
 from dastan.core.words.reading import Reading, read_question
 from dastan.core.words.vocabulary import Vocabulary
@@ -88,6 +88,10 @@ def test_words_lead_back_to_the_question(question: Question) -> None:
         ("boardings, its share of the mode of line", [None, MODE]),
         ("boardings, its running total down the rows in each group and its rank among the columns",
          [None, RunningTotal(along="rows", restarts=True), Rank(along="columns")]),
+        ("boardings, its moving average of 3 across the columns and its moving sum of 12 down the rows in each group",
+         [None, Moving(along="columns", count=3), Moving(along="rows", count=12, shows="sum", restarts=True)]),
+        ("boardings, its index across the columns, its cumulative share among the rows",
+         [None, Index(along="columns"), CumulativeShare(along="rows")]),
         ("change in per cent on the period before along calendar of average of boardings", [Change(on="period", dimension="calendar")]),
     ],
 )  # fmt: skip

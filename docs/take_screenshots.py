@@ -71,6 +71,19 @@ def narrow(page: Page, address: str) -> None:
     page.wait_for_timeout(500)
 
 
+def views(page: Page, address: str) -> None:
+    """Fare revenue with its share and its change on the year before, by line against the quarters of 2025."""
+    begin(page, address, "Fare revenue cr")
+    page.keyboard.press("/")
+    words = "fare revenue, its share of what it stands in and its change in per cent on the year before"
+    page.get_by_label("The sentence in words").fill(f"{words} by line against quarter for 2025 (Calendar)")
+    page.keyboard.press("Enter")
+    page.wait_for_timeout(700)
+    for name in ("Open Tram", "Open Ferry", "Open Outer islands"):
+        page.get_by_role("button", name=name, exact=True).click()
+        page.wait_for_timeout(350)
+
+
 def accounts(page: Page, address: str) -> None:
     """Net, debit and credit by the tree of accounts, the grand total first."""
     begin(page, address, "Net cr", "Debit cr", "Credit cr", "Operating cost in skerries sk")
@@ -225,7 +238,6 @@ def main() -> None:
         page.get_by_role("button", name="Leave these out").click()
         page.wait_for_timeout(400)
         save(page, "Ridership by line, quarterly", "What each mode carried and earned this year.", "Monthly board")
-        take(page, "save")
         page.get_by_role("button", name="Save as an analysis").click()
         page.get_by_text("saved", exact=True).wait_for()
         page.get_by_role("button", name="Share").click()
@@ -243,6 +255,8 @@ def main() -> None:
         at_work(page)
         narrow(page, address)
         take(page, "limits")
+        views(page, address)
+        take(page, "views")
         accounts(page, address)
         take(page, "accounts")
         dressed_and_questioned(page, address)

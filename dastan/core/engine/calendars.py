@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from dastan.core.engine.moved_time import Move, Periods, is_of_weeks, period_on, periods_of, year_on
+from dastan.core.engine.moved_time import Move, Periods, period_on, periods_of, year_on
 from dastan.core.engine.waist import Condition, DayRange, Joined, MemberSet
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import MemberPath
@@ -23,6 +23,7 @@ class Calendar:
     name: str
     days: np.ndarray
     _periods: dict[tuple[str, int], Periods | None] = field(default_factory=dict, init=False)
+    _weeks: dict[str, bool] = field(default_factory=dict, init=False)
     _years: dict[bool, Move] = field(default_factory=dict, init=False)
     _before: dict[tuple[str, int], Move] = field(default_factory=dict, init=False)
     _landings: dict[tuple[int, int], tuple[np.ndarray, bool]] = field(default_factory=dict, init=False)
@@ -36,10 +37,16 @@ class Calendar:
 
     def year_on(self, hierarchies: list[HierarchyMembers]) -> Move:
         """To the year after: by week and weekday where any of the hierarchies goes through weeks."""
-        by_week = any(is_of_weeks(self.days, each) for each in hierarchies)
+        by_week = any(self._is_of_weeks(each) for each in hierarchies)
         if by_week not in self._years:
             self._years[by_week] = year_on(self.days, by_week)
         return self._years[by_week]
+
+    def _is_of_weeks(self, members: HierarchyMembers) -> bool:
+        if members.hierarchy not in self._weeks:
+            levels = (self.periods(members, depth) for depth in range(len(members.levels)))
+            self._weeks[members.hierarchy] = any(each is not None and each.are_weeks for each in levels)
+        return self._weeks[members.hierarchy]
 
     def period_on(self, members: HierarchyMembers, depth: int) -> Move | None:
         """To the period after, at a level; None where its members are no periods."""

@@ -63,6 +63,13 @@ class Periods:
         return bool((self.first_row == self.last_row).all())
 
     @property
+    def are_weeks(self) -> bool:
+        """Whether they are weeks, so that places are told by week and weekday: none is longer, and one is as long."""
+        order = self.in_order
+        lengths = self.last_day[order] - self.first_day[order] + 1
+        return bool(len(lengths)) and int(lengths.max()) == _WEEK
+
+    @property
     def in_order(self) -> np.ndarray:
         """The members that have days, earliest first."""
         has = np.flatnonzero(self.first_row >= 0)
@@ -85,19 +92,6 @@ def periods_of(days: np.ndarray, members: HierarchyMembers, depth: int) -> Perio
     order = found.in_order
     follow_each_other = bool((last_day[order][:-1] < first_day[order][1:]).all())
     return found if follow_each_other else None
-
-
-def is_of_weeks(days: np.ndarray, members: HierarchyMembers) -> bool:
-    """Whether a hierarchy goes down through weeks, so that its places are told by week and weekday."""
-    for depth in range(len(members.levels)):
-        periods = periods_of(days, members, depth)
-        if periods is None:
-            continue
-        order = periods.in_order
-        lengths = periods.last_day[order] - periods.first_day[order] + 1
-        if len(lengths) and lengths.max() == _WEEK:
-            return True
-    return False
 
 
 def year_on(days: np.ndarray, by_week: bool) -> Move:

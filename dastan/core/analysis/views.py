@@ -41,6 +41,8 @@ class Change(Part):
     path: MemberPath = ()
     caption: str = ""
     """What the member was called when it was chosen."""
+    same_part: bool = False
+    """Compares a period that is not finished with the same part of the earlier one, as far as the data goes."""
     shows: Literal["difference", "percent", "earlier"] = "percent"
     """By how much, by how many per cent of it, or what it is there."""
     kind: Literal["change"] = "change"
@@ -104,6 +106,7 @@ OF_WORDS: dict[Literal["whole", "row", "column", "parent", "parent_column"], str
     "parent_column": "what its column stands in",
 }  # fmt: skip
 EARLIER_WORDS: dict[Literal["period", "year"], str] = {"period": "the period before", "year": "the year before"}
+SAME_PART = "the same part of "
 CHANGE_STARTS: dict[Literal["percent", "difference", "earlier"], str] = {
     "percent": "change in per cent on", "difference": "change on", "earlier": "value in",
 }  # fmt: skip
@@ -166,7 +169,7 @@ def elsewhere_words(view: Change) -> str:
     """What a change is a change on: "the year before", "Plan"."""
     if view.on == "member":
         return view.caption or str(view.path[-1] if view.path else "")
-    return EARLIER_WORDS[view.on]
+    return f"{SAME_PART}{EARLIER_WORDS[view.on]}" if view.same_part else EARLIER_WORDS[view.on]
 
 
 def _of(view: Share, model: SemanticModel) -> str:
@@ -280,7 +283,7 @@ def elsewhere_of(view: Change) -> Earlier | Instead:
     """The scope that a change is a change on."""
     if view.on == "member":
         return Instead(view.dimension, view.hierarchy or "", view.path)
-    return Earlier(view.dimension, view.on)
+    return Earlier(view.dimension, view.on, view.same_part)
 
 
 def above_of(view: Share) -> Above:

@@ -25,7 +25,7 @@ from dastan.core.engine.size import Budget, refuse_beyond, shown_levels
 from dastan.core.engine.standing import placements_on, standing_on
 from dastan.core.engine.waist import Groups, Request, Rights, Source
 from dastan.core.engine.watch import Watch
-from dastan.core.formula.formula import Formula, along_of, calculate
+from dastan.core.formula.formula import Formula, adds_up, along_of, calculate
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.values import Values
 
@@ -39,6 +39,8 @@ class Answer:
     """
 
     measures: tuple[Measure, ...]
+    adds_up: tuple[bool, ...]
+    """Per measure, whether the values of members make up that of what they stand in."""
     rows: Axis
     columns: Axis
     cell_rows: np.ndarray
@@ -109,8 +111,9 @@ def answer_with(questioner: Questioner, measures: tuple[Measure, ...], formulas:
     newest = max((day for fact in facts if (day := questioner.seen.newest(fact.grain))), default=None)
     lines = [lay_out(each, axis, question) for each, axis in ((cells.rows, AXES[0]), (cells.columns, AXES[1]))]
     return Answer(
-        measures, cells.rows, cells.columns, cells.cell_rows, cells.cell_columns, cells.values, newest, *lines
-    )
+        measures, tuple(adds_up(each) for each in formulas), cells.rows, cells.columns, cells.cell_rows,
+        cells.cell_columns, cells.values, newest, *lines,
+    )  # fmt: skip
 
 
 def _grouped(questioner: Questioner, formulas: tuple[Formula, ...]) -> tuple[list[Fact], Shape]:

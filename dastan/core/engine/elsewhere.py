@@ -156,13 +156,17 @@ class Elsewhere:
         periods = [each for each in stands if calendar.periods(*each[2:]) is not None]
         by_time, others = self._filters_by(scope.dimension, pair)
         allowed = self.questioner.source.allowed_rows(scope.dimension, by_time)[: len(calendar.days)]
+        if scope.same_part:
+            newest = self.questioner.seen.newest(self.records.grain, scope.dimension)
+            upto = np.datetime64(newest, "D").astype(np.int64) if newest is not None else calendar.days.min() - 1
+            allowed = allowed & (calendar.days <= upto)
         move = self._move(scope, calendar, [each[2:] for each in periods], allowed)
         if move is None:
             return None
         found = [(axis, place, calendar.periods(members, depth)) for axis, place, members, depth in periods]
         landed = [(axis, place, *calendar.landing(move, own)) for axis, place, own in found if own is not None]
         landings = [(axis, place, landing) for axis, place, landing, _ in landed]
-        if not by_time and landed and all(takes_all for *_, takes_all in landed):
+        if not by_time and not scope.same_part and landed and all(takes_all for *_, takes_all in landed):
             return others, landings  # whole periods, each found by its own member
         before = move.before(allowed)
         if not before.any():

@@ -10,6 +10,7 @@ import numpy as np
 
 from dastan.core.errors import InputError, LimitError
 from dastan.core.formula.bases import BaseAggregate, Counted
+from dastan.core.formula.scopes import Above
 from dastan.core.values import Values
 
 
@@ -68,6 +69,16 @@ class Given:
 
 
 Formula = Base | Operation | Root | Size | Along | Given
+
+
+def adds_up(formula: Formula) -> bool:
+    """Whether the values of parts make up that of the whole: a plain sum or count, of the cell's own records or of
+    earlier ones."""
+    return (
+        isinstance(formula, Base)
+        and formula.aggregate.kind in ("sum", "count", "count_values")
+        and not isinstance(formula.scope, Above)
+    )
 
 
 def bases_of(formula: Formula) -> tuple[Base, ...]:

@@ -28,6 +28,8 @@ class Earlier:
 
     dimension: str
     by: Literal["period", "year"]
+    same_part: bool = False
+    """Of a period that is not finished, only as far as the data goes."""
 
 
 @dataclass(frozen=True, slots=True)

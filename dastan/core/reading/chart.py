@@ -26,7 +26,6 @@ MOST_MEASURES = 3
 FEW = 12
 DWARFS = 3
 """So many times the largest of what is drawn, and the rest is not drawn beside it."""
-_ADDITIVE = ("sum", "count", "count_values", "debit", "credit")
 
 
 @dataclass(frozen=True, slots=True)
@@ -162,10 +161,7 @@ def _fitting(answer: Answer, categories: int, series: int, is_time: bool, is_une
         fitting.append("heat")
     fitting += ["lines", "bars"] if is_time and categories > 2 and not is_uneven else ["bars", "lines"]
     # Parts of a whole add up, and none of them is below zero.
-    parts = all(
-        each.aggregate in _ADDITIVE and (innermost_range(answer, at)[0] or 0) >= 0
-        for at, each in enumerate(answer.measures)
-    )
+    parts = all(adds_up and (innermost_range(answer, at)[0] or 0) >= 0 for at, adds_up in enumerate(answer.adds_up))
     if parts and series > 1:
         fitting += ["stacked", "shares"]
     if parts and is_time:
@@ -200,7 +196,7 @@ def _side(
         drawn, note = own[-most:], f"Drawn are the latest {most} of {count:,}; the table has them all."
     elif count > most:
         is_list = any(each.members.spread is not None for each in axis.placements)
-        has_rest = not is_list and all(each.aggregate in _ADDITIVE for each in measures) and most > 1
+        has_rest = not is_list and all(answer.adds_up) and most > 1
         most -= has_rest
         size = _sizes(answer, axis, leaves[1])[own]
         order = np.argsort(-size, kind="stable")

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 
-from dastan.core.analysis.document import Analysis
-from dastan.core.analysis.gesture import FilterMembers
+from dastan.core.analysis.document import Analysis, PlacedMeasure
+from dastan.core.analysis.gesture import FilterMembers, ShowView
+from dastan.core.analysis.views import Change
 from dastan.core.analysis.warnings import Warning, warning_key
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis
@@ -18,18 +20,17 @@ from dastan.core.reading.backing import CellPlace, cell_value
 
 LEAST_SHARE = 0.01
 """Fewer records that belong nowhere than this share are not worth a word."""
-_ADDITIVE = ("sum", "count", "count_values")
 
 
 def remarks_of(document: Analysis, answer: Answer, model: SemanticModel, source: Source) -> tuple[Warning, ...]:
     """What the answer gives rise to, without what was silenced."""
-    found = (*_nowhere(answer, model), *_unfinished(answer, model, source))
+    found = (*_nowhere(answer, model), *_unfinished(document, answer, model, source))
     return tuple(each for each in found if each.key not in document.dress.silenced)
 
 
 def _nowhere(answer: Answer, model: SemanticModel) -> Iterator[Warning]:
     """The outermost member of records that belong nowhere, where it holds more than a little of an additive measure."""
-    at = next((at for at, each in enumerate(answer.measures) if each.aggregate in _ADDITIVE), None)
+    at = next((at for at, adds_up in enumerate(answer.adds_up) if adds_up), None)
     if at is None or answer.rows.total is None or answer.columns.total is None:
         return
     measure = answer.measures[at]
@@ -69,6 +70,11 @@ def _outermost(axis: Axis) -> list[int]:
     return [int(each) for each in np.flatnonzero(np.isin(axis.grain, numbers))]
 
 
+def _is_whole_change(placed: PlacedMeasure) -> bool:
+    """Whether a placed measure is a change on an earlier period, however much of its own there is."""
+    return isinstance(placed.view, Change) and placed.view.on != "member" and not placed.view.same_part
+
+
 def _nowhere_entry(axis: Axis) -> int | None:
     for entry in _outermost(axis):
         if axis.placements[0].members.levels[0].keys[int(axis.codes[entry, 0])] is None:
@@ -76,8 +82,9 @@ def _nowhere_entry(axis: Axis) -> int | None:
     return None
 
 
-def _unfinished(answer: Answer, model: SemanticModel, source: Source) -> Iterator[Warning]:
-    """The last period shown, where the data ends before it does and others stand beside it."""
+def _unfinished(document: Analysis, answer: Answer, model: SemanticModel, source: Source) -> Iterator[Warning]:
+    """The last period shown, where the data ends before it does and others stand beside it, or it is compared with a
+    whole one."""
     if answer.newest is None:
         return
     for axis in (answer.rows, answer.columns):
@@ -98,6 +105,17 @@ def _unfinished(answer: Answer, model: SemanticModel, source: Source) -> Iterato
             last = source.last_day(dimension.name, (own,))
             if last is not None and last > answer.newest:
                 caption = level.captions[dated[-1]]
+                compared = next((each for each in document.question.measures if _is_whole_change(each)), None)
+                if compared is not None and isinstance(compared.view, Change):
+                    yield Warning(
+                        "",
+                        f"{caption} is not finished: the data goes to {answer.newest}, and its changes are on whole "
+                        "periods.",
+                        "Compare the same part",
+                        ShowView(placed=compared, view=replace(compared.view, same_part=True)),
+                        warning_key("unfinished change", caption),
+                    )
+                    continue
                 yield Warning(
                     "",
                     f"{caption} is not finished: the data goes to {answer.newest}, and the period to {last}.",

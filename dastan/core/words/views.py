@@ -10,6 +10,7 @@ from dastan.core.analysis.views import (
     CHANGE_STARTS,
     EARLIER_WORDS,
     OF_WORDS,
+    SAME_PART,
     Change,
     CumulativeShare,
     Index,
@@ -55,7 +56,7 @@ def write_view(view: View, names: Names) -> str:
             if view.on == "member":
                 return f"{start} {names.member(view.dimension, view.hierarchy or '', view.path)}"
             along = f" along {names.dimension(view.dimension)}" if view.dimension != names.calendar else ""
-            return f"{start} {EARLIER_WORDS[view.on]}{along}"
+            return f"{start} {SAME_PART if view.same_part else ''}{EARLIER_WORDS[view.on]}{along}"
         case RunningTotal() | Moving() | Index():
             way = next(words for words, along in _ALONG.items() if along == view.along)
             return f"{along_start(view)} {way}{f' {_EACH}' if view.restarts else ''}"
@@ -106,11 +107,12 @@ def read_view(
         if not calendars:
             raise MissError
         shows = scan.any_of({words: each for each, words in CHANGE_STARTS.items()})
+        same_part = scan.has(SAME_PART.strip())
         on = scan.any_of({words: each for each, words in EARLIER_WORDS.items()})
         name = calendars[0]
         if scan.has("along"):
             name = scan.first_of(lambda: scan.name(vocabulary.dimensions, "a calendar"), scan.technical)
-        return Change(on=on, dimension=name, shows=shows)
+        return Change(on=on, dimension=name, same_part=same_part, shows=shows)
 
     def running() -> View:
         scan.take("running total")

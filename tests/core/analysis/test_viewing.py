@@ -21,6 +21,7 @@ from dastan.core.errors import InputError, NotFoundError
 from dastan.core.model.conditions import LevelName, MemberFilter
 from dastan.core.reading.account import Account, account_of
 from dastan.core.reading.backing import place_of
+from dastan.core.reading.remarks import remarks_of
 from dastan.sources.columnar.column_source import ColumnSource
 from tests.core.asked import EVERYTHING, STAR, ask, by, limited, question
 from tests.core.engine.random_model import source_of
@@ -317,3 +318,12 @@ def test_a_cumulative_share_counts_the_largest_first() -> None:
     assert values(viewing(CumulativeShare(along="rows"), modes)) == [[0.5], [0.875], [1], [None]]
     with pytest.raises(InputError, match="cannot be added up"):
         ask(viewing(CumulativeShare(along="rows"), question("cards", rows=(by("line", "mode"),)), "cards"))
+
+
+def test_a_chart_adds_up_no_views() -> None:
+    document = viewing(Rank(along="rows"), question("boardings", rows=(by("line", "mode"),)))
+    assert ask(document).adds_up == (True, False)
+    assert ask(viewing(YEAR, by_mode())).adds_up == (True, True)
+    alone = replace(document, question=replace(document.question, measures=document.question.measures[1:]))
+    # Nor is there a remark of how much of a rank belongs nowhere.
+    assert remarks_of(alone, ask(alone), MODEL, STAR) == ()

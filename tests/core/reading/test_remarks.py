@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
-from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.document import Analysis, PlacedMeasure
 from dastan.core.analysis.gesture import Silence
 from dastan.core.analysis.gestures import apply_gesture
+from dastan.core.analysis.sentence import sentence_of
+from dastan.core.analysis.views import Change
 from dastan.core.analysis.warnings import Warning
 from dastan.core.engine.answer import answer
 from dastan.core.reading.remarks import remarks_of
@@ -78,3 +81,27 @@ def test_a_period_that_is_not_finished_is_said_beside_those_that_are(tmp_path: P
     assert found.text == "2025 is not finished: the data goes to 2025-03-10, and the period to 2025-12-31."
     assert found.gesture is not None
     assert said(apply_gesture(document, found.gesture, source.model)) == ()
+
+
+def test_a_change_on_a_whole_period_is_said_and_the_same_part_compared(tmp_path: Path) -> None:
+    (tmp_path / "model.yaml").write_text(MODEL)
+    (tmp_path / "taps.csv").write_text("day\n2024-02-01\n2024-05-01\n2024-12-31\n2025-03-10\n")
+    source = open_folder(tmp_path).source
+    view = Change(on="year", dimension="calendar", shows="earlier")
+    asked = question("taps", columns=(by("calendar", "year"),)).question
+    document = Analysis(model="taps", question=replace(asked, measures=(PlacedMeasure(measure="taps", view=view),)))
+
+    def in_2025(one: Analysis) -> object:
+        found = answer(one, source.model, source, EVERYTHING, TODAY)
+        at = [int(each) for each in found.cell_columns].index(1)
+        return found.values[0].at(at)
+
+    # By 10 March the year before had one tap of its three.
+    assert in_2025(document) == 3
+    (found,) = remarks_of(document, answer(document, source.model, source, EVERYTHING, TODAY), source.model, source)
+    assert found.text == "2025 is not finished: the data goes to 2025-03-10, and its changes are on whole periods."
+    assert found.gesture is not None
+    after = apply_gesture(document, found.gesture, source.model)
+    assert in_2025(after) == 1
+    words = sentence_of(after, source.model, source.members).text
+    assert words == "Taps, its value in the same part of the year before against Year"

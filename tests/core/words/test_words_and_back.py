@@ -90,6 +90,8 @@ def test_words_lead_back_to_the_question(question: Question) -> None:
          [None, RunningTotal(along="rows", restarts=True), Rank(along="columns")]),
         ("boardings, its moving average of 3 across the columns and its moving sum of 12 down the rows in each group",
          [None, Moving(along="columns", count=3), Moving(along="rows", count=12, shows="sum", restarts=True)]),
+        ("boardings, their change on the same part of the year before",
+         [None, Change(on="year", dimension="calendar", same_part=True, shows="difference")]),
         ("boardings, its index across the columns, its cumulative share among the rows",
          [None, Index(along="columns"), CumulativeShare(along="rows")]),
         ("change in per cent on the period before along calendar of average of boardings", [Change(on="period", dimension="calendar")]),

@@ -158,7 +158,8 @@ def heading_words(view: View, model: SemanticModel) -> str:
             starts = {"percent": "on ", "difference": "more than in ", "earlier": ""}
             if view.on == "member" and view.shows == "difference":
                 return f"more than {elsewhere_words(view)}"
-            return f"{starts[view.shows]}{elsewhere_words(view)}"
+            in_part = ", in part" if view.same_part else ""
+            return f"{starts[view.shows]}{elsewhere_words(replace(view, same_part=False))}{in_part}"
         case RunningTotal() | Moving() | Index() | Rank() | CumulativeShare():
             return along_start(view)
         case _:

@@ -180,6 +180,21 @@ def test_a_view_is_put_beside_and_in_place_and_back() -> None:
         apply_gesture(beside, ShowView(placed=PlacedMeasure(measure="boardings"), view=Share(of="row")), MODEL)
 
 
+def test_headings_are_short_beside_their_measure() -> None:
+    def heading(view: View) -> str:
+        return heading_of(1, viewing(view, by_mode()).question, MODEL)
+
+    assert heading(MODE) == "of the mode"
+    assert heading(Change(on="year", dimension="calendar")) == "on the year before"
+    assert heading(Change(on="year", dimension="calendar", same_part=True)) == "on the year before, in part"
+    assert heading(Moving(along="rows", count=3)) == "moving average of 3"
+    on_plan = Change(
+        on="member", dimension="line", hierarchy="line", path=("tram",), caption="Tram", shows="difference"
+    )
+    assert heading(on_plan) == "more than Tram"
+    assert heading_of(0, viewing(MODE, by_mode()).question, MODEL) == "Boardings"
+
+
 def test_turning_the_table_turns_its_views_and_all_that_names_them() -> None:
     own = PlacedMeasure(measure="boardings", view=Share(of="row"))
     document = apply_gesture(by_mode(), ShowView(placed=PlacedMeasure(measure="boardings"), view=own.view), MODEL)

@@ -220,7 +220,7 @@ function markAt(row: number, column: number): CellMark | null {
   const found = windows.mark(row, column)
   const measure = measures.value[windows.rowHeader(row, column)?.measure ?? windows.columnHeader(column)?.measure ?? 0]
   if (!measure) return null
-  const own = found?.meaning ? { meaning: found.meaning } : changeMark(measure, numberOf(windows.value(row, column)))
+  const own = found?.meaning ? { meaning: found.meaning } : changeMark(measure, numberOf(windows.value(row, column)), textAt(row, column))
   return found || own ? { style: found ? groundOf(measure, found.ground) : undefined, ...own } : null
 }
 
@@ -229,7 +229,7 @@ function totalMarkAt(row: number, column: number): CellMark | null {
   const found = windows.totalMark(line, column)
   if (found?.meaning) return { meaning: found.meaning }
   const measure = measures.value[totals.value?.rows[line]?.measure ?? windows.columnHeader(column)?.measure ?? 0]
-  return measure ? changeMark(measure, numberOf(windows.total(line, column))) : null
+  return measure ? changeMark(measure, numberOf(windows.total(line, column)), writeTotal(row, column)) : null
 }
 
 /** The column at which the keyboard is, where it is in a row of the totals. */

@@ -26,8 +26,9 @@ export function groundOf(measure: ShownMeasure, ground: number | null): string |
 }
 
 /** The mark of a change: which way it goes, and whether that is good, where the model says so. */
-export function changeMark(measure: ShownMeasure, value: number | null): CellMark | null {
-  if (!measure.direction || !value) return null
+export function changeMark(measure: ShownMeasure, value: number | null, text: string): CellMark | null {
+  // What is written as nothing is no change to speak of.
+  if (!measure.direction || !value || !/[1-9]/.test(text)) return null
   const sign = value > 0 ? '▲' : '▼'
   if (measure.direction === 'either') return { sign }
   return { sign, meaning: value > 0 === (measure.direction === 'more') ? 'favourable' : 'unfavourable' }

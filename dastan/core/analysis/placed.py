@@ -42,7 +42,7 @@ def shown_formula(placed: PlacedMeasure, model: SemanticModel) -> Formula:
     """What the values of a placement are worked out from. Raises as `shown_measure` does."""
     measure = viewed_measure(placed, model)
     formula = formula_of(measure, model)
-    return formula if placed.view is None else formula_with(placed.view, formula, measure)
+    return formula if placed.view is None else formula_with(placed.view, formula, measure, model)
 
 
 def viewed_measure(placed: PlacedMeasure, model: SemanticModel) -> Measure:

@@ -13,8 +13,9 @@ from dastan.core.analysis.offer import Offer, in_menu
 from dastan.core.analysis.openness import shown_levels
 from dastan.core.analysis.placed import shown_formula, shown_measure, viewed_measure
 from dastan.core.analysis.placing import with_question
-from dastan.core.analysis.resolve import find_dimension, find_hierarchy
+from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
 from dastan.core.analysis.views import (
+    Beside,
     Change,
     CumulativeShare,
     Index,
@@ -37,6 +38,7 @@ from dastan.core.formula.bases import BaseAggregate
 from dastan.core.formula.formula import Formula, bases_of, of_scope
 from dastan.core.model.conditions import LevelName
 from dastan.core.model.document import SemanticModel
+from dastan.core.model.formulas import formula_of
 from dastan.core.model.reach import grain_of, parts_of, reaches, shown_hierarchies
 
 _MOST_AGAINST = 8
@@ -44,7 +46,7 @@ _AGAINST: tuple[Literal["earlier", "difference", "percent"], ...] = ("earlier", 
 _HEADINGS = {
     "share": "Its share, beside it", "change": "Its change, beside it", "running": "Its run along the table",
     "moving": "Its run along the table", "index": "Its run along the table", "rank": "Its rank, beside it",
-    "cumulative": "Its rank, beside it",
+    "cumulative": "Its rank, beside it", "beside": "With another measure",
 }  # fmt: skip
 
 
@@ -120,6 +122,9 @@ def view_terms(placed: PlacedMeasure, model: SemanticModel) -> tuple[Term, ...]:
         case Change() as view:
             there = of_scope(formula, elsewhere_of(view))
             return own, Term(f"{measure.caption} in {elsewhere_words(view)}", there)
+        case Beside() as view:
+            other = find_measure(model, view.measure)
+            return own, Term(other.caption, formula_of(other, model), "in this cell")
         case _:
             return (own,)
 
@@ -134,8 +139,10 @@ def view_formula(placed: PlacedMeasure, model: SemanticModel) -> str:
     """How a view is worked out from its terms, in words."""
     names = [each.caption for each in view_terms(placed, model)]
     match placed.view:
-        case Share():
+        case Share() | Beside(shows="ratio") | Beside(shows="percent"):
             return " ÷ ".join(names)
+        case Beside():
+            return " − ".join(names)
         case Change(shows="percent"):
             return f"({names[0]} − {names[1]}) ÷ {names[1]}, whatever its sign"
         case Change(shows="difference"):
@@ -225,7 +232,15 @@ def fitting_views(document: Analysis, placed: PlacedMeasure, model: SemanticMode
     """The views that say something in the table as it stands."""
     question = document.question
     yield from _shares(document, model)
-    grains = [grain_of(part) for part in parts_of(viewed_measure(placed, model), model)]
+    own = viewed_measure(placed, model)
+    for other in question.measures:
+        if other.view is None and other.aggregate is None and other.measure != placed.measure:
+            if find_measure(model, other.measure).unit == own.unit:
+                yield Beside(measure=other.measure)
+                yield Beside(measure=other.measure, shows="percent")
+            else:
+                yield Beside(measure=other.measure, shows="ratio")
+    grains = [grain_of(part) for part in parts_of(own, model)]
     for name in calendars_of(model):
         calendar = model.dimension(name)
         if not any(reaches(model, grain, calendar) for grain in grains):

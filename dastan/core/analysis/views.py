@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal, assert_never
 
-from dastan.core.analysis.resolve import find_dimension
+from dastan.core.analysis.resolve import find_dimension, find_measure
 from dastan.core.errors import InputError
 from dastan.core.formula.formula import Along, Formula, Given, Operation, Size, bases_of, mapped, of_scope
 from dastan.core.formula.scopes import Above, Earlier, Instead, Known
 from dastan.core.model.conditions import ByKind, LevelName
 from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.formulas import formula_of
 from dastan.core.model.parts import MemberPath, Part
 from dastan.core.model.reach import is_calendar
 
@@ -98,14 +99,26 @@ class CumulativeShare(Part):
     kind: Literal["cumulative"] = "cumulative"
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Beside(Part):
+    """What it is beside another measure of the model: how much more, how many times as much, or how many per cent."""
+
+    measure: str
+    shows: Literal["difference", "ratio", "percent"] = "difference"
+    kind: Literal["beside"] = "beside"
+
+
 MOST_MOVING = 366
-View = Annotated[Share | Change | RunningTotal | Moving | Index | Rank | CumulativeShare, ByKind()]
+View = Annotated[Share | Change | RunningTotal | Moving | Index | Rank | CumulativeShare | Beside, ByKind()]
 
 OF_WORDS: dict[Literal["whole", "row", "column", "parent", "parent_column"], str] = {
     "whole": "the whole", "row": "the row", "column": "the column", "parent": "what it stands in",
     "parent_column": "what its column stands in",
 }  # fmt: skip
 EARLIER_WORDS: dict[Literal["period", "year"], str] = {"period": "the period before", "year": "the year before"}
+BESIDE_STARTS: dict[Literal["difference", "ratio", "percent"], str] = {
+    "difference": "difference from", "ratio": "ratio to", "percent": "percentage of",
+}  # fmt: skip
 SAME_PART = "the same part of "
 CHANGE_STARTS: dict[Literal["percent", "difference", "earlier"], str] = {
     "percent": "change in per cent on", "difference": "change on", "earlier": "value in",
@@ -130,6 +143,8 @@ def view_words(view: View, model: SemanticModel) -> str:
         case Rank() | CumulativeShare():
             among = "among the rows" if view.along == "rows" else "among the columns"
             return f"{along_start(view)} {among}{' in each group' if view.restarts else ''}"
+        case Beside():
+            return f"{BESIDE_STARTS[view.shows]} {find_measure(model, view.measure).caption}"
         case _:
             assert_never(view)
 
@@ -162,6 +177,9 @@ def heading_words(view: View, model: SemanticModel) -> str:
             return f"{starts[view.shows]}{elsewhere_words(replace(view, same_part=False))}{in_part}"
         case RunningTotal() | Moving() | Index() | Rank() | CumulativeShare():
             return along_start(view)
+        case Beside():
+            starts = {"difference": "more than", "ratio": "over", "percent": "% of"}
+            return f"{starts[view.shows]} {find_measure(model, view.measure).caption}"
         case _:
             assert_never(view)
 
@@ -189,6 +207,8 @@ def check_view(view: View, measure: Measure, model: SemanticModel) -> None:
     """Raises InputError for a view that has no meaning; NotFoundError for a dimension that is not there."""
     if isinstance(view, Share) and (view.level is None) == (view.of == "level"):
         raise InputError("A share of a level does not say of which.", "Name a level that the table shows.")
+    if isinstance(view, Beside) and view.measure == measure.name:
+        raise InputError(f"{measure.caption} would stand beside itself.", "Take another measure.")
     if isinstance(view, Moving) and not 1 < view.count <= MOST_MOVING:
         raise InputError(f"Nothing moves over {view.count}.", f"Take 2 to {MOST_MOVING} together.")
     if isinstance(view, Change) and view.on == "member":
@@ -215,6 +235,12 @@ def with_view(measure: Measure, view: View, model: SemanticModel) -> Measure:
         case Change(shows="difference"):
             positive = measure.format.split(";")[0]
             return replace(shown, format=f"+{positive};−{positive}")
+        case Beside(shows="percent"):
+            return replace(shown, unit="%", format="0.0 %", favourable=None)
+        case Beside(shows="ratio"):
+            below = find_measure(model, view.measure)
+            unit = f"{measure.unit} / {below.unit}" if measure.unit != below.unit else ""
+            return replace(shown, unit=unit, format="#,##0.00", favourable=None)
         case Rank():
             return replace(shown, unit="", format="#,##0")
         case Index():
@@ -225,7 +251,7 @@ def with_view(measure: Measure, view: View, model: SemanticModel) -> Measure:
             return shown
 
 
-def formula_with(view: View, formula: Formula, measure: Measure) -> Formula:
+def formula_with(view: View, formula: Formula, measure: Measure, model: SemanticModel) -> Formula:
     """A measure's formula as a view shows it. Raises InputError where a running total would not be one."""
     match view:
         case Share():
@@ -250,6 +276,9 @@ def formula_with(view: View, formula: Formula, measure: Measure) -> Formula:
             return Along("cumulative", formula, view.along, view.restarts)
         case Moving():
             return Along("moving_mean", formula, view.along, view.restarts, view.count)
+        case Beside():
+            other = formula_of(find_measure(model, view.measure), model)
+            return Operation("-" if view.shows == "difference" else "/", formula, other)
         case Index() | Rank():
             return Along(view.kind, formula, view.along, view.restarts)
         case _:

@@ -184,7 +184,7 @@ class _Reader:
     def _view(self) -> View:
         return read_view(
             self.scanner, self.vocabulary, self._level_of_place, self._level_only,
-            lambda: self._conditions().one_member(),
+            lambda: self._conditions().one_member(), self._measure_name,
         )  # fmt: skip
 
     def _measure_name(self) -> str:

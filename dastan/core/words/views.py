@@ -7,10 +7,12 @@ from dataclasses import dataclass
 from typing import Literal, assert_never
 
 from dastan.core.analysis.views import (
+    BESIDE_STARTS,
     CHANGE_STARTS,
     EARLIER_WORDS,
     OF_WORDS,
     SAME_PART,
+    Beside,
     Change,
     CumulativeShare,
     Index,
@@ -35,12 +37,15 @@ _EACH = "in each group"
 
 @dataclass(frozen=True, slots=True)
 class Names:
-    """Writes the names that views have: of levels, of dimensions, and of members with their hierarchies. `calendar` is
-    the one that is meant where none is named."""
+    """Writes the names that views have: of levels, dimensions, measures, and members with their hierarchies.
+
+    `calendar` is the one that is meant where none is named.
+    """
 
     level: Callable[[LevelName], str]
     dimension: Callable[[str], str]
     member: Callable[[str, str, MemberPath], str]
+    measure: Callable[[str], str]
     calendar: str
 
 
@@ -63,6 +68,8 @@ def write_view(view: View, names: Names) -> str:
         case Rank() | CumulativeShare():
             among = next(words for words, along in _AMONG.items() if along == view.along)
             return f"{along_start(view)} {among}{f' {_EACH}' if view.restarts else ''}"
+        case Beside():
+            return f"{BESIDE_STARTS[view.shows]} {names.measure(view.measure)}"
         case _:
             assert_never(view)
 
@@ -73,6 +80,7 @@ def read_view(
     level_of_place: Callable[[], tuple[Place, str | None]],
     level_only: Callable[[], tuple[Place, str | None]],
     members: Callable[[], MemberFilter],
+    measure: Callable[[], str],
 ) -> View:
     """What `write_view` wrote, or a level by its name alone. Raises MissError."""
 
@@ -133,8 +141,12 @@ def read_view(
         scan.take("rank")
         return Rank(along=scan.any_of(_AMONG), restarts=scan.has(_EACH))
 
+    def beside() -> View:
+        shows = scan.any_of({words: each for each, words in BESIDE_STARTS.items()})
+        return Beside(measure=measure(), shows=shows)
+
     def cumulative() -> View:
         scan.take("cumulative share")
         return CumulativeShare(along=scan.any_of(_AMONG), restarts=scan.has(_EACH))
 
-    return scan.longest_of(share, change, on_member, running, moving, index, rank, cumulative)
+    return scan.longest_of(share, change, on_member, running, moving, index, rank, cumulative, beside)

@@ -105,8 +105,14 @@ class _Writer:
     def view(self, view: View) -> str:
         calendars = calendars_of(self.vocabulary.model)
         return write_view(
-            view, Names(self._level_name, self._dimension, self._one_member, calendars[0] if calendars else "")
+            view,
+            Names(
+                self._level_name, self._dimension, self._one_member, self._measure, calendars[0] if calendars else ""
+            ),
         )
+
+    def _measure(self, name: str) -> str:
+        return self._name(name, self._measure_caption(name), self.vocabulary.measures)
 
     def _one_member(self, dimension: str, hierarchy: str, path: MemberPath) -> str:
         return f"{self._member((dimension, hierarchy), path)} ({self.place((dimension, hierarchy))})"

@@ -14,7 +14,7 @@ from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.analysis.steps import step_words
 from dastan.core.analysis.viewing import heading_of
-from dastan.core.analysis.views import Change, CumulativeShare, Index, Moving, Rank, RunningTotal, Share, View
+from dastan.core.analysis.views import Beside, Change, CumulativeShare, Index, Moving, Rank, RunningTotal, Share, View
 from dastan.core.engine.answer import questioner_of
 from dastan.core.engine.size import Budget
 from dastan.core.errors import InputError, NotFoundError
@@ -342,3 +342,22 @@ def test_a_chart_adds_up_no_views() -> None:
     alone = replace(document, question=replace(document.question, measures=document.question.measures[1:]))
     # Nor is there a remark of how much of a rank belongs nowhere.
     assert remarks_of(alone, ask(alone), MODEL, STAR) == ()
+
+
+def test_a_measure_beside_another() -> None:
+    modes = question("boardings", rows=(by("line", "mode"),))
+    # Boardings 4, 3, 1; taps 1, 2, 1. Three repairs, of a tram twice and of no line.
+    assert values(viewing(Beside(measure="taps"), modes)) == [[3], [1], [0], [4]]
+    assert values(viewing(Beside(measure="taps", shows="ratio"), modes)) == [[4], [1.5], [1], [2]]
+    assert values(viewing(Beside(measure="repairs"), modes)) == [[4], [1], [0], [5]]
+    document = viewing(Beside(measure="taps", shows="percent"), modes)
+    assert sentence_of(document, MODEL, STAR.members).text == "Boardings and its percentage of Taps by Mode"
+    with pytest.raises(InputError, match="beside itself"):
+        ask(viewing(Beside(measure="boardings"), modes))
+    with pytest.raises(NotFoundError):
+        ask(viewing(Beside(measure="gone"), modes))
+    two = question("boardings", "taps", rows=(by("line", "mode"),))
+    offered = offers_for(two, Thing(kind="measure", measure="boardings"), MODEL, STAR.members)
+    assert [each.words for each in offered if each.under == "With another measure"] == [
+        "Difference from Taps", "Percentage of Taps",
+    ]  # fmt: skip

@@ -18,7 +18,7 @@ from hypothesis import strategies as st
 
 from dastan.core.analysis.document import Analysis, AxisName, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.placed import shown_measure
-from dastan.core.analysis.views import Change, CumulativeShare, Index, Moving, Rank, RunningTotal, Share, View
+from dastan.core.analysis.views import Beside, Change, CumulativeShare, Index, Moving, Rank, RunningTotal, Share, View
 from dastan.core.engine.answer import answer
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.rights import rights_of_roles
@@ -73,7 +73,7 @@ def rows_of(number: int) -> Rows:
 def views(draw: st.DrawFn, document: Analysis) -> View:
     along = draw(st.sampled_from(["rows", "columns"]))
     placed = [*document.question.rows, *document.question.columns]
-    match draw(st.sampled_from(["share", "share", "change", "change", "moving", "along", "along"])):
+    match draw(st.sampled_from(["share", "share", "change", "change", "moving", "along", "along", "beside"])):
         case "share":
             of = draw(st.sampled_from(["whole", "row", "column", "parent", "parent_column", "level"]))
             named = [each for each in placed if each.hierarchy not in ("picks", "tour")]
@@ -88,6 +88,11 @@ def views(draw: st.DrawFn, document: Analysis) -> View:
                 hierarchy, path = draw(st.sampled_from(MEMBERS))
                 return Change(on="member", dimension=dimension(hierarchy), hierarchy=hierarchy, path=path, shows=shows)
             return Change(on=draw(st.sampled_from(["period", "year"])), dimension="calendar", shows=shows)
+        case "beside":
+            shows = draw(st.sampled_from(["difference", "ratio", "percent"]))
+            return Beside(
+                measure=draw(st.sampled_from(["taps", "revenue", "repair_cost", "cards", "mean_held"])), shows=shows
+            )
         case "moving":
             count, shows = draw(st.integers(2, 3)), draw(st.sampled_from(["average", "sum"]))
             return Moving(along=along, count=count, shows=shows, restarts=draw(st.booleans()))
@@ -109,7 +114,9 @@ def viewed(draw: st.DrawFn) -> Analysis:
     measures = [PlacedMeasure(measure=draw(st.sampled_from(PLAIN)))]
     for each in chosen:
         known = ADDED if isinstance(each, RunningTotal | Moving | CumulativeShare) else PLAIN
-        measures.append(PlacedMeasure(measure=draw(st.sampled_from(known)), view=each))
+        other = each.measure if isinstance(each, Beside) else ""
+        names = [name for name in known if name != other]
+        measures.append(PlacedMeasure(measure=draw(st.sampled_from(names)), view=each))
     axes = {
         axis: tuple(
             replace(each, order=type(each.order)(), only_under=None, totals=None) for each in question.axis(axis)
@@ -177,7 +184,11 @@ class Viewing:
 
     def __init__(self, rows: Rows, document: Analysis, roles: tuple[str, ...]) -> None:
         self.rows, self.document, self.roles = rows, document, roles
-        bare = tuple(dict.fromkeys(PlacedMeasure(measure=each.measure) for each in document.question.measures))
+        shown = document.question.measures
+        named = [each.measure for each in shown] + [
+            each.view.measure for each in shown if isinstance(each.view, Beside)
+        ]
+        bare = tuple(PlacedMeasure(measure=each) for each in dict.fromkeys(named))
         self.plain = replace(document, question=replace(document.question, measures=bare))
         self.oracle = self._oracle(rows, self.plain)
         self.expected = self.oracle.answer(self.plain)
@@ -196,6 +207,11 @@ class Viewing:
         match placed.view:
             case None:
                 return own
+            case Beside():
+                other = self.oracle.value(PlacedMeasure(measure=placed.view.measure), row, column)
+                if placed.view.shows == "difference":
+                    return None if own is None and other is None else minus(own, other)
+                return divided(own, other)
             case Share():
                 return divided(own, self._above(placed.view, bare, row, column))
             case Change():

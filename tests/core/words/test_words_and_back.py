@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dastan.core.analysis.document import Limit, PlacedMeasure, Question
-from dastan.core.analysis.views import Change, CumulativeShare, Index, Moving, Rank, RunningTotal, Share, View
+from dastan.core.analysis.views import Beside, Change, CumulativeShare, Index, Moving, Rank, RunningTotal, Share, View
 from dastan.core.model.conditions import AttributeFilter, LevelName, MeasureFilter, MemberFilter, PeriodFilter, Prompt
 from dastan.core.words.reading import Reading, read_question
 from dastan.core.words.vocabulary import Vocabulary
@@ -92,6 +92,9 @@ def test_words_lead_back_to_the_question(question: Question) -> None:
          [None, Moving(along="columns", count=3), Moving(along="rows", count=12, shows="sum", restarts=True)]),
         ("boardings, their change on the same part of the year before",
          [None, Change(on="year", dimension="calendar", same_part=True, shows="difference")]),
+        ("boardings, their difference from taps, their ratio to cards, their percentage of taps",
+         [None, Beside(measure="taps"), Beside(measure="cards", shows="ratio"), Beside(measure="taps", shows="percent")]),
+        ("difference from taps of boardings", [Beside(measure="taps")]),
         ("boardings, its index across the columns, its cumulative share among the rows",
          [None, Index(along="columns"), CumulativeShare(along="rows")]),
         ("change in per cent on the period before along calendar of average of boardings", [Change(on="period", dimension="calendar")]),

@@ -171,7 +171,8 @@ class Elsewhere:
         before = move.before(allowed)
         if not before.any():
             return None
-        known = [*(each.members for each in self._placements(scope.dimension)), *self._hierarchies(scope.dimension)]
+        placed_here = [each.members for each in self._placements(scope.dimension) if each.members.spread is None]
+        known = [*placed_here, *self._hierarchies(scope.dimension)]
         return (*others, calendar.condition(before, known)), landings
 
     def _move(
@@ -200,7 +201,7 @@ class Elsewhere:
     def _placements(self, dimension: str) -> list[Placement]:
         """Where a dimension stands on either axis, whatever the pair of grains."""
         found = (*self.shape.rows.placements, *self.shape.columns.placements)
-        return [each for each in found if each.placed.dimension == dimension and each.members.spread is None]
+        return [each for each in found if each.placed.dimension == dimension]
 
     def _hierarchies(self, dimension: str) -> list[HierarchyMembers]:
         found = self.questioner.model.dimension(dimension)

@@ -298,6 +298,9 @@ def test_a_member_in_place_of_all_others_of_its_dimension() -> None:
     assert sentence_of(viewing(on_tram, modes), MODEL, STAR.members).text == "Boardings and its value in tram by Mode"
     with pytest.raises(InputError, match="does not say on which"):
         ask(viewing(Change(on="member", dimension="line"), modes))
+    # A total over a list of the same dimension is a total over its members too: it stands against none of them.
+    picks = question("boardings", rows=(by("picks", "picks", "line"),))
+    assert values(viewing(on_tram, picks)) == [[None]] * 5
 
 
 def test_several_views_are_put_in_at_once_and_none_twice() -> None:

@@ -22,7 +22,7 @@ from dastan.core.analysis.warnings import Warning, warnings_of
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.watch import Watch
 from dastan.core.model.conditions import Prompt
-from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.document import Measure
 from dastan.core.reading.chart import innermost_range
 from dastan.core.reading.marks import WindowMarks, marks_of
 from dastan.core.reading.remarks import remarks_of
@@ -120,8 +120,7 @@ def _answer(document: Analysis, reader: Reader, answers: Answers, watch: Watch) 
     handle, answer = answers.ask(document, reader.shelved, reader.rights, watch)
     window = window_of(answer, 0, FIRST_ROWS, 0, FIRST_COLUMNS)
     measures = tuple(
-        _shown(at, placed, document, answer, reader.shelved.model)
-        for at, placed in enumerate(document.question.measures)
+        _shown(at, placed, document, answer, reader) for at, placed in enumerate(document.question.measures)
     )
     took = (time.perf_counter() - started) * 1000
     marks = marks_of(
@@ -131,12 +130,14 @@ def _answer(document: Analysis, reader: Reader, answers: Answers, watch: Watch) 
     return Answered(handle, window, marks, measures, answer.newest, took), answer
 
 
-def _shown(at: int, placed: PlacedMeasure, document: Analysis, answer: Answer, model: SemanticModel) -> ShownMeasure:
+def _shown(at: int, placed: PlacedMeasure, document: Analysis, answer: Answer, reader: Reader) -> ShownMeasure:
+    model = reader.shelved.model
     measure, numbers = answer.measures[at], document.dress_of(placed)
     look = written(numbers, model)
     least, greatest = innermost_range(answer, at) if numbers.in_cell != "number" else (None, None)
+    heading = heading_of(at, document.question, model, reader.members)
     return ShownMeasure(
-        measure.name, placed, measure.caption, heading_of(at, document.question, model), look.unit, measure.description,
+        measure.name, placed, measure.caption, heading, look.unit, measure.description,
         number_format(look.pattern, look.divisor, look.is_turned, measure.unit), _direction(placed, measure), numbers,
         tuple(threshold_words(each, numbers, model) for each in numbers.thresholds), least, greatest,
     )  # fmt: skip

@@ -168,6 +168,59 @@ def test_a_restricted_colleague_sees_no_hidden_key_and_rewrites_none(signed_in: 
     assert whole["openings"][0]["open"] == [["Ferry"]]
 
 
+def test_a_change_on_a_member_that_a_colleague_does_not_see_names_it_nowhere_and_is_kept(signed_in: Enter) -> None:
+    """Ines compares with the ferries and orders by it; Oda, who sees trams alone, turns the table and saves."""
+    owner = signed_in("ines")
+    draft, shown = built(owner)
+    view = {"kind": "change", "on": "member", "dimension": "line", "hierarchy": "line", "path": ["Ferry"]}
+    on_ferries = {"measure": "sold", "view": view}
+    for number, gesture in enumerate((
+        {"kind": "put_measure", **on_ferries},
+        {"kind": "set_order", "dimension": "line", "hierarchy": "line", "order": {"by": "measure", "measure": on_ferries}},
+        {"kind": "dress_numbers", "numbers": {"measure": on_ferries, "pattern": "0 %"}},
+    ), 2):  # fmt: skip
+        shown = step(owner, draft, number, shown["document"], gesture)
+    assert shown["text"].startswith("Sold and its change in per cent on Ferry by Mode")
+    saved = save(owner, draft, shown, step=draft["ids"][5])
+    owner.put(f"/api/analyses/{saved['id']}/shares", json={"shares": [{"person": "oda", "may_change": True}]})
+    oda = signed_in("oda")
+    reply = oda.post("/api/drafts", json={"analysis": saved["id"]})
+    assert "Ferry" not in reply.text
+    first = reply.json()["steps"][0]
+    asked = {"step": first["id"], "document": first["document"]}
+    again = oda.post(f"/api/drafts/{reply.json()['id']}/position", json=asked)
+    assert "Ferry" not in again.text
+    assert again.json()["text"].startswith("Sold and its change in per cent on a member that you do not see by Mode")
+    theirs = {"id": reply.json()["id"], "ids": {0: first["id"]}}
+    turned = step(oda, theirs, 0, first["document"], {"kind": "swap_axes"})
+    body = {"draft": theirs["id"], "step": theirs["ids"][1], "document": turned["document"], "name": "Sold by line",
+            "analysis": saved["id"], "version": saved["version"]}  # fmt: skip
+    kept = oda.post("/api/analyses", json=body)
+    assert kept.status_code == 201
+    assert "Ferry" not in kept.text
+    whole = owner.post("/api/drafts", json={"analysis": saved["id"]}).json()["steps"][0]["document"]
+    assert whole["question"]["measures"][1]["view"]["path"] == ["Ferry"]
+    assert whole["question"]["columns"][0]["order"]["measure"]["view"]["path"] == ["Ferry"]
+    assert whole["dress"]["numbers"][0]["measure"]["view"]["path"] == ["Ferry"]
+
+
+def test_the_records_of_each_term_of_a_view_can_be_listed_and_downloaded(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    draft, shown = built(client)
+    put = {"kind": "put_measure", "measure": "sold", "view": {"kind": "share", "of": "whole"}}
+    shown = step(client, draft, 2, shown["document"], put)
+    path = f"/api/answers/{shown['answered']['handle']}"
+    cell = {"row": 0, "column": 1}
+    operands = client.get(f"{path}/paper", params=cell).json()["account"]["operands"]
+    assert [each["caption"] for each in operands] == ["Sold", "Sold of the whole"]
+    counts = [client.get(f"{path}/records", params=cell | {"part": each["name"]}).json()["total"] for each in operands]
+    assert counts == [each["records"] for each in operands]
+    assert 0 < counts[0] < counts[1]
+    lines = client.get(f"{path}/records.csv", params=cell | {"part": operands[1]["name"]}).text.strip().splitlines()
+    assert len(lines) == counts[1] + 1
+    assert len(client.get(f"{path}/source", params=cell).json()) == 1
+
+
 def test_a_ready_made_filter_that_asks_is_answered_and_then_shown(signed_in: Enter) -> None:
     client = signed_in("ines")
     draft, shown = built(client)

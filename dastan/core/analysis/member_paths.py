@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from dastan.core.analysis.document import Analysis, HeaderPath, Opening, PlacedDimension, Under
+from dastan.core.analysis.document import Analysis, HeaderPath, Opening, PlacedDimension, PlacedMeasure, Under
+from dastan.core.analysis.placed_measures import with_measures
+from dastan.core.analysis.views import Change as ChangeOn
 from dastan.core.model.conditions import Condition, FilterGroup, MemberFilter, Prompt, PromptAnswer
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.parts import MemberPath
@@ -16,6 +18,7 @@ Change = Callable[[str, str, MemberPath], MemberPath]
 
 def with_member_paths(document: Analysis, model: SemanticModel, change: Change) -> Analysis:
     """The document with every member's path changed, and nothing else."""
+    document = with_measures(document, lambda each: _measure(each, change))
     question = document.question
     prompts = (*question.prompts, *model.prompts)
     return replace(
@@ -35,6 +38,14 @@ def with_member_paths(document: Analysis, model: SemanticModel, change: Change) 
 
 def _paths(paths: tuple[MemberPath, ...], dimension: str, hierarchy: str, change: Change) -> tuple[MemberPath, ...]:
     return tuple(change(dimension, hierarchy, each) for each in paths)
+
+
+def _measure(placed: PlacedMeasure, change: Change) -> PlacedMeasure:
+    """A placed measure, whose view may be a change on a member."""
+    view = placed.view
+    if not isinstance(view, ChangeOn) or view.hierarchy is None:
+        return placed
+    return replace(placed, view=replace(view, path=change(view.dimension, view.hierarchy, view.path)))
 
 
 def _condition(condition: Condition, change: Change) -> Condition:

@@ -6,7 +6,6 @@ Asked once, when a drag or a menu starts. Menus list the offers, drop targets ar
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 from itertools import islice
 
 from dastan.core.analysis.arranging import empty_offer, filter_offers, group_offers, measure_arranging, placed_arranging
@@ -27,8 +26,7 @@ from dastan.core.analysis.offers_down import cell_offers, level_offers, member_o
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.placing import waiting_in
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
-from dastan.core.analysis.viewing import member_offers_of
-from dastan.core.analysis.views import view_words
+from dastan.core.analysis.viewing import caption_after, member_offers_of
 from dastan.core.analysis.ways import find_way
 from dastan.core.errors import AppError
 from dastan.core.model.document import SemanticModel
@@ -71,14 +69,9 @@ def _measure_offers(document: Analysis, thing: Thing, model: SemanticModel, memb
     own = PlacedMeasure(
         measure=thing.measure or "", aggregate=thing.aggregate, percentile=thing.percentile, view=thing.view
     )
-    measure = shown_measure(own, model)
+    measure = shown_measure(own, model, members)
     placed = list(document.question.measures)
-    captions = [
-        f"its {view_words(each.view, model)}"
-        if each.view is not None and each != own and replace(each, view=None) == replace(own, view=None)
-        else shown_measure(each, model).caption
-        for each in placed
-    ]
+    captions = [caption_after(own if each != own else None, each, model, members) for each in placed]
     for at in range(len(placed) + 1):
         if own in placed and at in (placed.index(own), placed.index(own) + 1):
             continue

@@ -4,9 +4,22 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from dastan.core.analysis.captions import Members
 from dastan.core.analysis.document import PlacedMeasure
 from dastan.core.analysis.resolve import find_measure
-from dastan.core.analysis.views import formula_with, with_view
+from dastan.core.analysis.view_words import plain_names, view_words
+from dastan.core.analysis.views import (
+    Beside,
+    Change,
+    CumulativeShare,
+    Index,
+    Moving,
+    Rank,
+    Share,
+    View,
+    check_view,
+    formula_with,
+)
 from dastan.core.errors import InputError
 from dastan.core.formula.formula import Formula
 from dastan.core.model.document import Aggregate, Measure, SemanticModel
@@ -29,13 +42,42 @@ _COUNTS = {"count_values": "records", "distinct": "distinct"}
 _NEEDS_FRACTIONS = ("average", "median", "percentile", "variance", "deviation")
 
 
-def shown_measure(placed: PlacedMeasure, model: SemanticModel) -> Measure:
+def shown_measure(placed: PlacedMeasure, model: SemanticModel, members: Members | None = None) -> Measure:
     """The measure that a placement shows, under a name of its own where its aggregate or a view of it was chosen.
 
+    Args: `members` tell what a view calls the member that it is a change on; its key does without.
     Raises: NotFoundError; InputError for an aggregate or view that the measure cannot have.
     """
     measure = viewed_measure(placed, model)
-    return measure if placed.view is None else with_view(measure, placed.view, model)
+    return measure if placed.view is None else _with_view(measure, placed.view, model, members)
+
+
+def _with_view(measure: Measure, view: View, model: SemanticModel, members: Members | None) -> Measure:
+    """The measure as a view shows it: under a name and caption of its own, and written as such numbers are."""
+    check_view(view, measure, model)
+    name, caption = (view_words(view, plain_names(model, each)) for each in (None, members))
+    shown = replace(measure, name=f"{measure.name}|{name}", caption=f"{measure.caption}, its {caption}")
+    match view:
+        case Share() | CumulativeShare() | Change(shows="percent"):
+            pattern = "+0.0 %;−0.0 %" if isinstance(view, Change) else "0.0 %"
+            return replace(shown, unit="%", format=pattern)
+        case Change(shows="difference"):
+            positive = measure.format.split(";")[0]
+            return replace(shown, format=f"+{positive};−{positive}")
+        case Beside(shows="percent"):
+            return replace(shown, unit="%", format="0.0 %", favourable=None)
+        case Beside(shows="ratio"):
+            below = find_measure(model, view.measure)
+            unit = f"{measure.unit} / {below.unit}" if measure.unit != below.unit else ""
+            return replace(shown, unit=unit, format="#,##0.00", favourable=None)
+        case Rank():
+            return replace(shown, unit="", format="#,##0")
+        case Index():
+            return replace(shown, unit="first = 100", format="#,##0.0")
+        case Moving(shows="average") if "." not in measure.format:
+            return replace(shown, format=f"{measure.format}.0")
+        case _:
+            return shown
 
 
 def shown_formula(placed: PlacedMeasure, model: SemanticModel) -> Formula:

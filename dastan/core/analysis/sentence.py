@@ -7,19 +7,20 @@ what a screen reader reads. Nothing that is in force is left out.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Literal
 
 from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, listed, member_caption
 from dastan.core.analysis.checks import grains_of
 from dastan.core.analysis.condition_words import MEMBERS_IN_FULL, condition_words
-from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, PlacedDimension, PlacedMeasure, Under
+from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, PlacedDimension, Under
 from dastan.core.analysis.limit_words import limit_words
 from dastan.core.analysis.openness import shown_levels
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import prompts_named
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
-from dastan.core.analysis.views import View, view_words
+from dastan.core.analysis.viewing import caption_after
+from dastan.core.analysis.views import View
 from dastan.core.model.conditions import (
     Action,
     Condition,
@@ -86,7 +87,7 @@ def sentence_of(document: Analysis, model: SemanticModel, members: Members, seen
     Args: `seen_as` are the captions of the reader's roles, where these hide records.
     """
     phrases = [
-        *_measure_phrases(document, model),
+        *_measure_phrases(document, model, members),
         *_axis_phrases(document, model, members),
         *_filter_phrases(document, model, members),
         *_limit_phrases(document, model),
@@ -137,29 +138,21 @@ def _words(text: str) -> Phrase:
     return Phrase("words", text)
 
 
-def _measure_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phrase]:
+def _measure_phrases(document: Analysis, model: SemanticModel, members: Members) -> Iterator[Phrase]:
     placed = document.question.measures
     for place, each in enumerate(placed):
         if place:
             yield _words("and" if place == len(placed) - 1 else ",")
-        measure = shown_measure(each, model)
-        text = measure.caption
-        if each.view is not None and place and _is_same_measure(placed[place - 1], each):
-            text = f"its {view_words(each.view, model)}"
+        before = placed[place - 1] if place else None
         yield Phrase(
             "measure",
-            text,
-            note=measure.unit,
+            caption_after(before, each, model, members),
+            note=shown_measure(each, model).unit,
             measure=each.measure,
             aggregate=each.aggregate,
             percentile=each.percentile,
             view=each.view,
         )
-
-
-def _is_same_measure(one: PlacedMeasure, other: PlacedMeasure) -> bool:
-    """Whether two placements show the same measure, whatever the view."""
-    return replace(one, view=None) == replace(other, view=None)
 
 
 def _axis_phrases(document: Analysis, model: SemanticModel, members: Members) -> Iterator[Phrase]:
@@ -313,7 +306,7 @@ def _order_phrases(document: Analysis, model: SemanticModel, members: Members) -
             dimension = find_dimension(model, placed.dimension)
             what = hierarchy_caption(dimension, find_hierarchy(dimension, placed.hierarchy))
             if order.by == "measure" and order.measure is not None:
-                by = f"by {shown_measure(order.measure, model).caption}"
+                by = f"by {shown_measure(order.measure, model, members).caption}"
                 by += _column_words(order.column, document.question.axis(other), members)
                 by += ", largest first" if order.descending else ", smallest first"
             else:

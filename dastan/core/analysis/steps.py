@@ -65,7 +65,7 @@ from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import Answers
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.analysis.sentence import under_caption
-from dastan.core.analysis.views import view_words
+from dastan.core.analysis.view_words import plain_names, view_words
 from dastan.core.analysis.ways import way_caption
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.parts import MemberPath
@@ -84,10 +84,10 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
             own = PlacedMeasure(
                 measure=gesture.measure, aggregate=gesture.aggregate, percentile=gesture.percentile, view=gesture.view
             )
-            caption = shown_measure(own, model).caption
+            caption = shown_measure(own, model, members).caption
             if isinstance(gesture, TakeMeasure):
                 return f"took {caption} away"
-            moved = any(shown_measure(each, model).caption == caption for each in before.question.measures)
+            moved = any(shown_measure(each, model, members).caption == caption for each in before.question.measures)
             return f"moved {caption}" if moved else caption
         case PutDimension():
             joining = "by" if gesture.axis == "rows" else "against"
@@ -148,10 +148,10 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
             changed = replace(gesture.placed, aggregate=gesture.aggregate, percentile=gesture.percentile)
             return f"showed {shown_measure(changed, model).caption}"
         case PutViews(views=views):
-            words = listed([view_words(each, model) for each in views])
-            return f"{shown_measure(gesture.placed, model).caption}, its {words}"
+            words = listed([view_words(each, plain_names(model, members)) for each in views])
+            return f"{shown_measure(gesture.placed, model, members).caption}, its {words}"
         case ShowView(view=view):
-            return f"showed {shown_measure(replace(gesture.placed, view=view), model).caption}"
+            return f"showed {shown_measure(replace(gesture.placed, view=view), model, members).caption}"
         case SetLimit():
             caption = plural(level_caption(find_dimension(model, gesture.dimension), gesture.level))
             axes = (*before.question.rows, *before.question.columns)
@@ -162,7 +162,7 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
                 return f"showed all {caption} again"
             return f"showed {limit_words(gesture.limit, placed[0], before, model)}"
         case SetOrder(order=order):
-            by = shown_measure(order.measure, model).caption if order.measure is not None else order.by
+            by = shown_measure(order.measure, model, members).caption if order.measure is not None else order.by
             return f"ordered {_hierarchy(model, gesture.dimension, gesture.hierarchy)} by {_order_words(by, order)}"
         case SetTotals():
             where = {"none": "no subtotals of", "before": "subtotals first of", "after": "subtotals last of"}
@@ -190,9 +190,11 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
         case DressTable():
             return look_words(gesture)
         case SetWidth(measure=measure):
-            return f"width of {shown_measure(measure, model).caption}" if measure else "width of the row headers"
+            return (
+                f"width of {shown_measure(measure, model, members).caption}" if measure else "width of the row headers"
+            )
         case DressNumbers(numbers=numbers):
-            return f"dressed {shown_measure(numbers.measure, model).caption}"
+            return f"dressed {shown_measure(numbers.measure, model, members).caption}"
         case Silence():
             return "silenced a remark"
         case SetView(view=view):

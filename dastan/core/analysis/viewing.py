@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
-from typing import Literal, assert_never
+from collections.abc import Iterator
+from dataclasses import replace
+from typing import Literal
 
 from dastan.core.analysis.captions import Members
-from dastan.core.analysis.document import AXES, Analysis, AxisName, PlacedDimension, PlacedMeasure, Question
+from dastan.core.analysis.document import AXES, Analysis, AxisName, PlacedMeasure, Question
 from dastan.core.analysis.gesture import PutMeasure, PutViews, ShowView
 from dastan.core.analysis.offer import Offer, in_menu
 from dastan.core.analysis.openness import shown_levels
 from dastan.core.analysis.placed import shown_formula, shown_measure, viewed_measure
+from dastan.core.analysis.placed_measures import with_measures
 from dastan.core.analysis.placing import with_question
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
+from dastan.core.analysis.view_words import heading_words, plain_names, view_words
 from dastan.core.analysis.views import (
     Beside,
     Change,
@@ -24,21 +26,13 @@ from dastan.core.analysis.views import (
     RunningTotal,
     Share,
     View,
-    above_of,
     calendars_of,
     can_run,
-    elsewhere_of,
-    elsewhere_words,
-    heading_words,
     turned,
-    view_words,
 )
 from dastan.core.errors import InputError
-from dastan.core.formula.bases import BaseAggregate
-from dastan.core.formula.formula import Formula, bases_of, of_scope
 from dastan.core.model.conditions import LevelName
 from dastan.core.model.document import SemanticModel
-from dastan.core.model.formulas import formula_of
 from dastan.core.model.reach import grain_of, parts_of, reaches, shown_hierarchies
 
 _MOST_AGAINST = 8
@@ -74,104 +68,24 @@ def turned_views(document: Analysis) -> Analysis:
     return with_measures(document, lambda each: replace(each, view=turned(each.view)))
 
 
-def with_measures(document: Analysis, change: Callable[[PlacedMeasure], PlacedMeasure]) -> Analysis:
-    """The document with another placed measure wherever one is named: in the table, its orders and its dress."""
-
-    def placed(each: PlacedDimension) -> PlacedDimension:
-        if each.order.measure is None:
-            return each
-        return replace(each, order=replace(each.order, measure=change(each.order.measure)))
-
-    question = document.question
-    after = with_question(
-        document,
-        measures=tuple(change(each) for each in question.measures),
-        rows=tuple(placed(each) for each in question.rows),
-        columns=tuple(placed(each) for each in question.columns),
-        waiting=tuple(placed(each) for each in question.waiting),
-    )
-    numbers = tuple(
-        replace(
-            each,
-            measure=change(each.measure),
-            thresholds=tuple(
-                replace(one, times=None if one.times is None else change(one.times)) for one in each.thresholds
-            ),
-        )
-        for each in document.dress.numbers
-    )
-    return replace(after, dress=replace(after.dress, numbers=numbers))
-
-
-@dataclass(frozen=True, slots=True)
-class Term:
-    """What a view is worked out from: a formula with its name, and where it is taken."""
-
-    caption: str
-    formula: Formula
-    note: str = ""
-
-
-def view_terms(placed: PlacedMeasure, model: SemanticModel) -> tuple[Term, ...]:
-    """What a view of a measure compares, the measure itself in the cell first."""
-    measure, formula = viewed_measure(placed, model), shown_formula(replace(placed, view=None), model)
-    own = Term(measure.caption, formula, "in this cell")
-    match placed.view:
-        case Share() as view:
-            return own, Term(f"{measure.caption} {heading_words(view, model)}", of_scope(formula, above_of(view)))
-        case Change() as view:
-            there = of_scope(formula, elsewhere_of(view))
-            return own, Term(f"{measure.caption} in {elsewhere_words(view)}", there)
-        case Beside() as view:
-            other = find_measure(model, view.measure)
-            return own, Term(other.caption, formula_of(other, model), "in this cell")
-        case _:
-            return (own,)
-
-
-def count_formula(formula: Formula) -> Formula | None:
-    """How many records a formula stands on, in its own scope; None where that is told by dates alone."""
-    first = bases_of(formula)[0]
-    return None if first.counted.alone else replace(first, aggregate=BaseAggregate("count"))
-
-
-def view_formula(placed: PlacedMeasure, model: SemanticModel) -> str:
-    """How a view is worked out from its terms, in words."""
-    names = [each.caption for each in view_terms(placed, model)]
-    match placed.view:
-        case Share() | Beside(shows="ratio") | Beside(shows="percent"):
-            return " ÷ ".join(names)
-        case Beside():
-            return " − ".join(names)
-        case Change(shows="percent"):
-            return f"({names[0]} − {names[1]}) ÷ {names[1]}, whatever its sign"
-        case Change(shows="difference"):
-            return f"{names[0]} − {names[1]}"
-        case Change():
-            return names[1]
-        case RunningTotal():
-            return f"{names[0]}, added up so far in natural order"
-        case Moving(count=count, shows=shows):
-            what = "the mean" if shows == "average" else "the sum"
-            return f"{what} of {names[0]} here and of those before it, {count} together"
-        case Index():
-            return f"100 × {names[0]} ÷ the first {names[0]}"
-        case Rank():
-            return f"1 and one more for each that has more {names[0]}"
-        case CumulativeShare():
-            return f"{names[0]} of this and of all that have more, ÷ that of all"
-        case None:
-            return names[0]
-        case _:
-            assert_never(placed.view)
-
-
-def heading_of(at: int, question: Question, model: SemanticModel) -> str:
+def heading_of(at: int, question: Question, model: SemanticModel, members: Members) -> str:
     """What heads the numbers of a placed measure: of a view beside its own measure, only the view."""
     own = question.measures[at]
-    if own.view is not None and at and replace(question.measures[at - 1], view=None) == replace(own, view=None):
-        return heading_words(own.view, model)
-    return shown_measure(own, model).caption
+    if own.view is not None and at and is_same_measure(question.measures[at - 1], own):
+        return heading_words(own.view, plain_names(model, members))
+    return shown_measure(own, model, members).caption
+
+
+def caption_after(before: PlacedMeasure | None, placed: PlacedMeasure, model: SemanticModel, members: Members) -> str:
+    """A placed measure's caption where another was named before it: of a view of that one "its share of the row"."""
+    if placed.view is not None and before is not None and is_same_measure(before, placed):
+        return f"its {view_words(placed.view, plain_names(model, members))}"
+    return shown_measure(placed, model, members).caption
+
+
+def is_same_measure(one: PlacedMeasure, other: PlacedMeasure) -> bool:
+    """Whether two placements show the same measure, whatever the view."""
+    return replace(one, view=None) == replace(other, view=None)
 
 
 def view_offers(document: Analysis, placed: PlacedMeasure, model: SemanticModel) -> Iterator[Offer]:
@@ -187,7 +101,7 @@ def view_offers(document: Analysis, placed: PlacedMeasure, model: SemanticModel)
         other = replace(placed, view=view)
         if other in document.question.measures:
             continue
-        words = view_words(view, model)
+        words = view_words(view, plain_names(model))
         words = words[:1].upper() + words[1:]
         if placed.view is None:
             beside = PutMeasure(
@@ -215,12 +129,9 @@ def member_offers_of(
             if path in dimension.default or path[0] is None:
                 continue
             views = tuple(
-                Change(
-                    on="member", dimension=dimension.name, hierarchy=hierarchy.name, path=path, caption=caption,
-                    shows=shows,
-                )
+                Change(on="member", dimension=dimension.name, hierarchy=hierarchy.name, path=path, shows=shows)
                 for shows in _AGAINST
-            )  # fmt: skip
+            )
             if any(replace(placed, view=each) not in document.question.measures for each in views):
                 yield in_menu(
                     f"{caption}, and its change on it", PutViews(placed=placed, views=views),

@@ -40,8 +40,6 @@ class Change(Part):
     hierarchy: str | None = None
     """Of `member`: where it is found, by its path."""
     path: MemberPath = ()
-    caption: str = ""
-    """What the member was called when it was chosen."""
     same_part: bool = False
     """Compares a period that is not finished with the same part of the earlier one, as far as the data goes."""
     shows: Literal["difference", "percent", "earlier"] = "percent"
@@ -111,91 +109,9 @@ class Beside(Part):
 MOST_MOVING = 366
 View = Annotated[Share | Change | RunningTotal | Moving | Index | Rank | CumulativeShare | Beside, ByKind()]
 
-OF_WORDS: dict[Literal["whole", "row", "column", "parent", "parent_column"], str] = {
-    "whole": "the whole", "row": "the row", "column": "the column", "parent": "what it stands in",
-    "parent_column": "what its column stands in",
-}  # fmt: skip
-EARLIER_WORDS: dict[Literal["period", "year"], str] = {"period": "the period before", "year": "the year before"}
-BESIDE_STARTS: dict[Literal["difference", "ratio", "percent"], str] = {
-    "difference": "difference from", "ratio": "ratio to", "percent": "percentage of",
-}  # fmt: skip
-SAME_PART = "the same part of "
-CHANGE_STARTS: dict[Literal["percent", "difference", "earlier"], str] = {
-    "percent": "change in per cent on", "difference": "change on", "earlier": "value in",
-}  # fmt: skip
 _TURNED: dict[str, Literal["row", "column", "parent", "parent_column"]] = {
     "row": "column", "column": "row", "parent": "parent_column", "parent_column": "parent",
 }  # fmt: skip
-
-
-def view_words(view: View, model: SemanticModel) -> str:
-    """A view as the sentence names it after "its": "share of the mode", "change on the year before"."""
-    match view:
-        case Share():
-            return f"share {_of(view, model)}"
-        case Change():
-            calendar = _other_calendar(view, model)
-            along = f" along {calendar}" if calendar else ""
-            return f"{CHANGE_STARTS[view.shows]} {elsewhere_words(view)}{along}"
-        case RunningTotal() | Moving() | Index():
-            way = "down the rows" if view.along == "rows" else "across the columns"
-            return f"{along_start(view)} {way}{' in each group' if view.restarts else ''}"
-        case Rank() | CumulativeShare():
-            among = "among the rows" if view.along == "rows" else "among the columns"
-            return f"{along_start(view)} {among}{' in each group' if view.restarts else ''}"
-        case Beside():
-            return f"{BESIDE_STARTS[view.shows]} {find_measure(model, view.measure).caption}"
-        case _:
-            assert_never(view)
-
-
-def along_start(view: RunningTotal | Moving | Index | Rank | CumulativeShare) -> str:
-    """What is shown along the table, without where: "moving average of 3"."""
-    match view:
-        case RunningTotal():
-            return "running total"
-        case Moving():
-            return f"moving {view.shows} of {view.count}"
-        case Index():
-            return "index"
-        case Rank():
-            return "rank"
-        case CumulativeShare():
-            return "cumulative share"
-
-
-def heading_words(view: View, model: SemanticModel) -> str:
-    """A view as it heads a column beside its measure: "of the mode", "on the year before"."""
-    match view:
-        case Share():
-            return _of(view, model)
-        case Change():
-            starts = {"percent": "on ", "difference": "more than in ", "earlier": ""}
-            if view.on == "member" and view.shows == "difference":
-                return f"more than {elsewhere_words(view)}"
-            in_part = ", in part" if view.same_part else ""
-            return f"{starts[view.shows]}{elsewhere_words(replace(view, same_part=False))}{in_part}"
-        case RunningTotal() | Moving() | Index() | Rank() | CumulativeShare():
-            return along_start(view)
-        case Beside():
-            starts = {"difference": "more than", "ratio": "over", "percent": "% of"}
-            return f"{starts[view.shows]} {find_measure(model, view.measure).caption}"
-        case _:
-            assert_never(view)
-
-
-def elsewhere_words(view: Change) -> str:
-    """What a change is a change on: "the year before", "Plan"."""
-    if view.on == "member":
-        return view.caption or str(view.path[-1] if view.path else "")
-    return f"{SAME_PART}{EARLIER_WORDS[view.on]}" if view.same_part else EARLIER_WORDS[view.on]
-
-
-def _of(view: Share, model: SemanticModel) -> str:
-    if view.level is None:
-        return f"of {OF_WORDS[view.of]}" if view.of != "level" else ""
-    attribute = find_dimension(model, view.level.dimension).attribute(view.level.level)
-    return f"of the {(attribute.caption or attribute.name).lower()}"
 
 
 def calendars_of(model: SemanticModel) -> list[str]:
@@ -221,34 +137,6 @@ def check_view(view: View, measure: Measure, model: SemanticModel) -> None:
                 f"{dimension.caption} is not a calendar, so nothing lies before its members.",
                 "Take the change along a calendar dimension.",
             )
-
-
-def with_view(measure: Measure, view: View, model: SemanticModel) -> Measure:
-    """The measure as a view shows it: under a name and caption of its own, and written as such numbers are."""
-    check_view(view, measure, model)
-    words = view_words(view, model)
-    shown = replace(measure, name=f"{measure.name}|{words}", caption=f"{measure.caption}, its {words}")
-    match view:
-        case Share() | CumulativeShare() | Change(shows="percent"):
-            pattern = "+0.0 %;−0.0 %" if isinstance(view, Change) else "0.0 %"
-            return replace(shown, unit="%", format=pattern)
-        case Change(shows="difference"):
-            positive = measure.format.split(";")[0]
-            return replace(shown, format=f"+{positive};−{positive}")
-        case Beside(shows="percent"):
-            return replace(shown, unit="%", format="0.0 %", favourable=None)
-        case Beside(shows="ratio"):
-            below = find_measure(model, view.measure)
-            unit = f"{measure.unit} / {below.unit}" if measure.unit != below.unit else ""
-            return replace(shown, unit=unit, format="#,##0.00", favourable=None)
-        case Rank():
-            return replace(shown, unit="", format="#,##0")
-        case Index():
-            return replace(shown, unit="first = 100", format="#,##0.0")
-        case Moving(shows="average") if "." not in measure.format:
-            return replace(shown, format=f"{measure.format}.0")
-        case _:
-            return shown
 
 
 def formula_with(view: View, formula: Formula, measure: Measure, model: SemanticModel) -> Formula:
@@ -326,11 +214,3 @@ def above_of(view: Share) -> Above:
         "parent": Above("parent", "here"), "parent_column": Above("here", "parent"),
     }  # fmt: skip
     return scopes[view.of]
-
-
-def _other_calendar(view: Change, model: SemanticModel) -> str:
-    """The calendar's caption, where it is not the model's first."""
-    calendars = calendars_of(model)
-    if view.on == "member":
-        return ""
-    return "" if calendars[:1] == [view.dimension] else find_dimension(model, view.dimension).caption

@@ -13,12 +13,12 @@ from dastan.core.analysis.document import AXES, Analysis
 from dastan.core.analysis.placed import shown_formula, shown_measure
 from dastan.core.engine.arranging import Cells, arranged, without_empty_headers
 from dastan.core.engine.axes import Axis
-from dastan.core.engine.beside import GOES_ON, beside, filled_along
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.cube import build_cube
 from dastan.core.engine.facts import Fact, ask_facts, plan_facts, size_of_plans
 from dastan.core.engine.layout import Lines, lay_out
 from dastan.core.engine.limits import AxisLimits, find_limits
+from dastan.core.engine.neighbours import GOES_ON, along_axis, filled_along
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.size import Budget, refuse_beyond, shown_levels
@@ -82,28 +82,21 @@ def answer(
         grouped, where the question is too large), CancelledError.
     """
     check_document(document, model)
-    measures = tuple(shown_measure(each, model) for each in document.question.measures)
-    formulas = tuple(shown_formula(each, model) for each in document.question.measures)
+    question, watch = document.question, watch or Watch()
     group = group or GroupCache(source.group, source.members).group
-    questioner = Questioner(document, model, source, rights, today, group, budget, watch or Watch())
-    return answer_with(questioner, measures, formulas)
-
-
-def answer_with(questioner: Questioner, measures: tuple[Measure, ...], formulas: tuple[Formula, ...]) -> Answer:
-    """Answers a questioner's document with formulas in place of its measures, one for each of `measures`.
-
-    Raises: LimitError, InputError, CancelledError.
-    """
-    question, watch = questioner.document.question, questioner.watch
+    questioner = Questioner(document, model, source, rights, today, group, budget, watch)
+    measures = tuple(shown_measure(each, model, questioner.seen.members) for each in question.measures)
+    formulas = tuple(shown_formula(each, model) for each in question.measures)
     facts, shape = _grouped(questioner, formulas)
     watch.check()
     rows, columns = (standing_on(axis, facts, shape, questioner) for axis in AXES)
     cube = build_cube(facts, rows, columns)
     for along in (each for formula in formulas for each in along_of(formula) if each.kind in GOES_ON):
-        cube = filled_along(cube, rows if along.axis == "rows" else columns, along.axis)
+        cube = filled_along(cube, rows if along.axis == "rows" else columns, along.axis, questioner.budget.cells)
     watch.check()
     values = tuple(
-        calculate(each, cube.value_of, lambda along, own: beside(along, own, cube, rows, columns)) for each in formulas
+        calculate(each, cube.value_of, lambda along, own: along_axis(along, own, cube, rows, columns))
+        for each in formulas
     )
     cells = arranged(Cells(rows, columns, cube.rows, cube.columns, values), question)
     watch.check()

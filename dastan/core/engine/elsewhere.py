@@ -1,7 +1,8 @@
-"""The values of bases in another scope than the cell's own, found for all cells of a pair of grains at once.
+"""Values of bases in another scope than the cell's own, found for all cells of a pair of grains at once.
 
 Nothing is asked cell by cell: a scope above is one grouped request at coarser levels, in which every cell finds the
-group that it lies under; an earlier one is the same request over other days, whose groups land on the cells.
+group that it lies under. Another time, or a member in place of all others, is the same request under another condition,
+whose groups land on the cells.
 """
 
 from __future__ import annotations
@@ -13,9 +14,10 @@ import numpy as np
 
 from dastan.core.analysis.document import AxisName
 from dastan.core.analysis.views import calendars_of
+from dastan.core.engine.above import looked_up
 from dastan.core.engine.calendars import Calendar
 from dastan.core.engine.filters import reached_by
-from dastan.core.engine.grains import AxisGrain, Placement, ancestors
+from dastan.core.engine.grains import AxisGrain, Placement, header_sets
 from dastan.core.engine.grouping import find_rows, packed_rows
 from dastan.core.engine.limits import AxisLimits
 from dastan.core.engine.moved_time import Move
@@ -24,12 +26,10 @@ from dastan.core.engine.questioner import Questioner, Records
 from dastan.core.engine.waist import Condition, Conditions, Groups, MemberSet, dimensions_of
 from dastan.core.errors import InputError
 from dastan.core.formula.bases import BaseAggregate
-from dastan.core.formula.scopes import Above, Earlier, Instead, Reach
+from dastan.core.formula.scopes import Above, Earlier, Instead
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.reach import shown_hierarchies
-
-_TOTAL = AxisGrain(())
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -39,6 +39,35 @@ class Landed:
     row_codes: np.ndarray
     column_codes: np.ndarray
     groups: Groups
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """Where a dimension stands in a pair of grains; `is_rest` where the rest that a limit leaves does."""
+
+    axis: AxisName
+    place: int
+    placement: Placement
+    depth: int
+    is_rest: bool
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Landing:
+    """At a place where a dimension stands: the members `came`, each of which lands on the one beside it in `onto`,
+    `(n,) int64` codes."""
+
+    standing: Standing
+    came: np.ndarray
+    onto: np.ndarray
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Replaced:
+    """The part of a scope that a dimension makes, replaced: what holds for the records, and where members land."""
+
+    condition: Conditions
+    landings: tuple[Landing, ...]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -56,77 +85,28 @@ class Elsewhere:
         self, scope: Above, pair: PairOfGrains, row_codes: np.ndarray, column_codes: np.ndarray
     ) -> Iterator[tuple[np.ndarray, Groups, np.ndarray]]:
         """For some cells after others: which they are, the groups above, and the one that each lies under, -1 none."""
-        rows, columns = self.shape.rows, self.shape.columns
-        if isinstance(scope.rows, tuple) and not (_stands_on(rows, scope.rows) or _stands_on(columns, scope.rows)):
-            return
-        for own_rows, row_grain, row_above in _headers_above(rows, pair.rows, row_codes, scope.rows):
-            for own_columns, column_grain, column_above in _headers_above(
-                columns, pair.columns, column_codes, scope.columns
-            ):
-                cells = np.flatnonzero(own_rows & own_columns)
-                if not len(cells):
-                    continue
-                target = PairOfGrains(row_grain, column_grain)
-                limits = (*_kept_limits(rows, pair.rows, row_grain), *_kept_limits(columns, pair.columns, column_grain))
-                groups = self._groups(target, self._filtered(self.questioner.filters + limits))
-                found_rows, found_columns = self.shape.axis_codes(target, groups.codes, len(groups))
-                wanted = np.hstack([row_above[cells], column_above[cells]])
-                found = np.hstack([found_rows, found_columns])
-                yield cells, groups, find_rows(wanted, found, rooms_of(self.shape, target))
+        for each in looked_up(scope, self.shape, pair, row_codes, column_codes):
+            groups = self._groups(each.pair, self._filtered(each.limits))
+            found = np.hstack(self.shape.axis_codes(each.pair, groups.codes, len(groups)))
+            wanted = np.hstack([each.row_codes, each.column_codes])
+            yield each.cells, groups, find_rows(wanted, found, rooms_of(self.shape, each.pair))
 
     def landed(self, scope: Earlier | Instead, pair: PairOfGrains) -> Landed | None:
         """The groups of another scope by the headers that they land on; None where there is no such scope."""
-        return self.earlier(scope, pair) if isinstance(scope, Earlier) else self.instead(scope, pair)
-
-    def instead(self, scope: Instead, pair: PairOfGrains) -> Landed | None:
-        """The groups of a member in place of all others of its dimension, by the headers that they stand against."""
-        asking = self.questioner
-        if not asking.reached(self.records.grain)(scope.dimension):
+        replaced = self._replaced(scope, pair)
+        if replaced is None:
             return None
-        members = asking.source.members(scope.dimension, scope.hierarchy)
-        path: MemberPath = scope.path  # type: ignore[assignment]
-        code = members.find(path)
-        if code is None:
-            return None
-        stands = any(each for each in self._placed(scope.dimension, pair))
-        if not stands and self._placements(scope.dimension):
-            return None  # a total over members stands against none of them
-        _, others = self._filters_by(scope.dimension, pair)
-        groups = self._groups(pair, (*others, MemberSet(scope.dimension, scope.hierarchy, (path,))))
+        groups = self._groups(pair, replaced.condition)
         row_codes, column_codes = self.shape.axis_codes(pair, groups.codes, len(groups))
         at = np.arange(len(groups))
-        for axis, place, placement, depth, is_rest in self._placed(scope.dimension, pair):
-            if is_rest or placement.members.hierarchy != scope.hierarchy or depth > len(path) - 1:
-                return None
-            # The same member stands against every other at its level.
-            own = int(members.at_depth(np.array([code]), len(path) - 1, depth)[0])
-            codes = row_codes if axis == "rows" else column_codes
-            at = at[codes[at, place] == own]
-            count = len(placement.members.levels[depth])
-            at, against = np.repeat(at, count), np.tile(np.arange(count, dtype=np.int32), len(at))
-            row_codes, column_codes = row_codes[at], column_codes[at]
-            (row_codes if axis == "rows" else column_codes)[:, place] = against
-            groups = _taken(groups, at)
-            at = np.arange(len(groups))
-        return Landed(row_codes, column_codes, groups)
-
-    def earlier(self, scope: Earlier, pair: PairOfGrains) -> Landed | None:
-        """The groups of an earlier scope by the headers that they land on; None where there is no such scope."""
-        if not self.questioner.reached(self.records.grain)(scope.dimension):
-            return None
-        moved = self._moved(scope, pair)
-        if moved is None:
-            return None
-        condition, landings = moved
-        groups = self._groups(pair, condition)
-        row_codes, column_codes = (each.copy() for each in self.shape.axis_codes(pair, groups.codes, len(groups)))
-        stands = np.ones(len(groups), np.bool_)
-        for axis, place, landing in landings:
-            codes = row_codes if axis == "rows" else column_codes
-            codes[:, place] = landing[codes[:, place]]
-            stands &= codes[:, place] >= 0
-        kept = np.flatnonzero(stands)
-        return Landed(row_codes[kept], column_codes[kept], _taken(groups, kept))
+        for landing in replaced.landings:
+            place = landing.standing.place
+            codes = row_codes if landing.standing.axis == "rows" else column_codes
+            again, onto = _pairs(codes[:, place], landing)
+            at, row_codes, column_codes = at[again], row_codes[again], column_codes[again]
+            (row_codes if landing.standing.axis == "rows" else column_codes)[:, place] = onto
+        taken = Groups(tuple(each[at] for each in groups.codes), tuple(each.take(at) for each in groups.values))
+        return Landed(row_codes, column_codes, taken)
 
     def same_time(
         self, scope: Earlier | Instead, pair: PairOfGrains, codes: np.ndarray, landed: np.ndarray
@@ -135,54 +115,115 @@ class Elsewhere:
 
         Args: `codes` are the cells' headers, rows first; `landed` the cells of the groups.
         """
-        width = len(pair.rows.depths)
         times = [scope.dimension] if isinstance(scope, Earlier) else calendars_of(self.questioner.model)
-        stand = [each for name in times for each in self._placed(name, pair)]
-        places = [place if axis == "rows" else width + place for axis, place, *_ in stand]
+        width = len(pair.rows.depths)
+        stand = [each for name in times for each in self._standing(name, pair)]
+        places = [each.place if each.axis == "rows" else width + each.place for each in stand]
         if not places:
             return np.full(len(codes), len(landed) > 0)
         rooms = [rooms_of(self.shape, pair)[each] for each in places]
         own = packed_rows(codes[:, places], rooms)
         return np.isin(own, own[landed])
 
-    def _moved(
-        self, scope: Earlier, pair: PairOfGrains
-    ) -> tuple[Conditions, list[tuple[AxisName, int, np.ndarray]]] | None:
-        """What holds for the records of the earlier scope, and where the members of its calendar levels land."""
-        calendar, placed = self._calendar(scope.dimension), list(self._placed(scope.dimension, pair))
-        if any(is_rest for *_, is_rest in placed):
-            return None  # the rest that a limit leaves has no place in time
-        stands = [(axis, place, each.members, depth) for axis, place, each, depth, _ in placed]
-        periods = [each for each in stands if calendar.periods(*each[2:]) is not None]
+    def behind(
+        self,
+        scope: Above | Earlier | Instead | None,
+        pair: PairOfGrains,
+        row_codes: np.ndarray,
+        column_codes: np.ndarray,
+    ) -> Conditions | None:
+        """What holds for the records of a scope at one cell; None where there is no such scope, or its headers do not
+        reach the records. Args: `row_codes` and `column_codes` are its headers' codes, `(1, n_places)`."""
+        if isinstance(scope, Above):
+            found = next(looked_up(scope, self.shape, pair, row_codes, column_codes), None)
+            if found is None:
+                return None
+            headers = self._headers(found.pair, found.row_codes, found.column_codes)
+            return self._reached(self._filtered(found.limits), headers)
+        if scope is None:
+            limits = self.shape.rows.condition(pair.rows) + self.shape.columns.condition(pair.columns)
+            return self._reached(self._filtered(limits), self._headers(pair, row_codes, column_codes))
+        replaced = self._replaced(scope, pair)
+        if replaced is None:
+            return None
+        headers = self._headers(pair, row_codes, column_codes)
+        for landing in replaced.landings:
+            standing = landing.standing
+            codes = row_codes if standing.axis == "rows" else column_codes
+            came = landing.came[landing.onto == codes[0, standing.place]].tolist()
+            if not came:
+                return None
+            members = standing.placement.members
+            paths = tuple(members.path_of(standing.depth, each) for each in came)
+            own = (scope.dimension, members.hierarchy)
+            headers = tuple(each for each in headers if (each.dimension, each.hierarchy) != own)
+            headers += (MemberSet(*own, paths),)
+        return self._reached(replaced.condition, headers)
+
+    def _replaced(self, scope: Earlier | Instead, pair: PairOfGrains) -> Replaced | None:
+        """What holds for the records of another scope, and where its members land; None where there is none."""
+        if not self.questioner.reached(self.records.grain)(scope.dimension):
+            return None
+        standing = list(self._standing(scope.dimension, pair))
+        if any(each.is_rest for each in standing):
+            return None  # the rest that a limit leaves is nothing that another could stand for
+        if isinstance(scope, Earlier):
+            return self._earlier(scope, pair, standing)
+        return self._instead(scope, pair, standing)
+
+    def _instead(self, scope: Instead, pair: PairOfGrains, standing: list[Standing]) -> Replaced | None:
+        """A member in place of all others of its dimension: it stands against every member at its level, and against no
+        total over them."""
+        members = self.questioner.source.members(scope.dimension, scope.hierarchy)
+        path: MemberPath = scope.path  # type: ignore[assignment]
+        code = members.find(path)
+        if code is None or (not standing and self._placements(scope.dimension)):
+            return None
+        _, others = self._filters_by(scope.dimension, pair)
+        landings = []
+        for each in standing:
+            if each.placement.members.hierarchy != scope.hierarchy or each.depth > len(path) - 1:
+                return None
+            own = int(members.at_depth(np.array([code]), len(path) - 1, each.depth)[0])
+            onto = np.arange(len(members.levels[each.depth]))
+            landings.append(Landing(each, np.full(len(onto), own), onto))
+        return Replaced((*others, MemberSet(scope.dimension, scope.hierarchy, (path,))), tuple(landings))
+
+    def _earlier(self, scope: Earlier, pair: PairOfGrains, standing: list[Standing]) -> Replaced | None:
+        """An earlier time: periods land on later ones; what is no period, such as a weekday, stays what it is."""
+        calendar = self._calendar(scope.dimension)
+        found = [(each, calendar.periods(each.placement.members, each.depth)) for each in standing]
+        periods = [(each, own) for each, own in found if own is not None]
         by_time, others = self._filters_by(scope.dimension, pair)
         allowed = self.questioner.source.allowed_rows(scope.dimension, by_time)[: len(calendar.days)]
         if scope.same_part:
             newest = self.questioner.seen.newest(self.records.grain, scope.dimension)
             upto = np.datetime64(newest, "D").astype(np.int64) if newest is not None else calendar.days.min() - 1
             allowed = allowed & (calendar.days <= upto)
-        move = self._move(scope, calendar, [each[2:] for each in periods], allowed)
+        move = self._move(scope, calendar, [each for each, _ in periods], allowed)
         if move is None:
             return None
-        found = [(axis, place, calendar.periods(members, depth)) for axis, place, members, depth in periods]
-        landed = [(axis, place, *calendar.landing(move, own)) for axis, place, own in found if own is not None]
-        landings = [(axis, place, landing) for axis, place, landing, _ in landed]
-        if not by_time and not scope.same_part and landed and all(takes_all for *_, takes_all in landed):
-            return others, landings  # whole periods, each found by its own member
+        landings, is_whole = [], bool(periods) and not by_time and not scope.same_part
+        for each, own in periods:
+            onto, takes_all = calendar.landing(move, own)
+            came = np.flatnonzero(onto >= 0)
+            landings.append(Landing(each, came, onto[came]))
+            is_whole = is_whole and takes_all
+        if is_whole:
+            return Replaced(others, tuple(landings))  # whole periods, each found by its own member
         before = move.before(allowed)
         if not before.any():
             return None
-        placed_here = [each.members for each in self._placements(scope.dimension) if each.members.spread is None]
-        known = [*placed_here, *self._hierarchies(scope.dimension)]
-        return (*others, calendar.condition(before, known)), landings
+        placed = [each.members for each in self._placements(scope.dimension) if each.members.spread is None]
+        told = calendar.condition(before, [*placed, *self._hierarchies(scope.dimension)])
+        return Replaced((*others, told), tuple(landings))
 
-    def _move(
-        self, scope: Earlier, calendar: Calendar, periods: list[tuple[HierarchyMembers, int]], allowed: np.ndarray
-    ) -> Move | None:
+    def _move(self, scope: Earlier, calendar: Calendar, periods: list[Standing], allowed: np.ndarray) -> Move | None:
         stands = [each.members for each in self._placements(scope.dimension)]
         if scope.by == "year":
             return calendar.year_on(stands)
         if len(periods) == 1:
-            return calendar.period_on(*periods[0])
+            return calendar.period_on(periods[0].placement.members, periods[0].depth)
         if periods or stands:
             return None  # a total over periods has none before it
         for members in self._hierarchies(scope.dimension):
@@ -208,8 +249,7 @@ class Elsewhere:
         named = [each.name for each in shown_hierarchies(found) if not each.sets]
         return [self.questioner.source.members(dimension, each) for each in named]
 
-    def _placed(self, dimension: str, pair: PairOfGrains) -> Iterator[tuple[AxisName, int, Placement, int, bool]]:
-        """Where a dimension stands in a pair of grains: axis, place, placement, depth, and whether as a rest."""
+    def _standing(self, dimension: str, pair: PairOfGrains) -> Iterator[Standing]:
         sides: tuple[tuple[AxisName, AxisLimits, AxisGrain], ...] = (
             ("rows", self.shape.rows, pair.rows),
             ("columns", self.shape.columns, pair.columns),
@@ -217,17 +257,27 @@ class Elsewhere:
         for axis, limits, grain in sides:
             for place, (placement, depth) in enumerate(zip(limits.placements, grain.depths, strict=False)):
                 if placement.placed.dimension == dimension:
-                    yield axis, place, placement, depth, place in grain.others
+                    yield Standing(axis, place, placement, depth, place in grain.others)
+
+    def _headers(self, pair: PairOfGrains, row_codes: np.ndarray, column_codes: np.ndarray) -> tuple[MemberSet, ...]:
+        """What it takes to belong to the headers of one cell."""
+        rows, columns = self.shape.rows.placements, self.shape.columns.placements
+        return header_sets(rows, pair.rows, row_codes[0]) + header_sets(columns, pair.columns, column_codes[0])
+
+    def _reached(self, condition: Conditions, headers: tuple[MemberSet, ...]) -> Conditions | None:
+        reached = self.questioner.reached(self.records.grain)
+        return condition + headers if all(reached(each.dimension) for each in headers) else None
 
     def _filters_by(self, dimension: str, pair: PairOfGrains) -> tuple[Conditions, Conditions]:
-        """The conditions on a dimension alone, and all others with those of limits.
+        """The filters on a dimension alone; and all other conditions, with those of limits on other dimensions.
 
-        Raises: InputError for a condition on the dimension and something else.
+        Raises: InputError for a filter on the dimension and something else.
         """
+        reached = self.questioner.reached(self.records.grain)
         limits = self.shape.rows.condition(pair.rows) + self.shape.columns.condition(pair.columns)
-        by_time: list[Condition] = []
+        own: list[Condition] = []
         others: list[Condition] = list(self.records.condition)
-        for each in reached_by(self.questioner.filters, self.questioner.reached(self.records.grain)):
+        for each in reached_by(self.questioner.filters, reached):
             about = dimensions_of(each)
             if dimension in about and len(about) > 1:
                 raise InputError(
@@ -235,16 +285,13 @@ class Elsewhere:
                     "nothing else can be put in its place for a change.",
                     "Filter by each separately, or take the change away.",
                 )
-            (by_time if about == {dimension} else others).append(each)
-        others += [
-            each
-            for each in reached_by(limits, self.questioner.reached(self.records.grain))
-            if dimension not in dimensions_of(each)
-        ]
-        return tuple(by_time), tuple(others)
+            (own if about == {dimension} else others).append(each)
+        others += [each for each in reached_by(limits, reached) if dimension not in dimensions_of(each)]
+        return tuple(own), tuple(others)
 
-    def _filtered(self, conditions: Conditions) -> Conditions:
-        return self.records.condition + reached_by(conditions, self.questioner.reached(self.records.grain))
+    def _filtered(self, limits: Conditions) -> Conditions:
+        reached = self.questioner.reached(self.records.grain)
+        return self.records.condition + reached_by(self.questioner.filters + limits, reached)
 
     def _groups(self, pair: PairOfGrains, condition: Conditions) -> Groups:
         known = self._asked.get((pair, condition))
@@ -255,8 +302,15 @@ class Elsewhere:
         return known
 
 
-def _taken(groups: Groups, at: np.ndarray) -> Groups:
-    return Groups(tuple(each[at] for each in groups.codes), tuple(each.take(at) for each in groups.values))
+def _pairs(codes: np.ndarray, landing: Landing) -> tuple[np.ndarray, np.ndarray]:
+    """Which groups land, each as often as its member does, and on which members."""
+    order = np.argsort(landing.came, kind="stable")
+    came, onto = landing.came[order], landing.onto[order]
+    first = np.searchsorted(came, codes, "left")
+    counts = np.searchsorted(came, codes, "right") - first
+    again = np.repeat(np.arange(len(codes)), counts)
+    within = np.arange(len(again)) - np.repeat(np.cumsum(counts) - counts, counts)
+    return again, onto[first[again] + within]
 
 
 def rooms_of(shape: Shape, pair: PairOfGrains) -> list[int]:
@@ -267,60 +321,3 @@ def rooms_of(shape: Shape, pair: PairOfGrains) -> list[int]:
         for limits, grain in sides
         for placement, depth in zip(limits.placements, grain.depths, strict=False)
     ]
-
-
-def _kept_limits(limits: AxisLimits, own: AxisGrain, above: AxisGrain) -> Conditions:
-    """What limits hide from a cell's own header is hidden here too. What stands above is as it is before any limit, but
-    for the rest of a level in which it stands itself."""
-    if above == own:
-        return limits.condition(own)
-    return AxisLimits(limits.placements, "scope", limits.kept).condition(above)
-
-
-def _headers_above(
-    limits: AxisLimits, grain: AxisGrain, codes: np.ndarray, reach: Reach
-) -> Iterator[tuple[np.ndarray, AxisGrain, np.ndarray]]:
-    """Which headers `(n,) bool`, the grain above them, and the codes there `(n, n_places)`: some after others."""
-    everything = np.ones(len(codes), np.bool_)
-    if reach == "here":
-        yield everything, grain, codes
-    elif reach == "all":
-        yield everything, _TOTAL, np.empty((len(codes), 0), np.int32)
-    elif reach == "parent":
-        yield from _parents(limits, grain, codes)
-    elif not _stands_on(limits, reach):
-        yield everything, grain, codes
-    else:
-        for place, (placement, depth) in enumerate(zip(limits.placements, grain.depths, strict=False)):
-            if (placement.placed.dimension, placement.placed.hierarchy) != reach[:2]:
-                continue
-            wanted = placement.members.depth_of(reach[2])
-            # The rest that a limit leaves lies under what is shown above it, and under nothing where nothing is.
-            lowest = placement.parent_depth(depth) if place in grain.others else depth
-            if lowest is not None and wanted <= lowest:
-                own = ancestors(placement, grain, place, codes[:, place], wanted)
-                yield everything, grain.at(place, wanted), np.column_stack([codes[:, :place], own])
-
-
-def _stands_on(limits: AxisLimits, level: tuple[str, str, str]) -> bool:
-    """Whether the hierarchy of a level stands on an axis."""
-    return any((each.placed.dimension, each.placed.hierarchy) == level[:2] for each in limits.placements)
-
-
-def _parents(
-    limits: AxisLimits, grain: AxisGrain, codes: np.ndarray
-) -> Iterator[tuple[np.ndarray, AxisGrain, np.ndarray]]:
-    if not grain.depths:
-        return
-    last = len(grain.depths) - 1
-    placement = limits.placements[last]
-    left = np.ones(len(codes), np.bool_)
-    for depth in reversed([each for each in placement.shown_depths if each < grain.depths[last]]):
-        own = ancestors(placement, grain, last, codes[:, last], depth)
-        # A member that is passed over does not stand: what is above it is the parent.
-        stands = left & ~placement.members.levels[depth].is_passed[own]
-        if stands.any():
-            yield stands, grain.at(last, depth), np.column_stack([codes[:, :last], own])
-        left &= ~stands
-    if left.any():
-        yield left, grain.upto(last), codes[:, :last]

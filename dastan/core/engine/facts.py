@@ -9,17 +9,15 @@ from itertools import product, takewhile
 import numpy as np
 
 from dastan.core.analysis.document import AxisName
-from dastan.core.engine.aggregates import COUNT
 from dastan.core.engine.elsewhere import Elsewhere, rooms_of
 from dastan.core.engine.filters import reached_by
 from dastan.core.engine.grains import AxisGrain, Placement, ancestors
 from dastan.core.engine.grouping import find_rows
 from dastan.core.engine.limits import AxisLimits
 from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs, part_count
-from dastan.core.engine.questioner import Questioner, Records
+from dastan.core.engine.questioner import Questioner, Wanted
 from dastan.core.engine.size import Size, size_of_fact
 from dastan.core.engine.waist import Groups
-from dastan.core.formula.bases import BaseAggregate
 from dastan.core.formula.formula import Base, Formula, bases_of
 from dastan.core.formula.scopes import Above, Earlier, Instead, Known
 from dastan.core.model.reach import Grain
@@ -30,12 +28,16 @@ _TOTAL = AxisGrain(())
 
 @dataclass(frozen=True, slots=True, eq=False)
 class FactPlan:
-    """What will be asked of one fact: aggregates of its records, at every pair of grains by which it is reached."""
+    """What will be asked of one fact, at every pair of grains by which it is reached."""
 
-    records: Records
-    bases: tuple[Base, ...]
-    aggregates: tuple[BaseAggregate, ...]
+    wanted: Wanted
     pairs: tuple[PairOfGrains, ...]
+
+    @property
+    def others(self) -> tuple[Earlier | Instead, ...]:
+        """The other scopes whose groups land on the cells, each of which is asked for by itself."""
+        scopes = (each.scope.of if isinstance(each.scope, Known) else each.scope for each in self.wanted.bases)
+        return tuple(dict.fromkeys(each for each in scopes if isinstance(each, Earlier | Instead)))
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -72,17 +74,12 @@ def plan_facts(questioner: Questioner, formulas: tuple[Formula, ...], shape: Sha
 
     Where a placed dimension does not reach a fact, only the totals above it are asked.
     """
-    alike: dict[Records, list[Base]] = {}
-    for base in dict.fromkeys(base for each in formulas for base in bases_of(each)):
-        alike.setdefault(questioner.records_of(base.counted), []).append(base)
     plans = []
-    for records, own in alike.items():
-        reached = questioner.reached(records.grain)
-        wanted = [each.aggregate for each in own]
-        aggregates = tuple(dict.fromkeys(wanted if records.alone else [COUNT, *wanted]))
+    for wanted in questioner.wanted(base for each in formulas for base in bases_of(each)):
+        reached = questioner.reached(wanted.records.grain)
         rows, columns = (_reaching(each, reached) for each in (shape.rows, shape.columns))
         shown = tuple(PairOfGrains(*each) for each in product(rows, columns))
-        plans.append(FactPlan(records, tuple(own), aggregates, shown))
+        plans.append(FactPlan(wanted, shown))
     return plans
 
 
@@ -96,75 +93,66 @@ def size_of_plans(plans: list[FactPlan], shape: Shape, questioner: Questioner) -
     """The most that all of it can come to."""
     size = Size(0, 0, 0.0)
     for each in plans:
-        records = questioner.seen.record_count(each.records.grain)
-        # Each other scope is asked for as well.
-        for _ in dict.fromkeys(base.scope for base in each.bases):
-            size += size_of_fact(shape, each.pairs, each.aggregates, records)
+        records = questioner.seen.record_count(each.wanted.records.grain)
+        for _ in (None, *each.others):
+            size += size_of_fact(shape, each.pairs, each.wanted.aggregates, records)
     return size
 
 
 def ask_facts(plans: list[FactPlan], shape: Shape, questioner: Questioner) -> list[Fact]:
     """Groups each fact. A filter or limit on a dimension that does not reach it leaves it alone."""
-    questioner.watch.expect(sum(part_count(each.aggregates, len(each.pairs)) for each in plans))
+    questioner.watch.expect(sum(part_count(each.wanted.aggregates, len(each.pairs)) for each in plans))
     facts = []
     for plan in plans:
-        reached = questioner.reached(plan.records.grain)
-        condition = plan.records.condition + reached_by(questioner.filters, reached)
-        asked = Asked(plan.records.grain, plan.aggregates, condition, questioner.rights)
+        records, aggregates = plan.wanted.records, plan.wanted.aggregates
+        reached = questioner.reached(records.grain)
+        condition = records.condition + reached_by(questioner.filters, reached)
+        asked = Asked(records.grain, aggregates, condition, questioner.rights)
         limited = {
             pair: reached_by(shape.rows.condition(pair.rows) + shape.columns.condition(pair.columns), reached)
             for pair in plan.pairs
         }
         groups = group_pairs(limited, shape, asked, questioner.group, questioner.watch)
-        elsewhere = Elsewhere(plan.records, plan.aggregates, shape, questioner)
+        elsewhere = Elsewhere(records, aggregates, shape, questioner)
         cells = {pair: _cells(plan, pair, each, shape, elsewhere) for pair, each in groups.items()}
-        facts.append(Fact(plan.records.grain, plan.bases, bool(plan.records.alone), cells))
+        facts.append(Fact(records.grain, plan.wanted.bases, bool(records.alone), cells))
     return facts
 
 
 def _cells(plan: FactPlan, pair: PairOfGrains, groups: Groups, shape: Shape, elsewhere: Elsewhere) -> PairCells:
     """The cells of a pair of grains, with the values of every base in its scope."""
     row_codes, column_codes = shape.axis_codes(pair, groups.codes, len(groups))
-    counts, rooms = groups.values[0].data, rooms_of(shape, pair)
-    landed: list[tuple[Earlier | Instead, np.ndarray, Groups]] = []
-    known: dict[Earlier | Instead, np.ndarray] = {}
-    for time in dict.fromkeys(_other_of(each) for each in plan.bases):
-        if time is not None and (found := elsewhere.landed(time, pair)) is not None:
+    counts, wanted = groups.values[0].data, plan.wanted
+    places: dict[Earlier | Instead | None, tuple[np.ndarray, Groups]] = {None: (np.arange(len(groups)), groups)}
+    for other in plan.others:
+        found = elsewhere.landed(other, pair)
+        if found is not None:
+            rooms = rooms_of(shape, pair)
             both = np.hstack([found.row_codes, found.column_codes])
-            place = find_rows(both, np.hstack([row_codes, column_codes]), rooms)
-            further = np.flatnonzero(place < 0)
-            place[further] = len(row_codes) + np.arange(len(further))
+            at = find_rows(both, np.hstack([row_codes, column_codes]), rooms)
+            further = np.flatnonzero(at < 0)
+            at[further] = len(row_codes) + np.arange(len(further))
             row_codes = np.concatenate([row_codes, found.row_codes[further]])
             column_codes = np.concatenate([column_codes, found.column_codes[further]])
-            landed.append((time, place, found.groups))
-    for time, place, _ in landed:
-        known[time] = elsewhere.same_time(time, pair, np.hstack([row_codes, column_codes]), place)
+            places[other] = (at, found.groups)
     size = len(row_codes)
     values: dict[Base, Values] = {}
-    for base in plan.bases:
-        at = plan.aggregates.index(base.aggregate)
-        if base.scope is None:
-            values[base] = widened(groups.values[at], np.arange(len(groups)), size)
-        elif isinstance(base.scope, Known) and base.scope.of in known:
-            values[base] = Values(np.ones(size, np.int64), 0, known[base.scope.of])
-        elif isinstance(base.scope, Earlier | Instead):
-            for time, place, found_groups in landed:
-                if time == base.scope:
-                    values[base] = widened(found_groups.values[at], place, size)
-    for scope in dict.fromkeys(each.scope for each in plan.bases if isinstance(each.scope, Above)):
-        own = [each for each in plan.bases if each.scope == scope]
-        for cells, above, under in elsewhere.above(scope, pair, row_codes, column_codes):
+    for base in wanted.bases:
+        scope = base.scope
+        if isinstance(scope, Known) and scope.of in places:
+            codes = np.hstack([row_codes, column_codes])
+            known = elsewhere.same_time(scope.of, pair, codes, places[scope.of][0])
+            values[base] = Values(np.ones(size, np.int64), 0, known)
+        elif (scope is None or isinstance(scope, Earlier | Instead)) and scope in places:
+            at, own = places[scope]
+            values[base] = widened(wanted.value(base, own), at, size)
+    for above in dict.fromkeys(each.scope for each in wanted.bases if isinstance(each.scope, Above)):
+        for cells, own, under in elsewhere.above(above, pair, row_codes, column_codes):
             has = np.flatnonzero(under >= 0)
-            for base in own:
-                found_values = above.values[plan.aggregates.index(base.aggregate)].take(under[has])
+            for base in [each for each in wanted.bases if each.scope == above]:
+                found_values = wanted.value(base, own).take(under[has])
                 values[base] = _put(values.get(base), found_values, cells[has], size)
     return PairCells(row_codes, column_codes, counts, values)
-
-
-def _other_of(base: Base) -> Earlier | Instead | None:
-    """The other scope whose groups land on the cells, that a base asks of."""
-    scope = base.scope.of if isinstance(base.scope, Known) else base.scope
-    return scope if isinstance(scope, Earlier | Instead) else None
 
 
 def _put(into: Values | None, values: Values, places: np.ndarray, size: int) -> Values:

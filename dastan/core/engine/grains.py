@@ -12,7 +12,7 @@ import numpy as np
 
 from dastan.core.analysis.document import Limit, Opening, PlacedDimension
 from dastan.core.engine.openings import open_masks
-from dastan.core.engine.waist import LevelRef
+from dastan.core.engine.waist import LevelRef, MemberSet
 from dastan.core.model.members import HierarchyMembers
 
 _SEEN_KEPT = 64
@@ -184,6 +184,21 @@ def ancestors(placement: Placement, grain: AxisGrain, place: int, codes: np.ndar
         assert parent is not None  # what is asked for lies above
         return placement.members.at_depth(placement.parent_of_others(codes, own), parent, depth)
     return placement.members.at_depth(codes, own, depth)
+
+
+def header_sets(placements: tuple[Placement, ...], grain: AxisGrain, codes: np.ndarray) -> tuple[MemberSet, ...]:
+    """What it takes to belong to a header, hierarchy by hierarchy; the rest of a level belongs to its parent.
+
+    Args: `codes` are the header's, `(n_places,)` or longer.
+    """
+    found = []
+    for place, placement, depth in grouped_parts(placements, grain):
+        code = int(codes[place])
+        if place in grain.others:
+            code = int(placement.parent_of_others(codes[place : place + 1], grain.depths[place])[0])
+        path = placement.members.path_of(depth, code)
+        found.append(MemberSet(placement.placed.dimension, placement.placed.hierarchy, (path,)))
+    return tuple(found)
 
 
 def seen_codes(placements: tuple[Placement, ...], grain: AxisGrain, codes: np.ndarray) -> np.ndarray:

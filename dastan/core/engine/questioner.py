@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from functools import cache, cached_property
@@ -21,7 +21,7 @@ from dastan.core.engine.size import Budget, refuse_beyond, size_of_groups
 from dastan.core.engine.waist import Conditions, Groups, GroupSet, LevelRef, Request, Rights, Source, group_set
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import InputError
-from dastan.core.formula.bases import Counted
+from dastan.core.formula.bases import BaseAggregate, Counted
 from dastan.core.formula.formula import Base, bases_of, calculate
 from dastan.core.model.conditions import Condition as Written
 from dastan.core.model.conditions import LevelName, MeasureFilter
@@ -40,6 +40,19 @@ class Records:
     grain: Grain
     condition: Conditions
     alone: str
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """The bases that count the same records, and the aggregates that they need: a count first, but of what is open."""
+
+    records: Records
+    bases: tuple[Base, ...]
+    aggregates: tuple[BaseAggregate, ...]
+
+    def value(self, base: Base, groups: Groups) -> Values:
+        """A base's values, from groups of its aggregates."""
+        return groups.values[self.aggregates.index(base.aggregate)]
 
 
 class Questioner:
@@ -95,32 +108,40 @@ class Questioner:
         where = self._written(cast("tuple[Written, ...]", counted.where))
         return Records(Grain(counted.table, counted.roles), where, counted.alone)
 
+    def wanted(self, bases: Iterable[Base]) -> list[Wanted]:
+        """What has to be asked for bases, those of the same records together."""
+        alike: dict[Records, list[Base]] = {}
+        for base in dict.fromkeys(bases):
+            alike.setdefault(self.records_of(base.counted), []).append(base)
+        found = []
+        for records, own in alike.items():
+            aggregates = [each.aggregate for each in own]
+            all_of_them = tuple(dict.fromkeys(aggregates if records.alone else [COUNT, *aggregates]))
+            found.append(Wanted(records, tuple(own), all_of_them))
+        return found
+
     def table(
         self, placed: PlacedMeasure, levels: tuple[LevelRef, ...], more: Conditions, filters: Conditions | None = None
     ) -> tuple[np.ndarray, Values]:
         """A measure's values at some levels: `(n_groups, n_levels) int32` codes, and a value for each."""
         formula = shown_formula(replace(placed, view=None), self.model)
-        alike: dict[Records, list[Base]] = {}
-        for base in bases_of(formula):
-            alike.setdefault(self.records_of(base.counted), []).append(base)
+        wanted = self.wanted(bases_of(formula))
         codes: list[np.ndarray] = []
         values: list[dict[Base, Values]] = []
-        for records, own in alike.items():
-            reached = self.reached(records.grain)
-            if not all(reached(each.dimension) for each in levels):
+        for each in wanted:
+            records, reached = each.records, self.reached(each.records.grain)
+            if not all(reached(level.dimension) for level in levels):
                 codes.append(np.empty((0, len(levels)), np.int32))
-                values.append({base: empty_values(0, 0) for base in own})
+                values.append({base: empty_values(0, 0) for base in each.bases})
                 continue
             self._refuse_too_many(levels, records.grain)
             condition = records.condition + reached_by((self.filters if filters is None else filters) + more, reached)
-            wanted = [each.aggregate for each in own]
-            aggregates = tuple(dict.fromkeys(wanted if records.alone else [COUNT, *wanted]))
-            groups = self.group(Request(records.grain, levels, aggregates, condition, self.rights))
+            groups = self.group(Request(records.grain, levels, each.aggregates, condition, self.rights))
             has = np.flatnonzero(groups.values[0].data > 0)
             matrix = np.stack(groups.codes, axis=1) if levels else np.empty((len(groups), 0), np.int32)
             codes.append(matrix[has])
-            values.append({base: groups.values[aggregates.index(base.aggregate)].take(has) for base in own})
-        if len(alike) == 1:
+            values.append({base: each.value(base, groups).take(has) for base in each.bases})
+        if len(wanted) == 1:
             return codes[0], calculate(formula, lambda base: values[0][base])
         joined, place = np.unique(np.concatenate(codes), axis=0, return_inverse=True)
         places = np.split(np.asarray(place).ravel(), np.cumsum([len(each) for each in codes])[:-1])

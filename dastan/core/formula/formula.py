@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
-from dastan.core.errors import InputError, LimitError
+from dastan.core.errors import InputError
+from dastan.core.formula.arithmetic import Operator, operate
 from dastan.core.formula.bases import BaseAggregate, Counted
-from dastan.core.formula.scopes import Above
+from dastan.core.formula.scopes import Above, Scope
 from dastan.core.values import Values
 
 
@@ -20,14 +21,14 @@ class Base:
 
     counted: Counted
     aggregate: BaseAggregate
-    scope: Hashable = None
+    scope: Scope = None
 
 
 @dataclass(frozen=True, slots=True)
 class Operation:
     """Two formulas joined by an operator. In + and − what is empty is skipped; in × and ÷ it makes empty."""
 
-    operator: Literal["+", "-", "*", "/"]
+    operator: Operator
     left: Formula
     right: Formula
 
@@ -94,7 +95,7 @@ def bases_of(formula: Formula) -> tuple[Base, ...]:
             return tuple(dict.fromkeys((*bases_of(of), there)))
 
 
-def of_scope(formula: Formula, scope: Hashable) -> Formula:
+def of_scope(formula: Formula, scope: Scope) -> Formula:
     """The same formula over the records of another scope."""
     return mapped(formula, lambda base: Base(base.counted, base.aggregate, scope))
 
@@ -141,7 +142,7 @@ def calculate(
         case Base():
             return value_of(formula)
         case Operation(operator, left, right):
-            return _OPERATIONS[operator](calculate(left, value_of, beside), calculate(right, value_of, beside))
+            return operate(operator, calculate(left, value_of, beside), calculate(right, value_of, beside))
         case Root(of):
             found = calculate(of, value_of, beside)
             return Values(np.sqrt(found.as_float()), None, found.present)
@@ -158,45 +159,3 @@ def calculate(
                     "Compare, rank or limit by the measure itself.",
                 )
             return beside(formula, calculate(formula.of, value_of, beside))
-
-
-def divided(above: Values, below: Values) -> Values:
-    """Empty where an operand is, and where the one below is zero."""
-    present = above.present & below.present & (below.data != 0)
-    return Values(np.divide(above.as_float(), below.as_float(), out=np.zeros(len(above)), where=present), None, present)
-
-
-def _multiplied(one: Values, other: Values) -> Values:
-    present = one.present & other.present
-    return Values(np.where(present, one.as_float() * other.as_float(), 0.0), None, present)
-
-
-def _added(one: Values, other: Values, sign: int) -> Values:
-    """A sum or difference: exact where both are; what is empty is skipped, and empty where both are."""
-    present = one.present | other.present
-    if one.scale is None or other.scale is None:
-        left, right = np.where(one.present, one.as_float(), 0.0), np.where(other.present, other.as_float(), 0.0)
-        return Values(left + sign * right, None, present)
-    scale = max(one.scale, other.scale)
-    left, right = _at_scale(one, scale), sign * _at_scale(other, scale)
-    total = left + right
-    if bool((((left ^ total) & (right ^ total)) < 0).any()):
-        raise LimitError("A sum has more than 18 digits and would not be exact.", "Narrow the question.")
-    return Values(total, scale, present)
-
-
-def _at_scale(values: Values, scale: int) -> np.ndarray:
-    """`(n,) int64` with so many digits after the point, zero where empty."""
-    data = np.where(values.present, values.data, 0)
-    factor = 10 ** (scale - (values.scale or 0))
-    if factor > 1 and len(data) and int(np.abs(data).max()) > np.iinfo(np.int64).max // factor:
-        raise LimitError("A sum has more than 18 digits and would not be exact.", "Narrow the question.")
-    return np.asarray(data * factor)
-
-
-_OPERATIONS: dict[str, Callable[[Values, Values], Values]] = {
-    "+": lambda left, right: _added(left, right, 1),
-    "-": lambda left, right: _added(left, right, -1),
-    "*": _multiplied,
-    "/": divided,
-}

@@ -12,15 +12,13 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
-from typing import Literal
 
 import numpy as np
 from lark import Lark, Token, Transformer, UnexpectedInput, UnexpectedToken
 
-from dastan.core.errors import FormulaError, LimitError
+from dastan.core.errors import FormulaError
+from dastan.core.formula.arithmetic import Operator, operate
 from dastan.core.values import Values
-
-Operator = Literal["+", "-", "*", "/"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,50 +127,5 @@ def evaluate_rows(formula: RowFormula, column: Callable[[str], Values], row_coun
         case Number(digits, scale):
             return Values(np.full(row_count, digits, np.int64), scale, np.ones(row_count, np.bool_))
         case Operation(operator, left, right):
-            return _operate(operator, evaluate_rows(left, column, row_count), evaluate_rows(right, column, row_count))
-
-
-def _operate(operator: Operator, left: Values, right: Values) -> Values:
-    if operator in "+-":
-        return _add(left, right, 1 if operator == "+" else -1)
-    both = left.present & right.present
-    if operator == "*":
-        if left.scale is not None and right.scale is not None:
-            data = _exact(np.multiply, left.data, right.data, both)
-            return Values(data, left.scale + right.scale, both)
-        return _finite(left.as_float() * right.as_float(), both)
-    divisor = right.as_float()
-    both = both & (divisor != 0)
-    return _finite(np.divide(left.as_float(), divisor, out=np.zeros(len(divisor)), where=both), both)
-
-
-def _add(left: Values, right: Values, sign: int) -> Values:
-    present = left.present | right.present
-    if left.scale is None or right.scale is None:
-        total = np.where(left.present, left.as_float(), 0) + sign * np.where(right.present, right.as_float(), 0)
-        return _finite(total, present)
-    scale = max(left.scale, right.scale)
-    parts = []
-    for data, own_scale, has, factor in (
-        (left.data, left.scale, left.present, 1),
-        (right.data, right.scale, right.present, sign),
-    ):
-        up = np.full(1, factor * 10 ** (scale - own_scale), np.int64)
-        parts.append(_exact(np.multiply, np.where(has, data, 0), up, has))
-    return Values(_exact(np.add, parts[0], parts[1], present), scale, present)
-
-
-def _exact(operation: np.ufunc, left: np.ndarray, right: np.ndarray, where: np.ndarray) -> np.ndarray:
-    """The 64-bit result, checked against a float estimate so that nothing wraps unseen."""
-    estimate = operation(left.astype(np.float64), right.astype(np.float64))
-    if np.any(np.abs(estimate[where]) > 9.2e18):
-        raise LimitError(
-            "A row formula gives numbers beyond 18 digits.", "Use fewer decimals, or a float column, in the formula."
-        )
-    result: np.ndarray = operation(left, right)
-    return result
-
-
-def _finite(data: np.ndarray, present: np.ndarray) -> Values:
-    present = present & np.isfinite(data)
-    return Values(np.where(present, data, 0.0), None, present)
+            own, other = (evaluate_rows(each, column, row_count) for each in (left, right))
+            return operate(operator, own, other)

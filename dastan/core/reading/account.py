@@ -2,26 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 from dastan.core.analysis.captions import Members
 from dastan.core.analysis.condition_words import condition_words
-from dastan.core.analysis.document import Question
-from dastan.core.analysis.placed import shown_formula, viewed_measure
+from dastan.core.analysis.document import PlacedMeasure, Question
 from dastan.core.analysis.sentence import untouched_by
-from dastan.core.analysis.viewing import count_formula, view_formula, view_terms
-from dastan.core.engine.answer import Answer, answer_with
-from dastan.core.engine.axes import Axis
+from dastan.core.analysis.view_terms import Exact, Term, depends_on_others, formula_words, view_terms, worked_out
+from dastan.core.engine.answer import Answer
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.model.document import Measure, SemanticModel
-from dastan.core.model.reach import parts_of
 from dastan.core.reading.backing import (
     Backing,
     CellPlace,
-    Exact,
     agree,
-    backings_of,
+    backings_by_term,
     cell_value,
     is_comparable,
     record_count,
@@ -48,8 +45,7 @@ class Operand:
     caption: str
     definition: str
     table: str
-    records: int | None
-    """None where what it counts is told by its dates alone."""
+    records: int
     value: str | None
     note: str
 
@@ -59,8 +55,8 @@ class Account:
     """How a cell was computed.
 
     `value` is the cell's, as exact digits; `from_records` what its records come to by themselves; `agrees` whether
-    the two are the same, None where they cannot be compared. `why_no_value` says what emptied a cell whose
-    records are there.
+    the two are the same, None where they cannot be compared: `why_not_compared` says why. `why_no_value` says what
+    emptied a cell whose records are there.
     """
 
     caption: tuple[str, ...]
@@ -70,6 +66,7 @@ class Account:
     value: str | None
     from_records: str | None
     agrees: bool | None
+    why_not_compared: str
     operands: tuple[Operand, ...]
     filters: tuple[str, ...]
     why_no_value: str
@@ -82,86 +79,50 @@ def account_of(
 ) -> Account:
     """The account of a cell. Args: `seen_as` are the captions of the reader's roles, where these hide records."""
     placed, model = questioner.document.question.measures[place.measure], questioner.model
-    if placed.view is not None:
-        return _account_of_view(answer, place, questioner, shape, members, seen_as)
-    measure = answer.measures[place.measure]
-    backings = backings_of(answer, place, questioner, shape)
-    counts = [record_count(each, questioner.source) for each in backings]
-    values = [value_of_records(each, count, questioner.source) for each, count in zip(backings, counts, strict=True)]
-    by_name = {each.part.name: value for each, value in zip(backings, values, strict=True)}
-    shown, own = cell_value(answer, place), _combined(measure, model, by_name)
-    operands = tuple(
-        Operand(
-            each.part.name, each.part.caption, definition_of(each.part, model, members), each.part.table, count,
-            _digits(value), _note(each),
-        )
-        for each, count, value in zip(backings, counts, values, strict=True)
-    )  # fmt: skip
+    terms, measure = view_terms(placed, model, members), answer.measures[place.measure]
+    by_term = backings_by_term(answer, place, questioner, shape)
+    operands: list[Operand] = []
+    values: list[Exact] = []
+    for term, backings in zip(terms, by_term, strict=True):
+        exact: dict[str, Exact] = {}
+        for each in backings:
+            count = record_count(each, questioner.source)
+            value = exact[each.part.name] = value_of_records(each, count, questioner.source)
+            operands.append(
+                Operand(
+                    each.name, each.caption, definition_of(each.part, model, members), each.part.table, count,
+                    _digits(value), _note(each),
+                )
+            )  # fmt: skip
+        values.append(_combined(term.measure, model, exact))
+    shown = cell_value(answer, place)
+    own = worked_out(placed, values, shown is not None)
+    is_told = not depends_on_others(placed) and all(is_comparable(each) for each in by_term)
     return Account(
-        captions_of(answer, place), measure.caption, measure.description, _formula(measure, model), _digits(shown),
-        _digits(own), agree(shown, own) if is_comparable(backings) else None, operands,
+        captions_of(answer, place), measure.caption, measure.description,
+        formula_words(placed, terms) or _formula(measure, model), _digits(shown), _digits(own),
+        agree(shown, own) if is_told else None, _why_not_compared(placed, is_told), tuple(operands),
         (*_filter_words(questioner, model, members), *(f"as far as {each} may see" for each in seen_as)),
-        _why_no_value(measure, shown, operands),
+        _why_no_value(measure, shown, tuple(operands)) if placed.view is None else _why_no_view(shown, terms, values),
+        "%" in measure.format,
     )  # fmt: skip
 
 
-def _account_of_view(
-    answer: Answer, place: CellPlace, questioner: Questioner, shape: Shape, members: Members, seen_as: tuple[str, ...]
-) -> Account:
-    """The account of a view: what the measure itself comes to in the cell, and what it is compared with."""
-    placed, model = questioner.document.question.measures[place.measure], questioner.model
-    shown, itself = answer.measures[place.measure], replace(placed, view=None)
-    terms = view_terms(placed, model)
-    measures = tuple(replace(shown, name=f"{shown.name}|{number}") for number in range(len(terms)))
-    counting = [count_formula(each.formula) for each in terms[1:]]
-    formulas = (*(each.formula for each in terms), *(each for each in counting if each is not None))
-    measures = tuple(replace(shown, name=f"{shown.name}|{number}") for number in range(len(formulas)))
-    worked = answer_with(questioner, measures, formulas)
-    row = _same_entry(answer.rows, worked.rows, place.row)
-    column = _same_entry(answer.columns, worked.columns, place.column)
-    found = [
-        None if row is None or column is None else cell_value(worked, CellPlace(row, column, number))
-        for number in range(len(formulas))
-    ]
-    measure = viewed_measure(itself, model)
-    backings = backings_of(answer, place, questioner, shape)
-    own_count = sum(record_count(each, questioner.source) for each in backings)
-    values = [value_of_records(each, record_count(each, questioner.source), questioner.source) for each in backings]
-    parts = [each.name for each in parts_of(measure, model)]
-    own = _combined(measure, model, dict(zip(parts, values, strict=True)))
-    further = iter(found[len(terms) :])
-    counts = [own_count, *(None if each is None else int(next(further) or 0) for each in counting)]
-    definition = definition_of(measure, model, members) if measure.aggregate != "ratio" else _formula(measure, model)
-    operands = tuple(
-        Operand(f"{measure.name}|{number}", each.caption, definition, measure.table, count, _digits(value), each.note)
-        for number, (each, value, count) in enumerate(zip(terms, found, counts, strict=False))
-    )
-    is_own_first = terms[0].formula == shown_formula(itself, model)
-    value = cell_value(answer, place)
-    return Account(
-        captions_of(answer, place), shown.caption, shown.description, view_formula(placed, model), _digits(value),
-        _digits(own), agree(found[0], own) if is_own_first and is_comparable(backings) else None, operands,
-        (*_filter_words(questioner, model, members), *(f"as far as {each} may see" for each in seen_as)),
-        _why_view_is_empty(value, operands), "%" in shown.format,
-    )  # fmt: skip
+def _why_not_compared(placed: PlacedMeasure, is_told: bool) -> str:
+    if depends_on_others(placed):
+        return "It depends on other cells as well; behind it are the records of its own cell."
+    return "" if is_told else "One record's value: there is nothing to add up."
 
 
-def _same_entry(axis: Axis, other: Axis, entry: int) -> int | None:
-    """The entry of another arrangement of an axis that is the same header; None where it does not stand there."""
-    grain = axis.grains[int(axis.grain[entry])]
-    found = int(other.entries_of(grain, axis.codes[entry : entry + 1, : len(grain.depths)])[0])
-    return found if found >= 0 else None
-
-
-def _why_view_is_empty(value: Exact, operands: tuple[Operand, ...]) -> str:
-    if value is not None:
+def _why_no_view(shown: Exact, terms: Sequence[Term], values: Sequence[Exact]) -> str:
+    if shown is not None:
         return ""
-    for each in operands[1:]:
-        if each.value is None:
-            return f"{each.caption} is empty here, so there is nothing to compare with."
-        if float(each.value) == 0:
-            return f"{each.caption} is 0 here, and nothing can be divided by it."
-    return f"{operands[0].caption} is empty here."
+    for term, value in zip(terms[1:], values[1:], strict=True):
+        if value is None:
+            return f"{term.caption} is empty here, so there is nothing to compare with."
+        if value == 0:
+            return f"{term.caption} is 0 here, and nothing can be divided by it."
+    return f"{terms[0].caption} is empty here."
 
 
 def captions_of(answer: Answer, place: CellPlace) -> tuple[str, ...]:

@@ -9,9 +9,11 @@ from math import fsum, isclose
 
 import numpy as np
 
+from dastan.core.analysis.view_terms import Exact, Term, view_terms
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis
-from dastan.core.engine.filters import reached_by
+from dastan.core.engine.elsewhere import Elsewhere
+from dastan.core.engine.grains import header_sets
 from dastan.core.engine.plan import PairOfGrains, Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.waist import (
@@ -30,7 +32,6 @@ from dastan.core.model.document import Measure
 from dastan.core.model.formulas import base_aggregates, counted_by
 from dastan.core.model.reach import parts_of
 
-Exact = int | float | Decimal | None
 _CLOSE = 1e-9
 
 
@@ -45,12 +46,15 @@ class CellPlace:
 
 @dataclass(frozen=True, slots=True)
 class Backing:
-    """The records that one part of a measure counts in a cell.
+    """The records that one part of a measure counts in a cell, or in the scope that a term of a view looks at.
 
-    `request` is None where the cell's headers do not reach the part's records: it is empty there. `days` are the
-    loaded days of its period, of a balance; `day` is the one that it is taken at, or at whose end it is open.
+    `name` tells the parts of one cell apart. `request` is None where the headers do not reach the part's records, or
+    there is no such scope: it is empty there. `days` are the loaded days of its period, of a balance; `day` is the one
+    that it is taken at, or at whose end it is open.
     """
 
+    name: str
+    caption: str
     part: Measure
     request: RecordsRequest | None
     day: str | None = None
@@ -78,66 +82,75 @@ def cell_value(answer: Answer, place: CellPlace) -> Exact:
 
 
 def header_conditions(axis: Axis, entry: int) -> tuple[MemberSet, ...]:
-    """What it takes to belong to a header, hierarchy by hierarchy; the rest of a level belongs to its parent."""
-    grain = axis.grains[int(axis.grain[entry])]
-    found = []
-    for place, (placement, depth) in enumerate(zip(axis.placements, grain.depths, strict=False)):
-        code, at = int(axis.codes[entry, place]), depth
-        if place in grain.others:
-            parent = placement.parent_depth(depth)
-            if parent is None:
-                continue
-            code, at = int(placement.parent_of_others(np.array([code]), depth)[0]), parent
-        path = placement.members.path_of(at, code)
-        found.append(MemberSet(placement.placed.dimension, placement.placed.hierarchy, (path,)))
-    return tuple(found)
+    """What it takes to belong to a header, hierarchy by hierarchy."""
+    return header_sets(axis.placements, axis.grains[int(axis.grain[entry])], axis.codes[entry])
 
 
 def limit_conditions(answer: Answer, place: CellPlace, shape: Shape) -> Conditions:
     """What limits hide from a cell: of the rest of a level, and of totals over what is shown."""
-    pair = PairOfGrains(
-        answer.rows.grains[int(answer.rows.grain[place.row])],
-        answer.columns.grains[int(answer.columns.grain[place.column])],
-    )
+    pair, _ = _header_codes(answer, place)
     return shape.rows.condition(pair.rows) + shape.columns.condition(pair.columns)
 
 
+def _header_codes(answer: Answer, place: CellPlace) -> tuple[PairOfGrains, tuple[np.ndarray, np.ndarray]]:
+    """The grains of a cell's headers, and the codes of its row's and its column's, `(1, n_places)` each."""
+    found = []
+    for axis, entry in ((answer.rows, place.row), (answer.columns, place.column)):
+        grain = axis.grains[int(axis.grain[entry])]
+        found.append((grain, axis.codes[entry : entry + 1, : len(grain.depths)]))
+    (rows, row_codes), (columns, column_codes) = found
+    return PairOfGrains(rows, columns), (row_codes, column_codes)
+
+
+def backings_by_term(
+    answer: Answer, place: CellPlace, questioner: Questioner, shape: Shape
+) -> tuple[tuple[Backing, ...], ...]:
+    """The records of a cell's measure, of each of its terms where it is a view: one part of each, or a ratio's two."""
+    placed, model = questioner.document.question.measures[place.measure], questioner.model
+    found = []
+    for number, term in enumerate(view_terms(placed, model, questioner.seen.members)):
+        parts = parts_of(term.measure, model)
+        found.append(tuple(_backing(each, term, number, answer, place, questioner, shape) for each in parts))
+    return tuple(found)
+
+
 def backings_of(answer: Answer, place: CellPlace, questioner: Questioner, shape: Shape) -> tuple[Backing, ...]:
-    """The records of each part of the cell's measure: one, or of a ratio each operand's."""
-    measure = answer.measures[place.measure]
-    headers = header_conditions(answer.rows, place.row) + header_conditions(answer.columns, place.column)
-    limits = limit_conditions(answer, place, shape)
-    return tuple(_backing(part, headers, limits, questioner) for part in parts_of(measure, questioner.model))
+    """The records of each part of the cell's measure, of all its terms."""
+    return tuple(each for term in backings_by_term(answer, place, questioner, shape) for each in term)
 
 
-def _backing(part: Measure, headers: tuple[MemberSet, ...], limits: Conditions, questioner: Questioner) -> Backing:
+def _backing(
+    part: Measure, term: Term, number: int, answer: Answer, place: CellPlace, questioner: Questioner, shape: Shape
+) -> Backing:
+    name = f"{part.name}|{number}" if number else part.name
+    nothing = Backing(name, f"{part.caption} {term.where}".strip(), part, None)
     records = questioner.records_of(counted_by(part))
-    reached = questioner.reached(records.grain)
-    if not all(reached(each.dimension) for each in headers):
-        return Backing(part, None)
-    outside = reached_by(questioner.filters + limits, reached)
-    condition: Conditions = records.condition + outside + headers
+    pair, codes = _header_codes(answer, place)
+    condition = Elsewhere(records, (), shape, questioner).behind(term.scope, pair, *codes)
+    if condition is None:
+        return nothing
     request = RecordsRequest(records.grain, condition, questioner.rights)
+    found = replace(nothing, request=request)
     time = part.time or ""
     in_time = tuple(each for each in condition if dimensions_of(each) == {time})
     if part.aggregate == "balance":
         days = questioner.source.loaded_days(records.grain, time, in_time)
         if days is None:
-            return Backing(part, request)
+            return found
         first, last = {"first": (days.first, days.first), "last": (days.last, days.last)}.get(
             part.over_time, (days.first, days.last)
         )
         own: Condition = DayRange(time, first, last)
         day = first if first == last and part.over_time != "average" else None
-        return Backing(part, replace(request, condition=(*condition, own)), day, days.count)
+        return replace(found, request=replace(request, condition=(*condition, own)), day=day, days=days.count)
     if part.aggregate == "open":
         last_day = questioner.source.last_day(time, in_time)
         if last_day is None:
-            return Backing(part, None)
+            return nothing
         others = tuple(each for each in condition if time not in dimensions_of(each))
         at = OpenAt(part.started or "", part.ended or "", last_day)
-        return Backing(part, replace(request, condition=others, open_at=at), last_day)
-    return Backing(part, request)
+        return replace(found, request=replace(request, condition=others, open_at=at), day=last_day)
+    return found
 
 
 def record_count(backing: Backing, source: Source) -> int:

@@ -14,6 +14,7 @@ from typing import assert_never
 
 from dastan.core.analysis.captions import hierarchy_caption, level_caption
 from dastan.core.analysis.document import AXES, Limit, Order, PlacedDimension, PlacedMeasure, Question, Under
+from dastan.core.analysis.view_words import ViewNames, view_words
 from dastan.core.analysis.views import View, calendars_of
 from dastan.core.model.conditions import (
     AttributeFilter,
@@ -30,7 +31,6 @@ from dastan.core.model.conditions import (
 from dastan.core.model.document import next_named
 from dastan.core.model.members import fold
 from dastan.core.model.parts import Key, MemberPath
-from dastan.core.words.views import Names, write_view
 from dastan.core.words.vocabulary import Place, Vocabulary
 
 AGGREGATES = {
@@ -104,12 +104,13 @@ class _Writer:
 
     def view(self, view: View) -> str:
         calendars = calendars_of(self.vocabulary.model)
-        return write_view(
-            view,
-            Names(
-                self._level_name, self._dimension, self._one_member, self._measure, calendars[0] if calendars else ""
-            ),
+        names = ViewNames(
+            self._level_name,
+            lambda name: "" if calendars[:1] == [name] else self._dimension(name),
+            self._one_member,
+            self._measure,
         )
+        return view_words(view, names)
 
     def _measure(self, name: str) -> str:
         return self._name(name, self._measure_caption(name), self.vocabulary.measures)

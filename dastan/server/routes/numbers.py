@@ -85,7 +85,7 @@ class _Cell:
     def backing(self, part: str) -> Backing:
         found = backings_of(self.answer, self.place, self.questioner, self.shape)
         for each in found:
-            if part in ("", each.part.name):
+            if part in ("", each.name):
                 return each
         raise InputError("The number has no such part.", "Choose one of its parts.")
 
@@ -202,7 +202,9 @@ def source(row: Line, column: Line, own: OwnAnswerDep, server: ServerDep) -> tup
     with _cell(own, row, column, server) as cell:
         require_no_limits(own.reader, "The source's own totals")
         found = backings_of(cell.answer, cell.place, cell.questioner, cell.shape)
-        return tuple(recount(cell.asked.shelved.opened, each.part) for each in found)
+        # A view has the same part in several scopes: the source is asked for it once.
+        parts = {each.part.name: each.part for each in found}
+        return tuple(recount(cell.asked.shelved.opened, each) for each in parts.values())
 
 
 def _listing(cell: _Cell, listing: Listing) -> tuple[Measure, tuple[RecordColumn, ...], RecordsRequest | None]:

@@ -167,10 +167,10 @@ def test_a_view_is_put_beside_and_in_place_and_back() -> None:
     document = by_mode()
     beside = apply_gesture(document, PutMeasure(measure="boardings", view=Share(of="row"), at=1), MODEL)
     assert sentence_of(beside, MODEL, STAR.members).text == "Boardings and its share of the row by Mode against Family"
-    assert heading_of(1, beside.question, MODEL) == "of the row"
+    assert heading_of(1, beside.question, MODEL, STAR.members) == "of the row"
     alone = apply_gesture(document, ShowView(placed=PlacedMeasure(measure="boardings"), view=YEAR), MODEL)
     assert sentence_of(alone, MODEL, STAR.members).text.startswith("Boardings, its value in the year before by")
-    assert heading_of(0, alone.question, MODEL) == "Boardings, its value in the year before"
+    assert heading_of(0, alone.question, MODEL, STAR.members) == "Boardings, its value in the year before"
     back = ShowView(placed=alone.question.measures[0])
     assert apply_gesture(alone, back, MODEL) == document
     assert step_words(alone, back, MODEL, STAR.members) == "showed Boardings"
@@ -182,17 +182,15 @@ def test_a_view_is_put_beside_and_in_place_and_back() -> None:
 
 def test_headings_are_short_beside_their_measure() -> None:
     def heading(view: View) -> str:
-        return heading_of(1, viewing(view, by_mode()).question, MODEL)
+        return heading_of(1, viewing(view, by_mode()).question, MODEL, STAR.members)
 
     assert heading(MODE) == "of the mode"
     assert heading(Change(on="year", dimension="calendar")) == "on the year before"
     assert heading(Change(on="year", dimension="calendar", same_part=True)) == "on the year before, in part"
     assert heading(Moving(along="rows", count=3)) == "moving average of 3"
-    on_plan = Change(
-        on="member", dimension="line", hierarchy="line", path=("tram",), caption="Tram", shows="difference"
-    )
-    assert heading(on_plan) == "more than Tram"
-    assert heading_of(0, viewing(MODE, by_mode()).question, MODEL) == "Boardings"
+    on_plan = Change(on="member", dimension="line", hierarchy="line", path=("tram",), shows="difference")
+    assert heading(on_plan) == "more than tram"
+    assert heading_of(0, viewing(MODE, by_mode()).question, MODEL, STAR.members) == "Boardings"
 
 
 def test_turning_the_table_turns_its_views_and_all_that_names_them() -> None:
@@ -287,7 +285,7 @@ def test_the_working_paper_has_each_term_with_its_records() -> None:
 
 
 def test_a_member_in_place_of_all_others_of_its_dimension() -> None:
-    on_tram = Change(on="member", dimension="line", hierarchy="line", path=("tram",), caption="tram", shows="earlier")
+    on_tram = Change(on="member", dimension="line", hierarchy="line", path=("tram",), shows="earlier")
     kept = MemberFilter(dimension="line", hierarchy="line", members=(("bus",),))
     # Boardings: 4 on the bus, all of family b; 3 on trams, all of family a. Each stands against the trams.
     families = question("boardings", rows=(by("fare", "family"),), filters=(kept,))

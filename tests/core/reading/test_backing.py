@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from hypothesis import HealthCheck, given, seed, settings
+from hypothesis import HealthCheck, Phase, given, seed, settings
 from hypothesis import strategies as st
 
 from dastan.core.analysis.document import Analysis
@@ -19,6 +19,8 @@ from dastan.sources.columnar.column_source import ColumnSource
 from tests.core.asked import EVERYTHING, STAR, ask, by, limited, question
 from tests.core.engine.random_model import random_rows, source_of
 from tests.core.engine.test_oracle import REFUSED, analyses, roles_of_reader
+from tests.core.engine.test_views import REFUSED as VIEWS_REFUSED
+from tests.core.engine.test_views import rows_of, viewed
 from tests.core.star import TODAY
 
 CELLS = 12
@@ -97,5 +99,30 @@ def test_the_records_of_any_cell_come_to_its_value(shard: int) -> None:
             place = place_of(found, at // across, at % across)
             account = account_of(found, place, *asked, source.members, ())
             assert account.agrees is not False, (account, cell_value(found, place))
+
+    run()
+
+
+@pytest.mark.parametrize("shard", range(2))
+def test_the_records_of_every_term_of_a_view_come_to_its_value(shard: int) -> None:
+    @seed(shard)
+    @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck), phases=[Phase.generate])
+    @given(number=st.integers(0, 2**32), document=viewed(), roles=roles_of_reader, first=st.integers(0, 40))
+    def run(number: int, document: Analysis, roles: tuple[str, ...], first: int) -> None:
+        source = source_of(rows_of(number))
+        rights = rights_of_roles("tester", roles, source.model, TODAY, lambda _: None)
+        try:
+            found = answer(document, source.model, source, rights, TODAY)
+            asked = questioner_of(document, source.model, source, rights, TODAY, source.group, Budget())
+        except InputError as error:
+            if not any(each in error.message for each in VIEWS_REFUSED):
+                raise
+            return
+        across, down = len(found.column_lines), len(found.row_lines)
+        for at in range(first, min(first + CELLS, across * down)):
+            if found.row_lines.has_figures[at // across]:
+                place = place_of(found, at // across, at % across)
+                account = account_of(found, place, *asked, source.members, ())
+                assert account.agrees is not False, (account, cell_value(found, place))
 
     run()

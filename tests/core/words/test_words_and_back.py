@@ -43,7 +43,7 @@ def questions(draw: st.DrawFn) -> Question:
     document = draw(analyses())
     question = document.question
     if draw(st.booleans()):
-        shown = [replace(each, view=_called(draw(views(document)))) for each in question.measures]
+        shown = [replace(each, view=draw(views(document))) for each in question.measures]
         question = replace(question, measures=(*question.measures[:1], *shown))
     asked = Prompt(name="asked_1", caption="Which “modes”?", type="members", dimension="line", hierarchy="line",
                    members=(("tram", None),), many=draw(st.booleans()))  # fmt: skip
@@ -59,15 +59,6 @@ def questions(draw: st.DrawFn) -> Question:
         if is_asking
         else question.filters,
     )
-
-
-def _called(view: View) -> View:
-    """The view with what its member is called here, as a reader of words finds it."""
-    if not isinstance(view, Change) or view.hierarchy is None:
-        return view
-    members = SOURCE.members(view.dimension, view.hierarchy)
-    code = members.find(view.path)
-    return replace(view, caption="" if code is None else members.levels[len(view.path) - 1].captions[code])
 
 
 @settings(max_examples=300)
@@ -105,7 +96,7 @@ def test_views_of_measures_as_people_write_them(text: str, views: list[View | No
 
 
 def test_a_change_on_a_member_is_read_and_written_with_its_hierarchy() -> None:
-    own = Change(on="member", dimension="line", hierarchy="line", path=("tram",), caption="tram", shows="difference")
+    own = Change(on="member", dimension="line", hierarchy="line", path=("tram",), shows="difference")
     question = understood("boardings and their change on tram by line")
     assert question.measures[1].view == own
     words = write_question(question, VOCABULARY)

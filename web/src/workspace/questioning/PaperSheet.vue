@@ -16,7 +16,7 @@ const account = computed(() => props.paper.account)
     <template v-if="account.formula"><dt>Formula</dt><dd>{{ account.measure }} = {{ account.formula }}</dd></template>
     <template v-for="each in account.operands" :key="each.name">
       <dt>{{ account.operands.length > 1 ? each.caption : 'Counted as' }}</dt>
-      <dd>{{ each.definition }}<template v-if="each.note"> ({{ each.note }})</template>:<br /><strong>{{ grouped(each.value) }}</strong><template v-if="each.records !== null"> from {{ counted(each.records, 'record') }}</template></dd>
+      <dd>{{ each.definition }}<template v-if="each.note"> ({{ each.note }})</template>:<br /><strong>{{ grouped(each.value) }}</strong> from {{ counted(each.records, 'record') }}</dd>
     </template>
     <dt>Where</dt>
     <dd>{{ account.caption.join(' · ') || 'over everything' }}</dd>
@@ -24,7 +24,7 @@ const account = computed(() => props.paper.account)
     <dd v-if="!account.filters.length" class="soft">no filters</dd>
     <dd v-for="each in account.filters" :key="each">{{ each }}</dd>
     <dt>Worked out anew</dt>
-    <dd><template v-if="account.agrees">The records come to the same by themselves.</template><template v-else-if="account.agrees === false">The records come to {{ grouped(account.from_records) }} by themselves, which is not the same.</template><template v-else>One record's value: there is nothing to add up.</template></dd>
+    <dd><template v-if="account.agrees">The records come to the same by themselves.</template><template v-else-if="account.agrees === false">The records come to {{ grouped(account.from_records) }} by themselves, which is not the same.</template><template v-else>{{ account.why_not_compared }}</template></dd>
     <dt>Asked</dt>
     <dd v-if="!paper.request">What is open is counted from its dates; answered by the built-in engine, so there is no query text.</dd>
     <dd v-else>{{ paper.request }}, in {{ Math.max(1, Math.round(paper.took_ms)) }} ms; answered by the built-in engine, so there is no query text.</dd>

@@ -16,10 +16,9 @@ from dastan.core.values import Values, empty_values
 
 GOES_ON = ("running", "moving_sum", "moving_mean")
 """What has a value also where no record is."""
-_MOST_FILLED = 20_000_000
 
 
-def beside(along: Along, values: Values, cube: Cube, rows: Axis, columns: Axis) -> Values:
+def along_axis(along: Along, values: Values, cube: Cube, rows: Axis, columns: Axis) -> Values:
     """The values of `along`, from those of what it is of, one for each cell of the cube.
 
     Raises: LimitError for a running total of more than 18 digits.
@@ -46,10 +45,10 @@ def beside(along: Along, values: Values, cube: Cube, rows: Axis, columns: Axis) 
     return found.take(back)
 
 
-def filled_along(cube: Cube, axis: Axis, name: AxisName) -> Cube:
+def filled_along(cube: Cube, axis: Axis, name: AxisName, most: int) -> Cube:
     """The cube with a cell wherever a running total goes on, though no record is there.
 
-    Raises: LimitError where these would be too many.
+    Raises: LimitError where these would be more than `most`.
     """
     own, other = (cube.rows, cube.columns) if name == "rows" else (cube.columns, cube.rows)
     further_own, further_other = [], []
@@ -59,7 +58,7 @@ def filled_along(cube: Cube, axis: Axis, name: AxisName) -> Cube:
         if len(entries) < 2 or not len(here):
             continue
         across = np.unique(other[here])
-        if len(across) * len(entries) > _MOST_FILLED:
+        if len(across) * len(entries) > most:
             raise LimitError(
                 "A running total along so many members is too large.", "Show a coarser level, or keep fewer members."
             )

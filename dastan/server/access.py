@@ -155,7 +155,7 @@ def reader_of(person: Person, shelved: ShelvedModel, connection: sqlite3.Connect
 
     def newest(dimension: str) -> str | None:
         grains = {grain_of(each) for each in shelved.model.measures if each.aggregate != "ratio"}
-        return max((day for grain in grains if (day := source.newest(grain, dimension))), default=None)
+        return max((span.last for grain in grains if (span := source.span(grain, dimension))), default=None)
 
     rights = rights_of_roles(person.id, roles, shelved.model, date.today(), newest)
     known = {each.name: each.caption for each in shelved.model.roles}

@@ -23,7 +23,7 @@ from dastan.core.engine.limits import AxisLimits
 from dastan.core.engine.moved_time import Move
 from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs
 from dastan.core.engine.questioner import Questioner, Records
-from dastan.core.engine.waist import Condition, Conditions, Groups, MemberSet, dimensions_of
+from dastan.core.engine.waist import Condition, Conditions, DataSpan, Groups, MemberSet, dimensions_of
 from dastan.core.errors import InputError
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.formula.scopes import Above, Earlier, Instead
@@ -196,10 +196,11 @@ class Elsewhere:
         periods = [(each, own) for each, own in found if own is not None]
         by_time, others = self._filters_by(scope.dimension, pair)
         allowed = self.questioner.source.allowed_rows(scope.dimension, by_time)[: len(calendar.days)]
+        span = self.questioner.seen.span(self.records.grain, scope.dimension)
+        if span is None or (not periods and scope.by == "year" and _reaches_first_year(calendar.days[allowed], span)):
+            return None
         if scope.same_part:
-            newest = self.questioner.seen.newest(self.records.grain, scope.dimension)
-            upto = np.datetime64(newest, "D").astype(np.int64) if newest is not None else calendar.days.min() - 1
-            allowed = allowed & (calendar.days <= upto)
+            allowed = allowed & (calendar.days <= np.datetime64(span.last, "D").astype(np.int64))
         move = self._move(scope, calendar, [each for each, _ in periods], allowed)
         if move is None:
             return None
@@ -300,6 +301,13 @@ class Elsewhere:
             found = group_pairs({pair: ()}, self.shape, asked, self.questioner.group, self.questioner.watch)
             known = self._asked[pair, condition] = found[pair]
         return known
+
+
+def _reaches_first_year(days: np.ndarray, span: DataSpan) -> bool:
+    """Whether a time holds days of the first year that there is data for, before which nothing is known: the time
+    before would be a part, and its change nearly the whole."""
+    first = np.datetime64(span.first, "Y")
+    return bool((days.astype("datetime64[D]").astype("datetime64[Y]") <= first).any())
 
 
 def _pairs(codes: np.ndarray, landing: Landing) -> tuple[np.ndarray, np.ndarray]:

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dastan.core.engine.aggregates import COUNT
-from dastan.core.engine.waist import Conditions, Groups, LevelRef, Request, Rights, Source
+from dastan.core.engine.waist import Conditions, DataSpan, Groups, LevelRef, Request, Rights, Source
 from dastan.core.model.document import Dimension, SemanticModel
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.reach import Grain, grain_of, reaches, relationship_for, shown_hierarchies
@@ -58,25 +58,31 @@ class Seen:
 
     def newest(self, grain: Grain, dimension: str | None = None) -> str | None:
         """The newest day of a fact's records as ISO text: by that calendar, or by the first that reaches it."""
+        span = self.span(grain, dimension)
+        return span.last if span is not None else None
+
+    def span(self, grain: Grain, dimension: str | None = None) -> DataSpan | None:
+        """The days of a fact's records: by that calendar, or by the first that reaches it."""
         if self.is_all:
-            return self.source.newest(grain, dimension)
+            return self.source.span(grain, dimension)
         for each in self.model.dimensions:
             is_wanted = each.name == dimension if dimension else self.model.tables[each.table].calendar is not None
             is_reached = relationship_for(self.model, grain.table, each, dict(grain.roles)) is not None
             if each.key is not None and is_wanted and is_reached:
-                return self._newest_by(grain, each)
+                return self._span_by(grain, each)
         return None
 
-    def _newest_by(self, grain: Grain, calendar: Dimension) -> str | None:
+    def _span_by(self, grain: Grain, calendar: Dimension) -> DataSpan | None:
         by_day = {each.name for each in calendar.attributes if each.key == calendar.key}
         finest = [each for each in shown_hierarchies(calendar) if each.levels[-1] in by_day and not each.sets]
         if not finest:
             days = self.source.loaded_days(grain, calendar.name, self._conditions(grain))
-            return days.last if days is not None else None
+            return DataSpan(days.first, days.last) if days is not None else None
         level = LevelRef(calendar.name, finest[0].name, finest[0].levels[-1])
         groups = self.group(Request(grain, (level,), (COUNT,), (), self.rights))
         keys = self.source.members(calendar.name, finest[0].name).levels[-1].keys
-        return max((str(key)[:10] for code in groups.codes[0] if (key := keys[int(code)]) is not None), default=None)
+        dates = [str(key)[:10] for code in groups.codes[0] if (key := keys[int(code)]) is not None]
+        return DataSpan(min(dates), max(dates)) if dates else None
 
     def _conditions(self, grain: Grain) -> Conditions:
         return self.rights.conditions(lambda name: reaches(self.model, grain, self.model.dimension(name)))

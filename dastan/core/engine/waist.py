@@ -254,6 +254,14 @@ class RecordPage:
 
 
 @dataclass(frozen=True, slots=True)
+class DataSpan:
+    """The first and the last date of a fact's records, ISO."""
+
+    first: str
+    last: str
+
+
+@dataclass(frozen=True, slots=True)
 class LoadedDays:
     """The first and the last day, ISO, that have records, and how many have."""
 
@@ -273,8 +281,8 @@ class Source(Protocol):
         """All members of a hierarchy with levels."""
         ...
 
-    def newest(self, grain: Grain, dimension: str | None = None) -> str | None:
-        """The newest date of a fact's records as ISO text: by that calendar, or by the first that reaches it."""
+    def span(self, grain: Grain, dimension: str | None = None) -> DataSpan | None:
+        """The dates of a fact's records: by that calendar, or by the first that reaches it."""
         ...
 
     def allowed_rows(self, dimension: str, condition: Conditions) -> np.ndarray:

@@ -16,6 +16,7 @@ import pyarrow.compute as pc
 from dastan.core.engine.waist import (
     Condition,
     Conditions,
+    DataSpan,
     Groups,
     LevelRef,
     LoadedDays,
@@ -204,21 +205,21 @@ class ColumnSource:
 
         return self.keep(("members", dimension, hierarchy), build)
 
-    def newest(self, grain: Grain, dimension: str | None = None) -> str | None:
-        """The latest date by which a calendar reaches the records."""
+    def span(self, grain: Grain, dimension: str | None = None) -> DataSpan | None:
+        """The dates by which a calendar reaches the records."""
 
-        def find() -> str | None:
+        def find() -> DataSpan | None:
             for each in self.model.dimensions:
                 is_calendar = self.model.tables[each.table].calendar is not None
                 if each.key is None or (each.name != dimension if dimension is not None else not is_calendar):
                     continue
                 found = relationship_for(self.model, grain.table, each, dict(grain.roles))
                 if found is not None:
-                    latest = pc.max(self.tables[grain.table].column(found.from_column)).as_py()
-                    return str(latest)[:10] if latest is not None else None
+                    ends = pc.min_max(self.tables[grain.table].column(found.from_column)).as_py()
+                    return DataSpan(str(ends["min"])[:10], str(ends["max"])[:10]) if ends["max"] is not None else None
             return None
 
-        return self.keep(("newest", grain, dimension), find)
+        return self.keep(("span", grain, dimension), find)
 
     def record_count(self, grain: Grain) -> int:
         """How many records a fact has."""

@@ -339,16 +339,18 @@ class Viewing:
         return None if found is None else found[0].value(bare, found[1], found[2])
 
     def _earlier(self, view: Change, bare: PlacedMeasure, row: Header, column: Header) -> Value:
-        redated = self._earlier_oracle(view, row, column)
-        return None if redated is None else redated.value(bare, row, column)
+        redated = [self._earlier_oracle(view, part, row, column) for part in self.oracle._parts(bare)]
+        return redated[0].value(bare, row, column) if redated[0] is not None and all(redated) else None
 
-    def _earlier_oracle(self, view: Change, row: Header, column: Header) -> Oracle | None:
+    def _earlier_oracle(self, view: Change, part: str, row: Header, column: Header) -> Oracle | None:
         stands = [path for hierarchy, path in (*row, *column) if hierarchy == "calendar"]
         if any(path[-1] is None or None in path for path in stands):
             return None
         is_placed = any(each.hierarchy == "calendar" for axis in ("rows", "columns") for each in self._axis(axis))
         by_day = bool(stands) and len(stands[0]) == 3
         if view.on == "year":
+            if not stands and self._reaches_first_year(MEASURES[part][0]):
+                return None
             return self._redated(("year", by_day), months_on, by_day)
         depth = len(stands[0]) - 1 if stands else None if is_placed else self._one_period()
         if depth is None:
@@ -364,15 +366,30 @@ class Viewing:
                 return False
             redated, row, column = found
         else:
-            redated = self._earlier_oracle(view, row, column)
+            redated = self._earlier_oracle(view, self.oracle._parts(bare)[0], row, column)
         if redated is None:
             return False
         times = [sql.path_predicate(*each) for each in (*row, *column) if each[0] == "calendar"]
         condition = " AND ".join([where, redated._filters(fact), *times])
         return bool(redated.query(f"SELECT 1 FROM {sql.FACTS[fact]} WHERE {condition} LIMIT 1"))
 
+    def _reaches_first_year(self, fact: str) -> bool:
+        """Whether days are asked for before which nothing is known of a fact."""
+        seen = self.oracle._rights(fact) if self.roles else "1"
+        [(first,)] = self.oracle.query(f"SELECT min(days.day) FROM {sql.FACTS[fact]} WHERE {seen}")
+        return first is None or min(self._days(), default="9") < f"{int(first[:4]) + 1}"
+
     def _one_period(self) -> int | None:
         """The depth at which the filters on days leave exactly one period, whole."""
+        days = self._days()
+        for depth, length in enumerate((4, 7, 10)):
+            held = {day[:length] for day in days}
+            if len(held) == 1 and days == {day for day in DAYS if day[:length] in held}:
+                return depth
+        return None
+
+    def _days(self) -> set[str]:
+        """The days that the filters on days leave."""
         where = " AND ".join(
             {"keep": "0", "leave_out": "1"}[each.action]
             if isinstance(each, KeyFilter)
@@ -380,12 +397,7 @@ class Viewing:
             for each in self.document.question.filters
             if self.oracle._dimensions(each) == {"calendar"}
         )
-        days = {day for (day,) in self.oracle.query(f"SELECT day FROM days WHERE {where or '1'}")}
-        for depth, length in enumerate((4, 7, 10)):
-            held = {day[:length] for day in days}
-            if len(held) == 1 and days == {day for day in DAYS if day[:length] in held}:
-                return depth
-        return None
+        return {day for (day,) in self.oracle.query(f"SELECT day FROM days WHERE {where or '1'}")}
 
     def _redated(self, key: object, move: Callable[[str], tuple[str, bool]], exact: bool) -> Oracle:
         if key not in self.known:

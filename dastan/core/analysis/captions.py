@@ -37,9 +37,11 @@ def member_caption(path: MemberPath, members: HierarchyMembers) -> str:
 
 
 def listed(captions: Sequence[str], more: int = 0, last: str = "and") -> str:
-    """ "Tram", "Tram and Bus", "Tram, Bus and Ferry", "Tram, Bus and 7 more"."""
+    """ "Tram", "Tram and Bus", "Tram, Bus and Ferry", "Tram, Bus and 7 more"; "nothing" without any."""
     texts = [*captions, *([f"{more} more"] if more else [])]
-    return texts[0] if len(texts) == 1 else ", ".join(texts[:-1]) + f" {last} " + texts[-1]
+    if len(texts) < 2:
+        return "".join(texts) or "nothing"
+    return ", ".join(texts[:-1]) + f" {last} " + texts[-1]
 
 
 def plural(caption: str) -> str:

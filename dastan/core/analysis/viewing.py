@@ -53,10 +53,13 @@ def show_view(document: Analysis, gesture: ShowView) -> Analysis:
 
 
 def put_views(document: Analysis, gesture: PutViews) -> Analysis:
-    """The document with views of a placed measure after it. Raises InputError where it is not placed."""
+    """The document with views of a placed measure after it. Raises InputError where it is not placed, or none is
+    named."""
     measures = document.question.measures
     if gesture.placed not in measures:
         raise InputError("This measure is not in the table.", "Put it in first.")
+    if not gesture.views:
+        raise InputError("No view is named to be put in.", "Name one or several.")
     wanted = [replace(gesture.placed, view=each) for each in gesture.views]
     new = [each for each in dict.fromkeys(wanted) if each not in measures]
     at = measures.index(gesture.placed) + 1

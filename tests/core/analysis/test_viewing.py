@@ -314,6 +314,8 @@ def test_several_views_are_put_in_at_once_and_none_twice() -> None:
     ]  # fmt: skip
     with pytest.raises(InputError, match="not in the table"):
         apply_gesture(document, PutViews(placed=PlacedMeasure(measure="taps"), views=wanted), MODEL)
+    with pytest.raises(InputError, match="No view is named"):
+        apply_gesture(document, PutViews(placed=own, views=()), MODEL)
 
 
 def test_what_moves_along_the_table() -> None:

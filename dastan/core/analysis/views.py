@@ -7,7 +7,7 @@ from typing import Annotated, Literal, assert_never
 
 from dastan.core.analysis.resolve import find_dimension, find_measure
 from dastan.core.errors import InputError
-from dastan.core.formula.formula import Along, Formula, Given, Operation, Size, bases_of, mapped, of_scope
+from dastan.core.formula.formula import Along, Applied, Formula, Given, Operation, bases_of, mapped, of_scope
 from dastan.core.formula.scopes import Above, Earlier, Instead, Known
 from dastan.core.model.conditions import ByKind, LevelName
 from dastan.core.model.document import Measure, SemanticModel
@@ -150,7 +150,7 @@ def formula_with(view: View, formula: Formula, measure: Measure, model: Semantic
                 return earlier
             difference = Operation("-", formula, earlier)
             if view.shows == "percent":
-                return Operation("/", difference, Size(earlier))
+                return Operation("/", difference, Applied("abs", (earlier,)))
             # More than nothing at all is a change where the time before is known, and none where it is not.
             first = bases_of(formula)[0]
             known = replace(first, scope=Known(elsewhere_of(view)))

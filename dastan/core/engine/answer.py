@@ -16,9 +16,10 @@ from dastan.core.engine.axes import Axis
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.cube import build_cube
 from dastan.core.engine.facts import Fact, ask_facts, plan_facts, size_of_plans
+from dastan.core.engine.ground import OnCube
 from dastan.core.engine.layout import Lines, lay_out
 from dastan.core.engine.limits import AxisLimits, find_limits
-from dastan.core.engine.neighbours import GOES_ON, along_axis, filled_along
+from dastan.core.engine.neighbours import GOES_ON, filled_along
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.size import Budget, refuse_beyond, shown_levels
@@ -94,10 +95,8 @@ def answer(
     for along in (each for formula in formulas for each in along_of(formula) if each.kind in GOES_ON):
         cube = filled_along(cube, rows if along.axis == "rows" else columns, along.axis, questioner.budget.cells)
     watch.check()
-    values = tuple(
-        calculate(each, cube.value_of, lambda along, own: along_axis(along, own, cube, rows, columns))
-        for each in formulas
-    )
+    ground = OnCube(cube, rows, columns, shape, questioner)
+    values = tuple(calculate(each, ground) for each in formulas)
     cells = arranged(Cells(rows, columns, cube.rows, cube.columns, values), question)
     watch.check()
     cells = without_empty_headers(cells, question)

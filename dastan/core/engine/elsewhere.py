@@ -17,16 +17,16 @@ from dastan.core.analysis.views import calendars_of
 from dastan.core.engine.above import looked_up
 from dastan.core.engine.calendars import Calendar
 from dastan.core.engine.filters import reached_by
-from dastan.core.engine.grains import AxisGrain, Placement, header_sets
+from dastan.core.engine.grains import AxisGrain, Placement, grouped_parts, header_sets
 from dastan.core.engine.grouping import find_rows, packed_rows
 from dastan.core.engine.limits import AxisLimits
 from dastan.core.engine.moved_time import Move
 from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs
 from dastan.core.engine.questioner import Questioner, Records
-from dastan.core.engine.waist import Condition, Conditions, DataSpan, Groups, MemberSet, dimensions_of
+from dastan.core.engine.waist import Condition, Conditions, DataSpan, Groups, MemberSet, Request, dimensions_of
 from dastan.core.errors import InputError
 from dastan.core.formula.bases import BaseAggregate
-from dastan.core.formula.scopes import Above, Earlier, Instead
+from dastan.core.formula.scopes import Above, Earlier, Instead, Without
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.reach import shown_hierarchies
@@ -91,6 +91,41 @@ class Elsewhere:
             wanted = np.hstack([each.row_codes, each.column_codes])
             yield each.cells, groups, find_rows(wanted, found, rooms_of(self.shape, each.pair))
 
+    def without(
+        self, scope: Without, pair: PairOfGrains, row_codes: np.ndarray, column_codes: np.ndarray
+    ) -> tuple[Groups, np.ndarray]:
+        """Groups by everything but some dimensions, and the one that each cell finds, `(n,) int64`, -1 for none."""
+        levels, own, rooms = [], [], []
+        for limits, grain, codes in (
+            (self.shape.rows, pair.rows, row_codes), (self.shape.columns, pair.columns, column_codes),
+        ):  # fmt: skip
+            for place, placement, depth in grouped_parts(limits.placements, grain):
+                if placement.placed.dimension not in scope.dimensions:
+                    is_rest, code = place in grain.others, codes[:, place]
+                    levels.append(placement.level(depth))
+                    own.append(placement.parent_of_others(code, grain.depths[place]) if is_rest else code)
+                    rooms.append(len(placement.members.levels[depth]))
+        condition = self._outside(scope, pair)
+        asked = Request(self.records.grain, tuple(levels), self.aggregates, condition, self.questioner.rights)
+        groups = self.questioner.group(asked)
+        if not levels:
+            return groups, np.full(len(row_codes), 0 if len(groups) else -1)
+        return groups, find_rows(np.stack(own, axis=1), np.stack(groups.codes, axis=1), rooms)
+
+    def _outside(self, scope: Without, pair: PairOfGrains) -> Conditions:
+        """What holds for the records, whatever their members of some dimensions."""
+        reached = self.questioner.reached(self.records.grain)
+        if scope.where:
+            _, filters = self._filters_by(scope.dimensions)
+        else:
+            filters = self.records.condition + reached_by(self.questioner.filters, reached)
+        limits: Conditions = ()
+        for each, grain in ((self.shape.rows, pair.rows), (self.shape.columns, pair.columns)):
+            placed = [one.placed.dimension for one in each.placements]
+            kept = {at: sets for at, sets in each.kept.items() if placed[at[0]] not in scope.dimensions}
+            limits += AxisLimits(each.placements, each.totals_over, kept).condition(grain)
+        return filters + reached_by(limits, reached) + self.questioner.where(scope.where)
+
     def landed(self, scope: Earlier | Instead, pair: PairOfGrains) -> Landed | None:
         """The groups of another scope by the headers that they land on; None where there is no such scope."""
         replaced = self._replaced(scope, pair)
@@ -127,7 +162,7 @@ class Elsewhere:
 
     def behind(
         self,
-        scope: Above | Earlier | Instead | None,
+        scope: Above | Earlier | Instead | Without | None,
         pair: PairOfGrains,
         row_codes: np.ndarray,
         column_codes: np.ndarray,
@@ -140,6 +175,10 @@ class Elsewhere:
                 return None
             headers = self._headers(found.pair, found.row_codes, found.column_codes)
             return self._reached(self._filtered(found.limits), headers)
+        if isinstance(scope, Without):
+            headers = self._headers(pair, row_codes, column_codes)
+            headers = tuple(each for each in headers if each.dimension not in scope.dimensions)
+            return self._reached(self._outside(scope, pair), headers)
         if scope is None:
             limits = self.shape.rows.condition(pair.rows) + self.shape.columns.condition(pair.columns)
             return self._reached(self._filtered(limits), self._headers(pair, row_codes, column_codes))
@@ -179,7 +218,7 @@ class Elsewhere:
         code = members.find(path)
         if code is None or (not standing and self._placements(scope.dimension)):
             return None
-        _, others = self._filters_by(scope.dimension, pair)
+        others = self._filters_by((scope.dimension,))[1] + self._limits_beside(scope.dimension, pair)
         landings = []
         for each in standing:
             if each.placement.members.hierarchy != scope.hierarchy or each.depth > len(path) - 1:
@@ -194,7 +233,8 @@ class Elsewhere:
         calendar = self._calendar(scope.dimension)
         found = [(each, calendar.periods(each.placement.members, each.depth)) for each in standing]
         periods = [(each, own) for each, own in found if own is not None]
-        by_time, others = self._filters_by(scope.dimension, pair)
+        by_time, others = self._filters_by((scope.dimension,))
+        others += self._limits_beside(scope.dimension, pair)
         allowed = self.questioner.source.allowed_rows(scope.dimension, by_time)[: len(calendar.days)]
         span = self.questioner.seen.span(self.records.grain, scope.dimension)
         if span is None or (not periods and scope.by == "year" and _reaches_first_year(calendar.days[allowed], span)):
@@ -269,26 +309,30 @@ class Elsewhere:
         reached = self.questioner.reached(self.records.grain)
         return condition + headers if all(reached(each.dimension) for each in headers) else None
 
-    def _filters_by(self, dimension: str, pair: PairOfGrains) -> tuple[Conditions, Conditions]:
-        """The filters on a dimension alone; and all other conditions, with those of limits on other dimensions.
+    def _filters_by(self, dimensions: tuple[str, ...]) -> tuple[Conditions, Conditions]:
+        """The filters on some dimensions alone; and all other conditions, those of limits left aside.
 
-        Raises: InputError for a filter on the dimension and something else.
+        Raises: InputError for a filter on these dimensions and something else.
         """
-        reached = self.questioner.reached(self.records.grain)
-        limits = self.shape.rows.condition(pair.rows) + self.shape.columns.condition(pair.columns)
         own: list[Condition] = []
         others: list[Condition] = list(self.records.condition)
-        for each in reached_by(self.questioner.filters, reached):
+        for each in reached_by(self.questioner.filters, self.questioner.reached(self.records.grain)):
             about = dimensions_of(each)
-            if dimension in about and len(about) > 1:
+            if about & set(dimensions) and not about <= set(dimensions):
+                name = next(name for name in dimensions if name in about)
                 raise InputError(
-                    f"A filter joins {self.questioner.model.dimension(dimension).caption} with something else, so "
-                    "nothing else can be put in its place for a change.",
-                    "Filter by each separately, or take the change away.",
+                    f"A filter joins {self.questioner.model.dimension(name).caption} with something else, so "
+                    "nothing else can be put in its place.",
+                    "Filter by each separately, or take the change or slice away.",
                 )
-            (own if about == {dimension} else others).append(each)
-        others += [each for each in reached_by(limits, reached) if dimension not in dimensions_of(each)]
+            (own if about and about <= set(dimensions) else others).append(each)
         return tuple(own), tuple(others)
+
+    def _limits_beside(self, dimension: str, pair: PairOfGrains) -> Conditions:
+        """What limits on other dimensions hide from the cells of a pair of grains."""
+        limits = self.shape.rows.condition(pair.rows) + self.shape.columns.condition(pair.columns)
+        found = reached_by(limits, self.questioner.reached(self.records.grain))
+        return tuple(each for each in found if dimension not in dimensions_of(each))
 
     def _filtered(self, limits: Conditions) -> Conditions:
         reached = self.questioner.reached(self.records.grain)

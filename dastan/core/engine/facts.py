@@ -19,7 +19,7 @@ from dastan.core.engine.questioner import Questioner, Wanted
 from dastan.core.engine.size import Size, size_of_fact
 from dastan.core.engine.waist import Groups
 from dastan.core.formula.formula import Base, Formula, bases_of
-from dastan.core.formula.scopes import Above, Earlier, Instead, Known
+from dastan.core.formula.scopes import Above, Earlier, Instead, Known, Without
 from dastan.core.model.reach import Grain
 from dastan.core.values import Values, widened
 
@@ -94,7 +94,8 @@ def size_of_plans(plans: list[FactPlan], shape: Shape, questioner: Questioner) -
     size = Size(0, 0, 0.0)
     for each in plans:
         records = questioner.seen.record_count(each.wanted.records.grain)
-        for _ in (None, *each.others):
+        outside = {base.scope for base in each.wanted.bases if isinstance(base.scope, Without)}
+        for _ in (None, *each.others, *outside):
             size += size_of_fact(shape, each.pairs, each.wanted.aggregates, records)
     return size
 
@@ -152,6 +153,11 @@ def _cells(plan: FactPlan, pair: PairOfGrains, groups: Groups, shape: Shape, els
             for base in [each for each in wanted.bases if each.scope == above]:
                 found_values = wanted.value(base, own).take(under[has])
                 values[base] = _put(values.get(base), found_values, cells[has], size)
+    for scope in dict.fromkeys(each.scope for each in wanted.bases if isinstance(each.scope, Without)):
+        outside, at = elsewhere.without(scope, pair, row_codes, column_codes)
+        has = np.flatnonzero(at >= 0)
+        for base in [each for each in wanted.bases if each.scope == scope]:
+            values[base] = widened(wanted.value(base, outside).take(at[has]), has, size)
     return PairCells(row_codes, column_codes, counts, values)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from functools import cache, cached_property
@@ -22,7 +22,7 @@ from dastan.core.engine.waist import Conditions, Groups, GroupSet, LevelRef, Req
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import InputError
 from dastan.core.formula.bases import BaseAggregate, Counted
-from dastan.core.formula.formula import Base, bases_of, calculate
+from dastan.core.formula.formula import Along, Base, Beneath, Formula, bases_of, calculate, is_own
 from dastan.core.model.conditions import Condition as Written
 from dastan.core.model.conditions import LevelName, MeasureFilter
 from dastan.core.model.document import SemanticModel
@@ -53,6 +53,23 @@ class Wanted:
     def value(self, base: Base, groups: Groups) -> Values:
         """A base's values, from groups of its aggregates."""
         return groups.values[self.aggregates.index(base.aggregate)]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class OnGroups:
+    """The groups at some levels, on which formulas of their own records are worked out."""
+
+    size: int
+    values: dict[Base, Values]
+
+    def base(self, base: Base) -> Values:
+        return self.values[base]
+
+    def along(self, along: Along, own: Values) -> Values:
+        raise AssertionError(f"{along.kind} of {len(own)} values: what runs along the table has none outside of it")
+
+    def beneath(self, beneath: Beneath) -> Values:
+        raise AssertionError(f"{beneath.how} over {beneath.level}: only the cells of a table are brought together so")
 
 
 class Questioner:
@@ -105,8 +122,11 @@ class Questioner:
     def records_of(self, counted: Counted) -> Records:
         """The records that a base counts."""
         # Formulas do not look into the conditions of measures, and only pass them on.
-        where = self._written(cast("tuple[Written, ...]", counted.where))
-        return Records(Grain(counted.table, counted.roles), where, counted.alone)
+        return Records(Grain(counted.table, counted.roles), self.where(counted.where), counted.alone)
+
+    def where(self, written: tuple[Hashable, ...]) -> Conditions:
+        """The conditions of a measure's own, or of a slice, as a source takes them."""
+        return self._written(cast("tuple[Written, ...]", written))
 
     def wanted(self, bases: Iterable[Base]) -> list[Wanted]:
         """What has to be asked for bases, those of the same records together."""
@@ -123,8 +143,24 @@ class Questioner:
     def table(
         self, placed: PlacedMeasure, levels: tuple[LevelRef, ...], more: Conditions, filters: Conditions | None = None
     ) -> tuple[np.ndarray, Values]:
-        """A measure's values at some levels: `(n_groups, n_levels) int32` codes, and a value for each."""
-        formula = shown_formula(replace(placed, view=None), self.model)
+        """A measure's values at some levels: `(n_groups, n_levels) int32` codes, and a value for each.
+
+        Raises: InputError for a measure that looks beyond its own records.
+        """
+        bare = replace(placed, view=None)
+        formula = shown_formula(bare, self.model)
+        if not is_own(formula):
+            raise InputError(
+                f"“{shown_measure(bare, self.model).caption}” looks beyond the records of a cell, so nothing can be "
+                "ranked or compared by it.",
+                "Take a measure that it is made of.",
+            )
+        return self.table_of(formula, levels, more, filters)
+
+    def table_of(
+        self, formula: Formula, levels: tuple[LevelRef, ...], more: Conditions, filters: Conditions | None = None
+    ) -> tuple[np.ndarray, Values]:
+        """A formula's values at some levels: `(n_groups, n_levels) int32` codes, and a value for each."""
         wanted = self.wanted(bases_of(formula))
         codes: list[np.ndarray] = []
         values: list[dict[Base, Values]] = []
@@ -142,7 +178,7 @@ class Questioner:
             codes.append(matrix[has])
             values.append({base: each.value(base, groups).take(has) for base in each.bases})
         if len(wanted) == 1:
-            return codes[0], calculate(formula, lambda base: values[0][base])
+            return codes[0], calculate(formula, OnGroups(len(codes[0]), values[0]))
         joined, place = np.unique(np.concatenate(codes), axis=0, return_inverse=True)
         places = np.split(np.asarray(place).ravel(), np.cumsum([len(each) for each in codes])[:-1])
         found = {
@@ -150,7 +186,7 @@ class Questioner:
             for own, own_places in zip(values, places, strict=True)
             for base, each in own.items()
         }
-        return joined, calculate(formula, lambda base: found[base])
+        return joined, calculate(formula, OnGroups(len(joined), found))
 
     def _refuse_too_many(self, levels: tuple[LevelRef, ...], grain: Grain) -> None:
         """Raises LimitError where a measure would be ranked or compared at more groups than may be answered."""

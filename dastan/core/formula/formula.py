@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Literal
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from typing import Literal, Protocol
 
 import numpy as np
 
-from dastan.core.errors import InputError
 from dastan.core.formula.arithmetic import Operator, operate
 from dastan.core.formula.bases import BaseAggregate, Counted
+from dastan.core.formula.functions import apply
 from dastan.core.formula.scopes import Above, Scope
 from dastan.core.values import Values
 
@@ -34,17 +34,19 @@ class Operation:
 
 
 @dataclass(frozen=True, slots=True)
-class Root:
-    """The square root."""
+class Number:
+    """An exact number: `digits` / 10**scale. In + and − it is there where the rest is: it makes no value by itself."""
 
-    of: Formula
+    digits: int
+    scale: int = 0
 
 
 @dataclass(frozen=True, slots=True)
-class Size:
-    """How large a number is, whatever its sign."""
+class Applied:
+    """A function of formulas, as `functions` names it: a root, a rounding, a comparison, a choice."""
 
-    of: Formula
+    function: str
+    of: tuple[Formula, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +71,17 @@ class Given:
     there: Base
 
 
-Formula = Base | Operation | Root | Size | Along | Given
+@dataclass(frozen=True, slots=True)
+class Beneath:
+    """A formula worked out for each member of a level inside the cell, and these values brought together: the average
+    of monthly totals. `level` is its dimension, hierarchy and name."""
+
+    how: Literal["average", "sum", "count", "least", "greatest"]
+    of: Formula
+    level: tuple[str, str, str]
+
+
+Formula = Base | Number | Operation | Applied | Along | Given | Beneath
 
 
 def adds_up(formula: Formula) -> bool:
@@ -84,20 +96,45 @@ def adds_up(formula: Formula) -> bool:
 
 def bases_of(formula: Formula) -> tuple[Base, ...]:
     """The bases that a formula stands on, each once, from left to right."""
+    return tuple(dict.fromkeys(each for each in _within(formula) if isinstance(each, Base)))
+
+
+def along_of(formula: Formula) -> tuple[Along, ...]:
+    """The parts of a formula that depend on what stands beside them."""
+    return tuple(dict.fromkeys(each for each in _within(formula) if isinstance(each, Along)))
+
+
+def is_own(formula: Formula) -> bool:
+    """Whether its values follow from the cell's own records alone."""
+    return not any(
+        isinstance(each, Along | Beneath) or (isinstance(each, Base) and each.scope is not None)
+        for each in _within(formula)
+    )
+
+
+def _within(formula: Formula) -> Iterator[Formula]:
+    yield formula
+    for each in _parts(formula):
+        yield from _within(each)
+
+
+def _parts(formula: Formula) -> tuple[Formula, ...]:
     match formula:
-        case Base():
-            return (formula,)
+        case Base() | Number():
+            return ()
         case Operation(_, left, right):
-            return tuple(dict.fromkeys((*bases_of(left), *bases_of(right))))
-        case Root(of) | Size(of) | Along(_, of):
-            return bases_of(of)
+            return left, right
+        case Applied(_, of):
+            return of
+        case Along(_, of) | Beneath(_, of):
+            return (of,)
         case Given(of, there):
-            return tuple(dict.fromkeys((*bases_of(of), there)))
+            return of, there
 
 
 def of_scope(formula: Formula, scope: Scope) -> Formula:
     """The same formula over the records of another scope."""
-    return mapped(formula, lambda base: Base(base.counted, base.aggregate, scope))
+    return mapped(formula, lambda base: replace(base, scope=scope))
 
 
 def mapped(formula: Formula, change: Callable[[Base], Formula]) -> Formula:
@@ -105,57 +142,63 @@ def mapped(formula: Formula, change: Callable[[Base], Formula]) -> Formula:
     match formula:
         case Base():
             return change(formula)
+        case Number():
+            return formula
         case Operation(operator, left, right):
             return Operation(operator, mapped(left, change), mapped(right, change))
-        case Root(of):
-            return Root(mapped(of, change))
-        case Size(of):
-            return Size(mapped(of, change))
-        case Along(kind, of, axis, restarts, count):
-            return Along(kind, mapped(of, change), axis, restarts, count)
+        case Applied(function, of):
+            return Applied(function, tuple(mapped(each, change) for each in of))
+        case Along() | Beneath():
+            return replace(formula, of=mapped(formula.of, change))
         case Given(of, there):
             return Given(mapped(of, change), there)
 
 
-def along_of(formula: Formula) -> tuple[Along, ...]:
-    """The parts of a formula that depend on what stands beside them."""
+class Ground(Protocol):
+    """Where formulas are worked out: some cells, each with the values of the bases."""
+
+    @property
+    def size(self) -> int:
+        """How many cells there are."""
+        ...
+
+    def base(self, base: Base) -> Values:
+        """A base's values, cell by cell."""
+        ...
+
+    def along(self, along: Along, own: Values) -> Values:
+        """The values of what depends on its neighbours, from those of the formula that it is of."""
+        ...
+
+    def beneath(self, beneath: Beneath) -> Values:
+        """What the members of a level inside each cell come to together."""
+        ...
+
+
+def calculate(formula: Formula, ground: Ground) -> Values:
+    """A formula's values, cell by cell. Raises LimitError where an exact result has more than 18 digits."""
     match formula:
         case Base():
-            return ()
-        case Operation(_, left, right):
-            return tuple(dict.fromkeys((*along_of(left), *along_of(right))))
-        case Root(of) | Size(of) | Given(of):
-            return along_of(of)
-        case Along():
-            return (formula, *along_of(formula.of))
-
-
-def calculate(
-    formula: Formula, value_of: Callable[[Base], Values], beside: Callable[[Along, Values], Values] | None = None
-) -> Values:
-    """A formula's values, place by place, from those of its bases.
-
-    Args: `beside` gives the values of what depends on its neighbours, from those of the formula that it is of.
-    Raises: LimitError where an exact result has more than 18 digits.
-    """
-    match formula:
-        case Base():
-            return value_of(formula)
+            return ground.base(formula)
+        case Number(digits, scale):
+            return Values(np.full(ground.size, digits, np.int64), scale, np.ones(ground.size, np.bool_))
         case Operation(operator, left, right):
-            return operate(operator, calculate(left, value_of, beside), calculate(right, value_of, beside))
-        case Root(of):
-            found = calculate(of, value_of, beside)
-            return Values(np.sqrt(found.as_float()), None, found.present)
-        case Size(of):
-            found = calculate(of, value_of, beside)
-            return Values(np.abs(found.data), found.scale, found.present)
+            own, other = calculate(left, ground), calculate(right, ground)
+            if operator in "+-":
+                own, other = _there_with(left, own, other), _there_with(right, other, own)
+            return operate(operator, own, other)
+        case Applied(function, of):
+            return apply(function, [calculate(each, ground) for each in of])
         case Given(of, there):
-            found = calculate(of, value_of, beside)
-            return Values(found.data, found.scale, found.present & value_of(there).present)
+            found = calculate(of, ground)
+            return Values(found.data, found.scale, found.present & ground.base(there).present)
         case Along():
-            if beside is None:
-                raise InputError(
-                    "What runs along the table has no value outside of it.",
-                    "Compare, rank or limit by the measure itself.",
-                )
-            return beside(formula, calculate(formula.of, value_of, beside))
+            return ground.along(formula, calculate(formula.of, ground))
+        case Beneath():
+            return ground.beneath(formula)
+
+
+def _there_with(formula: Formula, own: Values, other: Values) -> Values:
+    """A number that was written stands only where what it is added to does: 5 more than nothing is nothing."""
+    is_written = not bases_of(formula)
+    return Values(own.data, own.scale, other.present) if is_written else own

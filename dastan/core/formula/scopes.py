@@ -43,6 +43,17 @@ class Instead:
 
 
 @dataclass(frozen=True, slots=True)
+class Without:
+    """The records whatever their members of some dimensions, before any limit on these. Everything else holds.
+
+    A slice that shows everywhere says `where` they are instead, and whatever the filters on these dimensions alone.
+    """
+
+    dimensions: tuple[str, ...]
+    where: tuple[Hashable, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class Known:
     """Whether there are any records at all of another scope at the cell's time, wherever else they belong: 1 in each
     cell for which there are."""
@@ -50,4 +61,4 @@ class Known:
     of: Earlier | Instead
 
 
-Scope = Above | Earlier | Instead | Known | None
+Scope = Above | Earlier | Instead | Without | Known | None

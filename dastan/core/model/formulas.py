@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dastan.core.formula.bases import BaseAggregate, Counted
-from dastan.core.formula.formula import Base, Formula, Operation, Root, bases_of
+from dastan.core.formula.formula import Applied, Base, Formula, Operation, bases_of
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.reach import grain_of
 
@@ -41,7 +41,7 @@ def formula_of_part(measure: Measure) -> Formula:
         case "variance":
             return base(BaseAggregate("variance", argument))
         case "deviation":
-            return Root(base(BaseAggregate("variance", argument)))
+            return Applied("sqrt", (base(BaseAggregate("variance", argument)),))
         case "balance":
             return base(BaseAggregate("balance", argument, time=measure.time or "", over_time=measure.over_time))
         case "open":

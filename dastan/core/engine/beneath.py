@@ -1,0 +1,98 @@
+"""A formula worked out for each member of a level inside a cell, and these values brought together."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from dastan.core.engine.axes import Axis
+from dastan.core.engine.cube import Cube
+from dastan.core.engine.elsewhere import rooms_of
+from dastan.core.engine.grouping import find_rows
+from dastan.core.engine.plan import PairOfGrains, Shape
+from dastan.core.engine.questioner import Questioner
+from dastan.core.engine.waist import LevelRef
+from dastan.core.errors import LimitError
+from dastan.core.formula.formula import Beneath
+from dastan.core.values import Values, empty_values, widened
+
+_MOST = 9.2e18
+
+
+def beneath_cells(
+    beneath: Beneath, cube: Cube, rows: Axis, columns: Axis, shape: Shape, questioner: Questioner
+) -> Values:
+    """What the members of a level inside each cell of a cube come to together."""
+    found: list[tuple[np.ndarray, Values]] = []
+    row_grain, column_grain = rows.grain[cube.rows], columns.grain[cube.columns]
+    for number, own_rows in enumerate(rows.grains):
+        for other, own_columns in enumerate(columns.grains):
+            cells = np.flatnonzero((row_grain == number) & (column_grain == other))
+            if not len(cells):
+                continue
+            pair = PairOfGrains(own_rows, own_columns)
+            codes = np.hstack([
+                rows.codes[cube.rows[cells], : len(own_rows.depths)],
+                columns.codes[cube.columns[cells], : len(own_columns.depths)],
+            ])  # fmt: skip
+            found.append((cells, _of_pair(beneath, pair, codes, shape, questioner)))
+    return _joined(found, len(cube.rows))
+
+
+def _of_pair(beneath: Beneath, pair: PairOfGrains, codes: np.ndarray, shape: Shape, questioner: Questioner) -> Values:
+    levels, limits = shape.levels(pair), shape.rows.condition(pair.rows) + shape.columns.condition(pair.columns)
+    finer, values = questioner.table_of(beneath.of, finer_levels(levels, beneath), limits)
+    grouped = tuple(finer[:, place] for place in range(len(levels)))
+    both = np.hstack(shape.axis_codes(pair, grouped, len(finer)))
+    return brought_together(beneath.how, values, find_rows(both, codes, rooms_of(shape, pair)), len(codes))
+
+
+def finer_levels(levels: tuple[LevelRef, ...], beneath: Beneath) -> tuple[LevelRef, ...]:
+    """Some levels and that of the members, which may be among them."""
+    level = LevelRef(*beneath.level)
+    return levels if level in levels else (*levels, level)
+
+
+def brought_together(how: str, values: Values, at: np.ndarray, size: int) -> Values:
+    """Some values as one for each place: their sum, their mean. Only those that are there count.
+
+    Args: `at` is the place of each, `(n,) int64`, -1 for none.
+    Raises: LimitError for an exact sum of more than 18 digits.
+    """
+    has = np.flatnonzero(values.present & (at >= 0))
+    places, own = at[has], values.data[has]
+    counts = np.bincount(places, minlength=size).astype(np.int64)
+    present = counts > 0
+    if how == "count":
+        return Values(counts, 0, present)
+    if how in ("least", "greatest"):
+        order = np.lexsort((own, places))
+        takes_first = np.append(True, places[order][1:] != places[order][:-1])
+        takes = takes_first if how == "least" else np.append(takes_first[1:], True)
+        best = order[takes] if len(order) else order
+        return widened(Values(own[best], values.scale, np.ones(len(best), np.bool_)), places[best], size)
+    total = np.zeros(size, own.dtype)
+    np.add.at(total, places, own)
+    if values.scale is not None:
+        estimate = np.bincount(places, np.abs(own.astype(np.float64)), size)
+        if np.any(estimate > _MOST):
+            raise LimitError("Values added up over members come to more than 18 digits.", "Narrow the question.")
+    if how == "sum":
+        return Values(total, values.scale, present)
+    whole = total if values.scale is None else total / np.float64(10**values.scale)
+    return Values(whole / np.maximum(counts, 1), None, present)
+
+
+def _joined(parts: Sequence[tuple[np.ndarray, Values]], size: int) -> Values:
+    """The values of some cells and others; all of one kind, or floats."""
+    filled = [(cells, own) for cells, own in parts if own.present.any()]
+    if not filled:
+        return empty_values(size, 0)
+    scales = {own.scale for _, own in filled}
+    scale = None if None in scales else max(each for each in scales if each is not None)
+    data, present = np.zeros(size, np.float64 if scale is None else np.int64), np.zeros(size, np.bool_)
+    for cells, own in filled:
+        data[cells] = own.as_float() if scale is None else own.data * 10 ** (scale - (own.scale or 0))
+        present[cells] = own.present
+    return Values(data, scale, present)

@@ -154,7 +154,7 @@ def reader_of(person: Person, shelved: ShelvedModel, connection: sqlite3.Connect
     source = shelved.opened.source
 
     def newest(dimension: str) -> str | None:
-        grains = {grain_of(each) for each in shelved.model.measures if each.aggregate != "ratio"}
+        grains = {grain_of(each) for each in shelved.model.measures if not each.is_of_others}
         return max((span.last for grain in grains if (span := source.span(grain, dimension))), default=None)
 
     rights = rights_of_roles(person.id, roles, shelved.model, date.today(), newest)

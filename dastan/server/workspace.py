@@ -13,6 +13,7 @@ from dastan.core.analysis.gesture import DropMissing, Gesture, UseInstead
 from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.going import WayBack, ways_back
 from dastan.core.analysis.lost import Lost, fitted
+from dastan.core.analysis.made import with_made
 from dastan.core.analysis.prompts import prompts_of
 from dastan.core.analysis.sentence import Phrase, sentence_of
 from dastan.core.analysis.steps import step_words
@@ -93,8 +94,8 @@ def show(
     document: Analysis, words: str, reader: Reader, answers: Answers, watch: Watch, is_asked: bool = True
 ) -> Shown:
     """Puts a document into words, and answers it where it is asked."""
-    model = reader.shelved.model
-    document, lost = fitted(document, model)
+    document, lost = fitted(document, reader.shelved.model)
+    model = with_made(reader.shelved.model, document)
     answered: Answered | None = None
     remarks: tuple[Warning, ...] = ()
     if is_asked:
@@ -131,7 +132,7 @@ def _answer(document: Analysis, reader: Reader, answers: Answers, watch: Watch) 
 
 
 def _shown(at: int, placed: PlacedMeasure, document: Analysis, answer: Answer, reader: Reader) -> ShownMeasure:
-    model = reader.shelved.model
+    model = with_made(reader.shelved.model, document)
     measure, numbers = answer.measures[at], document.dress_of(placed)
     look = written(numbers, model)
     least, greatest = innermost_range(answer, at) if numbers.in_cell != "number" else (None, None)

@@ -4,23 +4,28 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from dastan.core.analysis.document import AXES, Analysis, PlacedDimension
+from dastan.core.analysis.document import AXES, Analysis, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.dress import check_numbers
+from dastan.core.analysis.made import check_made, with_made
 from dastan.core.analysis.names import check_names
-from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.placed import shown_formula, shown_measure
 from dastan.core.analysis.prompts import Answers
 from dastan.core.analysis.resolve import check_level, find_dimension, find_hierarchy, find_measure
 from dastan.core.analysis.ways import check_way
 from dastan.core.errors import InputError, NotFoundError
+from dastan.core.formula.formula import is_own
 from dastan.core.model.condition_faults import ConditionFault, condition_faults, prompt_faults
 from dastan.core.model.conditions import Condition, MeasureFilter, leaves_of
 from dastan.core.model.document import Dimension, SemanticModel
-from dastan.core.model.reach import Grain, grain_of, parts_of, reaches, shown_hierarchies
+from dastan.core.model.meaning import parts_of
+from dastan.core.model.reach import Grain, grain_of, reaches, shown_hierarchies
 
 
 def check_document(document: Analysis, model: SemanticModel) -> None:
     """Raises NotFoundError or InputError for the first thing in the document that the model cannot answer."""
+    model = with_made(model, document)
     check_names(document, model)
+    check_made(document, model)
     question = document.question
     shown = [shown_measure(each, model).name for each in question.measures]
     if len(set(shown)) < len(shown):
@@ -71,7 +76,7 @@ def check_reach(document: Analysis, dimension: Dimension, model: SemanticModel) 
 def unreached(document: Analysis, model: SemanticModel) -> dict[tuple[str, str], str]:
     """The hierarchies that cannot be put into the document as it is, each with the reason: no placed measure counts
     records that their dimension reaches. One that stands there already may be moved."""
-    question = document.question
+    question, model = document.question, with_made(model, document)
     placed = {(each.dimension, each.hierarchy) for each in (*question.rows, *question.columns, *question.waiting)}
     found: dict[tuple[str, str], str] = {}
     for dimension in model.dimensions:
@@ -89,6 +94,7 @@ def check_condition(condition: Condition, model: SemanticModel, answers: Answers
     for leaf in leaves_of(condition):
         if isinstance(leaf, MeasureFilter):
             grains = grains_of(leaf.measure, model)
+            _check_own(PlacedMeasure(measure=leaf.measure), find_measure(model, leaf.measure).caption, model)
             for each in (*leaf.at, *([leaf.per] if leaf.per is not None else [])):
                 dimension = find_dimension(model, each.dimension)
                 if not any(reaches(model, grain, dimension) for grain in grains):
@@ -97,6 +103,14 @@ def check_condition(condition: Condition, model: SemanticModel, answers: Answers
                         f'Dimension "{dimension.caption}" does not reach the records of "{caption}".',
                         "Take the measure at a level of a dimension that does.",
                     )
+
+
+def _check_own(placed: PlacedMeasure, caption: str, model: SemanticModel) -> None:
+    if not is_own(shown_formula(placed, model)):
+        raise InputError(
+            f"“{caption}” looks beyond the records of a cell, so nothing can be ranked or compared by it.",
+            "Take a measure that it is made of.",
+        )
 
 
 def _raise_first(faults: Iterable[ConditionFault]) -> None:
@@ -127,6 +141,7 @@ def _check_placed(placed: PlacedDimension, model: SemanticModel) -> None:
             raise InputError(
                 f"Members cannot be ranked by “{measure.caption}” yet.", "Rank them by the measure itself."
             )
+        _check_own(limit.by, measure.caption, model)
         if not any(reaches(model, grain, dimension) for grain in grains_of(limit.by.measure, model)):
             raise InputError(
                 f'"{measure.caption}" cannot rank {dimension.caption}, which does not reach its records.',

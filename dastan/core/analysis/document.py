@@ -13,6 +13,7 @@ from typing import Literal
 from dastan.core.analysis.views import View
 from dastan.core.model.conditions import Condition, Prompt, PromptAnswer
 from dastan.core.model.document import Aggregate
+from dastan.core.model.expression import Expression
 from dastan.core.model.parts import MemberPath, Part
 
 AxisName = Literal["rows", "columns"]
@@ -202,6 +203,21 @@ class WayDown(Part):
     steps: tuple[WayStep, ...]
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MadeMeasure(Part):
+    """A measure that was made in this analysis: it is named and placed like the model's own."""
+
+    name: str = ""
+    """Made of the caption where it is left out."""
+    caption: str
+    formula: Expression
+    format: str | None = None
+    """CLDR number pattern; what fits the formula without."""
+    favourable: Literal["more", "less"] | None = None
+    folder: str = ""
+    description: str = ""
+
+
 ChartForm = Literal["bars", "stacked", "shares", "lines", "areas", "points", "ring", "heat"]
 
 
@@ -292,6 +308,8 @@ class Analysis(Part):
     openings: tuple[Opening, ...] = ()
     ways_down: tuple[WayDown, ...] = ()
     """Hierarchies that were made in this analysis."""
+    made: tuple[MadeMeasure, ...] = ()
+    """Measures that were made in this analysis."""
     dress: Dress = field(default_factory=Dress)
 
     def dress_of(self, placed: PlacedMeasure) -> NumberDress:

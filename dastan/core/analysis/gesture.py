@@ -11,6 +11,7 @@ from dastan.core.analysis.document import (
     Frozen,
     LabelDress,
     Limit,
+    MadeMeasure,
     NumberDress,
     Order,
     PlacedMeasure,
@@ -469,6 +470,31 @@ class DropMissing(Part):
     kind: Literal["drop_missing"] = "drop_missing"
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MakeMeasure(Part):
+    """Makes a measure of others, and puts it into the table."""
+
+    made: MadeMeasure
+    is_put: bool = True
+    kind: Literal["make_measure"] = "make_measure"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChangeMade(Part):
+    """Tells a made measure anew: what it is, what it is called, how it is written."""
+
+    made: MadeMeasure
+    kind: Literal["change_made"] = "change_made"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ForgetMade(Part):
+    """Forgets a made measure that nothing stands on."""
+
+    name: str
+    kind: Literal["forget_made"] = "forget_made"
+
+
 LostKind = Literal["measure", "dimension", "hierarchy", "level", "attribute", "filter"]
 
 
@@ -529,6 +555,9 @@ Gesture = (
     | AnswerPrompt
     | SwapAxes
     | Rewrite
+    | MakeMeasure
+    | ChangeMade
+    | ForgetMade
     | DropMissing
     | UseInstead
 )

@@ -20,6 +20,7 @@ from dastan.core.analysis.gesture import (
     AnswerPrompt,
     AskOnOpening,
     BreakDown,
+    ChangeMade,
     CloseAll,
     CloseLevel,
     CloseMember,
@@ -28,10 +29,12 @@ from dastan.core.analysis.gesture import (
     DressTable,
     DropMissing,
     FilterMembers,
+    ForgetMade,
     ForgetWayDown,
     Gesture,
     GoInto,
     HideEmpty,
+    MakeMeasure,
     MakeWayDown,
     OpenAll,
     OpenLevel,
@@ -69,6 +72,7 @@ from dastan.core.analysis.gesture import (
 )
 from dastan.core.analysis.going import go
 from dastan.core.analysis.lost import drop_missing, with_instead
+from dastan.core.analysis.made import change_made, forget_made, make_measure, with_made
 from dastan.core.analysis.names import check_names
 from dastan.core.analysis.openness import close_level, close_member, open_level, open_member, with_opening
 from dastan.core.analysis.placed import shown_measure, viewed_measure
@@ -104,11 +108,12 @@ def apply_gesture(document: Analysis, gesture: Gesture, model: SemanticModel) ->
     """
     if isinstance(gesture, UseInstead):
         return with_instead(document, gesture)  # of several things that are gone, one after the other
+    own, model = model, with_made(model, document)
     if not isinstance(gesture, DropMissing):  # which is for a document that names what is gone
         check_names(gesture, model)
         check_names(document, model)
     after = _apply(document, gesture, model)
-    check_document(after, model)
+    check_document(after, own)
     return after
 
 
@@ -206,6 +211,17 @@ def _apply(document: Analysis, gesture: Gesture, model: SemanticModel) -> Analys
             Answers(document.question, model).prompt(gesture.answer.prompt)
             kept_answers = tuple(each for each in document.question.answers if each.prompt != gesture.answer.prompt)
             return with_question(document, answers=(*kept_answers, gesture.answer))
+        case MakeMeasure():
+            after = make_measure(document, gesture, model)
+            return (
+                after
+                if not gesture.is_put
+                else _with_defaults(after, grains_of_question(document, model), with_made(model, after))
+            )
+        case ChangeMade():
+            return change_made(document, gesture, model)
+        case ForgetMade():
+            return forget_made(document, gesture)
         case SwapAxes():
             document = turned_views(document)
             question = document.question

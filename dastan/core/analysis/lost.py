@@ -8,9 +8,10 @@ from dataclasses import dataclass, fields, replace
 from typing import Any
 
 from dastan.core.analysis.checks import check_document
-from dastan.core.analysis.document import AXES, Analysis, PlacedDimension, Question
+from dastan.core.analysis.document import AXES, Analysis, Dress, MadeMeasure, PlacedDimension, Question
 from dastan.core.analysis.dress import check_numbers
 from dastan.core.analysis.gesture import DropMissing, Gesture, LostKind, UseInstead
+from dastan.core.analysis.made import with_made
 from dastan.core.analysis.names import name_faults
 from dastan.core.analysis.prompts import Answers
 from dastan.core.analysis.ways import check_way
@@ -43,6 +44,7 @@ def fitted(document: Analysis, model: SemanticModel) -> tuple[Analysis, tuple[Lo
 def lost_in(document: Analysis, model: SemanticModel) -> list[Lost]:
     """Each thing that a document names and the model does not have, once."""
     found: dict[str, Lost] = {}
+    model = with_made(model, document)
     for error in name_faults(document, model):
         if error.code == "missing-name":
             details = error.details
@@ -118,16 +120,35 @@ def _renamed(part: Any, gesture: UseInstead) -> Any:
     return replace(part, **changes) if changes else part
 
 
+def _made_that_stand(document: Analysis, model: SemanticModel) -> tuple[MadeMeasure, ...]:
+    """The made measures that have a meaning without those that have none."""
+    kept: tuple[MadeMeasure, ...] = ()
+    waiting = list(document.made)
+    while waiting:
+        for each in waiting:
+            tried = replace(document, made=(*kept, each), question=Question(), ways_down=(), dress=Dress())
+            with suppress(AppError):
+                check_document(tried, model)
+                kept = (*kept, each)
+        left = [each for each in waiting if each not in kept]
+        if len(left) == len(waiting):
+            break
+        waiting = left
+    return tuple(each for each in document.made if each in kept)
+
+
 def drop_missing(document: Analysis, model: SemanticModel) -> Analysis:
     """The document without the parts that the model no longer answers."""
 
     def stands(question: Question) -> bool:
         try:
-            check_document(replace(document, question=question), model)
+            check_document(replace(document, question=question), own)
         except AppError:
             return False
         return True
 
+    document = replace(document, made=_made_that_stand(document, model))
+    own, model = model, with_made(model, document)
     ways = []
     for way in document.ways_down:
         with suppress(AppError):

@@ -21,6 +21,7 @@ from dastan.core.analysis.gesture import (
     TakeMeasure,
 )
 from dastan.core.analysis.gestures import apply_gesture
+from dastan.core.analysis.made import with_made
 from dastan.core.analysis.offer import Offer, Thing, in_menu
 from dastan.core.analysis.offers_down import cell_offers, level_offers, member_offers
 from dastan.core.analysis.placed import shown_measure
@@ -36,6 +37,7 @@ PREVIEW_LENGTH = 3
 
 def offers_for(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> tuple[Offer, ...]:
     """All offers for a thing, in the order in which a menu lists them; only such as would succeed."""
+    model = with_made(model, document)
     if thing.kind == "measure":
         found = _measure_offers(document, thing, model, members)
     elif thing.kind == "dimension":

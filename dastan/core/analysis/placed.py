@@ -23,7 +23,7 @@ from dastan.core.analysis.views import (
 from dastan.core.errors import InputError
 from dastan.core.formula.formula import Formula
 from dastan.core.model.document import Aggregate, Measure, SemanticModel
-from dastan.core.model.formulas import formula_of
+from dastan.core.model.meaning import formula_of
 
 CHOICES: tuple[Aggregate, ...] = (
     "sum", "average", "min", "max", "median", "percentile", "count_values", "distinct", "variance", "deviation",

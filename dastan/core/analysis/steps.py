@@ -13,6 +13,7 @@ from dastan.core.analysis.gesture import (
     AnswerPrompt,
     AskOnOpening,
     BreakDown,
+    ChangeMade,
     CloseAll,
     CloseLevel,
     CloseMember,
@@ -21,10 +22,12 @@ from dastan.core.analysis.gesture import (
     DressTable,
     DropMissing,
     FilterMembers,
+    ForgetMade,
     ForgetWayDown,
     Gesture,
     GoInto,
     HideEmpty,
+    MakeMeasure,
     MakeWayDown,
     OpenAll,
     OpenLevel,
@@ -61,9 +64,10 @@ from dastan.core.analysis.gesture import (
     UseInstead,
 )
 from dastan.core.analysis.limit_words import limit_words
+from dastan.core.analysis.made import with_made
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import Answers
-from dastan.core.analysis.resolve import find_dimension, find_hierarchy
+from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
 from dastan.core.analysis.sentence import under_caption
 from dastan.core.analysis.view_words import plain_names, view_words
 from dastan.core.analysis.ways import way_caption
@@ -79,6 +83,7 @@ _MEMBERS_NAMED = 2
 
 def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members: Members) -> str:
     """What a gesture did to the document `before` it."""
+    model = with_made(model, before)
     match gesture:
         case PutMeasure() | TakeMeasure():
             own = PlacedMeasure(
@@ -203,6 +208,13 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
             return _chart_words(before.dress.chart, chart)
         case AnswerPrompt(answer=answer):
             return f"answered “{Answers(before.question, model).prompt(answer.prompt).caption}”"
+        case MakeMeasure(made=made):
+            return f"made {made.caption}"
+        case ChangeMade(made=made):
+            was = find_measure(model, made.name).caption
+            return f"changed {made.caption}" if was == made.caption else f"called {was} {made.caption}"
+        case ForgetMade(name=name):
+            return f"forgot {find_measure(model, name).caption}"
         case SwapAxes():
             return "turned"
         case Rewrite():

@@ -33,7 +33,8 @@ from dastan.core.analysis.views import (
 from dastan.core.errors import InputError
 from dastan.core.model.conditions import LevelName
 from dastan.core.model.document import SemanticModel
-from dastan.core.model.reach import grain_of, parts_of, reaches, shown_hierarchies
+from dastan.core.model.meaning import parts_of
+from dastan.core.model.reach import grain_of, reaches, shown_hierarchies
 
 _MOST_AGAINST = 8
 _AGAINST: tuple[Literal["earlier", "difference", "percent"], ...] = ("earlier", "difference", "percent")

@@ -7,11 +7,11 @@ from typing import Annotated, Literal, assert_never
 
 from dastan.core.analysis.resolve import find_dimension, find_measure
 from dastan.core.errors import InputError
-from dastan.core.formula.formula import Along, Applied, Formula, Given, Operation, bases_of, mapped, of_scope
+from dastan.core.formula.formula import Along, Applied, Formula, Given, Operation, bases_of, is_own, mapped, of_scope
 from dastan.core.formula.scopes import Above, Earlier, Instead, Known
 from dastan.core.model.conditions import ByKind, LevelName
 from dastan.core.model.document import Measure, SemanticModel
-from dastan.core.model.formulas import formula_of
+from dastan.core.model.meaning import formula_of
 from dastan.core.model.parts import MemberPath, Part
 from dastan.core.model.reach import is_calendar
 
@@ -140,7 +140,13 @@ def check_view(view: View, measure: Measure, model: SemanticModel) -> None:
 
 
 def formula_with(view: View, formula: Formula, measure: Measure, model: SemanticModel) -> Formula:
-    """A measure's formula as a view shows it. Raises InputError where a running total would not be one."""
+    """A measure's formula as a view shows it. Raises InputError where a running total would not be one, and where the
+    measure looks beyond its own records already."""
+    if isinstance(view, Share | Change) and not is_own(formula):
+        raise InputError(
+            f"{measure.caption} looks beyond the records of a cell already, so it has no share and no change.",
+            "Take the share or the change of a measure that it is made of.",
+        )
     match view:
         case Share():
             return Operation("/", formula, of_scope(formula, above_of(view)))

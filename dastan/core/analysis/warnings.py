@@ -10,6 +10,7 @@ from dastan.core.analysis.gesture import (
     PutMeasure,
     SetAggregate,
 )
+from dastan.core.analysis.made import with_made
 from dastan.core.analysis.placed import argument_of, shown_measure
 from dastan.core.analysis.resolve import find_measure
 from dastan.core.errors import FormulaError
@@ -41,6 +42,7 @@ def warning_key(kind: str, of: str) -> str:
 
 def warnings_of(document: Analysis, model: SemanticModel) -> tuple[Warning, ...]:
     """The warnings about the measures of a document, in their order."""
+    model = with_made(model, document)
     found = (makes_no_sense(each, model) for each in document.question.measures)
     return tuple(each for each in found if each is not None and each.key not in document.dress.silenced)
 

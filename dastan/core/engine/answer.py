@@ -10,6 +10,7 @@ import numpy as np
 
 from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.document import AXES, Analysis
+from dastan.core.analysis.made import with_made
 from dastan.core.analysis.placed import shown_formula, shown_measure
 from dastan.core.engine.arranging import Cells, arranged, without_empty_headers
 from dastan.core.engine.axes import Axis
@@ -83,6 +84,7 @@ def answer(
         grouped, where the question is too large), CancelledError.
     """
     check_document(document, model)
+    model = with_made(model, document)
     question, watch = document.question, watch or Watch()
     group = group or GroupCache(source.group, source.members).group
     questioner = Questioner(document, model, source, rights, today, group, budget, watch)
@@ -141,5 +143,6 @@ def questioner_of(
     budget: Budget,
 ) -> tuple[Questioner, Shape]:
     """What a document asks with, and its two axes with their limits: to look at one cell of its answer again."""
+    model = with_made(model, document)
     questioner = Questioner(document, model, source, rights, today, group, budget, Watch())
     return questioner, limited(shape_of(questioner), questioner)

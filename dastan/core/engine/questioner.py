@@ -26,7 +26,8 @@ from dastan.core.formula.formula import Along, Base, Beneath, Formula, bases_of,
 from dastan.core.model.conditions import Condition as Written
 from dastan.core.model.conditions import LevelName, MeasureFilter
 from dastan.core.model.document import SemanticModel
-from dastan.core.model.reach import Grain, grain_of, parts_of, reaches
+from dastan.core.model.meaning import parts_of
+from dastan.core.model.reach import Grain, grain_of, reaches
 from dastan.core.values import Values, empty_values, widened
 
 

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from dastan.core.errors import FormulaError, did_you_mean
+from dastan.core.errors import FormulaError, InputError, did_you_mean
 from dastan.core.formula.rows import parse_rows
 from dastan.core.model.complete import complete_model
 from dastan.core.model.condition_faults import condition_faults, prompt_faults
@@ -20,6 +20,7 @@ from dastan.core.model.conditions import (
     leaves_of,
 )
 from dastan.core.model.document import Dimension, Measure, RecordList, SemanticModel
+from dastan.core.model.meaning import check_expression
 from dastan.core.model.pattern import is_number_pattern
 from dastan.core.model.reach import (
     grain_of,
@@ -182,6 +183,7 @@ def _measures(model: SemanticModel) -> Iterator[Fault]:
         yield from _argument(place, each)
         yield from _roles(place, each, model)
         yield from _ratio(place, each, model)
+        yield from _formula(place, each, model)
         yield from _balance(place, each, model)
         yield from _where(place, each, model)
         if not is_number_pattern(each.format):
@@ -190,7 +192,7 @@ def _measures(model: SemanticModel) -> Iterator[Fault]:
 
 
 def _argument(place: Place, measure: Measure) -> Iterator[Fault]:
-    if measure.aggregate == "ratio":
+    if measure.is_of_others:
         return
     if measure.aggregate == "open":
         if measure.started is None or measure.ended is None:
@@ -236,6 +238,20 @@ def _ratio(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fau
     if measure.where or measure.roles:
         message = f'"{measure.caption}" is a ratio: its operands say which records count, and by which roles.'
         yield Fault(place, message, "Put `where` and `roles` on the measures above and below the line.")
+
+
+def _formula(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fault]:
+    if (measure.formula is None) == (measure.aggregate == "formula"):
+        message = f'"{measure.caption}" has a `formula` where its aggregate is "formula", and only there.'
+        yield Fault(place, message, "Give both, or neither.")
+    elif measure.formula is not None:
+        try:
+            check_expression(measure.formula, model, measure.name)
+        except InputError as error:
+            yield Fault((*place, "formula"), error.message, error.hint)
+        if measure.where or measure.roles:
+            message = f'"{measure.caption}" is a formula: its measures say which records count, and by which roles.'
+            yield Fault(place, message, "Put `where` and `roles` on the measures that it is made of.")
 
 
 def _goes_round(measure: Measure, model: SemanticModel) -> bool:

@@ -11,6 +11,7 @@ from string import Formatter
 from typing import Literal, TypeVar
 
 from dastan.core.model.conditions import Condition, Prompt
+from dastan.core.model.expression import Expression
 from dastan.core.model.parts import MemberPath, Part
 
 ColumnType = Literal["text", "integer", "decimal", "float", "date", "boolean"]
@@ -34,6 +35,7 @@ Aggregate = Literal[
     "credit",
     "weighted_average",
     "ratio",
+    "formula",
 ]
 
 
@@ -205,7 +207,7 @@ class Measure(Part):
     table: str
     aggregate: Aggregate
     expression: str | None = None
-    """A column or a row formula, `quantity * price`; none for `count`, `open` and `ratio`."""
+    """A column or a row formula, `quantity * price`; none for `count`, `open`, `ratio` and `formula`."""
     percentile: float | None = None
     """Of a percentile: between 0 and 100. A value between two records is interpolated."""
     weight: str | None = None
@@ -223,6 +225,8 @@ class Measure(Part):
     """Of a ratio: the measure above the line."""
     denominator: str | None = None
     """Of a ratio: the measure below the line."""
+    formula: Expression | None = None
+    """Of a formula: what it is of which other measures."""
     where: tuple[Condition, ...] = ()
     """The measure's own condition: it counts only records for which all of these hold."""
     roles: dict[str, str] = field(default_factory=dict)
@@ -235,6 +239,11 @@ class Measure(Part):
     folder: str = ""
     description: str = ""
     synonyms: tuple[str, ...] = ()
+
+    @property
+    def is_of_others(self) -> bool:
+        """Whether it is worked out from other measures, and counts no records by itself."""
+        return self.aggregate in ("ratio", "formula")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

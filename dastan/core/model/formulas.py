@@ -1,25 +1,17 @@
-"""A measure of the model as a formula over bases."""
+"""A measure that is not made of others, as a formula over bases."""
 
 from __future__ import annotations
 
 from dastan.core.formula.bases import BaseAggregate, Counted
 from dastan.core.formula.formula import Applied, Base, Formula, Operation, bases_of
-from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.document import Measure
 from dastan.core.model.reach import grain_of
 
 _MEDIAN = 50.0
 
 
-def formula_of(measure: Measure, model: SemanticModel) -> Formula:
-    """What a measure is worked out from."""
-    if measure.aggregate == "ratio":
-        operands = (model.measure(each or "") for each in (measure.numerator, measure.denominator))
-        return Operation("/", *(formula_of(each, model) for each in operands))
-    return formula_of_part(measure)
-
-
 def formula_of_part(measure: Measure) -> Formula:
-    """What a measure that is not a ratio is worked out from."""
+    """What a measure is worked out from that is not made of others."""
     counted = counted_by(measure)
 
     def base(aggregate: BaseAggregate) -> Base:
@@ -51,17 +43,17 @@ def formula_of_part(measure: Measure) -> Formula:
             return base(BaseAggregate("dated", argument, time=measure.time or "", over_time=which))
         case "debit" | "credit" as part:
             return base(BaseAggregate("sum", argument, part=part))
-        case "ratio":
-            raise AssertionError("a ratio is worked out from its operands")
+        case "ratio" | "formula":
+            raise AssertionError(f"{measure.name} is worked out from other measures")
         case kind:
             return base(BaseAggregate(kind, argument))
 
 
 def counted_by(measure: Measure) -> Counted:
-    """The records that a measure which is not a ratio counts."""
+    """The records that a measure counts which is not made of others."""
     return Counted(*grain_of(measure), measure.where, measure.name if measure.aggregate == "open" else "")
 
 
 def base_aggregates(measure: Measure) -> tuple[BaseAggregate, ...]:
-    """What has to be grouped for a measure that is not a ratio."""
+    """What has to be grouped for a measure that is not made of others."""
     return tuple(each.aggregate for each in bases_of(formula_of_part(measure)))

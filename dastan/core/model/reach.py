@@ -23,14 +23,6 @@ def grain_of(measure: Measure) -> Grain:
     return Grain(measure.table, tuple(sorted(measure.roles.items())))
 
 
-def parts_of(measure: Measure, model: SemanticModel) -> tuple[Measure, ...]:
-    """The measures whose values are asked of records: a ratio's operands, at the bottom; else the measure itself."""
-    if measure.aggregate != "ratio":
-        return (measure,)
-    operands = (model.measure(measure.numerator or ""), model.measure(measure.denominator or ""))
-    return tuple({part.name: part for each in operands for part in parts_of(each, model)}.values())
-
-
 def relationships_between(model: SemanticModel, table: str, dimension: Dimension) -> tuple[Relationship, ...]:
     """The relationships by which `table` points straight at the dimension's key, in document order."""
     return tuple(

@@ -7,12 +7,13 @@ from dataclasses import dataclass
 
 from dastan.core.analysis.captions import Members
 from dastan.core.analysis.condition_words import condition_words
-from dastan.core.analysis.document import PlacedMeasure, Question
+from dastan.core.analysis.document import Question
 from dastan.core.analysis.sentence import untouched_by
 from dastan.core.analysis.view_terms import Exact, Term, depends_on_others, formula_words, view_terms, worked_out
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
+from dastan.core.language.writing import write_formula
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.reading.backing import (
     Backing,
@@ -24,7 +25,9 @@ from dastan.core.reading.backing import (
     record_count,
     value_of_records,
 )
+from dastan.core.reading.one_cell import NotByItselfError, value_of_leaves
 from dastan.core.reading.window import member_header
+from dastan.core.words.vocabulary import Vocabulary
 
 _AGGREGATE_WORDS = {
     "sum": "the sum of", "count": "the number of records", "count_values": "the number of records with",
@@ -83,33 +86,39 @@ def account_of(
     by_term = backings_by_term(answer, place, questioner, shape)
     operands: list[Operand] = []
     values: list[Exact] = []
+    is_by_itself = not depends_on_others(placed)
     for term, backings in zip(terms, by_term, strict=True):
-        exact: dict[str, Exact] = {}
+        exact: list[Exact] = []
         for each in backings:
             count = record_count(each, questioner.source)
-            value = exact[each.part.name] = value_of_records(each, count, questioner.source)
+            value = value_of_records(each, count, questioner.source)
+            exact.append(value)
             operands.append(
                 Operand(
                     each.name, each.caption, definition_of(each.part, model, members), each.part.table, count,
                     _digits(value), _note(each),
                 )
             )  # fmt: skip
-        values.append(_combined(term.measure, model, exact))
+        try:
+            values.append(value_of_leaves(term.measure, model, exact))
+        except NotByItselfError:
+            values.append(None)
+            is_by_itself = False
     shown = cell_value(answer, place)
     own = worked_out(placed, values, shown is not None)
-    is_told = not depends_on_others(placed) and all(is_comparable(each) for each in by_term)
+    is_told = is_by_itself and all(is_comparable(each) for each in by_term)
     return Account(
         captions_of(answer, place), measure.caption, measure.description,
-        formula_words(placed, terms) or _formula(measure, model), _digits(shown), _digits(own),
-        agree(shown, own) if is_told else None, _why_not_compared(placed, is_told), tuple(operands),
+        formula_words(placed, terms) or _formula(measure, model, members), _digits(shown), _digits(own),
+        agree(shown, own) if is_told else None, _why_not_compared(is_by_itself, is_told), tuple(operands),
         (*_filter_words(questioner, model, members), *(f"as far as {each} may see" for each in seen_as)),
         _why_no_value(measure, shown, tuple(operands)) if placed.view is None else _why_no_view(shown, terms, values),
         "%" in measure.format,
     )  # fmt: skip
 
 
-def _why_not_compared(placed: PlacedMeasure, is_told: bool) -> str:
-    if depends_on_others(placed):
+def _why_not_compared(is_by_itself: bool, is_told: bool) -> str:
+    if not is_by_itself:
         return "It depends on other cells as well; behind it are the records of its own cell."
     return "" if is_told else "One record's value: there is nothing to add up."
 
@@ -156,16 +165,9 @@ def definition_of(part: Measure, model: SemanticModel, members: Members) -> str:
     return text
 
 
-def _combined(measure: Measure, model: SemanticModel, values: dict[str, Exact]) -> Exact:
-    if measure.aggregate != "ratio":
-        return values[measure.name]
-    above, below = (
-        _combined(model.measure(name or ""), model, values) for name in (measure.numerator, measure.denominator)
-    )
-    return None if above is None or not below else float(above) / float(below)
-
-
-def _formula(measure: Measure, model: SemanticModel) -> str:
+def _formula(measure: Measure, model: SemanticModel, members: Members) -> str:
+    if measure.formula is not None:
+        return write_formula(measure.formula, Vocabulary(model, members))
     if measure.aggregate != "ratio":
         return ""
     names = [model.measure(name or "").caption for name in (measure.numerator, measure.denominator)]
@@ -197,9 +199,9 @@ def _filter_words(questioner: Questioner, model: SemanticModel, members: Members
 def _why_no_value(measure: Measure, shown: Exact, operands: tuple[Operand, ...]) -> str:
     if shown is not None:
         return ""
-    if measure.aggregate == "ratio":
-        below = next((each for each in operands if each.name == measure.denominator), None)
-        if below is not None and below.value is not None and float(below.value) == 0:
+    if measure.is_of_others:
+        below = next((each for each in operands if each.value is not None and float(each.value) == 0), None)
+        if below is not None and measure.denominator in (None, below.name):
             return f"{below.caption} is 0 here, and nothing can be divided by it."
         empty = [each.caption for each in operands if each.value is None]
         return f"{' and '.join(empty)} {'is' if len(empty) == 1 else 'are'} empty here." if empty else ""

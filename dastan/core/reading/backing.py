@@ -28,9 +28,11 @@ from dastan.core.engine.waist import (
 )
 from dastan.core.errors import InputError
 from dastan.core.formula.bases import BaseAggregate
+from dastan.core.language.writing import aloud
 from dastan.core.model.document import Measure
 from dastan.core.model.formulas import base_aggregates, counted_by
-from dastan.core.model.reach import parts_of
+from dastan.core.model.meaning import Leaf, leaves_of_measure
+from dastan.core.words.vocabulary import Vocabulary
 
 _CLOSE = 1e-9
 
@@ -105,12 +107,19 @@ def _header_codes(answer: Answer, place: CellPlace) -> tuple[PairOfGrains, tuple
 def backings_by_term(
     answer: Answer, place: CellPlace, questioner: Questioner, shape: Shape
 ) -> tuple[tuple[Backing, ...], ...]:
-    """The records of a cell's measure, of each of its terms where it is a view: one part of each, or a ratio's two."""
+    """The records of a cell's measure, of each of its terms where it is a view: one part for each that it stands on."""
     placed, model = questioner.document.question.measures[place.measure], questioner.model
-    found = []
-    for number, term in enumerate(view_terms(placed, model, questioner.seen.members)):
-        parts = parts_of(term.measure, model)
-        found.append(tuple(_backing(each, term, number, answer, place, questioner, shape) for each in parts))
+    found: list[tuple[Backing, ...]] = []
+    names: set[str] = set()
+    for term in view_terms(placed, model, questioner.seen.members):
+        own = []
+        for leaf in leaves_of_measure(term.measure, model):
+            name, number = leaf.measure.name, 1
+            while name in names:
+                name, number = f"{leaf.measure.name}|{number}", number + 1
+            names.add(name)
+            own.append(_backing(leaf, term, name, answer, place, questioner, shape))
+        found.append(tuple(own))
     return tuple(found)
 
 
@@ -120,13 +129,16 @@ def backings_of(answer: Answer, place: CellPlace, questioner: Questioner, shape:
 
 
 def _backing(
-    part: Measure, term: Term, number: int, answer: Answer, place: CellPlace, questioner: Questioner, shape: Shape
+    leaf: Leaf, term: Term, name: str, answer: Answer, place: CellPlace, questioner: Questioner, shape: Shape
 ) -> Backing:
-    name = f"{part.name}|{number}" if number else part.name
-    nothing = Backing(name, f"{part.caption} {term.where}".strip(), part, None)
+    part, scope = leaf.measure, leaf.scope if leaf.scope is not None else term.scope
+    caption = part.caption
+    if term.measure.is_of_others and leaf.said is not None:
+        caption = aloud(leaf.said, Vocabulary(questioner.model, questioner.seen.members))
+    nothing = Backing(name, f"{caption} {term.where}".strip(), part, None)
     records = questioner.records_of(counted_by(part))
     pair, codes = _header_codes(answer, place)
-    condition = Elsewhere(records, (), shape, questioner).behind(term.scope, pair, *codes)
+    condition = Elsewhere(records, (), shape, questioner).behind(scope, pair, *codes)
     if condition is None:
         return nothing
     request = RecordsRequest(records.grain, condition, questioner.rights)

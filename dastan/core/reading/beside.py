@@ -17,7 +17,8 @@ from dastan.core.engine.waist import Groups, LevelRef, Request, Rights, Source
 from dastan.core.engine.watch import Watch
 from dastan.core.model.conditions import Condition, MemberFilter
 from dastan.core.model.document import Measure, SemanticModel
-from dastan.core.model.reach import grain_of, parts_of, reaches
+from dastan.core.model.meaning import parts_of
+from dastan.core.model.reach import grain_of, reaches
 from dastan.core.values import Values, widened
 
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from dastan.core.analysis.document import Analysis, PlacedMeasure
 from dastan.core.analysis.gesture import FilterMembers, ShowView
+from dastan.core.analysis.made import with_made
 from dastan.core.analysis.views import Change
 from dastan.core.analysis.warnings import Warning, warning_key
 from dastan.core.engine.answer import Answer
@@ -24,6 +25,7 @@ LEAST_SHARE = 0.01
 
 def remarks_of(document: Analysis, answer: Answer, model: SemanticModel, source: Source) -> tuple[Warning, ...]:
     """What the answer gives rise to, without what was silenced."""
+    model = with_made(model, document)
     found = (*_nowhere(answer, model), *_unfinished(document, answer, model, source))
     return tuple(each for each in found if each.key not in document.dress.silenced)
 

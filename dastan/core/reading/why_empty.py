@@ -13,7 +13,7 @@ from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.waist import Conditions, RecordsRequest
 from dastan.core.model.formulas import counted_by
-from dastan.core.model.reach import parts_of
+from dastan.core.model.meaning import parts_of
 from dastan.core.reading.backing import CellPlace, header_conditions, limit_conditions
 
 MOST_PAIRS = 45

@@ -175,7 +175,7 @@ def _opened(pair: Pair, added: _Added, arrays: tuple[np.ndarray, ...], records: 
 
 def _added(source: ColumnSource, grain: Grain) -> _Added:
     """What measures of the grain add up."""
-    measures = [each for each in source.model.measures if each.aggregate != "ratio" and grain_of(each) == grain]
+    measures = [each for each in source.model.measures if not each.is_of_others and grain_of(each) == grain]
     wanted = added_up(base for each in measures for base in base_aggregates(each))
     found = {each: source.summand(grain.table, each) for each in wanted}
     return {each: own for each, own in found.items() if own is not None}

@@ -32,7 +32,7 @@ def make_ready(source: ColumnSource, tell: Callable[[str], None]) -> None:
     if source.prepared is not None and source.prepared.broken():
         source.forget()
     for measure in source.model.measures:
-        if measure.aggregate == "ratio":
+        if measure.is_of_others:
             continue  # its operands are measures themselves
         grain = grain_of(measure)
         arguments: list[str | None] = [None]
@@ -71,6 +71,6 @@ def _code_levels(source: ColumnSource, grain: Grain, dimension: Dimension, argum
 
 
 def _take_shortcuts(source: ColumnSource, tell: Callable[[str], None]) -> None:
-    for grain in dict.fromkeys(grain_of(each) for each in source.model.measures if each.aggregate != "ratio"):
+    for grain in dict.fromkeys(grain_of(each) for each in source.model.measures if not each.is_of_others):
         source.summaries[grain] = summaries_of(source, grain, tell)
         source.postings[grain] = postings_of(source, grain, tell)

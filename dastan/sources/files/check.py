@@ -130,7 +130,7 @@ def _value_faults(source: ColumnSource) -> list[dict[str, str]]:
                     day_numbers(source.tables[measure.table], column)
                 except AppError as error:
                     faults.append({"place": f"measures[{number}]", "message": error.message, "hint": error.hint})
-        if measure.aggregate in ("count", "distinct", "ratio", "open"):
+        if measure.aggregate in ("count", "distinct", "ratio", "formula", "open"):
             continue
         kinds = base_aggregates(measure)
         for aggregate in added_up(kinds) or kinds:

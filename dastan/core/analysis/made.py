@@ -1,0 +1,180 @@
+"""Measures that an analysis makes: they stand beside the model's own, and are the same to everything that names one."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import replace
+from functools import lru_cache
+
+from dastan.core.analysis.document import Analysis, MadeMeasure, PlacedMeasure
+from dastan.core.analysis.gesture import ChangeMade, ForgetMade, MakeMeasure
+from dastan.core.analysis.placing import with_question
+from dastan.core.errors import AppError, InputError, NotFoundError
+from dastan.core.formula.units import PLAIN
+from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.expression import Arithmetic, Brought, Call, Expression, Runs, all_parts, measures_named
+from dastan.core.model.meaning import check_expression, leaves_of_expression, unit_of_expression
+from dastan.core.model.members import fold
+from dastan.core.model.pattern import is_number_pattern
+
+_KEPT = 256
+_FRACTIONS = ("sqrt", "ln", "exp", "power")
+MOST_MADE = 100
+
+
+def with_made(model: SemanticModel, document: Analysis) -> SemanticModel:
+    """The model with the measures that a document makes; as it is where it has them already, or none is made."""
+    if not document.made:
+        return model
+    known = {each.name: each for each in model.measures}
+    if all(each.name in known and known[each.name].formula == each.formula for each in document.made):
+        return model
+    return _extended(_Same(model), document.made)
+
+
+class _Same:
+    """A model as a key: the same one, not one that is alike."""
+
+    def __init__(self, model: SemanticModel) -> None:
+        self.model = model
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and other.model is self.model
+
+    def __hash__(self) -> int:
+        return id(self.model)
+
+
+@lru_cache(_KEPT)
+def _extended(same: _Same, made: tuple[MadeMeasure, ...]) -> SemanticModel:
+    model, names = same.model, {each.name for each in same.model.measures}
+    waiting = [each for each in made if each.name not in names]
+    while waiting:
+        still = {each.name for each in waiting}
+        # One after those that it is made of, so that its unit is known; what goes in a circle comes last.
+        at = next((at for at, each in enumerate(waiting) if not still & set(measures_named(each.formula))), 0)
+        model = replace(model, measures=(*model.measures, _measure(waiting.pop(at), model)))
+    return model
+
+
+def _measure(made: MadeMeasure, model: SemanticModel) -> Measure:
+    table, unit, pattern = model.measures[0].table, PLAIN, "#,##0"
+    try:
+        leaves = leaves_of_expression(made.formula, model)
+        table = leaves[0].measure.table if leaves else table
+        unit, pattern = unit_of_expression(made.formula, model), _pattern(made.formula, model)
+    except (AppError, KeyError):
+        pass  # a faulty one still has a place: whoever asks is told what is wrong with it
+    return Measure(
+        name=made.name, caption=made.caption, table=table, aggregate="formula", formula=made.formula,
+        format=made.format or pattern, unit=unit.text, favourable=made.favourable, folder=made.folder,
+        description=made.description,
+    )  # fmt: skip
+
+
+def _pattern(formula: Expression, model: SemanticModel) -> str:
+    """How its numbers are written unless said: with as many digits as those that it is made of, two of a quotient."""
+    if isinstance(formula, Runs) and formula.how in ("rank", "cumulative", "index"):
+        return {"rank": "#,##0", "cumulative": "0.0 %"}.get(formula.how, "#,##0.0")
+    for each in all_parts(formula):
+        is_mean = isinstance(each, Brought) and each.how == "average"
+        if is_mean or (isinstance(each, Arithmetic) and each.operator == "/"):
+            return "#,##0.00"
+        if isinstance(each, Call) and each.function in _FRACTIONS:
+            return "#,##0.00"
+    patterns = [model.measure(each).format.split(";")[0] for each in measures_named(formula)]
+    return max(patterns, key=lambda each: len(each.partition(".")[2]), default="#,##0")
+
+
+def check_made(document: Analysis, model: SemanticModel) -> None:
+    """Raises InputError for the first measure that a document makes and that has no meaning. Args: `model` has them."""
+    names = [each.name for each in document.made]
+    if len(names) > MOST_MADE:
+        raise InputError(f"An analysis makes at most {MOST_MADE} measures.", "Forget some that are not used.")
+    if len(set(names)) < len(names):
+        raise InputError("Two made measures have the same name.", "Give one another name.")
+    for each in document.made:
+        if model.measure(each.name).formula != each.formula:
+            raise InputError(
+                f"The model has a measure “{each.name}” of its own by now.", "Make the measure again by another name."
+            )
+        if each.format is not None and not is_number_pattern(each.format):
+            raise InputError(f"“{each.format}” is not a number pattern.", "Use one such as #,##0.00.")
+        check_expression(each.formula, model, each.name)
+
+
+def make_measure(document: Analysis, gesture: MakeMeasure, model: SemanticModel) -> Analysis:
+    """The document with one more made measure, in the table where that is wanted. Args: `model` has the others."""
+    made = _named(gesture.made, model)
+    _check_caption(made, model)
+    after = replace(document, made=(*document.made, made))
+    if not gesture.is_put:
+        return after
+    return with_question(after, measures=(*document.question.measures, PlacedMeasure(measure=made.name)))
+
+
+def change_made(document: Analysis, gesture: ChangeMade, model: SemanticModel) -> Analysis:
+    """The document with a made measure told anew. Whatever names it follows."""
+    find_made(document, gesture.made.name)
+    _check_caption(gesture.made, model)
+    made = tuple(gesture.made if each.name == gesture.made.name else each for each in document.made)
+    return replace(document, made=made)
+
+
+def forget_made(document: Analysis, gesture: ForgetMade) -> Analysis:
+    """The document without a made measure. Raises InputError where something stands on it."""
+    made = find_made(document, gesture.name)
+    users = list(used_by(document, gesture.name))
+    if users:
+        raise InputError(f"“{made.caption}” is used by {', '.join(users)}.", "Change that first.")
+    return replace(document, made=tuple(each for each in document.made if each.name != gesture.name))
+
+
+def find_made(document: Analysis, name: str) -> MadeMeasure:
+    """The made measure of that name. Raises NotFoundError."""
+    for each in document.made:
+        if each.name == name:
+            return each
+    raise NotFoundError(f"No measure “{name}” was made here.", "Look at the catalogue for those there are.")
+
+
+def used_by(document: Analysis, name: str) -> Iterator[str]:
+    """What in a document stands on a measure, in words."""
+    for each in document.made:
+        if each.name != name and name in measures_named(each.formula):
+            yield f"“{each.caption}”"
+    question = document.question
+    if any(name in _names_in(each) for each in question.measures):
+        yield "the table"
+    axes = (*question.rows, *question.columns, *question.waiting)
+    if any(one.by.measure == name for each in axes for one in each.limits):
+        yield "a limit"
+    if any(each.order.measure is not None and name in _names_in(each.order.measure) for each in axes):
+        yield "an order"
+    if any(getattr(each, "measure", None) == name for each in question.filters):
+        yield "a filter"
+
+
+def _names_in(placed: PlacedMeasure) -> tuple[str, ...]:
+    return (placed.measure, getattr(placed.view, "measure", ""))
+
+
+def _named(made: MadeMeasure, model: SemanticModel) -> MadeMeasure:
+    """With a name of its own, made of its caption where it has none."""
+    if made.name:
+        if any(each.name == made.name for each in model.measures):
+            raise InputError(f"There is a measure “{made.name}” already.", "Give this one another name.")
+        return made
+    stem = "_".join(re.findall(r"[a-z0-9]+", made.caption.lower())) or "measure"
+    known, name, number = {each.name for each in model.measures}, f"made_{stem}"[:60], 2
+    while name in known:
+        name, number = f"made_{stem}"[:56] + f"_{number}", number + 1
+    return replace(made, name=name)
+
+
+def _check_caption(made: MadeMeasure, model: SemanticModel) -> None:
+    if not made.caption.strip():
+        raise InputError("The measure has no name.", "Give it one.")
+    if any(fold(each.caption) == fold(made.caption) and each.name != made.name for each in model.measures):
+        raise InputError(f"There is a measure called “{made.caption.strip()}” already.", "Give this one another name.")

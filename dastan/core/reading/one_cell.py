@@ -1,0 +1,63 @@
+"""A measure worked out by itself, in one cell, from the exact values of what it stands on."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+import numpy as np
+
+from dastan.core.analysis.view_terms import Exact
+from dastan.core.formula.bases import BaseAggregate, Counted
+from dastan.core.formula.formula import Along, Base, Beneath, Formula, calculate
+from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.expression import MeasureOf
+from dastan.core.model.meaning import Leaf, leaves_of_measure, with_measure, worked_out
+from dastan.core.values import Values, empty_values
+
+
+class NotByItselfError(Exception):
+    """The value depends on other cells, or on members inside this one."""
+
+
+def value_of_leaves(measure: Measure, model: SemanticModel, values: Sequence[Exact]) -> Exact:
+    """What a measure comes to. Args: `values` are those of its leaves, in the order of `leaves_of_measure`.
+
+    Raises: NotByItselfError.
+    """
+    model = with_measure(measure, model)
+    leaves = leaves_of_measure(measure, model)
+    stands_in = [Base(Counted("", (), (at,)), BaseAggregate("count")) for at in range(len(leaves))]
+
+    def of_leaf(leaf: Leaf) -> Formula:
+        return stands_in[leaves.index(leaf)]
+
+    formula = worked_out(MeasureOf(measure=measure.name), model, of_leaf, is_checking=False)
+    known = {base: _values(value) for base, value in zip(stands_in, values, strict=True)}
+    return calculate(formula, _OneCell(known)).at(0)
+
+
+@dataclass(frozen=True, slots=True)
+class _OneCell:
+    values: dict[Base, Values]
+    size: int = 1
+
+    def base(self, base: Base) -> Values:
+        return self.values[base]
+
+    def along(self, along: Along, own: Values) -> Values:
+        raise NotByItselfError(along, own)
+
+    def beneath(self, beneath: Beneath) -> Values:
+        raise NotByItselfError(beneath)
+
+
+def _values(value: Exact) -> Values:
+    if value is None:
+        return empty_values(1, 0)
+    there = np.ones(1, np.bool_)
+    if isinstance(value, float):
+        return Values(np.array([value]), None, there)
+    scale = -int(value.as_tuple().exponent) if isinstance(value, Decimal) else 0
+    return Values(np.array([int(Decimal(value).scaleb(scale))], np.int64), scale, there)

@@ -30,6 +30,7 @@ from dastan.core.reading.remarks import remarks_of
 from dastan.core.reading.window import Window, window_of
 from dastan.server.access import Reader
 from dastan.server.answers import Answers
+from dastan.server.formulas import ShownMade, made_in
 from dastan.server.number_format import NumberFormat, number_format
 
 FIRST_ROWS, FIRST_COLUMNS = 80, 40
@@ -86,6 +87,8 @@ class Shown:
     prompts: tuple[Prompt, ...]
     """The questions whose answers stand in it."""
     ways_back: tuple[WayBack, ...]
+    made: tuple[ShownMade, ...]
+    """The measures that were made in it."""
     answered: Answered | None
     """None where the document was arranged and not yet asked."""
 
@@ -112,6 +115,7 @@ def show(
         (*warnings_of(document, model), *remarks),
         prompts_of(document.question, model),
         ways_back(document, model, reader.members),
+        made_in(document, reader),
         answered,
     )
 

@@ -10,6 +10,7 @@ from dastan.core.analysis.placed_measures import with_measures
 from dastan.core.analysis.views import Change as ChangeOn
 from dastan.core.model.conditions import Condition, FilterGroup, MemberFilter, Prompt, PromptAnswer
 from dastan.core.model.document import SemanticModel
+from dastan.core.model.expression import with_conditions
 from dastan.core.model.parts import MemberPath
 
 Change = Callable[[str, str, MemberPath], MemberPath]
@@ -33,6 +34,10 @@ def with_member_paths(document: Analysis, model: SemanticModel, change: Change) 
             answers=tuple(_answer(each, prompts, change) for each in question.answers),
         ),
         openings=tuple(_opening(each, change) for each in document.openings),
+        made=tuple(
+            replace(each, formula=with_conditions(each.formula, lambda condition: _condition(condition, change)))
+            for each in document.made
+        ),
     )
 
 

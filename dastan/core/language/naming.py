@@ -6,11 +6,11 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from dastan.core.analysis.captions import hierarchy_caption, level_caption
+from dastan.core.analysis.captions import HIDDEN_MEMBER, hierarchy_caption, level_caption
 from dastan.core.errors import did_you_mean
 from dastan.core.model.conditions import LevelName
 from dastan.core.model.members import HierarchyMembers, fold
-from dastan.core.model.parts import Key, MemberPath
+from dastan.core.model.parts import Key, MemberPath, is_veiled
 from dastan.core.words.vocabulary import Place, Vocabulary
 
 
@@ -155,6 +155,8 @@ class FormulaNames:
         """A member as formulas name it: by its caption, with those above it where that is not enough."""
         found = self.vocabulary.members(named.dimension, named.hierarchy)
         code = found.find(path)
+        if is_veiled(path):
+            return quoted(HIDDEN_MEMBER)
         if code is None:
             return quoted(" › ".join(str(each) for each in path))
         captions = found.captions_of(len(path) - 1, code)

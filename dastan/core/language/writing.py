@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import assert_never
 
+from dastan.core.analysis.captions import member_caption
 from dastan.core.analysis.view_words import OF_WORDS
 from dastan.core.analysis.views import calendars_of
 from dastan.core.language.naming import FormulaNames, Named, quoted
@@ -236,8 +237,7 @@ class _Speaker:
         is_out = isinstance(each, MemberFilter) and each.action == "leave_out"
         if isinstance(each, MemberFilter) and each.members != ((None,),):
             found = self.names.vocabulary.members(each.dimension, each.hierarchy)
-            codes = [(len(path) - 1, found.find(path)) for path in each.members]
-            captions = [found.levels[depth].captions[code] for depth, code in codes if code is not None]
+            captions = [member_caption(path, found) for path in each.members]
             return f"{'without' if is_out else 'of'} {' and '.join(captions)}{'' if is_out else ' only'}"
         return f"only where {text.replace(chr(34), '')}"
 

@@ -9,6 +9,7 @@ from datetime import date
 import numpy as np
 
 from dastan.core.analysis.document import AXES, Analysis, Opening, Order, PlacedDimension
+from dastan.core.analysis.made import with_made
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.engine.answer import answer
 from dastan.core.engine.questioner import Questioner
@@ -50,6 +51,7 @@ def beside(document: Analysis, dimension: str, hierarchy: str, level: str, askin
     """
     if not document.question.measures:
         return None
+    asking = replace(asking, model=with_made(asking.model, document))
     measure = shown_measure(document.question.measures[0], asking.model)
     own = asking.model.dimension(dimension)
     if not any(reaches(asking.model, grain_of(part), own) for part in parts_of(measure, asking.model)):

@@ -10,17 +10,20 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field, StringConstraints
 
 from dastan.core.analysis.checks import check_document
-from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.document import Analysis, MadeMeasure
 from dastan.core.analysis.gesture import Gesture, PutFilter, SetLimit, TakeFilter
 from dastan.core.analysis.gestures import apply_gesture
+from dastan.core.analysis.made import with_made
 from dastan.core.analysis.names import check_names
 from dastan.core.analysis.offer import Offer, Thing
 from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.resolve import check_level, find_dimension, find_hierarchy
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError
+from dastan.core.language.completing import Completions, complete
 from dastan.core.model.parts import MemberPath
 from dastan.core.reading.beside import Asking, Beside, beside, count_shown
+from dastan.core.reading.preview import Preview
 from dastan.core.words.reading import Reading, read_question
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.core.words.written import write_question
@@ -28,7 +31,8 @@ from dastan.server.access import Reader, ReaderDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.catalogue import Catalogue, catalogue_of
 from dastan.server.context import Server, ServerDep
-from dastan.server.lanes import QUESTIONS, in_lane
+from dastan.server.formulas import ReadFormula, preview_on_trial, read_on_trial
+from dastan.server.lanes import LOOKS, QUESTIONS, in_lane
 from dastan.server.member_list import (
     MatchedList,
     MemberPage,
@@ -160,12 +164,15 @@ def _asking(server: Server, reader: Reader) -> Asking:
 @in_lane(QUESTIONS)
 def offers(asked: OffersIn, reader: ReaderDep) -> Offers:
     check_document(asked.document, reader.shelved.model)
-    check_names(asked.thing, reader.shelved.model)
+    check_names(asked.thing, with_made(reader.shelved.model, asked.document))
     return Offers(offers_for(asked.document, asked.thing, reader.shelved.model, reader.members))
 
 
 class WordsIn(BaseModel):
+    """A question in words. Args: the document's made measures may be named."""
+
     text: Annotated[str, StringConstraints(max_length=20_000)]
+    document: Analysis | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -178,11 +185,57 @@ class Written:
 @router.post("/{model}/words/read")
 @in_lane(QUESTIONS)
 def read_words(asked: WordsIn, reader: ReaderDep) -> Reading:
-    return read_question(asked.text, Vocabulary(reader.shelved.model, reader.members))
+    model = reader.shelved.model
+    model = with_made(model, asked.document) if asked.document is not None else model
+    return read_question(asked.text, Vocabulary(model, reader.members))
 
 
 @router.post("/{model}/words/write")
 @in_lane(QUESTIONS)
 def write_words(document: Analysis, reader: ReaderDep) -> Written:
     check_document(document, reader.shelved.model)
-    return Written(write_question(document.question, Vocabulary(reader.shelved.model, reader.members)))
+    model = with_made(reader.shelved.model, document)
+    return Written(write_question(document.question, Vocabulary(model, reader.members)))
+
+
+class FormulaIn(BaseModel):
+    """A formula as it is being written, for the table that a document shows. `name` is the made measure that it
+    defines, where it is one already."""
+
+    document: Analysis
+    text: Annotated[str, StringConstraints(max_length=20_000)]
+    name: Annotated[str, StringConstraints(max_length=200)] = ""
+
+
+@router.post("/{model}/formula/read")
+@in_lane(LOOKS)
+def read_made(asked: FormulaIn, reader: ReaderDep) -> ReadFormula:
+    return read_on_trial(asked.document, asked.text, asked.name, reader)
+
+
+class CompleteIn(FormulaIn):
+    cursor: Annotated[int, Field(ge=0)]
+
+
+@router.post("/{model}/formula/complete")
+@in_lane(LOOKS)
+def complete_made(asked: CompleteIn, reader: ReaderDep) -> Completions:
+    model = with_made(reader.shelved.model, asked.document)
+    return complete(asked.text, asked.cursor, Vocabulary(model, reader.members))
+
+
+class PreviewIn(BaseModel):
+    """A measure as it is being made, and the lines of the table around which it is looked at."""
+
+    document: Analysis
+    made: MadeMeasure
+    row: Annotated[int, Field(ge=-1)] = -1
+    column: Annotated[int, Field(ge=-1)] = -1
+
+
+@router.post("/{model}/formula/preview")
+@in_lane(QUESTIONS)
+def preview_made(asked: PreviewIn, reader: ReaderDep, server: ServerDep) -> Preview:
+    watch = Watch()
+    with server.admission.running(reader.person.id, watch, reader.shelved.model.caption):
+        return preview_on_trial(asked.document, asked.made, asked.row, asked.column, reader, server.answers, watch)

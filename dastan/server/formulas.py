@@ -8,10 +8,14 @@ from dastan.core.analysis.document import Analysis, MadeMeasure, PlacedMeasure
 from dastan.core.analysis.gesture import ChangeMade, MakeMeasure
 from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.made import used_by, with_made
+from dastan.core.analysis.offer import Thing
+from dastan.core.analysis.resolve import find_hierarchy
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import FormulaError
+from dastan.core.language.naming import FormulaNames
 from dastan.core.language.reading import Formula, read_formula
-from dastan.core.language.writing import aloud, write_formula
+from dastan.core.language.writing import aloud, write_condition, write_formula
+from dastan.core.model.conditions import LevelName, MemberFilter
 from dastan.core.model.expression import Expression
 from dastan.core.reading.preview import Preview, preview_of
 from dastan.core.words.vocabulary import Vocabulary
@@ -99,6 +103,22 @@ def read_on_trial(document: Analysis, text: str, name: str, reader: Reader) -> R
 def _pattern(document: Analysis, formula: Formula, reader: Reader) -> str:
     made = MadeMeasure(name=_ON_TRIAL, caption="on trial", formula=formula.expression)
     return with_made(reader.shelved.model, replace(document, made=(*document.made, made))).measure(_ON_TRIAL).format
+
+
+def text_of_thing(document: Analysis, thing: Thing, reader: Reader) -> str:
+    """What a formula says of a thing that is pointed at: a measure's name, a slice by a member, a level's name."""
+    names = FormulaNames(Vocabulary(with_made(reader.shelved.model, document), reader.members))
+    if thing.measure is not None:
+        return names.write_measure(thing.measure)
+    if thing.dimension is None or thing.hierarchy is None:
+        return ""
+    if not thing.path:
+        dimension = names.vocabulary.model.dimension(thing.dimension)
+        level = thing.level or find_hierarchy(dimension, thing.hierarchy).levels[0]
+        return names.write_level(LevelName(dimension=thing.dimension, hierarchy=thing.hierarchy, level=level))
+    members = (thing.path, *thing.more)
+    kept = MemberFilter(dimension=thing.dimension, hierarchy=thing.hierarchy, members=members)
+    return f"only {write_condition(kept, names.vocabulary)}"
 
 
 def preview_on_trial(

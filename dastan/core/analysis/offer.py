@@ -40,7 +40,7 @@ class Thing(Part):
     """Of a cell: whether it has no value."""
 
 
-Asks = Literal["members", "prompts", "limit", "condition", "opening", "records", "paper", "empty", "numbers"]
+Asks = Literal["members", "prompts", "limit", "condition", "opening", "records", "paper", "empty", "numbers", "formula"]
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,6 +12,7 @@ from dastan.core.analysis.arranging import empty_offer, filter_offers, group_off
 from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption
 from dastan.core.analysis.document import Analysis, AxisName, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.gesture import (
+    ForgetMade,
     ForgetWayDown,
     PutDimension,
     PutMeasure,
@@ -21,7 +22,7 @@ from dastan.core.analysis.gesture import (
     TakeMeasure,
 )
 from dastan.core.analysis.gestures import apply_gesture
-from dastan.core.analysis.made import with_made
+from dastan.core.analysis.made import used_by, with_made
 from dastan.core.analysis.offer import Offer, Thing, in_menu
 from dastan.core.analysis.offers_down import cell_offers, level_offers, member_offers
 from dastan.core.analysis.placed import shown_measure
@@ -72,6 +73,7 @@ def _measure_offers(document: Analysis, thing: Thing, model: SemanticModel, memb
         measure=thing.measure or "", aggregate=thing.aggregate, percentile=thing.percentile, view=thing.view
     )
     measure = shown_measure(own, model, members)
+    yield from _made_offers(document, own, measure.caption)
     placed = list(document.question.measures)
     captions = [caption_after(own if each != own else None, each, model, members) for each in placed]
     for at in range(len(placed) + 1):
@@ -93,6 +95,17 @@ def _measure_offers(document: Analysis, thing: Thing, model: SemanticModel, memb
         yield Offer(f"Dress the numbers of {measure.caption}…", "menu", asks="numbers")
         away = TakeMeasure(measure=own.measure, aggregate=own.aggregate, percentile=own.percentile, view=own.view)
         yield Offer(f"Take {measure.caption} away", "away", None, away)
+
+
+def _made_offers(document: Analysis, own: PlacedMeasure, caption: str) -> Iterator[Offer]:
+    """What can be done with a measure that was made here; one can be made of any other."""
+    if all(each.name != own.measure for each in document.made):
+        if own.view is None and own.aggregate is None:
+            yield Offer(f"Make a measure of {caption}…", "menu", asks="formula")
+        return
+    yield Offer("Change its formula…", "menu", asks="formula")
+    if not list(used_by(document, own.measure)):
+        yield in_menu("Forget it", ForgetMade(name=own.measure))
 
 
 def _dimension_offers(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> Iterator[Offer]:

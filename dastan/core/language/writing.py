@@ -8,7 +8,7 @@ from typing import assert_never
 from dastan.core.analysis.captions import member_caption
 from dastan.core.analysis.view_words import OF_WORDS
 from dastan.core.analysis.views import calendars_of
-from dastan.core.language.naming import FormulaNames, Named, quoted
+from dastan.core.language.naming import FormulaNames, Named
 from dastan.core.model.conditions import AttributeFilter, Condition, FilterGroup, LevelName, MemberFilter
 from dastan.core.model.expression import (
     Arithmetic,
@@ -41,6 +41,11 @@ _OPERATORS = {"less": "<", "at_most": "<=", "more": ">", "at_least": ">=", "equa
 def write_formula(expression: Expression, vocabulary: Vocabulary) -> str:
     """A formula as text."""
     return _Writer(FormulaNames(vocabulary)).text(expression, _OR)
+
+
+def write_condition(condition: Condition, vocabulary: Vocabulary) -> str:
+    """A slice as text, as it stands after `only`."""
+    return _Writer(FormulaNames(vocabulary)).condition(condition)
 
 
 @dataclass(frozen=True, slots=True)
@@ -253,4 +258,3 @@ _SPOKEN = {
     "abs": "the size of", "sqrt": "the square root of", "round": "rounded", "least": "the least of",
     "greatest": "the greatest of", "ln": "the logarithm of",
 }  # fmt: skip
-__all__ = ["aloud", "quoted", "write_formula"]

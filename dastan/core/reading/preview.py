@@ -10,7 +10,7 @@ import numpy as np
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.layout import Lines
-from dastan.core.reading.window import Number, as_number, member_header
+from dastan.core.reading.window import Number, as_numbers, member_header
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,8 +39,11 @@ def preview_of(answer: Answer, measure: int, row: int, column: int, row_count: i
     found = []
     for entry in rows:
         low, high = np.searchsorted(answer.cell_rows, [entry, entry + 1])
-        at = {int(each): int(low) + place for place, each in enumerate(answer.cell_columns[low:high])}
-        values = tuple(as_number(answer.values[measure], at[each]) if each in at else None for each in columns)
+        places = {int(each): int(low) + place for place, each in enumerate(answer.cell_columns[low:high])}
+        there = [each for each in columns if each in places]
+        found_at = np.array([places[each] for each in there], np.int64)
+        own = dict(zip(there, as_numbers(answer.values[measure], found_at), strict=True))
+        values = tuple(own.get(each) for each in columns)
         is_total = entry == answer.rows.total
         found.append(PreviewRow(_caption(answer.rows, entry), values, is_total, entry == own_row))
     here = columns.index(own_column) if own_column in columns else None

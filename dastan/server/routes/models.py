@@ -31,7 +31,7 @@ from dastan.server.access import Reader, ReaderDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.catalogue import Catalogue, catalogue_of
 from dastan.server.context import Server, ServerDep
-from dastan.server.formulas import ReadFormula, preview_on_trial, read_on_trial
+from dastan.server.formulas import ReadFormula, preview_on_trial, read_on_trial, text_of_thing
 from dastan.server.lanes import LOOKS, QUESTIONS, in_lane
 from dastan.server.member_list import (
     MatchedList,
@@ -222,6 +222,20 @@ class CompleteIn(FormulaIn):
 def complete_made(asked: CompleteIn, reader: ReaderDep) -> Completions:
     model = with_made(reader.shelved.model, asked.document)
     return complete(asked.text, asked.cursor, Vocabulary(model, reader.members))
+
+
+@dataclass(frozen=True, slots=True)
+class NameInFormula:
+    """What a formula says of a thing."""
+
+    text: str
+
+
+@router.post("/{model}/formula/name")
+@in_lane(LOOKS)
+def name_in_formula(asked: OffersIn, reader: ReaderDep) -> NameInFormula:
+    check_names(asked.thing, with_made(reader.shelved.model, asked.document))
+    return NameInFormula(text_of_thing(asked.document, asked.thing, reader))
 
 
 class PreviewIn(BaseModel):

@@ -3,12 +3,14 @@
 import { ref } from 'vue'
 import type { Thing } from '@/api/types'
 import { useDraggable } from './dragging'
+import { useMaking } from './making/making'
 import { useThingMenu } from './thingMenu'
 
 const props = defineProps<{ thing: Thing; drag?: Thing; label?: string; disabled?: boolean; clickActs?: boolean; inGrid?: boolean }>()
 const emit = defineEmits<{ act: []; pick: [event: MouseEvent] }>()
 const element = ref<HTMLElement | null>(null)
 const menu = useThingMenu()
+const making = useMaking()
 useDraggable(element, () => (props.disabled ? null : (props.drag ?? props.thing)))
 
 function open(event: MouseEvent | KeyboardEvent): void {
@@ -24,6 +26,8 @@ function click(event: MouseEvent): void {
     emit('pick', event)
     return
   }
+  // While a formula is written, what is pointed at goes into it.
+  if (making.take(props.thing)) return
   if (props.clickActs) emit('act')
   else open(event)
 }

@@ -18,6 +18,7 @@ import UnkeptLine from './keeping/UnkeptLine.vue'
 import LostLine from './LostLine.vue'
 import WarningLine from './WarningLine.vue'
 import { useAsking } from './asking'
+import { useMaking } from './making/making'
 import SentenceBar from './sentence/SentenceBar.vue'
 import { useWorkspace } from './store'
 import CrosstabTable from './table/CrosstabTable.vue'
@@ -36,6 +37,7 @@ const ChartSheet = defineAsyncComponent(() => import('./chart/ChartSheet.vue'))
 const TableSlip = defineAsyncComponent(() => import('./dress/TableSlip.vue'))
 const NumbersSlip = defineAsyncComponent(() => import('./dress/NumbersSlip.vue'))
 const NumberSlip = defineAsyncComponent(() => import('./questioning/NumberSlip.vue'))
+const MakingPanel = defineAsyncComponent(() => import('./making/MakingPanel.vue'))
 const SaveSlip = defineAsyncComponent(() => import('./keeping/SaveSlip.vue'))
 const ShareSlip = defineAsyncComponent(() => import('./keeping/ShareSlip.vue'))
 
@@ -46,6 +48,7 @@ const problem = useProblem()
 const router = useRouter()
 const menu = useThingMenu()
 const asking = useAsking()
+const making = useMaking()
 const selection = useSelection()
 const isFolded = useStorage('dastan-catalogue-folded', false)
 const slip = ref<'' | 'save' | 'copy' | 'share' | 'look'>('')
@@ -105,6 +108,7 @@ function askOnOpening(): void {
 watch(
   () => props.id,
   async (id) => {
+    making.close()
     try {
       await workspace.open(id)
       askOnOpening()
@@ -117,7 +121,7 @@ watch(
 )
 
 useEventListener('keydown', (event: KeyboardEvent) => {
-  const isTyping = event.target instanceof HTMLElement && event.target.closest('input, textarea')
+  const isTyping = event.target instanceof HTMLElement && event.target.closest('input, textarea, .cm-editor')
   if (isTyping || !(event.ctrlKey || event.metaKey)) return
   if (event.key === 'Enter' && workspace.isBehind) {
     event.preventDefault()
@@ -179,7 +183,8 @@ useEventListener('keydown', (event: KeyboardEvent) => {
         </template>
         <WaitLine />
       </main>
-      <SelectionPanel />
+      <MakingPanel v-if="making.isOpen" :key="making.opening" />
+      <SelectionPanel v-else />
     </div>
     <TrailBar />
     <ThingMenu />

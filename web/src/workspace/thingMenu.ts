@@ -3,6 +3,7 @@ import { ref, shallowRef } from 'vue'
 import type { Offer, Thing } from '@/api/types'
 import { useProblem } from '@/shell/problem'
 import { useAsking } from './asking'
+import { useMaking } from './making/making'
 import { useWorkspace } from './store'
 import { offersFor } from './things'
 
@@ -24,6 +25,7 @@ export const useThingMenu = defineStore('thing-menu', () => {
   const workspace = useWorkspace()
   const problem = useProblem()
   const asking = useAsking()
+  const making = useMaking()
   const thing = shallowRef<Thing | null>(null)
   const offers = shallowRef<Offer[]>([])
   const anchor = shallowRef<HTMLElement | null>(null)
@@ -57,6 +59,7 @@ export const useThingMenu = defineStore('thing-menu', () => {
     else if (offer.asks === 'members' && thing.value) pick(thing.value)
     else if (offer.asks === 'prompts') asking.ask(offer.prompts)
     else if (offer.asks === 'records' || offer.asks === 'paper' || offer.asks === 'empty') question(cell.value, offer.asks)
+    else if (offer.asks === 'formula') void making.begin(thing.value)
     else if (offer.asks && offer.asks !== 'members' && thing.value) editing.value = { what: offer.asks, thing: thing.value }
   }
 
@@ -85,5 +88,5 @@ export const useThingMenu = defineStore('thing-menu', () => {
     editing.value = null
   }
 
-  return { thing, offers, anchor, isOpen, picking, editing, questioned, open, question, stopQuestioning, choose, pick, edit, stopPicking, stopEditing }
+  return { thing, offers, anchor, isOpen, picking, editing, questioned, open, cell, question, stopQuestioning, choose, pick, edit, stopPicking, stopEditing }
 })

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { mdiChevronDoubleLeft } from '@mdi/js'
+import { mdiChevronDoubleLeft, mdiPlus } from '@mdi/js'
 import { computed, ref } from 'vue'
 import { useDragging } from '../dragging'
+import { useMaking } from '../making/making'
 import { useWorkspace } from '../store'
 import CatalogueDimension from './CatalogueDimension.vue'
 import CatalogueFilter from './CatalogueFilter.vue'
@@ -12,8 +13,9 @@ import { searchCatalogue } from './search'
 const emit = defineEmits<{ fold: [] }>()
 const workspace = useWorkspace()
 const dragging = useDragging()
+const making = useMaking()
 const words = ref('')
-const found = computed(() => searchCatalogue(workspace.catalogue, workspace.document?.ways_down ?? [], words.value))
+const found = computed(() => searchCatalogue(workspace.catalogue, workspace.document?.ways_down ?? [], workspace.shown?.made ?? [], words.value))
 const placedMeasures = computed(() => new Set(workspace.document?.question?.measures?.map((each) => each.measure)))
 const notes = computed(() => workspace.catalogue?.notes ?? [])
 const reasons = computed(() => workspace.shown?.unavailable)
@@ -23,9 +25,14 @@ const reasons = computed(() => workspace.shown?.unavailable)
   <nav class="catalogue" aria-label="Catalogue">
     <div class="head">
       <input v-model="words" class="search search-field" type="search" placeholder="Find by name" aria-label="Find a measure or dimension" />
+      <v-btn :icon="mdiPlus" size="24" aria-label="Make a measure" title="Make a measure of your own" @click="making.begin(null)" />
       <v-btn :icon="mdiChevronDoubleLeft" size="24" aria-label="Fold the catalogue" title="Fold the catalogue" @click="emit('fold')" />
     </div>
     <div class="lists">
+      <template v-if="found.made.length">
+        <h2 class="small-caps">Made here</h2>
+        <CatalogueMeasure v-for="measure in found.made" :key="measure.name" :measure="measure" :placed="placedMeasures.has(measure.name)" is-made />
+      </template>
       <template v-for="folder in found.folders" :key="folder.caption">
         <h2 class="small-caps">{{ folder.caption }}</h2>
         <CatalogueMeasure v-for="measure in folder.measures" :key="measure.name" :measure="measure" :placed="placedMeasures.has(measure.name)" />

@@ -1,4 +1,4 @@
-import type { Analysis, Catalogue } from '@/api/types'
+import type { Analysis, Catalogue, CatalogueMeasure, ShownMade } from '@/api/types'
 
 type Ways = NonNullable<Analysis['ways_down']>
 
@@ -7,6 +7,7 @@ export interface Found {
   dimensions: Catalogue['dimensions']
   filters: Catalogue['filters']
   ways: Ways
+  made: CatalogueMeasure[]
   isEmpty: boolean
 }
 
@@ -15,8 +16,8 @@ function holds(wanted: string, ...texts: string[]): boolean {
 }
 
 /** The entries of the catalogue and the ways down whose caption, description, synonyms or levels hold the words; all of them without words. */
-export function searchCatalogue(catalogue: Catalogue | null, made: Ways, words: string): Found {
-  if (!catalogue) return { folders: [], dimensions: [], filters: [], ways: [], isEmpty: false }
+export function searchCatalogue(catalogue: Catalogue | null, ways: Ways, own: readonly ShownMade[], words: string): Found {
+  if (!catalogue) return { folders: [], dimensions: [], filters: [], ways: [], made: [], isEmpty: false }
   const wanted = words.trim().toLocaleLowerCase()
   const folders = catalogue.folders
     .map((folder) => ({
@@ -34,6 +35,9 @@ export function searchCatalogue(catalogue: Catalogue | null, made: Ways, words: 
     ),
   )
   const filters = catalogue.filters.filter((each) => holds(wanted, each.caption, each.description))
-  const ways = made.filter((each) => holds(wanted, each.caption))
-  return { folders, dimensions, filters, ways, isEmpty: ![folders, dimensions, filters, ways].some((each) => each.length) }
+  const found = ways.filter((each) => holds(wanted, each.caption))
+  const made = own
+    .filter((each) => holds(wanted, each.made.caption, each.made.description ?? '', each.aloud))
+    .map((each) => ({ name: each.made.name ?? '', caption: each.made.caption, unit: each.unit, description: [each.made.description, each.aloud].filter(Boolean).join(' · '), synonyms: [] }))
+  return { folders, dimensions, filters, ways: found, made, isEmpty: ![folders, dimensions, filters, found, made].some((each) => each.length) }
 }

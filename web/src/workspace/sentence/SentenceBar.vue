@@ -17,7 +17,7 @@ useLanding(bar, () => null)
 
 // One key opens it from anywhere but a field.
 useEventListener('keydown', (event: KeyboardEvent) => {
-  const isTyping = event.target instanceof HTMLElement && event.target.closest('input, textarea, [role=menu], [role=dialog]')
+  const isTyping = event.target instanceof HTMLElement && event.target.closest('input, textarea, [role=menu], [role=dialog], .cm-editor')
   if (event.key !== '/' || !workspace.shown || isTyping || event.ctrlKey || event.metaKey || event.altKey) return
   event.preventDefault()
   isWriting.value = true

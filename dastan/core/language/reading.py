@@ -203,11 +203,14 @@ class _Reader:
         return Call(function=name, of=of)  # type: ignore[arg-type]
 
     def _case(self, node: Any) -> Expression:
-        *branches, otherwise = node.children
-        whens = tuple(
-            Branch(when=self.expression(each.children[0]), then=self.expression(each.children[1])) for each in branches
+        parts = [each for each in node.children if each is not None]
+        branches = tuple(
+            Branch(when=self.expression(each.children[0]), then=self.expression(each.children[1]))
+            for each in parts
+            if each.data == "when"
         )
-        return Case(branches=whens, otherwise=None if otherwise is None else self.expression(otherwise))
+        has_else = parts[-1].data != "when"
+        return Case(branches=branches, otherwise=self.expression(parts[-1]) if has_else else None)
 
     def _said(self, node: Any) -> Expression:
         value, clause = node.children

@@ -70,7 +70,7 @@ class _Writer:
                 last = f"({self.text(right, _OR)})" if is_said else self.text(right, own + 1)
                 return own, f"{self.text(left, own)} {operator} {last}"
             case Negative(of=of):
-                return _SIGN, f"-{self.text(of, _SIGN)}"
+                return _SIGN, f"-{self.text(of, _VALUE)}"  # two signs together begin a comment
             case Comparison(operator=operator, left=left, right=right):
                 return _TEST, f"{self.text(left, _SUM)} {operator} {self.text(right, _SUM)}"
             case Logic(join=join, of=of):

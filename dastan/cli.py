@@ -182,6 +182,33 @@ def query(
 
 
 @app.command()
+def formula(
+    model: Annotated[Path, typer.Argument(help="A folder with a model.yaml, or the model document itself.")],
+    text: Annotated[str, typer.Argument(help='A formula, as in \'"Fare revenue" / "Boardings"\'.')],
+    shown: Annotated[str, typer.Option("--shown", help='The table, in words: "by mode against year for 2025".')] = "",
+) -> None:
+    """Answer a formula, with no server: what it reads like aloud, its unit, and its values as CSV."""
+    from dastan.core.engine.answer import answer
+    from dastan.core.engine.waist import Rights
+    from dastan.core.language.trial import on_trial
+    from dastan.core.language.writing import aloud
+    from dastan.core.words.vocabulary import Vocabulary
+    from dastan.exports.csv import write_csv
+    from dastan.sources.files.folder import open_folder
+
+    try:
+        opened = open_folder(model)
+        vocabulary = Vocabulary(opened.model, opened.source.members)
+        document, read = on_trial(text, shown, vocabulary)
+        result = answer(document, opened.model, opened.source, Rights("command line"), date.today())
+    except AppError as error:
+        _fail(error)
+    typer.echo(f"{aloud(read.expression, vocabulary)} ({read.unit.text or 'a plain number'})", err=True)
+    sys.stdout.reconfigure(newline="")  # type: ignore[union-attr]
+    write_csv(result, sys.stdout)
+
+
+@app.command()
 def check(folder: Annotated[Path, typer.Argument(help="A folder with a model.yaml and its tables.")]) -> None:
     """Check a model against its tables, and say what was noticed."""
     from dastan.sources.files.folder import open_folder

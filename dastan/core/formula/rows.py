@@ -1,6 +1,6 @@
 """Row formulas: the argument of an aggregate, computed for every record.
 
-`quantity * price`, `[Net amount] - discount`: columns by name (in square brackets where the name is not a
+`quantity * price`, `"Net amount" - discount`: columns by name (in double quotes where the name is not a
 plain word), numbers, + - * / and parentheses. Integers and decimals stay exact through + - *; division
 gives a float. Empty follows the contract: skipped in + and - unless all operands are empty; in * and /
 it makes empty; division by zero is empty.
@@ -49,7 +49,7 @@ class _Build(Transformer[Token, RowFormula]):
         return ColumnRef(str(items[0]))
 
     def quoted_column(self, items: list[Token]) -> RowFormula:
-        return ColumnRef(str(items[0]).strip())
+        return ColumnRef(str(items[0])[1:-1].replace('""', '"'))
 
     def number(self, items: list[Token]) -> RowFormula:
         whole, _, fraction = str(items[0]).partition(".")
@@ -98,7 +98,7 @@ def parse_rows(text: str) -> RowFormula:
         what = f'"{text[at]}" is not expected here' if at < len(text) else "the formula ends too soon"
         raise FormulaError(
             f"The row formula `{text}` cannot be read: {what}, at character {at + 1}.",
-            "Write columns (in [square brackets] if the name has spaces), numbers, + - * / and parentheses.",
+            "Write columns (in double quotes if the name has spaces), numbers, + - * / and parentheses.",
             details={"span": [at, at + 1]},
         ) from exc
 

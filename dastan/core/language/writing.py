@@ -219,6 +219,8 @@ class _Speaker:
                 return "; ".join(parts)
             case Call(function="coalesce", of=of):
                 return ", or where that is empty ".join(self.said(each) for each in of)
+            case Call(function="round", of=(value, NumberOf(digits=places))):
+                return f"{self.said(value, True)}, rounded to {places} digit{'' if places == '1' else 's'}"
             case Call(function=function, of=of):
                 return f"{_SPOKEN.get(function, function)} {' and '.join(self.said(each, True) for each in of)}"
             case Only() | Over() | Before() | Runs() | Brought():

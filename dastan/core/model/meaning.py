@@ -14,13 +14,14 @@ from dastan.core.formula.formula import (
     Base,
     Beneath,
     Formula,
+    Given,
     Number,
     Operation,
     is_own,
     mapped,
     of_scope,
 )
-from dastan.core.formula.scopes import Above, Earlier, Without
+from dastan.core.formula.scopes import Above, Earlier, Known, Without
 from dastan.core.formula.units import PLAIN, Unit, times, unit_of
 from dastan.core.model.condition_faults import condition_faults
 from dastan.core.model.conditions import Condition, LevelName, MeasureFilter, ReadyFilter, leaves_of
@@ -165,7 +166,9 @@ class _Resolver:
             case MeasureOf():
                 return self._measure(part, self.model.measure(part.measure), around)
             case Arithmetic():
-                return Operation(part.operator, self.formula(part.left, around), self.formula(part.right, around))
+                return _where_known(
+                    Operation(part.operator, self.formula(part.left, around), self.formula(part.right, around))
+                )
             case Negative():
                 return Operation("*", Number(-1), self.formula(part.of, around))
             case Comparison():
@@ -278,6 +281,37 @@ def _scope_of(part: Only | Over | Before) -> Above | Earlier | Without:
                 "parent": Above("parent", "here"), "parent_column": Above("here", "parent"),
             }  # fmt: skip
             return scopes[part.reach]
+
+
+_SAYS_WHAT_OF_EMPTY = ("coalesce", "case", "is null", "nullif")
+
+
+def _where_known(formula: Operation) -> Formula:
+    """A sum or difference with an earlier value has none where nothing at all is known of that time: what is less
+    nothing would be the whole, and look like a change. Who says what an empty value stands for is taken at their
+    word."""
+    found: Formula = formula
+    if formula.operator in "+-":
+        for each in _earlier(formula):
+            if isinstance(each.scope, Earlier):
+                found = Given(found, replace(each, scope=Known(each.scope)))
+    return found
+
+
+def _earlier(formula: Formula) -> tuple[Base, ...]:
+    """The earlier values that a formula hangs on, one of the same records and time."""
+    match formula:
+        case Base(scope=Earlier()):
+            return (formula,)
+        case Operation(_, left, right):
+            found = (*_earlier(left), *_earlier(right))
+        case Given(of, _):
+            found = _earlier(of)
+        case Applied(function, of) if function not in _SAYS_WHAT_OF_EMPTY:
+            found = tuple(base for each in of for base in _earlier(each))
+        case _:
+            found = ()
+    return tuple({(each.counted, each.scope): each for each in found}.values())
 
 
 def dimensions_named(condition: Condition) -> set[str]:

@@ -13,8 +13,10 @@ from dastan.core.analysis.view_terms import Exact, Term, depends_on_others, form
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
+from dastan.core.formula.scopes import Earlier
 from dastan.core.language.writing import write_formula
 from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.meaning import leaves_of_measure
 from dastan.core.reading.backing import (
     Backing,
     CellPlace,
@@ -86,6 +88,7 @@ def account_of(
     by_term = backings_by_term(answer, place, questioner, shape)
     operands: list[Operand] = []
     values: list[Exact] = []
+    exacts: list[Exact] = []
     is_by_itself = not depends_on_others(placed)
     for term, backings in zip(terms, by_term, strict=True):
         exact: list[Exact] = []
@@ -93,6 +96,7 @@ def account_of(
             count = record_count(each, questioner.source)
             value = value_of_records(each, count, questioner.source)
             exact.append(value)
+            exacts.append(value)
             operands.append(
                 Operand(
                     each.name, each.caption, definition_of(each.part, model, members), each.part.table, count,
@@ -106,6 +110,8 @@ def account_of(
             is_by_itself = False
     shown = cell_value(answer, place)
     own = worked_out(placed, values, shown is not None)
+    if shown is None and _hangs_on_unknown(terms, exacts, model):
+        own = None
     is_told = is_by_itself and all(is_comparable(each) for each in by_term)
     return Account(
         captions_of(answer, place), measure.caption, measure.description,
@@ -115,6 +121,12 @@ def account_of(
         _why_no_value(measure, shown, tuple(operands)) if placed.view is None else _why_no_view(shown, terms, values),
         "%" in measure.format,
     )  # fmt: skip
+
+
+def _hangs_on_unknown(terms: Sequence[Term], values: Sequence[Exact], model: SemanticModel) -> bool:
+    """Whether an earlier value is empty: if anything is known of that time, its own records do not tell."""
+    leaves = [leaf for term in terms for leaf in leaves_of_measure(term.measure, model)]
+    return any(isinstance(leaf.scope, Earlier) and value is None for leaf, value in zip(leaves, values, strict=True))
 
 
 def _why_not_compared(is_by_itself: bool, is_told: bool) -> str:

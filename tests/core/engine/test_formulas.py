@@ -43,6 +43,7 @@ from dastan.core.model.expression import (
     Runs,
     all_parts,
     measures_named,
+    parts_of_expression,
 )
 from dastan.core.words.vocabulary import Vocabulary
 from tests.core.engine import oracle_sql as sql
@@ -292,6 +293,11 @@ class Making:
         own, other = (self.number(each, row, column, under) for each in (part.left, part.right))
         is_written = [not measures_named(each) for each in (part.left, part.right)]
         if part.operator in "+-":
+            for each in befores(part):
+                view = Change(on=each.by, dimension=each.dimension, shows="earlier")
+                for measure in self.oracle._parts(PlacedMeasure(measure=each.of.measure)):
+                    if not self.viewing._is_known(view, PlacedMeasure(measure=measure), row, column):
+                        return None
             if is_written[0] and not is_written[1] and other is None:
                 return None
             if is_written[1] and not is_written[0] and own is None:
@@ -377,9 +383,18 @@ def bare_measures(formula: Expression) -> list[str]:
         return []
     if isinstance(formula, MeasureOf):
         return [formula.measure]
-    from dastan.core.model.expression import parts_of_expression
-
     return [name for each in parts_of_expression(formula) for name in bare_measures(each)]
+
+
+def befores(part: Expression) -> list[Before]:
+    """The earlier values that a sum hangs on, where nothing says what an empty one stands for."""
+    if isinstance(part, Before):
+        return [part]
+    if isinstance(part, Case | IsNull | Brought) or (
+        isinstance(part, Call) and part.function in ("coalesce", "nullif")
+    ):
+        return []
+    return [each for one in parts_of_expression(part) for each in befores(one)]
 
 
 def called(part: Call, values: list[Number]) -> Number:

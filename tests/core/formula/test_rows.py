@@ -28,8 +28,8 @@ COLUMNS = {
         ("-quantity", [-3, 0, None, -4]),
         ("2 + 3 * quantity", [11, 2, 2, 14]),
         ("(2 + 3) * quantity", [15, 0, None, 20]),
-        ("[Net amount] / rate", [2.0, 1.0, 3.0, None]),
-        ("[Net amount] / 0", [None, None, None, None]),
+        ('"Net amount" / rate', [2.0, 1.0, 3.0, None]),
+        ('"Net amount" / 0', [None, None, None, None]),
         ("10 - 2 - 3", [5, 5, 5, 5]),
     ],
 )
@@ -50,7 +50,7 @@ def test_what_cannot_be_read_is_pointed_at(formula: str, at: int) -> None:
 
 
 def test_columns_are_listed_once_in_order() -> None:
-    assert columns_of(parse_rows("price * [Net amount] + price - 1")) == ("price", "Net amount")
+    assert columns_of(parse_rows('price * "Net amount" + price - 1')) == ("price", "Net amount")
 
 
 def test_a_product_beyond_64_bits_is_refused() -> None:

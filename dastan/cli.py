@@ -203,7 +203,7 @@ def formula(
         result = answer(document, opened.model, opened.source, Rights("command line"), date.today())
     except AppError as error:
         _fail(error)
-    typer.echo(f"{aloud(read.expression, vocabulary)} ({read.unit.text or 'a plain number'})", err=True)
+    typer.echo(f"{aloud(read.expression, vocabulary)} ({read.unit.text or 'plain numbers'})", err=True)
     sys.stdout.reconfigure(newline="")  # type: ignore[union-attr]
     write_csv(result, sys.stdout)
 

@@ -8,6 +8,7 @@ from pathlib import Path
 from typer.testing import CliRunner
 
 from dastan.cli import app
+from dastan.core.language.words import CLAUSES, FUNCTIONS, SCALARS
 
 
 def blocks(file: str, language: str) -> list[str]:
@@ -42,6 +43,24 @@ def test_every_worked_example_of_the_contract_is_what_the_engine_answers(tmp_pat
         (tmp_path / "analysis.json").write_text(analysis)
         answered = reader.invoke(app, ["query", str(tmp_path), str(tmp_path / "analysis.json")])
         assert answered.stdout.replace("\r", "") == expected, analysis
+
+
+def test_every_formula_gives_the_documented_values_and_every_word_is_explained(tmp_path: Path) -> None:
+    reader, text = CliRunner(), Path("docs/formula.md").read_text()
+    reader.invoke(app, ["demo", "--folder", str(tmp_path), "--only-data", "--journeys", "20000"])
+    examples = re.findall(
+        r"^```formula (.*)\n((?:.*\n)+?)```\n\nRead aloud: (.*)\n\n```csv\n((?:.*\n)+?)```", text, re.MULTILINE
+    )
+    assert len(examples) == text.count("```formula ") > 12
+    for shown, formula, said, expected in examples:
+        answered = reader.invoke(app, ["formula", str(tmp_path / "demo"), formula.strip(), "--shown", shown])
+        assert answered.stdout.replace("\r", "") == expected, formula
+        assert answered.stderr.strip() in said.replace(". Counted in ", " (").rstrip(".") + ")", formula
+    plain = " ".join(text.split())
+    for word in (*CLAUSES, *SCALARS):
+        assert all(each in plain for each in word.text.split()), word.text
+    for function in FUNCTIONS:
+        assert f"`{function}`" in text or f"{function}(" in text, function
 
 
 def test_every_screenshot_is_linked_from_the_readme() -> None:

@@ -28,6 +28,8 @@ def check_document(document: Analysis, model: SemanticModel) -> None:
     check_made(document, model)
     question = document.question
     shown = [shown_measure(each, model).name for each in question.measures]
+    for each in question.measures:
+        shown_formula(each, model)
     if len(set(shown)) < len(shown):
         raise InputError("A measure stands twice in the table.", "Keep one, or show one by another aggregate.")
     places = [*(each for axis in AXES for each in question.axis(axis)), *question.waiting]

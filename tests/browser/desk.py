@@ -37,7 +37,7 @@ class Desk:
     def entry(self, caption: str) -> Locator:
         """A catalogue entry by its caption; a measure's name goes on with its unit."""
         return self.catalogue.get_by_role(
-            "button", name=re.compile(rf"^{re.escape(caption)}( (people|cr|records|distinct|km|min))?$")
+            "button", name=re.compile(rf"^{re.escape(caption)}( (people|cr|records|cards|vehicles|incidents|km|min))?$")
         )
 
     def sentence(self) -> str:

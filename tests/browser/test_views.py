@@ -43,8 +43,9 @@ def test_a_change_is_typed_marked_and_accounted_for(sign_in: Callable[[str], Pag
     box.press("Enter")
     desk.expect_step("wrote the sentence")
     costs = [float(each.replace(",", "")) for each in desk.row("All depots")[::2]]
-    # Nothing lies before the first year; a total over all years stands against one over the years before them.
+    # Nothing lies before the first year, nor before a total that reaches back into it.
     assert desk.row("All depots")[1] == ""
+    assert desk.row("All depots")[-1] == ""
     changes = percents(desk.row("All depots")[3:-1:2])
     for change, before, after in zip(changes, costs, costs[1:], strict=False):
         assert abs(change - 100 * (after - before) / before) < 0.06

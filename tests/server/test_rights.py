@@ -204,6 +204,39 @@ def test_a_change_on_a_member_that_a_colleague_does_not_see_names_it_nowhere_and
     assert whole["dress"]["numbers"][0]["measure"]["view"]["path"] == ["Ferry"]
 
 
+def test_a_slice_by_a_member_that_a_colleague_does_not_see_names_it_nowhere_and_is_kept(signed_in: Enter) -> None:
+    owner = signed_in("ines")
+    draft, shown = built(owner)
+    asked = {"document": shown["document"], "text": 'sold - (sold only "Mode" = "Ferry")'}
+    read = owner.post("/api/models/tickets/formula/read", json=asked).json()
+    assert (read["aloud"], read["fault"]) == ("Sold less Sold, of Ferry only", None)
+    made = {"caption": "Ashore", "formula": read["expression"]}
+    shown = step(owner, draft, 2, shown["document"], {"kind": "make_measure", "made": made})
+    assert shown["made"][0]["text"] == '"Sold" - ("Sold" only "Mode" = "Ferry")'
+    saved = save(owner, draft, shown, step=draft["ids"][3])
+    owner.put(f"/api/analyses/{saved['id']}/shares", json={"shares": [{"person": "oda", "may_change": True}]})
+    oda = signed_in("oda")
+    reply = oda.post("/api/drafts", json={"analysis": saved["id"]})
+    assert "Ferry" not in reply.text
+    first = reply.json()["steps"][0]
+    position = {"step": first["id"], "document": first["document"]}
+    again = oda.post(f"/api/drafts/{reply.json()['id']}/position", json=position)
+    assert "Ferry" not in again.text
+    assert again.json()["made"][0]["text"] == '"Sold" - ("Sold" only "Mode" = "a member that you do not see")'
+    # To her no ferry was ever sold, so nothing is less.
+    assert again.json()["answered"]["window"]["values"][0] == [4, 4]
+    for text in ('sold only "Mode" = "Ferry"', 'sold only "Mode" = "'):
+        asked = {"document": first["document"], "text": text, "cursor": len(text)}
+        assert "Ferry" not in oda.post("/api/models/tickets/formula/complete", json=asked).text
+    theirs = {"id": reply.json()["id"], "ids": {0: first["id"]}}
+    turned = step(oda, theirs, 0, first["document"], {"kind": "swap_axes"})
+    body = {"draft": theirs["id"], "step": theirs["ids"][1], "document": turned["document"], "name": "Ashore",
+            "analysis": saved["id"], "version": saved["version"]}  # fmt: skip
+    assert oda.post("/api/analyses", json=body).status_code == 201
+    whole = owner.post("/api/drafts", json={"analysis": saved["id"]}).json()["steps"][0]["document"]
+    assert whole["made"][0]["formula"]["right"]["conditions"][0]["members"] == [["Ferry"]]
+
+
 def test_the_records_of_each_term_of_a_view_can_be_listed_and_downloaded(signed_in: Enter) -> None:
     client = signed_in("ines")
     draft, shown = built(client)

@@ -46,7 +46,7 @@ const fault = computed(() => read.value?.fault ?? null)
 /** Somebody is writing on: what is wrong at the end may not stay so. */
 const isUnfinished = computed(() => !!fault.value && !fault.value.fixes.length && fault.value.end >= text.value.trimEnd().length)
 const isBlank = computed(() => !text.value.trim())
-const isReady = computed(() => !isBlank.value && !!read.value?.expression && !isReading.value && caption.value.trim() !== '')
+const isReady = computed(() => !isBlank.value && (isReading.value || !!read.value?.expression) && caption.value.trim() !== '')
 const patterns = computed(() => (PATTERNS.some((each) => each.value === pattern.value) ? PATTERNS : [...PATTERNS, { value: pattern.value, title: pattern.value }]))
 const write = computed(() => (read.value?.format ? numberWriter(read.value.format) : String))
 const made = computed<MadeMeasure | null>(() => {
@@ -91,7 +91,9 @@ function change(now: string): void {
   void readSoon()
 }
 
-function put(): void {
+async function put(): Promise<void> {
+  // What was written last counts, though it may not have been read yet.
+  if (isReading.value) await readNow()
   if (!isReady.value || !made.value) return
   const gesture = own ? ({ kind: 'change_made', made: made.value } as const) : ({ kind: 'make_measure', made: made.value, is_put: true } as const)
   const before = workspace.shownStep
@@ -108,7 +110,7 @@ onBeforeUnmount(() => (making.insert = null))
 </script>
 
 <template>
-  <aside class="making" aria-label="A measure of your own" @keydown.esc="making.close">
+  <aside class="making" aria-label="A measure of your own">
     <h2>{{ own ? own.caption : 'A measure of your own' }}</h2>
     <p class="soft aloud">
       <template v-if="read?.aloud">read aloud: {{ read.aloud }}</template>

@@ -77,3 +77,8 @@ def test_what_could_be_meant_of_two_things_is_settled_by_one_click_and_a_slice_b
     desk.expect_step("made Ferry fare")
     assert desk.row("Tram")[-1] == ""
     assert desk.row("Ferry")[-1] == desk.row("All lines")[-1] != ""
+    # Members that are selected slice the first measure of the table.
+    page.get_by_role("grid").get_by_role("button", name="Tram", exact=True).click(modifiers=["Control"])
+    page.get_by_role("grid").get_by_role("button", name="Bus", exact=True).click(modifiers=["Control"])
+    page.get_by_role("button", name="Make a measure only for Tram and Bus…").click()
+    expect(editor).to_have_text('"Boardings" only "Mode" in ("Tram", "Bus")')

@@ -24,6 +24,9 @@ def test_a_formula_is_read_looked_at_put_in_and_accounted_for(signed_in: Enter) 
     assert [(each["caption"], each["is_here"]) for each in preview["rows"]] == [
         ("Ferry", False), ("Tram", True), ("without a line", False), ("All lines", False),
     ]  # fmt: skip
+    sliced = client.post(f"{PATH}/read", json=asked | {"text": 'sold only "Mode" = "Tram"'}).json()["expression"]
+    trams = client.post(f"{PATH}/preview", json=looked | {"made": made | {"formula": sliced}}).json()
+    assert [each["values"] for each in trams["rows"]] == [[None], [4], [None], [4]]
     after = step(client, draft, 2, shown["document"], {"kind": "make_measure", "made": made})
     assert after["words"] == "made Takings each"
     assert after["text"] == "Sold and Takings each by Mode"

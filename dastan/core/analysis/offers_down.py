@@ -107,6 +107,8 @@ def member_offers(document: Analysis, thing: Thing, model: SemanticModel, member
         yield from _one_member(document, thing, own, found, model)
     for action, words in (("keep", f"Keep only {caption}"), ("leave_out", f"Leave out {caption}")):
         yield in_menu(words, _narrowed(document, own, paths, action))
+    if document.question.measures:
+        yield Offer(f"Make a measure only for {caption}…", "menu", asks="formula")
     if len(paths) == 1:
         yield from _across(document, thing, model, members)
     yield from level_offers(document, own, model)

@@ -172,8 +172,8 @@ class _Reader:
         of = self.text[_span(left)[0] : _span(left)[1]]
         raise _fault(
             (value_end, end),
-            f"`{first_word} …` could be meant of {self.text[said_from:value_end]} alone, or of all of "
-            f"`{_short(of)} …`.",
+            f"“{first_word} …” could be meant of {self.text[said_from:value_end]} alone, or of all from "
+            f"{_short(of)} on.",
             "Put brackets around what it holds for.",
             [
                 Fix("of all of it", self.text[:start] + whole + self.text[end:]),
@@ -191,7 +191,7 @@ class _Reader:
         name = node.children[0]
         text, hierarchy = self._name(name)
         if hierarchy is not None:
-            raise _fault(_span(name), "A measure is named by its own name alone.", "Leave out `of …`.")
+            raise _fault(_span(name), "A measure is named by its own name alone.", "Leave out what follows “of”.")
         return MeasureOf(measure=self._found(name, lambda: self.names.measure(text)))
 
     def _call(self, node: Any) -> Expression:
@@ -326,7 +326,7 @@ class _Reader:
         way = ways.get((text.startswith("%"), text.endswith("%")))
         if way is None or not inner or "%" in inner or "_" in inner:
             raise _fault(
-                _token_span(pattern), "`like` finds a text at the beginning, at the end or anywhere.",
+                _token_span(pattern), "“like” finds a text at the beginning, at the end or anywhere.",
                 "Write 'Harbour%', '%pier' or '%old%'.",
             )  # fmt: skip
         return self._attribute(named, way, (inner,), is_left_out)

@@ -40,7 +40,8 @@ def preview_of(answer: Answer, measure: int, row: int, column: int, row_count: i
     for entry in rows:
         low, high = np.searchsorted(answer.cell_rows, [entry, entry + 1])
         places = {int(each): int(low) + place for place, each in enumerate(answer.cell_columns[low:high])}
-        there = [each for each in columns if each in places]
+        has = answer.values[measure].present
+        there = [each for each in columns if each in places and has[places[each]]]
         found_at = np.array([places[each] for each in there], np.int64)
         own = dict(zip(there, as_numbers(answer.values[measure], found_at), strict=True))
         values = tuple(own.get(each) for each in columns)

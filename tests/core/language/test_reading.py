@@ -103,7 +103,7 @@ def test_what_can_be_said_is_written_back_the_same(text: str, written: str) -> N
         ('(boardings over the whole) in the year before', "Two things are said of which records it is over.", None),
         ('(boardings over the whole) average over "Mode"', "Members are brought together of what is worked out", None),
         ("boardings in the year before along \"Line\"", "Line is not a calendar", None),
-        ("boardings only \"Line\" like 'a%b'", "`like` finds a text at the beginning", "'a%b'"),
+        ("boardings only \"Line\" like 'a%b'", "“like” finds a text at the beginning", "'a%b'"),
     ],
 )  # fmt: skip
 def test_what_is_wrong_is_told_at_its_place(text: str, message: str, where: str | None) -> None:

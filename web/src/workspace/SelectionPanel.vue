@@ -2,17 +2,20 @@
 // At the right nothing, until headers are selected: then what can be done with them, and only that.
 import { computed } from 'vue'
 import type { Offer } from '@/api/types'
+import { useMaking } from './making/making'
 import { useSelection } from './table/selection'
 import { useThingMenu } from './thingMenu'
 
 const selection = useSelection()
 const menu = useThingMenu()
+const making = useMaking()
 const shown = computed(() => selection.captions.slice(0, 6))
 const more = computed(() => selection.captions.length - shown.value.length)
-const plain = computed(() => selection.offers.filter((offer) => !offer.under && offer.gesture))
+const plain = computed(() => selection.offers.filter((offer) => !offer.under && (offer.gesture || offer.asks === 'formula')))
 
 function choose(offer: Offer): void {
-  selection.choose(offer)
+  if (offer.asks === 'formula') void making.begin(selection.thing())
+  else selection.choose(offer)
 }
 
 function openAll(event: MouseEvent): void {

@@ -4,6 +4,7 @@ import { POST, body } from '@/api/client'
 import type { ShownMade, Thing } from '@/api/types'
 import { useProblem } from '@/shell/problem'
 import { useWorkspace } from '../store'
+import { measureThing } from '../things'
 
 /** A measure that is being made, at the right of the table: what is pointed at meanwhile goes into its formula. */
 export const useMaking = defineStore('making', () => {
@@ -28,12 +29,24 @@ export const useMaking = defineStore('making', () => {
   async function begin(thing: Thing | null): Promise<void> {
     const made = workspace.shown?.made.find((each) => each.made.name === thing?.measure)
     if (made) return open(made, made.text)
-    open(null, thing ? await nameOf(thing) : '')
+    try {
+      open(null, await beginningOf(thing))
+    } catch (error) {
+      problem.tell(error)
+    }
   }
 
   function close(): void {
     isOpen.value = false
     changed.value = null
+  }
+
+  /** How a formula begins that is of a thing: of members, the first measure of the table only for them. */
+  async function beginningOf(thing: Thing | null): Promise<string> {
+    if (!thing) return ''
+    const first = workspace.document?.question?.measures?.[0]
+    const sliced = thing.kind === 'member' && first ? `${await nameOf(measureThing({ measure: first.measure }))} ` : ''
+    return sliced + (await nameOf(thing))
   }
 
   /** What a formula says of a thing that is pointed at. */

@@ -93,7 +93,7 @@ def walk(page: Page) -> list[Timing]:
     press("Undo")
     choose(head, "Leave out Bus")
     time_click(entry("Delay, average min"))
-    time_click(entry("Cards seen distinct"))
+    time_click(entry("Cards seen cards"))
     press("Close 2024")
     choose(page.get_by_role("button", name="Calendar", exact=True), "Take Calendar away")
     press("Undo")

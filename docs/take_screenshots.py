@@ -58,7 +58,7 @@ def build(page: Page) -> None:
 
 def narrow(page: Page, address: str) -> None:
     """The three largest lines of each mode that are busy, the rest as others; and a remark on a sum of keys."""
-    begin(page, address, "Boardings people", "Cards seen distinct")
+    begin(page, address, "Boardings people", "Cards seen cards")
     choose(page, entry(page, "Line"), "by Line")
     phrase = page.get_by_role("region", name="What the table shows").get_by_role("button")
     choose_under(page, phrase.filter(has_text="Mode"), "Levels", "Pass over groups")
@@ -97,7 +97,7 @@ def accounts(page: Page, address: str) -> None:
 
 def dressed_and_questioned(page: Page, address: str) -> None:
     """Incidents and net by line and year: bars, thousands with the sign turned, the chart, and the records behind."""
-    begin(page, address, "Incidents opened records", "Net cr")
+    begin(page, address, "Incidents opened incidents", "Net cr")
     choose(page, entry(page, "Line"), "by Line")
     choose(page, entry(page, "Calendar"), "against Calendar")
     for name in ("Open Tram", "Open Bus"):

@@ -70,7 +70,7 @@ def test_a_ready_made_filter_says_what_it_means_asks_and_is_lifted(sign_in: Call
 
 
 def test_adding_keys_is_remarked_on_and_the_better_choice_is_a_click_away(sign_in: Callable[[str], Page]) -> None:
-    desk = begun(sign_in("ines"), "Cards seen distinct")
+    desk = begun(sign_in("ines"), "Cards seen cards")
     desk.choose_under(desk.phrase("Cards seen"), "Show it as, though it says little", "Sum of cards seen")
     remarks = desk.page.get_by_role("list", name="Remarks on the numbers")
     expect(remarks).to_contain_text("names things")

@@ -194,8 +194,8 @@ def test_several_facts_stand_side_by_side_by_line_against_month(sign_in: Callabl
     page.get_by_role("button", name="New analysis").click()
     desk = Desk(page)
     for caption in (
-        "Boardings people", "Incidents opened records", "Incidents resolved records", "Incidents open closing",
-        "Vehicles available closing", "Operating cost cr",
+        "Boardings people", "Incidents opened incidents", "Incidents resolved incidents", "Incidents open incidents",
+        "Vehicles available vehicles", "Operating cost cr",
     ):  # fmt: skip
         desk.catalogue.get_by_role("button", name=caption, exact=True).click()
         desk.expect_step(caption.rsplit(" ", 1)[0])

@@ -64,7 +64,7 @@ def test_records_of_a_cell_a_subtotal_and_a_member_without_a_line_agree(sign_in:
 
 def test_records_are_found_put_in_order_and_their_columns_chosen(sign_in: SignIn) -> None:
     page = sign_in("ines")
-    desk = by_line(page, "Cards seen distinct", "Incidents opened records")
+    desk = by_line(page, "Cards seen cards", "Incidents opened incidents")
     cards = ask(desk, "Ferry", "The records behind it")
     assert f"Cards seen comes to {cards}: the same as in the table." in proof(page)
     close(page)
@@ -88,7 +88,7 @@ def test_records_are_found_put_in_order_and_their_columns_chosen(sign_in: SignIn
 
 def test_from_a_record_to_its_page(sign_in: SignIn) -> None:
     page = sign_in("ines")
-    desk = by_line(page, "Incidents opened records")
+    desk = by_line(page, "Incidents opened incidents")
     ask(desk, "Tram", "The records behind it")
     proof(page)
     link = page.get_by_role("tabpanel").get_by_role("link", name=re.compile("Open the page of")).first
@@ -157,7 +157,7 @@ def test_why_one_number_is_empty_and_its_filter_lifted(sign_in: SignIn) -> None:
 
 def test_a_remark_is_taken_and_another_silenced(sign_in: SignIn) -> None:
     page = sign_in("ines")
-    desk = begun(page, "Cards seen distinct")
+    desk = begun(page, "Cards seen cards")
     desk.choose_under(desk.phrase("Cards seen"), "Show it as, though it says little", "Sum of cards seen")
     desk.expect_step("showed Sum of cards seen")
     desk.choose(desk.entry("Stop"), "by Stop")

@@ -184,7 +184,7 @@ def test_a_way_down_made_on_the_spot_opened_closed_and_put_again(sign_in: SignIn
 
 def test_empty_rows_are_hidden_and_shown_again_from_the_sentence(sign_in: SignIn) -> None:
     page = sign_in("ines")
-    desk = begun(page, "Vehicles available closing")
+    desk = begun(page, "Vehicles available vehicles")
     desk.choose(desk.entry("Calendar"), "by Calendar")
     desk.expect_step("by Calendar")
     desk.choose_under(desk.phrase("Year"), "Levels", "Hide empty rows")

@@ -21,10 +21,13 @@ from dastan.core.analysis.views import (
     Rank,
     RunningTotal,
     Share,
+    ToDate,
     above_of,
     elsewhere_of,
+    to_date_of,
 )
 from dastan.core.formula.scopes import Above, Earlier, Instead
+from dastan.core.formula.scopes import ToDate as UpTo
 from dastan.core.model.document import Measure, SemanticModel
 
 Exact = int | float | Decimal | None
@@ -35,7 +38,7 @@ class Term:
     """A measure over the records of a scope, the cell's own without one; `where` says which in words."""
 
     measure: Measure
-    scope: Above | Earlier | Instead | None = None
+    scope: Above | Earlier | UpTo | Instead | None = None
     where: str = ""
 
     @property
@@ -51,6 +54,8 @@ def view_terms(placed: PlacedMeasure, model: SemanticModel, members: Members | N
             return own, Term(own.measure, above_of(view), heading_words(view, names))
         case Change() as view:
             return own, Term(own.measure, elsewhere_of(view), f"in {elsewhere_words(view, names)}")
+        case ToDate() as view:
+            return (Term(own.measure, to_date_of(view), heading_words(view, names)),)
         case Beside() as view:
             return own, Term(find_measure(model, view.measure))
         case _:
@@ -76,6 +81,8 @@ def formula_words(placed: PlacedMeasure, terms: Sequence[Term]) -> str:
         case Moving(count=count, shows=shows):
             what = "the mean" if shows == "average" else "the sum"
             return f"{what} of {names[0]} here and of those before it, {count} together"
+        case ToDate():
+            return names[0]
         case Index():
             return f"100 × {names[0]} ÷ the first {names[0]}"
         case Rank():

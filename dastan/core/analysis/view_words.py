@@ -18,6 +18,7 @@ from dastan.core.analysis.views import (
     RunningTotal,
     Share,
     Side,
+    ToDate,
     View,
     calendars_of,
 )
@@ -40,6 +41,7 @@ BESIDE_STARTS: dict[Literal["difference", "ratio", "percent"], str] = {
 ALONG_WORDS: dict[Side, str] = {"rows": "down the rows", "columns": "across the columns"}
 AMONG_WORDS: dict[Side, str] = {"rows": "among the rows", "columns": "among the columns"}
 RESTARTS = "in each group"
+TO_DATE = "value to date in the"
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,6 +86,8 @@ def view_words(view: View, names: ViewNames) -> str:
             return f"{_start(view)} {AMONG_WORDS[view.along]}{f' {RESTARTS}' if view.restarts else ''}"
         case Beside():
             return f"{BESIDE_STARTS[view.shows]} {names.measure(view.measure)}"
+        case ToDate():
+            return f"{TO_DATE} {names.level(view.level)}"
         case _:
             assert_never(view)
 
@@ -100,6 +104,8 @@ def heading_words(view: View, names: ViewNames) -> str:
             return f"{starts[view.shows]}{where}{', in part' if view.same_part else ''}"
         case RunningTotal() | Moving() | Index() | Rank() | CumulativeShare():
             return _start(view)
+        case ToDate():
+            return f"to date in the {names.level(view.level)}"
         case Beside():
             starts = {"difference": "more than", "ratio": "over", "percent": "% of"}
             return f"{starts[view.shows]} {names.measure(view.measure)}"

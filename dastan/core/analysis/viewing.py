@@ -25,12 +25,14 @@ from dastan.core.analysis.views import (
     Rank,
     RunningTotal,
     Share,
+    ToDate,
     View,
     calendars_of,
     can_run,
     turned,
 )
 from dastan.core.errors import InputError
+from dastan.core.formula.formula import is_own, rolls_up
 from dastan.core.model.conditions import LevelName
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.meaning import parts_of
@@ -42,6 +44,7 @@ _HEADINGS = {
     "share": "Its share, beside it", "change": "Its change, beside it", "running": "Its run along the table",
     "moving": "Its run along the table", "index": "Its run along the table", "rank": "Its rank, beside it",
     "cumulative": "Its rank, beside it", "beside": "With another measure",
+    "to_date": "Its run along the table",
 }  # fmt: skip
 
 
@@ -156,12 +159,15 @@ def fitting_views(document: Analysis, placed: PlacedMeasure, model: SemanticMode
             else:
                 yield Beside(measure=other.measure, shows="ratio")
     grains = [grain_of(part) for part in parts_of(own, model)]
+    own_formula = shown_formula(replace(placed, view=None), model)
     for name in calendars_of(model):
         calendar = model.dimension(name)
         if not any(reaches(model, grain, calendar) for grain in grains):
             continue
         for shows in ("percent", "difference", "earlier"):
             yield Change(on="year", dimension=name, shows=shows)
+        if rolls_up(own_formula) and is_own(own_formula):
+            yield from _to_date(document, name, model)
         if any(each.dimension == name for axis in AXES for each in question.axis(axis)):
             yield Change(on="period", dimension=name, shows="percent")
             yield Change(on="period", dimension=name, shows="difference")
@@ -183,6 +189,19 @@ def fitting_views(document: Analysis, placed: PlacedMeasure, model: SemanticMode
         yield from (Rank(along=axis, restarts=each) for each in ways)
         if runs:
             yield from (CumulativeShare(along=axis, restarts=each) for each in ways)
+
+
+def _to_date(document: Analysis, calendar: str, model: SemanticModel) -> Iterator[View]:
+    """To date in each level above the finest that is shown of a calendar."""
+    for axis in AXES:
+        for placed, shown in zip(document.question.axis(axis), _levels_shown(document, axis, model), strict=True):
+            levels = (
+                find_hierarchy(model.dimension(calendar), placed.hierarchy).levels
+                if placed.dimension == calendar
+                else ()
+            )
+            for level in levels[: levels.index(shown[-1])] if levels and shown else ():
+                yield ToDate(level=LevelName(dimension=calendar, hierarchy=placed.hierarchy, level=level))
 
 
 def _shares(document: Analysis, model: SemanticModel) -> Iterator[View]:

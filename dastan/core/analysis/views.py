@@ -7,8 +7,20 @@ from typing import Annotated, Literal, assert_never
 
 from dastan.core.analysis.resolve import find_dimension, find_measure
 from dastan.core.errors import InputError
-from dastan.core.formula.formula import Along, Applied, Formula, Given, Operation, bases_of, is_own, mapped, of_scope
+from dastan.core.formula.formula import (
+    Along,
+    Applied,
+    Formula,
+    Given,
+    Operation,
+    bases_of,
+    is_own,
+    mapped,
+    of_scope,
+    rolls_up,
+)
 from dastan.core.formula.scopes import Above, Earlier, Instead, Known
+from dastan.core.formula.scopes import ToDate as UpTo
 from dastan.core.model.conditions import ByKind, LevelName
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.meaning import formula_of
@@ -106,8 +118,16 @@ class Beside(Part):
     kind: Literal["beside"] = "beside"
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ToDate(Part):
+    """What it comes to from the beginning of the period of a level, in which a period lies, to that one's end."""
+
+    level: LevelName
+    kind: Literal["to_date"] = "to_date"
+
+
 MOST_MOVING = 366
-View = Annotated[Share | Change | RunningTotal | Moving | Index | Rank | CumulativeShare | Beside, ByKind()]
+View = Annotated[Share | Change | ToDate | RunningTotal | Moving | Index | Rank | CumulativeShare | Beside, ByKind()]
 
 _TURNED: dict[str, Literal["row", "column", "parent", "parent_column"]] = {
     "row": "column", "column": "row", "parent": "parent_column", "parent_column": "parent",
@@ -130,8 +150,8 @@ def check_view(view: View, measure: Measure, model: SemanticModel) -> None:
     if isinstance(view, Change) and view.on == "member":
         if view.hierarchy is None or not view.path:
             raise InputError("A change on a member does not say on which.", "Name the member by its path.")
-    elif isinstance(view, Change):
-        dimension = find_dimension(model, view.dimension)
+    elif isinstance(view, Change | ToDate):
+        dimension = find_dimension(model, view.dimension if isinstance(view, Change) else view.level.dimension)
         if dimension.name not in calendars_of(model):
             raise InputError(
                 f"{dimension.caption} is not a calendar, so nothing lies before its members.",
@@ -142,10 +162,15 @@ def check_view(view: View, measure: Measure, model: SemanticModel) -> None:
 def formula_with(view: View, formula: Formula, measure: Measure, model: SemanticModel) -> Formula:
     """A measure's formula as a view shows it. Raises InputError where a running total would not be one, and where the
     measure looks beyond its own records already."""
-    if isinstance(view, Share | Change) and not is_own(formula):
+    if isinstance(view, Share | Change | ToDate) and not is_own(formula):
         raise InputError(
             f"{measure.caption} looks beyond the records of a cell already, so it has no share and no change.",
             "Take the share or the change of a measure that it is made of.",
+        )
+    if isinstance(view, ToDate) and not rolls_up(formula):
+        raise InputError(
+            f"{measure.caption} cannot be added up to a date, for its parts do not make up a total.",
+            "Take a sum, a count, a least or greatest value, or divide two such.",
         )
     match view:
         case Share():
@@ -161,6 +186,8 @@ def formula_with(view: View, formula: Formula, measure: Measure, model: Semantic
             first = bases_of(formula)[0]
             known = replace(first, scope=Known(elsewhere_of(view)))
             return Given(difference, known)
+        case ToDate():
+            return of_scope(formula, to_date_of(view))
         case RunningTotal() | Moving(shows="sum"):
             _check_runs(formula, measure)
             kind, count = ("moving_sum", view.count) if isinstance(view, Moving) else ("running", 1)
@@ -208,6 +235,11 @@ def elsewhere_of(view: Change) -> Earlier | Instead:
     if view.on == "member":
         return Instead(view.dimension, view.hierarchy or "", view.path)
     return Earlier(view.dimension, view.on, view.same_part)
+
+
+def to_date_of(view: ToDate) -> UpTo:
+    """The scope of a value to date."""
+    return UpTo(view.level.dimension, view.level.hierarchy, view.level.level)
 
 
 def above_of(view: Share) -> Above:

@@ -15,10 +15,11 @@ import numpy as np
 from dastan.core.analysis.document import AxisName
 from dastan.core.analysis.views import calendars_of
 from dastan.core.engine.above import looked_up
+from dastan.core.engine.aggregates import roll_up
 from dastan.core.engine.calendars import Calendar
 from dastan.core.engine.filters import reached_by
 from dastan.core.engine.grains import AxisGrain, Placement, grouped_parts, header_sets
-from dastan.core.engine.grouping import find_rows, packed_rows
+from dastan.core.engine.grouping import find_rows, group_rows, packed_rows
 from dastan.core.engine.limits import AxisLimits
 from dastan.core.engine.moved_time import Move
 from dastan.core.engine.plan import Asked, PairOfGrains, Shape, group_pairs
@@ -26,10 +27,11 @@ from dastan.core.engine.questioner import Questioner, Records
 from dastan.core.engine.waist import Condition, Conditions, DataSpan, Groups, MemberSet, Request, dimensions_of
 from dastan.core.errors import InputError
 from dastan.core.formula.bases import BaseAggregate
-from dastan.core.formula.scopes import Above, Earlier, Instead, Without
+from dastan.core.formula.scopes import Above, Earlier, Instead, ToDate, Without
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.reach import shown_hierarchies
+from dastan.core.values import empty_values
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -126,7 +128,7 @@ class Elsewhere:
             limits += AxisLimits(each.placements, each.totals_over, kept).condition(grain)
         return filters + reached_by(limits, reached) + self.questioner.where(scope.where)
 
-    def landed(self, scope: Earlier | Instead, pair: PairOfGrains) -> Landed | None:
+    def landed(self, scope: Earlier | ToDate | Instead, pair: PairOfGrains) -> Landed | None:
         """The groups of another scope by the headers that they land on; None where there is no such scope."""
         replaced = self._replaced(scope, pair)
         if replaced is None:
@@ -141,7 +143,26 @@ class Elsewhere:
             at, row_codes, column_codes = at[again], row_codes[again], column_codes[again]
             (row_codes if landing.standing.axis == "rows" else column_codes)[:, place] = onto
         taken = Groups(tuple(each[at] for each in groups.codes), tuple(each.take(at) for each in groups.values))
-        return Landed(row_codes, column_codes, taken)
+        landed = Landed(row_codes, column_codes, taken)
+        return self._added_up(landed, pair) if isinstance(scope, ToDate) else landed
+
+    def _added_up(self, landed: Landed, pair: PairOfGrains) -> Landed:
+        """Groups of several members that landed on the same headers as one; of aggregates that do not roll up nothing,
+        for which nothing to date is ever asked."""
+        width, count = landed.row_codes.shape[1], len(landed.row_codes)
+        codes, rooms = np.hstack([landed.row_codes, landed.column_codes]), rooms_of(self.shape, pair)
+        levels = [
+            (codes[:, at].astype(np.int32), np.arange(room, dtype=np.int32), room) for at, room in enumerate(rooms)
+        ]
+        grouped = group_rows(levels, count)
+        matrix = np.stack(grouped.codes, axis=1) if levels else np.empty((grouped.count, 0), np.int32)
+        values = tuple(
+            roll_up(each.kind, own, grouped.group, grouped.count, each.argument)
+            if each.rolls_up
+            else empty_values(grouped.count, own.scale)
+            for each, own in zip(self.aggregates, landed.groups.values, strict=True)
+        )
+        return Landed(matrix[:, :width], matrix[:, width:], Groups(grouped.codes, values))
 
     def same_time(
         self, scope: Earlier | Instead, pair: PairOfGrains, codes: np.ndarray, landed: np.ndarray
@@ -162,7 +183,7 @@ class Elsewhere:
 
     def behind(
         self,
-        scope: Above | Earlier | Instead | Without | None,
+        scope: Above | Earlier | ToDate | Instead | Without | None,
         pair: PairOfGrains,
         row_codes: np.ndarray,
         column_codes: np.ndarray,
@@ -199,7 +220,7 @@ class Elsewhere:
             headers += (MemberSet(*own, paths),)
         return self._reached(replaced.condition, headers)
 
-    def _replaced(self, scope: Earlier | Instead, pair: PairOfGrains) -> Replaced | None:
+    def _replaced(self, scope: Earlier | ToDate | Instead, pair: PairOfGrains) -> Replaced | None:
         """What holds for the records of another scope, and where its members land; None where there is none."""
         if not self.questioner.reached(self.records.grain)(scope.dimension):
             return None
@@ -208,6 +229,8 @@ class Elsewhere:
             return None  # the rest that a limit leaves is nothing that another could stand for
         if isinstance(scope, Earlier):
             return self._earlier(scope, pair, standing)
+        if isinstance(scope, ToDate):
+            return self._to_date(scope, pair, standing)
         return self._instead(scope, pair, standing)
 
     def _instead(self, scope: Instead, pair: PairOfGrains, standing: list[Standing]) -> Replaced | None:
@@ -258,6 +281,31 @@ class Elsewhere:
         placed = [each.members for each in self._placements(scope.dimension) if each.members.spread is None]
         told = calendar.condition(before, [*placed, *self._hierarchies(scope.dimension)])
         return Replaced((*others, told), tuple(landings))
+
+    def _to_date(self, scope: ToDate, pair: PairOfGrains, standing: list[Standing]) -> Replaced | None:
+        """From the beginning of the period around it to the end of the cell's own. Without a period on its headers, the
+        filters must leave days of one such period; a total over periods has no date."""
+        calendar = self._calendar(scope.dimension)
+        hierarchy = self.questioner.source.members(scope.dimension, scope.hierarchy)
+        around = calendar.periods(hierarchy, hierarchy.depth_of(scope.level))
+        by_time, others = self._filters_by((scope.dimension,))
+        others += self._limits_beside(scope.dimension, pair)
+        found = [(each, calendar.periods(each.placement.members, each.depth)) for each in standing]
+        periods = [(each, own) for each, own in found if own is not None]
+        if around is None or len(periods) > 1:
+            return None
+        if periods:
+            each, own = periods[0]
+            return Replaced(others, (Landing(each, *own.to_date(around)),))
+        if self._placements(scope.dimension):
+            return None
+        allowed = self.questioner.source.allowed_rows(scope.dimension, by_time)[: len(calendar.days)]
+        held = np.unique(around.code[allowed])
+        if len(held) != 1:
+            return None
+        chosen = (around.code == held[0]) & (calendar.days <= calendar.days[allowed].max())
+        told = calendar.condition(chosen, [hierarchy, *self._hierarchies(scope.dimension)])
+        return Replaced((*others, told), ())
 
     def _move(self, scope: Earlier, calendar: Calendar, periods: list[Standing], allowed: np.ndarray) -> Move | None:
         stands = [each.members for each in self._placements(scope.dimension)]

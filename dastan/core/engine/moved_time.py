@@ -57,6 +57,20 @@ class Periods:
     last_row: np.ndarray
     code: np.ndarray
 
+    def to_date(self, around: Periods) -> tuple[np.ndarray, np.ndarray]:
+        """Members and those on which they land, `(n,) int64` each: every later one in the same period around them, and
+        themselves. A member that does not lie in one such period lands nowhere."""
+        has = self.in_order
+        inside = has[around.code[self.first_row[has]] == around.code[self.last_row[has]]]
+        period = around.code[self.first_row[inside]]
+        came, onto = [np.empty(0, np.int64)], [np.empty(0, np.int64)]
+        for each in np.unique(period):
+            own = inside[period == each]  # earliest first
+            earlier, later = np.triu_indices(len(own))
+            came.append(own[earlier])
+            onto.append(own[later])
+        return np.concatenate(came), np.concatenate(onto)
+
     @property
     def are_days(self) -> bool:
         """Whether each is a single day."""

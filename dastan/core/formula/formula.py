@@ -104,6 +104,11 @@ def along_of(formula: Formula) -> tuple[Along, ...]:
     return tuple(dict.fromkeys(each for each in _within(formula) if isinstance(each, Along)))
 
 
+def rolls_up(formula: Formula) -> bool:
+    """Whether what it stands on can be added up over parts of a scope."""
+    return all(each.aggregate.rolls_up for each in bases_of(formula))
+
+
 def is_own(formula: Formula) -> bool:
     """Whether its values follow from the cell's own records alone."""
     return not any(

@@ -33,6 +33,16 @@ class Earlier:
 
 
 @dataclass(frozen=True, slots=True)
+class ToDate:
+    """The calendar part of the scope replaced by all days from the beginning of the period of a level in which it lies
+    to its own end; everything else holds."""
+
+    dimension: str
+    hierarchy: str
+    level: str
+
+
+@dataclass(frozen=True, slots=True)
 class Instead:
     """The part of the scope that a dimension makes replaced by one member of it, such as the plan; everything else
     holds."""
@@ -61,4 +71,4 @@ class Known:
     of: Earlier | Instead
 
 
-Scope = Above | Earlier | Instead | Without | Known | None
+Scope = Above | Earlier | ToDate | Instead | Without | Known | None

@@ -96,7 +96,7 @@ def _names(tokens: list[Token], begun: str, vocabulary: Vocabulary) -> Iterator[
     elif types[-1:] == ["_ALONG"]:
         for name in calendars_of(vocabulary.model):
             yield Completion("dimension", vocabulary.model.dimension(name).caption, names.write_dimension(name), "")
-    elif types[-2:] == ["_OVER", "_THE"] or (types[-1:] == ["_OVER"] and types[-2:-1] and types[-2] in _HOW):
+    elif _is_of_level(types):
         yield from _levels(vocabulary)
     elif (place := _slice(types)) is not None:
         if types[-1] in ("_ONLY", "_AND", "_OR", "_NOT") or (types[-1] == "LPAR" and types[-2:-1] != ["_IN"]):
@@ -106,6 +106,12 @@ def _names(tokens: list[Token], begun: str, vocabulary: Vocabulary) -> Iterator[
     else:
         for measure in vocabulary.model.measures:
             yield Completion("measure", measure.caption, names.write_measure(measure.name), measure.unit)
+
+
+def _is_of_level(types: list[str]) -> bool:
+    """Whether a level is named next: over the …, average over …, to date in …."""
+    is_brought = types[-1:] == ["_OVER"] and types[-2:-1] and types[-2] in _HOW
+    return bool(is_brought) or types[-2:] == ["_OVER", "_THE"] or types[-3:] == ["_TO", "_DATE", "_IN"]
 
 
 def _levels(vocabulary: Vocabulary) -> Iterator[Completion]:

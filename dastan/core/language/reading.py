@@ -34,6 +34,7 @@ from dastan.core.model.expression import (
     Opposite,
     Over,
     Runs,
+    UpToDate,
 )
 from dastan.core.model.meaning import FUNCTION_NAMES, ExpressionError, check_expression
 from dastan.core.model.parts import MemberPath
@@ -243,6 +244,9 @@ class _Reader:
             dimension = self._calendar(clause)
         by = str(unit).casefold()
         return Before(of=of, by=by, dimension=dimension, same_part=same_part is not None)  # type: ignore[arg-type]
+
+    def _to_date(self, of: Expression, clause: Any) -> Expression:
+        return UpToDate(of=of, level=self._level(clause.children[0]))
 
     def _calendar(self, clause: Any) -> str:
         known = calendars_of(self.names.vocabulary.model)

@@ -26,6 +26,7 @@ CLAUSES = (
     Word("_IN", "in the year before", "the same place, a year earlier"),
     Word("_IN", "in the same part of the year before", "as far as the data goes"),
     Word("_IN", "in the period before", "the period before its own"),
+    Word("_TO", "to date in", "from the beginning of a period on"),
     Word("AVERAGE", "average over", "the mean of a level's members"),
     Word("SUM", "sum over", "a level's members added up"),
     Word("COUNT", "count over", "how many of a level's members have a value"),

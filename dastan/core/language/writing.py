@@ -28,6 +28,7 @@ from dastan.core.model.expression import (
     Opposite,
     Over,
     Runs,
+    UpToDate,
 )
 from dastan.core.words.vocabulary import Vocabulary
 
@@ -53,9 +54,13 @@ class _Writer:
     names: FormulaNames
 
     def text(self, part: Expression, least: int) -> str:
-        """A part's text, in brackets where it holds together less than it must."""
+        """A part's text, in brackets where it holds together less than it must.
+
+        What is said after a value stands in brackets wherever something else follows or goes before: a slice would take
+        an "and" behind it for its own, and of several values it could be meant of each.
+        """
         own, text = self._written(part)
-        return text if own >= least else f"({text})"
+        return text if own >= least and not (isinstance(part, Clause) and least > _OR) else f"({text})"
 
     def _written(self, part: Expression) -> tuple[int, str]:
         match part:
@@ -65,10 +70,7 @@ class _Writer:
                 return _VALUE, self.names.write_measure(measure)
             case Arithmetic(operator=operator, left=left, right=right):
                 own = _SUM if operator in "+-" else _PRODUCT
-                # What is said after a value stands in brackets here: it could be meant of both.
-                is_said = isinstance(right, Clause)
-                last = f"({self.text(right, _OR)})" if is_said else self.text(right, own + 1)
-                return own, f"{self.text(left, own)} {operator} {last}"
+                return own, f"{self.text(left, own)} {operator} {self.text(right, own + 1)}"
             case Negative(of=of):
                 return _SIGN, f"-{self.text(of, _VALUE)}"  # two signs together begin a comment
             case Comparison(operator=operator, left=left, right=right):
@@ -88,8 +90,9 @@ class _Writer:
                 return _VALUE, f"case {' '.join(whens)}{ending} end"
             case Call(function=function, of=of):
                 return _VALUE, f"{function}({', '.join(self.text(each, _OR) for each in of)})"
-            case Only() | Over() | Before() | Runs() | Brought():
-                return _VALUE, f"{self.text(part.of, _VALUE)} {self.clause(part)}"
+            case Only() | Over() | Before() | UpToDate() | Runs() | Brought():
+                value = self._written(part.of)[1] if isinstance(part.of, Clause) else self.text(part.of, _VALUE)
+                return _VALUE, f"{value} {self.clause(part)}"
             case _:
                 assert_never(part)
 
@@ -109,6 +112,8 @@ class _Writer:
                 known = calendars_of(self.names.vocabulary.model)[:1]
                 along = "" if known == [part.dimension] else f" along {self.names.write_dimension(part.dimension)}"
                 return f"in the {'same part of the ' if part.same_part else ''}{part.by} before{along}"
+            case UpToDate(level=level):
+                return f"to date in {self.names.write_level(level)}"
             case Runs():
                 starts = {
                     "running": "running total", "moving_mean": f"moving average of {part.count}",
@@ -223,7 +228,7 @@ class _Speaker:
                 return f"{self.said(value, True)}, rounded to {places} digit{'' if places == '1' else 's'}"
             case Call(function=function, of=of):
                 return f"{_SPOKEN.get(function, function)} {' and '.join(self.said(each, True) for each in of)}"
-            case Only() | Over() | Before() | Runs() | Brought():
+            case Only() | Over() | Before() | UpToDate() | Runs() | Brought():
                 return self._clause(part)
             case _:
                 assert_never(part)
@@ -237,6 +242,8 @@ class _Speaker:
             word = {"average": "the average", "sum": "the sum", "count": "how many", "least": "the least"}
             level = self._bare(replace(part, of=part.of))
             return f"{word.get(part.how, 'the greatest')} over each {level} of {of}"
+        if isinstance(part, UpToDate):
+            return f"{of} to date in the {self.names.write_level(part.level).replace(chr(34), '').lower()}"
         return f"{of} {_Writer(self.names).clause(part).replace(chr(34), '')}"
 
     def _slice(self, each: Condition) -> str:

@@ -152,6 +152,15 @@ class Before(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class UpToDate(Part):
+    """A value from the beginning of a period of a level to the end of the cell's own."""
+
+    of: Expression
+    level: LevelName
+    kind: Literal["to_date"] = "to_date"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Runs(Part):
     """A value along the rows or columns: the total so far, of the last few, the rank."""
 
@@ -175,10 +184,10 @@ class Brought(Part):
 
 Expression = Annotated[
     NumberOf | MeasureOf | Arithmetic | Negative | Comparison | Logic | Opposite | IsNull | Case | Call | Only | Over
-    | Before | Runs | Brought,
+    | Before | UpToDate | Runs | Brought,
     ByKind(),
 ]  # fmt: skip
-Clause = Only | Over | Before | Runs | Brought
+Clause = Only | Over | Before | UpToDate | Runs | Brought
 """What can be said after a value of the scope that it is over, or of the cells that it looks at."""
 MOST_PARTS, MOST_DEPTH = 200, 40
 """An expression is worked out part by part, one inside the other; a document has at most 64 parts so."""

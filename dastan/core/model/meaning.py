@@ -3,6 +3,7 @@ what is wrong with it."""
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import assert_never
@@ -20,8 +21,9 @@ from dastan.core.formula.formula import (
     is_own,
     mapped,
     of_scope,
+    rolls_up,
 )
-from dastan.core.formula.scopes import Above, Earlier, Known, Without
+from dastan.core.formula.scopes import Above, Earlier, Known, ToDate, Without
 from dastan.core.formula.units import PLAIN, Unit, times, unit_of
 from dastan.core.model.condition_faults import condition_faults
 from dastan.core.model.conditions import Condition, LevelName, MeasureFilter, ReadyFilter, leaves_of
@@ -46,6 +48,7 @@ from dastan.core.model.expression import (
     Opposite,
     Over,
     Runs,
+    UpToDate,
     all_parts,
     measures_named,
     parts_of_expression,
@@ -54,7 +57,8 @@ from dastan.core.model.formulas import formula_of_part
 from dastan.core.model.reach import grain_of, is_calendar, reaches
 
 _ADDED = ("sum", "count", "count_values")
-_MOST_DIGITS = 18
+_MOST_DIGITS, _MOST_MOVING = 18, 366
+_DIGITS = re.compile(r"\d+(\.\d+)?", re.ASCII)
 _ARGUMENTS = {
     "abs": (1, 1), "round": (1, 2), "floor": (1, 1), "ceiling": (1, 1), "sqrt": (1, 1), "power": (2, 2), "ln": (1, 1),
     "exp": (1, 1), "mod": (2, 2), "coalesce": (2, 20), "nullif": (2, 2), "least": (2, 20), "greatest": (2, 20),
@@ -80,7 +84,7 @@ class Leaf:
     stands on."""
 
     measure: Measure
-    scope: Above | Earlier | Without | None = None
+    scope: Above | Earlier | ToDate | Without | None = None
     said: Expression | None = None
     """What the expression says of it: the measure with all that holds around it."""
 
@@ -90,7 +94,7 @@ class _Context:
     """What holds around a part of an expression."""
 
     where: tuple[Condition, ...] = ()
-    scope: Above | Earlier | Without | None = None
+    scope: Above | Earlier | ToDate | Without | None = None
     inside: tuple[str, ...] = ()
     """The measures whose definitions lead here."""
     clauses: tuple[Clause, ...] = ()
@@ -160,11 +164,12 @@ class _Resolver:
         self.model, self.of_leaf, self.is_checking = model, of_leaf, is_checking
 
     def formula(self, part: Expression, around: _Context) -> Formula:
+        check_shape(part)
         match part:
             case NumberOf():
                 return _number(part)
             case MeasureOf():
-                return self._measure(part, self.model.measure(part.measure), around)
+                return self._measure(part, _find(part, self.model), around)
             case Arithmetic():
                 return _where_known(
                     Operation(part.operator, self.formula(part.left, around), self.formula(part.right, around))
@@ -186,7 +191,7 @@ class _Resolver:
             case Only(everywhere=False):
                 where, clauses = (*around.where, *part.conditions), (*around.clauses, part)
                 return self.formula(part.of, replace(around, where=where, clauses=clauses))
-            case Only() | Over() | Before():
+            case Only() | Over() | Before() | UpToDate():
                 scope, clauses = self._scope(part, around), (*around.clauses, part)
                 return self.formula(part.of, replace(around, scope=scope, clauses=clauses))
             case Runs():
@@ -224,7 +229,7 @@ class _Resolver:
             said = replace(clause, of=said)
         return self.of_leaf(Leaf(measure, around.scope, said))
 
-    def _scope(self, part: Only | Over | Before, around: _Context) -> Above | Earlier | Without:
+    def _scope(self, part: Only | Over | Before | UpToDate, around: _Context) -> Above | Earlier | ToDate | Without:
         own = _scope_of(part)
         outer = around.scope
         if outer is None:
@@ -264,13 +269,15 @@ class _Resolver:
             )
 
 
-def _scope_of(part: Only | Over | Before) -> Above | Earlier | Without:
+def _scope_of(part: Only | Over | Before | UpToDate) -> Above | Earlier | ToDate | Without:
     match part:
         case Only():
             names = dict.fromkeys(name for each in part.conditions for name in dimensions_named(each))
             return Without(tuple(names), part.conditions)
         case Before():
             return Earlier(part.dimension, part.by, part.same_part)
+        case UpToDate(level=level):
+            return ToDate(level.dimension, level.hierarchy, level.level)
         case Over(level=LevelName() as level):
             return Above(*(((level.dimension, level.hierarchy, level.level),) * 2))
         case Over(reach="dimension"):
@@ -373,8 +380,15 @@ def _part_faults(part: Expression, model: SemanticModel) -> Iterator[ExpressionE
                 yield ExpressionError(part, "A slice is told by members and their attributes.", "Compare a level.")
             for fault in condition_faults(condition, model, lambda _: False):
                 yield ExpressionError(part, fault.message, fault.hint)
-    if isinstance(part, Before):
-        dimension = model.dimension(part.dimension)
+    if isinstance(part, UpToDate):
+        for leaf in leaves_of_expression(part.of, model):
+            if not rolls_up(formula_of_part(leaf.measure)):
+                yield ExpressionError(
+                    part, f"{leaf.measure.caption} cannot be added up to a date: its parts do not make up a total.",
+                    "Take a sum, a count, a least or greatest value, or divide two such.",
+                )  # fmt: skip
+    if isinstance(part, Before | UpToDate):
+        dimension = model.dimension(part.dimension if isinstance(part, Before) else part.level.dimension)
         if dimension.key is None or not is_calendar(model, dimension):
             yield ExpressionError(
                 part, f"{dimension.caption} is not a calendar, so nothing lies before its members.",
@@ -390,6 +404,36 @@ def _part_faults(part: Expression, model: SemanticModel) -> Iterator[ExpressionE
                 )  # fmt: skip
 
 
+def check_shape(part: Expression) -> None:
+    """Raises ExpressionError for a part that no text can write, as a document that was sent may have."""
+    fault = ""
+    match part:
+        case NumberOf():
+            if not _DIGITS.fullmatch(part.digits):
+                fault = f"“{part.digits}” is not a number."
+            elif len(part.digits.replace(".", "")) > _MOST_DIGITS:
+                fault = f"A number has at most {_MOST_DIGITS} digits."
+        case Logic() if len(part.of) < 2:
+            fault = f"What is joined by {part.join} are two truths or more."
+        case Case() if not part.branches:
+            fault = "A choice has a branch or more."
+        case Call():
+            least, most = _ARGUMENTS[part.function]
+            if not least <= len(part.of) <= most:
+                many = f"{least}" if least == most else f"{least} to {most}"
+                fault = f"{part.function} takes {many} values, not {len(part.of)}."
+        case Only() if not any(dimensions_named(each) for each in part.conditions):
+            fault = "A slice says of which dimension it is."
+        case Over() if (part.reach == "dimension") != (part.dimension is not None):
+            fault = "What is over a dimension says over which."
+        case Over() if (part.reach == "level") != (part.level is not None):
+            fault = "What is over a level says over which."
+        case Runs() if part.how.startswith("moving") and not 1 < part.count <= _MOST_MOVING:
+            fault = f"Nothing moves over {part.count}."
+    if fault:
+        raise ExpressionError(part, fault, "Write the formula again.")
+
+
 def is_truth(part: Expression) -> bool:
     """Whether a part is true or false, rather than a number."""
     return isinstance(part, Comparison | Logic | Opposite | IsNull)
@@ -397,12 +441,11 @@ def is_truth(part: Expression) -> bool:
 
 def unit_of_expression(part: Expression, model: SemanticModel) -> Unit:
     """The unit of a part; plain for a truth. Raises ExpressionError where kinds or units do not go together."""
+    check_shape(part)
     inner = parts_of_expression(part)
     units = [unit_of_expression(each, model) for each in inner]
     match part:
         case NumberOf():
-            if len(part.digits.replace(".", "")) > _MOST_DIGITS:
-                raise ExpressionError(part, f"A number has at most {_MOST_DIGITS} digits.", "Write fewer.")
             return PLAIN
         case MeasureOf():
             return _unit_of_measure(part, model)
@@ -440,11 +483,16 @@ def unit_of_expression(part: Expression, model: SemanticModel) -> Unit:
             return units[0]
 
 
-def _unit_of_measure(part: MeasureOf, model: SemanticModel) -> Unit:
+def _find(part: MeasureOf, model: SemanticModel) -> Measure:
     found = next((each for each in model.measures if each.name == part.measure), None)
     if found is None:
         hint = did_you_mean(part.measure, (each.name for each in model.measures))
         raise ExpressionError(part, f'There is no measure "{part.measure}".', hint)
+    return found
+
+
+def _unit_of_measure(part: MeasureOf, model: SemanticModel) -> Unit:
+    found = _find(part, model)
     if found.aggregate == "ratio":
         above, below = (MeasureOf(measure=each or "") for each in (found.numerator, found.denominator))
         return times(_unit_of_measure(above, model), _unit_of_measure(below, model), -1)
@@ -452,11 +500,7 @@ def _unit_of_measure(part: MeasureOf, model: SemanticModel) -> Unit:
 
 
 def _unit_of_call(part: Call, units: list[Unit]) -> Unit:
-    least, most = _ARGUMENTS[part.function]
     _expect_numbers(part, part.of)
-    if not least <= len(part.of) <= most:
-        many = f"{least}" if least == most else f"{least} to {most}"
-        raise ExpressionError(part, f"{part.function} takes {many} values, not {len(part.of)}.", "Give as many.")
     if part.function == "round" and len(part.of) > 1:
         places = part.of[1].of if isinstance(part.of[1], Negative) else part.of[1]
         if not isinstance(places, NumberOf) or "." in places.digits:

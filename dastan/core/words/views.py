@@ -14,6 +14,7 @@ from dastan.core.analysis.view_words import (
     OF_WORDS,
     RESTARTS,
     SAME_PART,
+    TO_DATE,
 )
 from dastan.core.analysis.views import (
     Beside,
@@ -24,6 +25,7 @@ from dastan.core.analysis.views import (
     Rank,
     RunningTotal,
     Share,
+    ToDate,
     View,
     calendars_of,
 )
@@ -78,6 +80,11 @@ def read_view(
             name = scan.first_of(lambda: scan.name(vocabulary.dimensions, "a calendar"), scan.technical)
         return Change(on=on, dimension=name, same_part=same_part, shows=shows)
 
+    def to_date() -> View:
+        scan.take(TO_DATE)
+        own, name = scan.longest_of(level_of_place, level_only)
+        return ToDate(level=LevelName(dimension=own[0], hierarchy=own[1], level=name or ""))
+
     def running() -> View:
         scan.take("running total")
         return RunningTotal(along=scan.any_of(_meaning(ALONG_WORDS)), restarts=scan.has(RESTARTS))
@@ -105,7 +112,7 @@ def read_view(
         scan.take("cumulative share")
         return CumulativeShare(along=scan.any_of(_meaning(AMONG_WORDS)), restarts=scan.has(RESTARTS))
 
-    return scan.longest_of(share, change, on_member, running, moving, index, rank, cumulative, beside)
+    return scan.longest_of(share, change, to_date, on_member, running, moving, index, rank, cumulative, beside)
 
 
 _Value = TypeVar("_Value")

@@ -14,7 +14,18 @@ from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.analysis.steps import step_words
 from dastan.core.analysis.viewing import heading_of
-from dastan.core.analysis.views import Beside, Change, CumulativeShare, Index, Moving, Rank, RunningTotal, Share, View
+from dastan.core.analysis.views import (
+    Beside,
+    Change,
+    CumulativeShare,
+    Index,
+    Moving,
+    Rank,
+    RunningTotal,
+    Share,
+    ToDate,
+    View,
+)
 from dastan.core.engine.answer import questioner_of
 from dastan.core.engine.size import Budget
 from dastan.core.errors import InputError, NotFoundError
@@ -119,6 +130,24 @@ def test_a_change_on_what_is_not_there_is_none_but_on_nothing_of_a_known_time_is
     document = question("boardings", rows=(by("line", "mode"),), columns=(by("calendar", "year"),))
     # Nothing is known of 2023, so neither 2024 nor both years together have one before; in 2024 there was no bus.
     assert values(viewing(difference, document), source) == [[None, 2, None], [None, 2, None], [None, 4, None]]
+
+
+def test_to_date_is_from_the_beginning_of_the_year_whatever_is_kept() -> None:
+    source = dated(("2024-01-01", "L1", 5), ("2024-02-28", "L1", 3), ("2024-02-29", "L3", 2), ("2025-01-01", "L3", 7))
+    to_date = ToDate(level=LevelName(dimension="calendar", hierarchy="calendar", level="year"))
+    opened = (Opening(dimension="calendar", hierarchy="calendar", levels=("year",)),)
+    document = question("boardings", columns=(by("calendar", "year"),), openings=opened)
+    # January and February 2024, the year itself, January 2025, that year, and a total of both, which has no date.
+    assert values(viewing(to_date, document), source) == [[5, 10, 10, 7, 7, None]]
+    kept = MemberFilter(dimension="calendar", hierarchy="calendar", members=((2024, 2),))
+    months = question("boardings", columns=(by("calendar", "month"),), filters=(kept,))
+    assert values(viewing(to_date, months), source) == [[10, None]]
+    assert values(viewing(to_date, question("boardings", filters=(kept,))), source) == [[10]]
+    rows = question("boardings", rows=(by("line", "mode"),), columns=(by("calendar", "day"),))
+    # Buses first: none on the first two days. Trams had none on the third, and have their eight of the year so far.
+    assert [each[:3] for each in values(viewing(to_date, rows), source)[:2]] == [[None, None, 2], [5, 8, 8]]
+    with pytest.raises(InputError, match="cannot be added up to a date"):
+        ask(viewing(to_date, question("cards"), "cards"), source)
 
 
 def test_the_period_before_is_of_the_header_s_own_level() -> None:

@@ -41,23 +41,33 @@ from dastan.core.model.expression import (
     Opposite,
     Over,
     Runs,
+    UpToDate,
     all_parts,
     measures_named,
     parts_of_expression,
 )
 from dastan.core.words.vocabulary import Vocabulary
 from tests.core.engine import oracle_sql as sql
-from tests.core.engine.oracle_conditions import Header, dimension
+from tests.core.engine.oracle_conditions import Header, dimension, is_others
 from tests.core.engine.oracle_sql import LEVELS, MEASURES, RATIOS, REACHED
 from tests.core.engine.random_model import source_of
 from tests.core.engine.test_oracle import analyses, cells, headers, roles_of_reader
-from tests.core.engine.test_views import EXAMPLES, IS_FUZZING, REFUSED, UNSURE, Viewing, _is_told_by_records, rows_of
+from tests.core.engine.test_views import (
+    DAYS,
+    EXAMPLES,
+    IS_FUZZING,
+    REFUSED,
+    UNSURE,
+    Viewing,
+    _is_told_by_records,
+    rows_of,
+)
 from tests.core.star import TODAY
 
 EXACT = ["boardings", "revenue", "taps", "worth", "debit", "repairs", "repair_cost", "tram_boardings", "cards"]
 ANY = [*EXACT, "delay_average", "fare_each", "cost_each", "delays", "arrivals"]
 ADDED = ["boardings", "revenue", "taps", "repairs", "repair_cost"]
-OWN = {"line": "line", "fare": "fare", "calendar": "calendar"}
+TO_DATE = [*ADDED, "worth", "tram_boardings", "fare_each", "cost_each", "boardings_most"]
 SLICES = [("line", ("tram",)), ("line", ("bus", 1)), ("fare", ("a",)), ("calendar", (2024,)), ("area", ("east",))]
 Number = int | Fraction | float | None
 
@@ -87,6 +97,9 @@ def numbers(draw: st.DrawFn, depth: int, elsewhere: str, known: list[str]) -> Ex
             return Over(of=measure, reach=reach, dimension=name)
         case "before":
             measure = MeasureOf(measure=draw(st.sampled_from(known)))
+            if measure.measure in TO_DATE and draw(st.booleans()):
+                level = draw(st.sampled_from(["year", "month"]))
+                return UpToDate(of=measure, level=LevelName(dimension="calendar", hierarchy="calendar", level=level))
             return Before(of=measure, by=draw(st.sampled_from(["year", "period"])), dimension="calendar")
         case "brought":
             hierarchy = draw(st.sampled_from(["line", "calendar"]))
@@ -258,6 +271,8 @@ class Making:
             case Before():
                 view = Change(on=part.by, dimension=part.dimension, shows="earlier")
                 return exact(self.viewing._elsewhere(view, PlacedMeasure(measure=part.of.measure), row, column))
+            case UpToDate():
+                return self._to_date(part.of.measure, part.level.level, row, column)
             case Brought():
                 return self._brought(part, row, column, under)
             case Runs():
@@ -325,15 +340,23 @@ class Making:
         MEASURES.setdefault(name, (fact, where, "count", "1", 0))
         return bool(self.oracle.value(PlacedMeasure(measure=name), row, column))
 
-    def _outside(self, measure: str, dimensions: set[str], predicate: str, row: Header, column: Header) -> Number:
-        """Whatever the members of some dimensions; of a slice, whatever the filters on them too."""
+    def _outside(
+        self, measure: str, dimensions: set[str], predicate: str, row: Header, column: Header, is_own: bool = True
+    ) -> Number:
+        """Whatever the members of some dimensions; of a slice, whatever the filters on them too.
+
+        Args: `is_own` gives nothing where the measure has no record of the cell's own.
+        """
         if measure in RATIOS:
-            above, below = (self._outside(each, dimensions, predicate, row, column) for each in RATIOS[measure])
+            parts = RATIOS[measure]
+            above, below = (self._outside(each, dimensions, predicate, row, column, is_own) for each in parts)
             return None if above is None or not below else float(Fraction(above) / Fraction(below))
-        if not self._has_records(measure, row, column):
+        if is_own and not self._has_records(measure, row, column):
             return None
         fact, where, kind, argument, scale = MEASURES[measure]
         question = self.oracle.document.question
+        if any(dimension(each[0]) not in REACHED[fact] for each in (*row, *column)):
+            return None
         if predicate:
             kept = tuple(each for each in question.filters if not self.oracle._dimensions(each) <= dimensions)
             question = replace(question, filters=kept)
@@ -346,6 +369,25 @@ class Making:
         weight = "boardings" if fact == "taps" else "NULL"
         rows = self.oracle.query(f"SELECT {argument}, days.day, {weight} FROM {sql.FACTS[fact]} WHERE {condition}")
         return exact(sql.aggregate(kind, rows, scale))
+
+    def _to_date(self, measure: str, level: str, row: Header, column: Header) -> Number:
+        length = {"year": 4, "month": 7}[level]
+        stands = [path for hierarchy, path in (*row, *column) if hierarchy == "calendar"]
+        question = self.oracle.document.question
+        if not stands and any(each.hierarchy == "calendar" for axis in AXES for each in question.axis(axis)):
+            return None
+        if stands and (None in stands[0] or is_others(stands[0])):
+            return None
+        days = self.viewing._days()
+        if stands:
+            year, *rest = stands[0]
+            own = rest[1] if len(rest) == 2 else f"{year}-{rest[0]:02d}" if rest else f"{year}"
+            days = {each for each in DAYS if each.startswith(own)}
+        if len({each[:length] for each in days}) != 1:
+            return None
+        chosen = [each for each in DAYS if each[:length] == max(days)[:length] and each <= max(days)]
+        predicate = f"days.day IN ({', '.join(map(sql.literal, chosen))})"
+        return self._outside(measure, {"calendar"}, predicate, row, column, is_own=False)
 
     def _brought(self, part: Brought, row: Header, column: Header, under: str) -> Number:
         level = part.level

@@ -60,6 +60,11 @@ def test_operators_hold_together_as_everywhere_and_brackets_stand_where_they_mus
         ("case when taps > 3 and not boardings is null then 1 else 0 end * taps",
          'case when "Taps" > 3 and "Boardings" is not null then 1 else 0 end * "Taps"'),
         ("case when taps between 1 and 3 then taps end", 'case when "Taps" >= 1 and "Taps" <= 3 then "Taps" end'),
+        ('case when taps > 3 and (boardings only "Mode" = "tram") > (taps only "Mode" = "bus") or cards > 2 then 1 end * taps',
+         'case when "Taps" > 3 and ("Boardings" only "Mode" = "tram") > ("Taps" only "Mode" = "bus") or "Cards" > 2 then 1 end '
+         '* "Taps"'),
+        ('boardings only "Mode" = "tram" over the row', '"Boardings" only "Mode" = "tram" over the row'),
+        ('(boardings only "Year" = 2024 to date in "Year") - 2', '("Boardings" only "Year" = "2024" to date in "Year") - 2'),
         ("coalesce(revenue, 0)", 'coalesce("Revenue", 0)'),
         ('boardings only "Mode" = \'tram\'', '"Boardings" only "Mode" = "tram"'),
         ('boardings only "Line" = "bus" everywhere', '"Boardings" only "Mode" = "bus" everywhere'),

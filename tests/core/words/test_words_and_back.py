@@ -9,7 +9,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dastan.core.analysis.document import Limit, PlacedMeasure, Question
-from dastan.core.analysis.views import Beside, Change, CumulativeShare, Index, Moving, Rank, RunningTotal, Share, View
+from dastan.core.analysis.views import (
+    Beside,
+    Change,
+    CumulativeShare,
+    Index,
+    Moving,
+    Rank,
+    RunningTotal,
+    Share,
+    ToDate,
+    View,
+)
 from dastan.core.model.conditions import AttributeFilter, LevelName, MeasureFilter, MemberFilter, PeriodFilter, Prompt
 from dastan.core.words.reading import Reading, read_question
 from dastan.core.words.vocabulary import Vocabulary
@@ -74,6 +85,8 @@ def test_words_lead_back_to_the_question(question: Question) -> None:
     ("text", "views"),
     [
         ("boardings and its share of the row", [None, Share(of="row")]),
+        ("boardings, its value to date in the year",
+         [None, ToDate(level=LevelName(dimension="calendar", hierarchy="calendar", level="year"))]),
         ("boardings, their change on the year before", [None, Change(on="year", dimension="calendar", shows="difference")]),
         ("share of the mode of boardings", [MODE]),
         ("boardings, its share of the mode of line", [None, MODE]),

@@ -12,12 +12,14 @@ import time
 from datetime import date
 from pathlib import Path
 
-from dastan.core.analysis.document import Analysis, PlacedDimension, PlacedMeasure, Question
+from dastan.core.analysis.document import Analysis, MadeMeasure, PlacedDimension, PlacedMeasure, Question
 from dastan.core.analysis.views import Change, Rank, RunningTotal, Share, View
 from dastan.core.engine.answer import answer
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.waist import Groups, Request, Rights
+from dastan.core.language.reading import read_formula
 from dastan.core.model.conditions import Condition, MemberFilter
+from dastan.core.words.vocabulary import Vocabulary
 from dastan.sources.columnar import load_kernels
 from dastan.sources.files.folder import open_folder
 
@@ -44,6 +46,16 @@ ABOVE_AND_ALONG = (
 )
 CHANGES = tuple(viewed(each.measure, Change(on="year", dimension="calendar")) for each in BASES)
 ONE_YEAR: tuple[Condition, ...] = (MemberFilter(dimension="calendar", hierarchy="calendar", members=((2025,),)),)
+FORMULAS = (
+    '"Fare revenue" / "Boardings"',
+    '"Boardings" / ("Boardings" over all "Line")',
+    '"Fare revenue" only "Mode" = "Tram"',
+    '"Boardings" / ("Boardings" only "Mode" = "Tram" everywhere)',
+    '"Fare revenue" to date in "Year"',
+    '"Fare revenue" - ("Fare revenue" in the year before)',
+    'case when "Boardings" > 1000 then round("Fare revenue", 0) else 0 end',
+    '"Fare revenue" average over "Fare product"',
+)
 TABLES: dict[str, tuple[tuple[PlacedDimension, ...], tuple[PlacedDimension, ...], tuple[Condition, ...]]] = {
     "lines by months": ((placed("line", "line"),), (placed("calendar", "month"),), ()),
     "lines by the months of a year": ((placed("line", "line"),), (placed("calendar", "month"),), ONE_YEAR),
@@ -67,10 +79,16 @@ def main() -> None:
         asked.append(request)
         return opened.source.group(request)
 
+    vocabulary = Vocabulary(opened.model, opened.source.members)
+    made = tuple(
+        MadeMeasure(name=f"made_{at}", caption=f"Made {at}", formula=read_formula(text, vocabulary).expression)
+        for at, text in enumerate(FORMULAS)
+    )
+
     def took(measures: tuple[PlacedMeasure, ...], table: str) -> tuple[float, int]:
         rows, columns, filters = TABLES[table]
         question = Question(measures=measures, rows=rows, columns=columns, filters=filters)
-        document = Analysis(model=opened.model.name, question=question)
+        document = Analysis(model=opened.model.name, question=question, made=made)
         times = []
         for _ in range(ROUNDS):
             asked.clear()
@@ -87,6 +105,7 @@ def main() -> None:
             ("six above and along", ABOVE_AND_ALONG),
             ("two changes", CHANGES),
             ("all eight", ABOVE_AND_ALONG + CHANGES),
+            ("eight formulas", tuple(PlacedMeasure(measure=each.name) for each in made)),
         ):
             ms, requests = took(BASES + more, table)
             parts.append(f"with {words} × {ms / own:.2f}, {requests} asked")

@@ -142,10 +142,16 @@ def _shown(at: int, placed: PlacedMeasure, document: Analysis, answer: Answer, r
     least, greatest = innermost_range(answer, at) if numbers.in_cell != "number" else (None, None)
     heading = heading_of(at, document.question, model, reader.members)
     return ShownMeasure(
-        measure.name, placed, measure.caption, heading, look.unit, measure.description,
+        measure.name, placed, measure.caption, heading, look.unit, _about(placed, measure, document, reader),
         number_format(look.pattern, look.divisor, look.is_turned, measure.unit), _direction(placed, measure), numbers,
         tuple(threshold_words(each, numbers, model) for each in numbers.thresholds), least, greatest,
     )  # fmt: skip
+
+
+def _about(placed: PlacedMeasure, measure: Measure, document: Analysis, reader: Reader) -> str:
+    """What a measure is; of one that was made here also how it is made."""
+    own = next((each for each in made_in(document, reader) if each.made.name == placed.measure), None)
+    return " · ".join(each for each in (measure.description, own.aloud if own else "") if each)
 
 
 def _direction(placed: PlacedMeasure, measure: Measure) -> Literal["more", "less", "either"] | None:

@@ -128,7 +128,7 @@ def placed_arranging(document: Analysis, own: tuple[str, str], model: SemanticMo
 
 def filter_offers(document: Analysis, at: int, model: SemanticModel) -> Iterator[Offer]:
     """What can be done with a filter of any kind."""
-    if at < len(document.question.filters):
+    if 0 <= at < len(document.question.filters):
         names = tuple(dict.fromkeys(prompts_named(document.question.filters[at], model)))
         if names:
             caption = Answers(document.question, model).prompt(names[0]).caption

@@ -25,6 +25,12 @@ def differences(before: Analysis, after: Analysis, model: SemanticModel, members
     one, other = (_parts(each, model, members) for each in (before, after))
     found = [Difference("before", *each[:2]) for each in one if each not in other]
     found += [Difference("after", *each[:2]) for each in other if each not in one]
+    formulas = {made.name: made.formula for made in before.made}
+    found += [
+        Difference("after", "made", f"{made.caption} by another formula")
+        for made in after.made
+        if formulas.get(made.name, made.formula) != made.formula
+    ]
     if not found and before.question != after.question:
         # Where totals stand, and the order of filters, are not told by the sentence.
         found.append(Difference("after", "layout", "the same parts, otherwise arranged"))

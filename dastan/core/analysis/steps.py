@@ -147,7 +147,7 @@ def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members
             return f"{verb} {condition_words(condition, before.question, model, members).text}"
         case TakeFilter(at=at):
             filters = before.question.filters
-            words = condition_words(filters[at], before.question, model, members).text if at < len(filters) else ""
+            words = condition_words(filters[at], before.question, model, members).text if 0 <= at < len(filters) else ""
             return f"lifted the filter on {words}"
         case SetAggregate():
             changed = replace(gesture.placed, aggregate=gesture.aggregate, percentile=gesture.percentile)

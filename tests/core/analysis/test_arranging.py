@@ -45,6 +45,7 @@ from dastan.core.model.conditions import (
     PeriodFilter,
     ReadyFilter,
 )
+from tests.core.asked import STAR, by, question
 from tests.core.engine.test_oracle import analyses
 from tests.core.star import after, star
 
@@ -211,3 +212,11 @@ def test_every_offer_for_anything_in_a_document_can_be_taken(document: Analysis)
                 changed = apply_gesture(document, offer.gesture, SOURCE.model)
                 assert step_words(document, offer.gesture, SOURCE.model, SOURCE.members)
                 assert sentence_of(changed, SOURCE.model, SOURCE.members).phrases
+
+
+def test_a_filter_that_is_not_there_offers_nothing() -> None:
+    trams = MemberFilter(dimension="line", hierarchy="line", members=(("tram",),))
+    filtered = question("boardings", rows=(by("line", "mode"),), filters=(trams,))
+    assert offers_for(filtered, Thing(kind="filter", at=0), STAR.model, STAR.members)
+    for at in (-1, 1, 7):
+        assert offers_for(filtered, Thing(kind="filter", at=at), STAR.model, STAR.members) == ()

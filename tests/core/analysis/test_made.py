@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import pytest
 
+from dastan.core.analysis.differences import differences
 from dastan.core.analysis.document import Analysis, HeaderPath, Limit, MadeMeasure, Order, PlacedMeasure
 from dastan.core.analysis.gesture import (
     ChangeMade,
@@ -87,6 +88,8 @@ def test_one_is_made_of_another_and_a_rename_follows_through() -> None:
     )
     assert column(renamed, thrice.name) == [9, 12, 3, 24]
     again = apply_gesture(renamed, ChangeMade(made=replace(twice, formula=formula("boardings * 3"))), MODEL)
+    found = differences(renamed, again, MODEL, STAR.members)
+    assert ("made", "Twice by another formula") in [(each.part, each.text) for each in found]
     assert column(again, thrice.name) == [12, 16, 4, 32]
 
 

@@ -3,11 +3,13 @@ import { computed } from 'vue'
 import type { Phrase } from '@/api/types'
 import DragThing from '../DragThing.vue'
 import LevelDots from '../LevelDots.vue'
+import { useWorkspace } from '../store'
 import { useThingMenu } from '../thingMenu'
 import { axisThing, dimensionThing, filterThing, measureThing, measuresThing } from '../things'
 
 const props = defineProps<{ phrase: Phrase; first: boolean }>()
 const menu = useThingMenu()
+const workspace = useWorkspace()
 // Members are changed where they are picked; every other filter has a menu.
 const isWaiting = computed(() => props.phrase.kind === 'waiting')
 const isLimit = computed(() => props.phrase.kind === 'limit')
@@ -21,7 +23,11 @@ const thing = computed(() => {
   if (kind === 'limit' && dimension && hierarchy) return { ...dimensionThing(dimension, hierarchy), level: props.phrase.level ?? null }
   return dimension && hierarchy ? dimensionThing(dimension, hierarchy) : null
 })
-const title = computed(() => (props.phrase.kind === 'filter' ? props.phrase.details.join('\n') : undefined))
+const title = computed(() => {
+  if (props.phrase.kind === 'filter') return props.phrase.details.join('\n')
+  // A measure that was made here says what it is.
+  return workspace.shown?.made.find((each) => each.made.name === props.phrase.measure)?.aloud
+})
 const gap = computed(() => (props.first || /^[,;.]/.test(props.phrase.text) ? '' : ' '))
 </script>
 

@@ -42,7 +42,9 @@ def beneath_cells(
 
 def _of_pair(beneath: Beneath, pair: PairOfGrains, codes: np.ndarray, shape: Shape, questioner: Questioner) -> Values:
     levels, limits = shape.levels(pair), shape.rows.condition(pair.rows) + shape.columns.condition(pair.columns)
-    finer, values = questioner.table_of(beneath.of, finer_levels(levels, beneath), limits)
+    sides = ((shape.rows, pair.rows), (shape.columns, pair.columns))
+    standing = tuple(each.placed.dimension for own, grain in sides for each in own.placements[: len(grain.depths)])
+    finer, values = questioner.table_of(beneath.of, finer_levels(levels, beneath), limits, standing=standing)
     grouped = tuple(finer[:, place] for place in range(len(levels)))
     both = np.hstack(shape.axis_codes(pair, grouped, len(finer)))
     return brought_together(beneath.how, values, find_rows(both, codes, rooms_of(shape, pair)), len(codes))

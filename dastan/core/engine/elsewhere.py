@@ -294,13 +294,17 @@ class Elsewhere:
         periods = [(each, own) for each, own in found if own is not None]
         if around is None or len(periods) > 1:
             return None
+        allowed = self.questioner.source.allowed_rows(scope.dimension, by_time)[: len(calendar.days)]
+        held = np.unique(around.code[allowed])
         if periods:
             each, own = periods[0]
+            if by_time and len(held):
+                # No header stands beyond the periods around what is kept.
+                reached = np.isin(around.code, held)
+                others = (*others, calendar.condition(reached, [hierarchy, *self._hierarchies(scope.dimension)]))
             return Replaced(others, (Landing(each, *own.to_date(around)),))
         if self._placements(scope.dimension):
             return None
-        allowed = self.questioner.source.allowed_rows(scope.dimension, by_time)[: len(calendar.days)]
-        held = np.unique(around.code[allowed])
         if len(held) != 1:
             return None
         chosen = (around.code == held[0]) & (calendar.days <= calendar.days[allowed].max())

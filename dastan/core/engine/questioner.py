@@ -159,15 +159,23 @@ class Questioner:
         return self.table_of(formula, levels, more, filters)
 
     def table_of(
-        self, formula: Formula, levels: tuple[LevelRef, ...], more: Conditions, filters: Conditions | None = None
+        self,
+        formula: Formula,
+        levels: tuple[LevelRef, ...],
+        more: Conditions,
+        filters: Conditions | None = None,
+        standing: tuple[str, ...] = (),
     ) -> tuple[np.ndarray, Values]:
-        """A formula's values at some levels: `(n_groups, n_levels) int32` codes, and a value for each."""
+        """A formula's values at some levels: `(n_groups, n_levels) int32` codes, and a value for each.
+
+        Args: `standing` are further dimensions that must reach the records: the rest of a first level is no group.
+        """
         wanted = self.wanted(bases_of(formula))
         codes: list[np.ndarray] = []
         values: list[dict[Base, Values]] = []
         for each in wanted:
             records, reached = each.records, self.reached(each.records.grain)
-            if not all(reached(level.dimension) for level in levels):
+            if not all(reached(name) for name in (*(level.dimension for level in levels), *standing)):
                 codes.append(np.empty((0, len(levels)), np.int32))
                 values.append({base: empty_values(0, 0) for base in each.bases})
                 continue

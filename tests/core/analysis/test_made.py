@@ -218,3 +218,14 @@ def test_a_formula_of_what_is_gone_leaves_the_rest_open() -> None:
     assert [each.caption for each in left.made] == ["Twice", "Thrice"]
     assert [each.measure for each in left.question.measures] == ["boardings", "made_twice", "made_thrice"]
     assert any("worth" in each.text for each in lost)
+
+
+def test_what_is_brought_together_is_empty_where_the_rest_of_a_level_does_not_reach_it() -> None:
+    """Found by the random analyses: the rest of a first level is no group, and its dimension was not looked at."""
+    limit = Limit(level="family", amount=1, by=PlacedMeasure(measure="boardings"), others=True)
+    document = question("boardings", rows=(replace(by("fare", "family"), limits=(limit,)),))
+    document = apply_gesture(document, making("Repaired", 'repairs sum over "Mode"'), MODEL)
+    found = cells(ask(document, STAR))
+    own = {row: value for (row, _, name), value in found.items() if name == "made_repaired"}
+    assert {value for row, value in own.items() if row} == {None}
+    assert own[()] == 3

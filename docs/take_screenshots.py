@@ -84,6 +84,19 @@ def views(page: Page, address: str) -> None:
         page.wait_for_timeout(350)
 
 
+def making(page: Page) -> None:
+    """A measure of one's own beside the table of views, with what it gives there."""
+    page.get_by_role("button", name="Make a measure", exact=True).click()
+    page.get_by_role("textbox", name="Formula").wait_for()
+    page.keyboard.type('("Fare revenue" / "Boardings")\nonly "Mode" = "Ferry"', delay=5)
+    page.wait_for_timeout(600)
+    page.keyboard.press("Escape")
+    page.get_by_label("Named").fill("Ferry fare each")
+    page.get_by_label("Written").select_option("two decimals")
+    page.get_by_label("More is").select_option("favourable")
+    page.get_by_text("Here, so far").wait_for()
+
+
 def accounts(page: Page, address: str) -> None:
     """Net, debit and credit by the tree of accounts, the grand total first."""
     begin(page, address, "Net cr", "Debit cr", "Credit cr", "Operating cost in skerries sk")
@@ -186,13 +199,8 @@ def take(page: Page, name: str) -> None:
 
 
 def at_work(page: Page) -> None:
-    """Headers selected, two steps compared, a condition, and the sentence being written, on the saved analysis."""
+    """Two steps compared, a condition, and the sentence being written, on the saved analysis."""
     head = page.get_by_role("rowheader")
-    head.get_by_role("button", name="Metro", exact=True).click(modifiers=["Control"])
-    head.get_by_role("button", name="Ferry", exact=True).click(modifiers=["Shift"])
-    page.get_by_role("button", name="Keep only", exact=False).first.wait_for()
-    take(page, "selected")
-    page.get_by_role("button", name="Let go").click()
     choose(page, head.get_by_role("button", name="Ferry", exact=True), "Leave out Ferry")
     page.locator("[aria-current=step]").click()
     page.get_by_role("menuitem", name="Compare with another step…").click()
@@ -257,6 +265,8 @@ def main() -> None:
         take(page, "limits")
         views(page, address)
         take(page, "views")
+        making(page)
+        take(page, "making")
         accounts(page, address)
         take(page, "accounts")
         dressed_and_questioned(page, address)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Mapping
 from dataclasses import dataclass
 
 from dastan.core.analysis.captions import HIDDEN_MEMBER, hierarchy_caption, level_caption
@@ -192,7 +190,3 @@ def unquoted(text: str) -> str:
     if text[:1] in "\"'" and len(text) > 1:
         return text[1:-1].replace(text[0] * 2, text[0])
     return text
-
-
-_BARE = re.compile(r"[^\W\d]\w*")
-Known = Mapping[str, object]

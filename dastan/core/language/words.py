@@ -69,3 +69,13 @@ FUNCTIONS = {
     "nullif": "empty where both are equal", "least": "the least of several", "greatest": "the greatest of several",
 }  # fmt: skip
 """What each function does."""
+EXPECTED = {
+    "QUOTED": "a name in double quotes", "WORD": "a name in double quotes", "NUMBER": "a number", "LPAR": "(",
+    "RPAR": ")", "COMMA": ",", "COMPARATOR": "= <> < <= > >=", "PLUS": "+ - * /", "MINUS": "+ - * /",
+    "STAR": "+ - * /", "SLASH": "+ - * /", "_ONLY": "only", "_OVER": "over", "_IN": "in the year before",
+    "_CASE": "case", "_WHEN": "when", "_THEN": "then", "_ELSE": "else", "_END": "end", "_OF": "of", "_BEFORE": "before",
+    "PERIOD": "period", "YEAR": "year", "DOWN": "down the rows", "ACROSS": "across the columns",
+    "AMONG_ROWS": "among the rows", "AMONG_COLUMNS": "among the columns", "TEXT": "a text in single quotes",
+    "_AND": "and", "_OR": "or", "_BETWEEN": "between", "_LIKE": "like", "_TOTAL": "total",
+}  # fmt: skip
+"""What each kind of word is called where it is expected."""

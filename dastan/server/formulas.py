@@ -23,7 +23,7 @@ from dastan.server.access import Reader
 from dastan.server.answers import Answers
 from dastan.server.number_format import NumberFormat, number_format
 
-PREVIEW_ROWS, PREVIEW_COLUMNS = 4, 3
+PREVIEW_ROWS, PREVIEW_COLUMNS = 4, 2
 _ON_TRIAL = "made_on_trial"
 
 

@@ -34,14 +34,16 @@ class Preview:
 
 def preview_of(answer: Answer, measure: int, row: int, column: int, row_count: int, column_count: int) -> Preview:
     """The values of a measure around a line of rows and one of columns, as many of each, and in the grand total."""
-    rows, own_row = _around(answer.row_lines, answer.rows, row, row_count)
-    columns, own_column = _around(answer.column_lines, answer.columns, column, column_count)
+    present = answer.values[measure].present
+    rows, own_row = _around(answer.row_lines, answer.rows, row, row_count, answer.cell_rows[present])
+    columns, own_column = _around(
+        answer.column_lines, answer.columns, column, column_count, answer.cell_columns[present]
+    )
     found = []
     for entry in rows:
         low, high = np.searchsorted(answer.cell_rows, [entry, entry + 1])
         places = {int(each): int(low) + place for place, each in enumerate(answer.cell_columns[low:high])}
-        has = answer.values[measure].present
-        there = [each for each in columns if each in places and has[places[each]]]
+        there = [each for each in columns if each in places and present[places[each]]]
         found_at = np.array([places[each] for each in there], np.int64)
         own = dict(zip(there, as_numbers(answer.values[measure], found_at), strict=True))
         values = tuple(own.get(each) for each in columns)
@@ -51,11 +53,15 @@ def preview_of(answer: Answer, measure: int, row: int, column: int, row_count: i
     return Preview(tuple(_caption(answer.columns, each) for each in columns), tuple(found), here)
 
 
-def _around(lines: Lines, axis: Axis, line: int, count: int) -> tuple[list[int], int | None]:
-    """Some entries from one on, the grand total's last; and the one that was pointed at."""
+def _around(lines: Lines, axis: Axis, line: int, count: int, with_values: np.ndarray) -> tuple[list[int], int | None]:
+    """Some entries around the one that was pointed at, or else the first that have a value, the grand total's last; and
+    the one that was pointed at."""
     entries = list(dict.fromkeys(lines.entry[np.flatnonzero(lines.has_figures)].tolist()))
     inner = [each for each in entries if each != axis.total]
     own = int(lines.entry[line]) if 0 <= line < len(lines) else None
+    if own not in inner:
+        has = set(np.unique(with_values).tolist())
+        inner = [each for each in inner if each in has] or inner
     first = inner.index(own) if own in inner else 0
     first = max(0, min(first - 1, len(inner) - count))
     return [*inner[first : first + count], *([axis.total] if axis.total in entries else [])], own
@@ -63,4 +69,4 @@ def _around(lines: Lines, axis: Axis, line: int, count: int) -> tuple[list[int],
 
 def _caption(axis: Axis, entry: int) -> str:
     chain: Sequence[str] = [member_header(axis, each).caption for each in axis.chain(entry)]
-    return " › ".join(chain[-2:]) or axis.all_caption
+    return " › ".join(chain) or axis.all_caption

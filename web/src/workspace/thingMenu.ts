@@ -41,6 +41,10 @@ export const useThingMenu = defineStore('thing-menu', () => {
   async function open(wanted: Thing, element: HTMLElement, lines: CellLines | null = null): Promise<void> {
     const document = workspace.document
     if (!document) return
+    if (making.isOpen && wanted.kind === 'cell') {
+      cell.value = lines // what is being made is looked at there
+      return
+    }
     try {
       offers.value = await offersFor(document, wanted)
     } catch (error) {

@@ -83,6 +83,11 @@ async function readNow(): Promise<void> {
   }
 }
 
+/** A header's own caption, without what it stands in. */
+function lastOf(caption: string): string {
+  return caption.split(' › ').at(-1) ?? caption
+}
+
 const readSoon = useDebounceFn(readNow, READ_AFTER)
 
 function change(now: string): void {
@@ -101,7 +106,7 @@ async function put(): Promise<void> {
 }
 
 // What the table shows decides what is seen here.
-watch(() => workspace.answered, () => void readNow())
+watch([() => workspace.answered, () => menu.cell], () => void readNow())
 onMounted(() => {
   making.insert = (name) => editor.value?.insert(name)
   void readNow()
@@ -126,12 +131,12 @@ onBeforeUnmount(() => (making.insert = null))
       <thead>
         <tr>
           <th scope="col">Here, so far</th>
-          <th v-for="(each, at) in preview.columns" :key="at" scope="col" class="figure">{{ each }}</th>
+          <th v-for="(each, at) in preview.columns" :key="at" scope="col" class="figure" :title="each">{{ lastOf(each) }}</th>
         </tr>
       </thead>
       <tbody>
         <tr v-for="(row, at) in preview.rows" :key="at" :class="{ total: row.is_total, here: row.is_here }">
-          <th scope="row">{{ row.caption }}</th>
+          <th scope="row" :title="row.caption">{{ lastOf(row.caption) }}</th>
           <td v-for="(value, place) in row.values" :key="place" class="figure" :class="{ here: row.is_here && place === preview.here }">{{ write(value) }}</td>
         </tr>
       </tbody>
@@ -227,6 +232,13 @@ p.fault {
   padding: 1px 8px;
   font-weight: 400;
   text-align: left;
+}
+
+.preview th {
+  max-width: 130px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 
 .preview thead th {

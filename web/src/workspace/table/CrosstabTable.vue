@@ -4,7 +4,9 @@ import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, defineAsyncComponent, nextTick, ref, toRef, watch } from 'vue'
 import type { RowHeader, Shown } from '@/api/types'
 import { useDragging } from '../dragging'
+import { useMaking } from '../making/making'
 import { useWorkspace } from '../store'
+import { useThingMenu } from '../thingMenu'
 import ColumnHead from './ColumnHead.vue'
 import CornerNames from './CornerNames.vue'
 import DropZones from './DropZones.vue'
@@ -31,6 +33,8 @@ const OVERSCAN = 8
 const JumpSlip = defineAsyncComponent(() => import('./JumpSlip.vue'))
 const props = defineProps<{ shown: Shown }>()
 const workspace = useWorkspace()
+const making = useMaking()
+const menu = useThingMenu()
 const dragging = useDragging()
 const selection = useSelection()
 const scroller = ref<HTMLElement | null>(null)
@@ -243,6 +247,11 @@ function atCell(event: MouseEvent, act: (event: MouseEvent, row: number, column:
   const [row, column] = (id?.match(/^cell-(\d+)-(\d+)$/) ?? []).slice(1).map(Number)
   if (row !== undefined && column !== undefined) act(event, row, column)
 }
+
+// While a measure is made, it is looked at where the table is.
+watch(cells.active, ({ row, column }) => {
+  if (making.isOpen && row >= 0 && column >= 0) menu.cell = { row, column }
+})
 
 function goToCell(_: MouseEvent, row: number, column: number): void {
   cells.moveTo({ row, column })

@@ -14,7 +14,8 @@ from dastan.core.errors import AppError, InputError, NotFoundError
 from dastan.core.formula.units import PLAIN
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.expression import Arithmetic, Brought, Call, Expression, Runs, all_parts, measures_named
-from dastan.core.model.meaning import check_expression, leaves_of_expression, unit_of_expression
+from dastan.core.model.expression_check import check_expression, unit_of_expression
+from dastan.core.model.meaning import leaves_of_expression
 from dastan.core.model.members import fold
 from dastan.core.model.pattern import is_number_pattern
 

@@ -36,7 +36,8 @@ from dastan.core.model.expression import (
     Runs,
     UpToDate,
 )
-from dastan.core.model.meaning import FUNCTION_NAMES, ExpressionError, check_expression
+from dastan.core.model.expression_check import check_expression
+from dastan.core.model.expression_shape import FUNCTION_NAMES, ExpressionError
 from dastan.core.model.parts import MemberPath
 from dastan.core.words.vocabulary import Vocabulary
 

@@ -20,7 +20,7 @@ from dastan.core.model.conditions import (
     leaves_of,
 )
 from dastan.core.model.document import Dimension, Measure, RecordList, SemanticModel
-from dastan.core.model.meaning import check_expression
+from dastan.core.model.expression_check import check_expression
 from dastan.core.model.pattern import is_number_pattern
 from dastan.core.model.reach import (
     grain_of,

@@ -1,14 +1,11 @@
-"""What an expression means: the formula that is worked out, the measures and scopes that it stands on, its unit, and
-what is wrong with it."""
+"""What an expression means: the formula that is worked out, and the measures and scopes that it stands on."""
 
 from __future__ import annotations
 
-import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import assert_never
 
-from dastan.core.errors import InputError, did_you_mean
 from dastan.core.formula.formula import (
     Along,
     Applied,
@@ -21,16 +18,11 @@ from dastan.core.formula.formula import (
     is_own,
     mapped,
     of_scope,
-    rolls_up,
 )
 from dastan.core.formula.scopes import Above, Earlier, Known, ToDate, Without
-from dastan.core.formula.units import PLAIN, Unit, times, unit_of
-from dastan.core.model.condition_faults import condition_faults
-from dastan.core.model.conditions import Condition, LevelName, MeasureFilter, ReadyFilter, leaves_of
+from dastan.core.model.conditions import Condition, LevelName
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.expression import (
-    MOST_DEPTH,
-    MOST_PARTS,
     Arithmetic,
     Before,
     Brought,
@@ -49,33 +41,13 @@ from dastan.core.model.expression import (
     Over,
     Runs,
     UpToDate,
-    all_parts,
-    measures_named,
     parts_of_expression,
 )
+from dastan.core.model.expression_shape import ExpressionError, check_shape, dimensions_named, measure_of
 from dastan.core.model.formulas import formula_of_part
-from dastan.core.model.reach import grain_of, is_calendar, reaches
+from dastan.core.model.reach import grain_of, reaches
 
 _ADDED = ("sum", "count", "count_values")
-_MOST_DIGITS, _MOST_MOVING = 18, 366
-_DIGITS = re.compile(r"\d+(\.\d+)?", re.ASCII)
-_ARGUMENTS = {
-    "abs": (1, 1), "round": (1, 2), "floor": (1, 1), "ceiling": (1, 1), "sqrt": (1, 1), "power": (2, 2), "ln": (1, 1),
-    "exp": (1, 1), "mod": (2, 2), "coalesce": (2, 20), "nullif": (2, 2), "least": (2, 20), "greatest": (2, 20),
-}  # fmt: skip
-FUNCTION_NAMES = tuple(_ARGUMENTS)
-_KEEPS_UNIT = ("abs", "round", "floor", "ceiling", "mod", "coalesce", "nullif", "least", "greatest")
-_ALIKE = ("mod", "coalesce", "nullif", "least", "greatest")
-
-
-class ExpressionError(InputError):
-    """What is wrong with a part of an expression; `part` is that part."""
-
-    code = "formula"
-
-    def __init__(self, part: Expression, message: str, hint: str) -> None:
-        super().__init__(message, hint)
-        self.part = part
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,7 +141,7 @@ class _Resolver:
             case NumberOf():
                 return _number(part)
             case MeasureOf():
-                return self._measure(part, _find(part, self.model), around)
+                return self._measure(part, measure_of(part, self.model), around)
             case Arithmetic():
                 return _where_known(
                     Operation(part.operator, self.formula(part.left, around), self.formula(part.right, around))
@@ -321,11 +293,6 @@ def _earlier(formula: Formula) -> tuple[Base, ...]:
     return tuple({(each.counted, each.scope): each for each in found}.values())
 
 
-def dimensions_named(condition: Condition) -> set[str]:
-    """The dimensions that a condition is about."""
-    return {name for each in leaves_of(condition) if (name := getattr(each, "dimension", None)) is not None}
-
-
 def _number(part: NumberOf) -> Number:
     whole, _, fraction = part.digits.partition(".")
     return Number(int(whole + fraction), len(fraction))
@@ -341,197 +308,3 @@ def _adds_up(formula: Formula) -> bool:
             return (_adds_up(left) or isinstance(left, Number)) and (_adds_up(right) or isinstance(right, Number))
         case _:
             return False
-
-
-def check_expression(expression: Expression, model: SemanticModel, name: str = "") -> Unit:
-    """The unit of a measure that an expression defines. Args: `name` is the measure's.
-
-    Raises: ExpressionError for the first thing in it that has no meaning.
-    """
-    parts = list(all_parts(expression))
-    if len(parts) > MOST_PARTS:
-        raise ExpressionError(expression, f"More than {MOST_PARTS} parts.", "Make a measure of some of them.")
-    if _depth(expression) > MOST_DEPTH:
-        raise ExpressionError(
-            expression, f"More than {MOST_DEPTH} steps inside one another.", "Make a measure of some of them."
-        )
-    unit = unit_of_expression(expression, model)
-    if is_truth(expression):
-        raise ExpressionError(
-            expression, "This is true or false, and a measure is a number.", "Choose one: case when … then … end."
-        )
-    if not any(isinstance(each, MeasureOf) for each in parts):
-        raise ExpressionError(expression, "A formula stands on at least one measure.", "Name one.")
-    worked_out(expression, model, formula_of_leaf, name)
-    for each in parts:
-        for fault in _part_faults(each, model):
-            raise fault
-    return unit
-
-
-def _depth(expression: Expression) -> int:
-    return 1 + max((_depth(each) for each in parts_of_expression(expression)), default=0)
-
-
-def _part_faults(part: Expression, model: SemanticModel) -> Iterator[ExpressionError]:
-    if isinstance(part, Only):
-        for condition in part.conditions:
-            if any(isinstance(each, MeasureFilter | ReadyFilter) for each in leaves_of(condition)):
-                yield ExpressionError(part, "A slice is told by members and their attributes.", "Compare a level.")
-            for fault in condition_faults(condition, model, lambda _: False):
-                yield ExpressionError(part, fault.message, fault.hint)
-    if isinstance(part, UpToDate):
-        for leaf in leaves_of_expression(part.of, model):
-            if not rolls_up(formula_of_part(leaf.measure)):
-                yield ExpressionError(
-                    part, f"{leaf.measure.caption} cannot be added up to a date: its parts do not make up a total.",
-                    "Take a sum, a count, a least or greatest value, or divide two such.",
-                )  # fmt: skip
-    if isinstance(part, Before | UpToDate):
-        dimension = model.dimension(part.dimension if isinstance(part, Before) else part.level.dimension)
-        if dimension.key is None or not is_calendar(model, dimension):
-            yield ExpressionError(
-                part, f"{dimension.caption} is not a calendar, so nothing lies before its members.",
-                "Take a calendar dimension.",
-            )  # fmt: skip
-    if isinstance(part, Brought):
-        dimension = model.dimension(part.level.dimension)
-        for leaf in leaves_of_expression(part.of, model):
-            if not reaches(model, grain_of(leaf.measure), dimension):
-                yield ExpressionError(
-                    part, f"{dimension.caption} does not reach the records of {leaf.measure.caption}.",
-                    "Take a level of a dimension that does.",
-                )  # fmt: skip
-
-
-def check_shape(part: Expression) -> None:
-    """Raises ExpressionError for a part that no text can write, as a document that was sent may have."""
-    fault = ""
-    match part:
-        case NumberOf():
-            if not _DIGITS.fullmatch(part.digits):
-                fault = f"“{part.digits}” is not a number."
-            elif len(part.digits.replace(".", "")) > _MOST_DIGITS:
-                fault = f"A number has at most {_MOST_DIGITS} digits."
-        case Logic() if len(part.of) < 2:
-            fault = f"What is joined by {part.join} are two truths or more."
-        case Case() if not part.branches:
-            fault = "A choice has a branch or more."
-        case Call():
-            least, most = _ARGUMENTS[part.function]
-            if not least <= len(part.of) <= most:
-                many = f"{least}" if least == most else f"{least} to {most}"
-                fault = f"{part.function} takes {many} values, not {len(part.of)}."
-        case Only() if not any(dimensions_named(each) for each in part.conditions):
-            fault = "A slice says of which dimension it is."
-        case Over() if (part.reach == "dimension") != (part.dimension is not None):
-            fault = "What is over a dimension says over which."
-        case Over() if (part.reach == "level") != (part.level is not None):
-            fault = "What is over a level says over which."
-        case Runs() if part.how.startswith("moving") and not 1 < part.count <= _MOST_MOVING:
-            fault = f"Nothing moves over {part.count}."
-    if fault:
-        raise ExpressionError(part, fault, "Write the formula again.")
-
-
-def is_truth(part: Expression) -> bool:
-    """Whether a part is true or false, rather than a number."""
-    return isinstance(part, Comparison | Logic | Opposite | IsNull)
-
-
-def unit_of_expression(part: Expression, model: SemanticModel) -> Unit:
-    """The unit of a part; plain for a truth. Raises ExpressionError where kinds or units do not go together."""
-    check_shape(part)
-    inner = parts_of_expression(part)
-    units = [unit_of_expression(each, model) for each in inner]
-    match part:
-        case NumberOf():
-            return PLAIN
-        case MeasureOf():
-            return _unit_of_measure(part, model)
-        case Arithmetic():
-            _expect_numbers(part, inner)
-            if part.operator in "+-":
-                return _one_unit(part, inner, units, "added to" if part.operator == "+" else "subtracted from")
-            return times(units[0], units[1], 1 if part.operator == "*" else -1)
-        case Comparison():
-            _expect_numbers(part, inner)
-            _one_unit(part, inner, units, "compared with")
-            return PLAIN
-        case Logic() | Opposite():
-            _expect_truths(inner)
-            return PLAIN
-        case Case():
-            for branch in part.branches:
-                if not is_truth(branch.when):
-                    raise ExpressionError(
-                        branch.when, "This is a number, where true or false is wanted.", "Compare it."
-                    )
-            values = [each.then for each in part.branches] + ([part.otherwise] if part.otherwise is not None else [])
-            _expect_numbers(part, tuple(values))
-            return _one_unit(part, tuple(values), [unit_of_expression(each, model) for each in values], "chosen beside")
-        case Call():
-            return _unit_of_call(part, units)
-        case IsNull():
-            _expect_numbers(part, inner)
-            return PLAIN
-        case Runs(how="rank" | "cumulative" | "index") | Brought(how="count"):
-            _expect_numbers(part, inner)
-            return PLAIN
-        case _:
-            _expect_numbers(part, inner)
-            return units[0]
-
-
-def _find(part: MeasureOf, model: SemanticModel) -> Measure:
-    found = next((each for each in model.measures if each.name == part.measure), None)
-    if found is None:
-        hint = did_you_mean(part.measure, (each.name for each in model.measures))
-        raise ExpressionError(part, f'There is no measure "{part.measure}".', hint)
-    return found
-
-
-def _unit_of_measure(part: MeasureOf, model: SemanticModel) -> Unit:
-    found = _find(part, model)
-    if found.aggregate == "ratio":
-        above, below = (MeasureOf(measure=each or "") for each in (found.numerator, found.denominator))
-        return times(_unit_of_measure(above, model), _unit_of_measure(below, model), -1)
-    return unit_of(found.unit)
-
-
-def _unit_of_call(part: Call, units: list[Unit]) -> Unit:
-    _expect_numbers(part, part.of)
-    if part.function == "round" and len(part.of) > 1:
-        places = part.of[1].of if isinstance(part.of[1], Negative) else part.of[1]
-        if not isinstance(places, NumberOf) or "." in places.digits:
-            raise ExpressionError(part.of[1], "How many digits to round to is a whole number.", "Write 0, 1 or 2.")
-        return units[0]
-    if part.function in _ALIKE:
-        return _one_unit(part, part.of, units, "taken beside")
-    return units[0] if part.function in _KEEPS_UNIT else PLAIN
-
-
-def _expect_numbers(part: Expression, parts: tuple[Expression, ...]) -> None:
-    for each in parts:
-        if is_truth(each):
-            where = each if each is not part else part
-            raise ExpressionError(where, "This is true or false, where a number is wanted.", "Choose: case when … end.")
-
-
-def _expect_truths(parts: tuple[Expression, ...]) -> None:
-    for each in parts:
-        if not is_truth(each):
-            raise ExpressionError(each, "This is a number, where true or false is wanted.", "Compare it.")
-
-
-def _one_unit(part: Expression, parts: tuple[Expression, ...], units: list[Unit], verb: str) -> Unit:
-    """The unit that all have in common. A number that is written goes with any."""
-    found = [(each, own) for each, own in zip(parts, units, strict=True) if measures_named(each)]
-    different = list(dict.fromkeys(own for _, own in found))
-    if len(different) > 1:
-        one, other = (each.text or "a plain number" for each in different[:2])
-        first, second = (other, one) if verb == "subtracted from" else (one, other)
-        raise ExpressionError(
-            part, f"{first} cannot be {verb} {second}.", "Divide or multiply them, or take measures of one unit."
-        )
-    return different[0] if different else PLAIN

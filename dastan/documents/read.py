@@ -9,7 +9,8 @@ import orjson
 from pydantic import TypeAdapter, ValidationError
 
 from dastan.core.analysis.document import Analysis
-from dastan.core.errors import InputError, ModelError, did_you_mean
+from dastan.core.errors import FormulaError, InputError, ModelError, did_you_mean
+from dastan.core.language.of_models import read_formula_of_model, with_formula
 from dastan.core.model.check import Place, check_model
 from dastan.core.model.conditions import Condition
 from dastan.core.model.document import SemanticModel
@@ -31,6 +32,7 @@ def read_model(text: str, file: str = "model.yaml") -> SemanticModel:
     if not isinstance(document, dict):
         raise ModelError(f"{file} holds no model.", "Begin with `dastan: model/1`; docs/model.md shows an example.")
     _check_version(document, "model/1", file, ModelError)
+    document, texts = _without_formula_texts(document)
     try:
         model = MODEL.validate_python(document)
     except ValidationError as exc:
@@ -39,9 +41,48 @@ def read_model(text: str, file: str = "model.yaml") -> SemanticModel:
         {"place": _located(each.place, file, line_of), "message": each.message, "hint": each.hint}
         for each in check_model(model)
     ]
+    read = model
+    for number, text in texts.items() if not faults else ():
+        name = model.measures[number].name
+        try:
+            read = with_formula(read, name, read_formula_of_model(text, name, model))
+        except FormulaError as error:
+            place = _located(("measures", number, "formula"), file, line_of)
+            faults.append({"place": place, "message": error.message, "hint": error.hint})
+    if texts and not faults:
+        # Only now are they what they are to one another: a circle shows.
+        model = read
+        faults = [
+            {"place": _located(each.place, file, line_of), "message": each.message, "hint": each.hint}
+            for each in check_model(model)
+        ]
     if faults:
         raise _model_error(file, faults)
     return model
+
+
+def _without_formula_texts(document: dict[str, Any]) -> tuple[dict[str, Any], dict[int, str]]:
+    """The document with a number in place of each formula that is written as text; and these, by the measure's place.
+
+    What a formula names is looked for once the model is there.
+    """
+    measures = document.get("measures")
+    if not isinstance(measures, list):
+        return document, {}
+    texts = {
+        at: each["formula"]
+        for at, each in enumerate(measures)
+        if isinstance(each, dict) and isinstance(each.get("formula"), str)
+    }
+    stands_in = {"kind": "measure", "measure": _first_plain(measures)}
+    changed = [{**each, "formula": stands_in} if at in texts else each for at, each in enumerate(measures)]
+    return {**document, "measures": changed}, texts
+
+
+def _first_plain(measures: list[Any]) -> str:
+    """A measure that is not made of others, to stand in for a formula until it is read."""
+    plain = (each for each in measures if isinstance(each, dict) and each.get("aggregate") not in ("formula", "ratio"))
+    return str(next(plain, {}).get("name", ""))
 
 
 def read_analysis(text: str | bytes, file: str = "the analysis") -> Analysis:

@@ -18,7 +18,10 @@ from dastan.documents.read import ANALYSIS, MODEL
 
 def model_schema() -> dict[str, Any]:
     """The JSON Schema (2020-12) of `model/1`."""
-    return _published(MODEL.json_schema(), "Dastan semantic model, version 1", model_types)
+    schema = MODEL.json_schema()
+    # People write a formula as text; the parts into which it is read can stand there as well.
+    schema["$defs"]["Measure"]["properties"]["formula"]["anyOf"].append({"type": "string"})
+    return _published(schema, "Dastan semantic model, version 1", model_types)
 
 
 def analysis_schema() -> dict[str, Any]:

@@ -3,13 +3,19 @@
 from __future__ import annotations
 
 import json
+from datetime import date
 from pathlib import Path
 
 import pytest
 
+from dastan.core.analysis.document import Analysis, PlacedDimension, PlacedMeasure, Question
+from dastan.core.engine.answer import answer
+from dastan.core.engine.waist import Rights
 from dastan.core.errors import ModelError
 from dastan.documents.read import read_model
-from tests.sources.folder import MODEL
+from dastan.sources.files.folder import open_folder
+from tests.core.engine.test_oracle import cells
+from tests.sources.folder import MODEL, write_folder
 
 
 def faults(text: str) -> list[str]:
@@ -50,6 +56,12 @@ def faults(text: str) -> list[str]:
         ("members: [[Tram]]}]}", "members: [[Tram]], prompt: x}]}", 'There is no question "x".'),
         ("values: [{prompt: big_from}]", "values: []", "A comparison needs a value."),
         ("aggregate: count}", "aggregate: open, started: day, time: calendar}", "does not say when a record is open"),
+        ("aggregate: count}", "aggregate: formula, formula: 'sold / takinks'}", 'There is no measure “takinks”. Did you mean "Takings"'),
+        ("aggregate: count}", "aggregate: formula, formula: 'sold /'}", "The formula is not finished."),
+        ("aggregate: count}", "aggregate: formula, formula: 'sold only \"Line\" = \"T1\"'}", 'Write "mode" › "line".'),
+        ("aggregate: count}", "aggregate: formula, formula: 'sales + 1'}", "The definition goes in a circle: Sales → Sales."),
+        ("aggregate: count}", "aggregate: formula}", 'has a `formula` where its aggregate is "formula", and only there'),
+        ("aggregate: count}", "aggregate: count, formula: 'sold'}", 'has a `formula` where its aggregate is "formula", and only there'),
         ("aggregate: count}", "aggregate: count, roles: {calendar: night}}", 'no relationship to Calendar with the role "night"'),
     ],
 )  # fmt: skip
@@ -111,3 +123,17 @@ def test_the_published_schemas_are_current_and_accept_the_demo() -> None:
         assert json.loads(Path(f"docs/schema/{name}.schema.json").read_text()) == schema
     document = YAML(typ="safe", pure=True).load(Path("dastan/demo/varrow_bay.yaml"))
     jsonschema.validate(document, model_schema())
+
+
+def test_a_model_says_a_formula_as_text_and_it_is_answered_like_any_measure(tmp_path: Path) -> None:
+    """Trams sold 4 and ferries 2; 5 have no line that is known."""
+    formula = 'sold / (sold only "Mode" = "Tram" everywhere)'
+    text = MODEL.replace("aggregate: count}", f"aggregate: formula, formula: '{formula}'}}", 1)
+    opened = open_folder(write_folder(tmp_path, model=text))
+    placed = PlacedDimension(dimension="line", hierarchy="line", level="mode")
+    asked = Question(measures=(PlacedMeasure(measure="sales"),), rows=(placed,))
+    document = Analysis(model=opened.model.name, question=asked)
+    found = cells(answer(document, opened.model, opened.source, Rights("tester"), date(2025, 6, 1)))
+    assert {row[0][1][0] if row else "all": value for (row, _, _), value in found.items()} == {
+        "Tram": 1.0, "Ferry": 0.5, None: 1.25, "all": 2.75,
+    }  # fmt: skip

@@ -72,9 +72,11 @@ class Formula:
     unit: Unit
 
 
-def read_formula(text: str, vocabulary: Vocabulary, name: str = "") -> Formula:
-    """The formula that a text writes. Args: `name` is the measure that it defines, where it is known already.
+def read_formula(text: str, vocabulary: Vocabulary, name: str = "", names: FormulaNames | None = None) -> Formula:
+    """The formula that a text writes.
 
+    Args: `name` is the measure that it defines, where it is known already; `names` find what is named, where it is not
+        to be found in the vocabulary's members.
     Raises: FormulaError; `details` has its `span` in characters, and `fixes` that can be taken at once.
     """
     if len(text) > MOST_CHARACTERS:
@@ -85,7 +87,7 @@ def read_formula(text: str, vocabulary: Vocabulary, name: str = "") -> Formula:
         raise _unexpected(error, text) from error
     if _depth(tree) > MOST_DEPTH:
         raise _fault((0, len(text)), f"More than {MOST_DEPTH} steps inside one another.", _PARTS)
-    reader = _Reader(text, FormulaNames(vocabulary))
+    reader = _Reader(text, names or FormulaNames(vocabulary))
     expression = reader.expression(tree.children[0])
     try:
         return Formula(expression, check_expression(expression, vocabulary.model, name))

@@ -12,25 +12,8 @@ from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.files.folder import open_folder
 from tests.core.asked import ask, by, question
 from tests.core.engine.test_oracle import cells
+from tests.core.reading.test_remarks import MODEL
 
-MODEL = """dastan: model/1
-name: taps
-caption: Taps
-tables:
-  taps: {file: taps.csv}
-  days: {calendar: {}}
-relationships:
-  - {role: day, from_table: taps, from_column: day, to_table: days, to_column: date}
-dimensions:
-  - name: calendar
-    caption: Calendar
-    table: days
-    key: date
-    attributes: [{name: year, key: year}, {name: month, key: month}]
-    hierarchies: [{name: calendar, levels: [year, month]}]
-measures:
-  - {name: taps, caption: Taps, table: taps, aggregate: count}
-"""
 VIEW = Change(on="year", dimension="calendar", shows="difference")
 
 

@@ -53,6 +53,13 @@ def test_a_measure_is_made_with_completion_and_a_preview_and_changed(sign_in: Ca
     desk.expect_sentence("Boardings people and Fare a head cr / people by Mode")
     page.get_by_role("button", name="Undo", exact=True).click()
     desk.expect_sentence("Boardings people and Fare each cr / people by Mode")
+    # It can be typed like the model's own.
+    page.keyboard.press("/")
+    box = page.get_by_label("The sentence in words")
+    box.fill("fare each and its rank among the rows by mode")
+    box.press("Enter")
+    desk.expect_step("wrote the sentence")
+    desk.expect_sentence("Fare each cr / people and its rank among the rows by Mode")
 
 
 def test_what_could_be_meant_of_two_things_is_settled_by_one_click_and_a_slice_by_pointing(

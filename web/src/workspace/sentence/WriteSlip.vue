@@ -32,7 +32,7 @@ onMounted(async () => {
 })
 
 async function read(of: string): Promise<Reading | null> {
-  return body(POST('/api/models/{model}/words/read', { params: { path: { model: model.value } }, body: { text: of } })).catch((error: unknown) => {
+  return body(POST('/api/models/{model}/words/read', { params: { path: { model: model.value } }, body: { text: of, document: workspace.document } })).catch((error: unknown) => {
     problem.tell(error)
     return null
   })

@@ -97,8 +97,8 @@ function change(now: string): void {
 }
 
 async function put(): Promise<void> {
-  // What was written last counts, though it may not have been read yet.
-  if (isReading.value) await readNow()
+  // What was written last counts, though it may not have been read yet, or be read by another just now.
+  while (isReading.value) await readNow()
   if (!isReady.value || !made.value) return
   const gesture = own ? ({ kind: 'change_made', made: made.value } as const) : ({ kind: 'make_measure', made: made.value, is_put: true } as const)
   const before = workspace.shownStep

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 
 from playwright.sync_api import Page, expect
@@ -26,6 +27,11 @@ def test_a_share_is_put_beside_its_measure_and_takes_its_place(sign_in: Callable
     shares = [percents([desk.row(each)[1]])[0] for each in desk.rows()]
     assert shares[-1] == 100
     assert abs(sum(shares[:-1]) - 100) < 0.3
+    # Where the pointer rests, all digits are told.
+    cell = page.get_by_role("grid").get_by_role("row").filter(has_text="Tram").get_by_role("gridcell").nth(1)
+    cell.hover()
+    expect(cell).to_have_attribute("title", re.compile(r"^\d\d\.\d{3,} %$"))
+    assert (cell.get_attribute("title") or "").startswith(cell.inner_text()[:2])
     desk.choose(desk.phrase("Boardings").first, "Take Boardings away")
     desk.expect_sentence("Boardings, its share of the column % by Mode against Year")
     page.get_by_role("button", name="Turn", exact=True).click()

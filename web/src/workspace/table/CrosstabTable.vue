@@ -18,7 +18,7 @@ import TableRow from './TableRow.vue'
 import WidthEdge from './WidthEdge.vue'
 import { headerRows } from './headers'
 import { HEADER_ROW_HEIGHT, INDENT, MEASURE_GAP, rowTone } from './layout'
-import { numberOf } from './format'
+import { exactFigure, numberOf } from './format'
 import { changeMark, groundOf, isMarked, type CellMark } from './marks'
 import { HEADER, cellId, useActiveCell } from './useActiveCell'
 import { useSelection } from './selection'
@@ -248,6 +248,16 @@ function atCell(event: MouseEvent, act: (event: MouseEvent, row: number, column:
   if (row !== undefined && column !== undefined) act(event, row, column)
 }
 
+/** Where the pointer rests on a number that is written shorter, all its digits are told. */
+function showExact(event: MouseEvent, row: number, column: number): void {
+  const cell = (event.target as HTMLElement).closest<HTMLElement>('[role=gridcell]')
+  const line = totals.value ? row - totals.value.start : -1
+  const total = totals.value?.rows[line]
+  const measure = measures.value[(total ?? windows.rowHeader(row, column))?.measure ?? windows.columnHeader(column)?.measure ?? 0]
+  if (!cell || !measure) return
+  cell.title = exactFigure(measure.format, total ? windows.total(line, column) : windows.value(row, column), textAt(row, column))
+}
+
 // While a measure is made, it is looked at where the table is.
 watch(cells.active, ({ row, column }) => {
   if (making.isOpen && row >= 0 && column >= 0) menu.cell = { row, column }
@@ -345,7 +355,7 @@ function headTop(depth: number): string {
           </div>
         </div>
         <div v-if="pathAbove.length" class="path-above" role="presentation">{{ pathAbove.join(' › ') }}</div>
-        <div class="body" role="rowgroup" :style="{ height: `${bodyHeight}px` }" @click="atCell($event, goToCell)" @contextmenu="atCell($event, openAt)">
+        <div class="body" role="rowgroup" :style="{ height: `${bodyHeight}px` }" @click="atCell($event, goToCell)" @mouseover="atCell($event, showExact)" @contextmenu="atCell($event, openAt)">
           <div v-if="gap.rowAt.value !== null" class="row-gap" role="presentation" :style="{ top: `${gap.rowAt.value * rowHeight}px`, height: `${gap.height.value}px` }">
             <LandingWords v-if="dragging.over" class="row-words" :words="dragging.over.words" />
             <span v-for="caption in gap.rowMembers.value" :key="caption" class="member" :style="{ paddingLeft: `${24 + gap.indent.value * INDENT}px` }">{{ caption }}</span>
@@ -370,7 +380,7 @@ function headTop(depth: number): string {
           />
           <div v-if="mark" class="mark" role="presentation" :style="mark" />
         </div>
-        <div v-if="totals" class="totals" role="rowgroup" :class="{ alone: bodyRows === 0, first: isTotalFirst }" @click="atCell($event, goToCell)" @contextmenu="atCell($event, openAt)">
+        <div v-if="totals" class="totals" role="rowgroup" :class="{ alone: bodyRows === 0, first: isTotalFirst }" @click="atCell($event, goToCell)" @mouseover="atCell($event, showExact)" @contextmenu="atCell($event, openAt)">
           <TableRow
             v-for="(total, line) in totals.rows"
             :key="line"

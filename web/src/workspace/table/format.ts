@@ -1,4 +1,5 @@
 import type { NumberFormat, ShownMeasure } from '@/api/types'
+import { grouped, percented } from '../questioning/digits'
 
 /** As wide as a bracket. */
 const BRACKET_ROOM = '\u2004'
@@ -28,6 +29,24 @@ export function numberWriter(format: NumberFormat): (value: Value) => string {
     if (!isBelow) return format.prefix + text + format.suffix + (format.negative_suffix.endsWith(')') ? BRACKET_ROOM : '')
     return format.negative_prefix.replace('-', '−') + text + format.negative_suffix
   }
+}
+
+/** All digits of a number that is written with fewer, as per cent where it is written so; nothing where none is left out. */
+export function exactFigure(format: NumberFormat, value: Value, written: string): string {
+  if (value === null || value === undefined) return ''
+  const turned = format.factor < 0 ? (typeof value === 'string' ? flipped(value) : -value) : value
+  const text = Math.abs(format.factor) === 100 ? percented(String(turned)) : grouped(String(turned))
+  return figuresOf(text) === figuresOf(written) ? '' : text
+}
+
+function flipped(digits: string): string {
+  return digits.startsWith('-') ? digits.slice(1) : `-${digits}`
+}
+
+/** The digits of a text without zeros that say nothing. */
+function figuresOf(text: string): string {
+  const figures = text.replace(/[^\d.]/g, '')
+  return figures.includes('.') ? figures.replace(/\.?0+$/, '') : figures
 }
 
 /** What stands above a measure's numbers: its name, and what was done to them. */

@@ -188,10 +188,10 @@ def formula(
     shown: Annotated[str, typer.Option("--shown", help='The table, in words: "by mode against year for 2025".')] = "",
 ) -> None:
     """Answer a formula, with no server: what it reads like aloud, its unit, and its values as CSV."""
+    from dastan.core.analysis.formula_words import aloud
     from dastan.core.engine.answer import answer
     from dastan.core.engine.waist import Rights
     from dastan.core.language.trial import on_trial
-    from dastan.core.language.writing import aloud
     from dastan.core.words.vocabulary import Vocabulary
     from dastan.exports.csv import write_csv
     from dastan.sources.files.folder import open_folder
@@ -203,7 +203,10 @@ def formula(
         result = answer(document, opened.model, opened.source, Rights("command line"), date.today())
     except AppError as error:
         _fail(error)
-    typer.echo(f"{aloud(read.expression, vocabulary)} ({read.unit.text or 'plain numbers'})", err=True)
+    typer.echo(
+        f"{aloud(read.expression, vocabulary.model, vocabulary.members)} ({read.unit.text or 'plain numbers'})",
+        err=True,
+    )
     sys.stdout.reconfigure(newline="")  # type: ignore[union-attr]
     write_csv(result, sys.stdout)
 

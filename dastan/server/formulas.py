@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from dastan.core.analysis.document import Analysis, MadeMeasure, PlacedMeasure
+from dastan.core.analysis.formula_words import aloud
 from dastan.core.analysis.gesture import ChangeMade, MakeMeasure
 from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.made import used_by, with_made
@@ -14,7 +15,7 @@ from dastan.core.engine.watch import Watch
 from dastan.core.errors import FormulaError
 from dastan.core.language.naming import FormulaNames
 from dastan.core.language.reading import Formula, read_formula
-from dastan.core.language.writing import aloud, write_condition, write_formula
+from dastan.core.language.writing import write_condition, write_formula
 from dastan.core.model.conditions import LevelName, MemberFilter
 from dastan.core.model.expression import Expression
 from dastan.core.reading.preview import Preview, preview_of
@@ -78,7 +79,7 @@ def made_in(document: Analysis, reader: Reader) -> tuple[ShownMade, ...]:
     vocabulary = Vocabulary(model, reader.members)
     return tuple(
         ShownMade(
-            each, write_formula(each.formula, vocabulary), aloud(each.formula, vocabulary),
+            each, write_formula(each.formula, vocabulary), aloud(each.formula, vocabulary.model, vocabulary.members),
             model.measure(each.name).unit, tuple(used_by(document, each.name)),
         )
         for each in document.made
@@ -95,9 +96,8 @@ def read_on_trial(document: Analysis, text: str, name: str, reader: Reader) -> R
         fixes = tuple(FormulaFix(each["caption"], each["text"]) for each in error.details.get("fixes", []))
         return ReadFormula(None, "", "", "", None, FormulaFault(error.message, error.hint, start, end, fixes))
     pattern = _pattern(document, found, reader)
-    return ReadFormula(
-        found.expression, aloud(found.expression, vocabulary), found.unit.text, pattern, number_format(pattern), None
-    )
+    said = aloud(found.expression, vocabulary.model, vocabulary.members)
+    return ReadFormula(found.expression, said, found.unit.text, pattern, number_format(pattern), None)
 
 
 def _pattern(document: Analysis, formula: Formula, reader: Reader) -> str:

@@ -8,6 +8,8 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.desk import by_line
 
+MADE = "Fare revenue per Boardings"
+
 
 def test_a_measure_is_made_with_completion_and_a_preview_and_changed(sign_in: Callable[[str], Page]) -> None:
     page = sign_in("ines")
@@ -40,7 +42,7 @@ def test_a_measure_is_made_with_completion_and_a_preview_and_changed(sign_in: Ca
     panel.get_by_role("button", name="Put it in the table").click()
     desk.expect_step("made Fare each")
     expect(panel).to_have_count(0)
-    desk.expect_sentence("Boardings people and Fare each cr / people by Mode")
+    desk.expect_sentence(f"Boardings people and Fare each cr / people by Mode, where Fare each is {MADE}")
     assert desk.row("All lines")[-1] == wanted
     boardings, each = (float(value.replace(",", "")) for value in desk.row("All lines"))
     assert boardings > each > 0
@@ -50,16 +52,16 @@ def test_a_measure_is_made_with_completion_and_a_preview_and_changed(sign_in: Ca
     panel.get_by_label("Named").fill("Fare a head")
     panel.get_by_role("button", name="Change it").click()
     desk.expect_step("called Fare each Fare a head")
-    desk.expect_sentence("Boardings people and Fare a head cr / people by Mode")
+    desk.expect_sentence(f"Boardings people and Fare a head cr / people by Mode, where Fare a head is {MADE}")
     page.get_by_role("button", name="Undo", exact=True).click()
-    desk.expect_sentence("Boardings people and Fare each cr / people by Mode")
+    desk.expect_sentence(f"Boardings people and Fare each cr / people by Mode, where Fare each is {MADE}")
     # It can be typed like the model's own.
     page.keyboard.press("/")
     box = page.get_by_label("The sentence in words")
     box.fill("fare each and its rank among the rows by mode")
     box.press("Enter")
     desk.expect_step("wrote the sentence")
-    desk.expect_sentence("Fare each cr / people and its rank among the rows by Mode")
+    desk.expect_sentence(f"Fare each cr / people and its rank among the rows by Mode, where Fare each is {MADE}")
 
 
 def test_what_could_be_meant_of_two_things_is_settled_by_one_click_and_a_slice_by_pointing(

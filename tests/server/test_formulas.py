@@ -29,7 +29,7 @@ def test_a_formula_is_read_looked_at_put_in_and_accounted_for(signed_in: Enter) 
     assert [each["values"] for each in trams["rows"]] == [[None], [4], [None], [4]]
     after = step(client, draft, 2, shown["document"], {"kind": "make_measure", "made": made})
     assert after["words"] == "made Takings each"
-    assert after["text"] == "Sold and Takings each by Mode"
+    assert after["text"] == "Sold and Takings each by Mode, where Takings each is Takings per Sold over the whole"
     window = after["answered"]["window"]
     assert [each[1] for each in window["values"]] == [each["values"][0] for each in preview["rows"]]
     (listed,) = after["made"]

@@ -223,6 +223,11 @@ def test_a_slice_by_a_member_that_a_colleague_does_not_see_names_it_nowhere_and_
     again = oda.post(f"/api/drafts/{reply.json()['id']}/position", json=position)
     assert "Ferry" not in again.text
     assert again.json()["made"][0]["text"] == '"Sold" - ("Sold" only "Mode" = "a member that you do not see")'
+    assert again.json()["text"].startswith(
+        "Sold and Ashore by Mode, where Ashore is Sold less Sold, of a member that you do not see only"
+    )
+    (shared,) = [each for each in oda.get("/api/library").json()["shared"] if each["id"] == saved["id"]]
+    assert "Ferry" not in shared["sentence"]
     # To her no ferry was ever sold, so nothing is less.
     assert again.json()["answered"]["window"]["values"][0] == [4, 4]
     for text in ('sold only "Mode" = "Ferry"', 'sold only "Mode" = "'):

@@ -14,8 +14,10 @@ from dastan.core.analysis.captions import Members, hierarchy_caption, level_capt
 from dastan.core.analysis.checks import grains_of
 from dastan.core.analysis.condition_words import MEMBERS_IN_FULL, condition_words
 from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, PlacedDimension, Under
+from dastan.core.analysis.formula_words import aloud
 from dastan.core.analysis.limit_words import limit_words
 from dastan.core.analysis.made import with_made
+from dastan.core.analysis.names import parts_in
 from dastan.core.analysis.openness import shown_levels
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import prompts_named
@@ -32,6 +34,7 @@ from dastan.core.model.conditions import (
     leaves_of,
 )
 from dastan.core.model.document import Aggregate, SemanticModel, next_named
+from dastan.core.model.expression import measures_named
 from dastan.core.model.reach import reaches
 
 
@@ -45,8 +48,9 @@ class Phrase:
     """
 
     kind: Literal[
-        "words", "measure", "dimension", "filter", "limit", "order", "empty", "layout", "waiting", "rights", "hint"
-    ]
+        "words", "measure", "dimension", "filter", "limit", "order", "empty", "layout", "waiting", "rights", "made",
+        "hint",
+    ]  # fmt: skip
     text: str
     note: str = ""
     levels_shown: int = 0
@@ -98,6 +102,7 @@ def sentence_of(document: Analysis, model: SemanticModel, members: Members, seen
         *_layout_phrases(document, model),
         *_waiting_phrases(document, model),
     ]
+    phrases += _made_phrases(document, model, members)
     if seen_as and document.question.measures:
         phrases += [_words(","), Phrase("rights", f"as far as {listed(seen_as)} may see")]
     if not document.question.measures:
@@ -106,6 +111,18 @@ def sentence_of(document: Analysis, model: SemanticModel, members: Members, seen
             hint = "No number yet: drag a measure here, or click one."
         phrases.append(Phrase("hint", hint))
     return Sentence(tuple(phrases))
+
+
+def _made_phrases(document: Analysis, model: SemanticModel, members: Members) -> Iterator[Phrase]:
+    """What each made measure is that has a part in what the table shows."""
+    named = {each.measure for each in parts_in(document.question) if isinstance(getattr(each, "measure", None), str)}  # type: ignore[attr-defined]
+    formulas = {each.name: measures_named(each.formula) for each in document.made}
+    while further := {one for name in named for one in formulas.get(name, ())} - named:
+        named |= further
+    used = [each for each in document.made if each.name in named]
+    for number, each in enumerate(used):
+        yield _words(", where" if not number else "; and")
+        yield Phrase("made", f"{each.caption} is {aloud(each.formula, model, members)}", measure=each.name)
 
 
 def untouched_by(condition: Condition, document: Analysis, model: SemanticModel) -> list[str]:

@@ -1,11 +1,10 @@
-"""Writes a formula as text that reads back as the same, and says it aloud."""
+"""Writes a formula as text that reads back as the same."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import assert_never
 
-from dastan.core.analysis.captions import member_caption
 from dastan.core.analysis.view_words import OF_WORDS
 from dastan.core.analysis.views import calendars_of
 from dastan.core.language.naming import FormulaNames, Named
@@ -177,93 +176,3 @@ def _key(value: object) -> str:
     if isinstance(value, int | float) and not isinstance(value, bool):
         return str(value)
     return "'" + str(value).replace("'", "''") + "'"
-
-
-def aloud(expression: Expression, vocabulary: Vocabulary) -> str:
-    """A formula as somebody would say it."""
-    return _Speaker(FormulaNames(vocabulary)).said(expression)
-
-
-@dataclass(frozen=True, slots=True)
-class _Speaker:
-    names: FormulaNames
-
-    def said(self, part: Expression, is_inner: bool = False) -> str:
-        """A part in words. Args: `is_inner` puts what is joined into brackets, so that it is heard as one."""
-        match part:
-            case NumberOf(digits=digits):
-                return digits
-            case MeasureOf(measure=measure):
-                return self._caption(measure)
-            case Arithmetic(operator=operator, left=left, right=right):
-                word = {"+": "plus", "-": "less", "*": "times", "/": "per"}[operator]
-                if operator == "/" and (isinstance(right, NumberOf) or isinstance(left, NumberOf)):
-                    word = "divided by"
-                text = f"{self.said(left, True)} {word} {self.said(right, True)}"
-                return f"({text})" if is_inner else text
-            case Negative(of=of):
-                return f"minus {self.said(of, True)}"
-            case Comparison(operator=operator, left=left, right=right):
-                word = {
-                    "=": "is", "<>": "is not", "<": "is less than", "<=": "is at most", ">": "is more than",
-                    ">=": "is at least",
-                }[operator]  # fmt: skip
-                return f"{self.said(left, True)} {word} {self.said(right, True)}"
-            case Logic(join=join, of=of):
-                text = f" {join} ".join(self.said(each, True) for each in of)
-                return f"({text})" if is_inner else text
-            case Opposite(of=IsNull(of=of)):
-                return f"{self.said(of, True)} is there"
-            case Opposite(of=of):
-                return f"not {self.said(of, True)}"
-            case IsNull(of=of):
-                return f"{self.said(of, True)} is empty"
-            case Case(branches=branches, otherwise=otherwise):
-                parts = [f"{self.said(each.then)} where {self.said(each.when)}" for each in branches]
-                parts.append(f"else {self.said(otherwise)}" if otherwise is not None else "else empty")
-                return "; ".join(parts)
-            case Call(function="coalesce", of=of):
-                return ", or where that is empty ".join(self.said(each) for each in of)
-            case Call(function="round", of=(value, NumberOf(digits=places))):
-                return f"{self.said(value, True)}, rounded to {places} digit{'' if places == '1' else 's'}"
-            case Call(function=function, of=of):
-                return f"{_SPOKEN.get(function, function)} {' and '.join(self.said(each, True) for each in of)}"
-            case Only() | Over() | Before() | UpToDate() | Runs() | Brought():
-                return self._clause(part)
-            case _:
-                assert_never(part)
-
-    def _clause(self, part: Clause) -> str:
-        of = self.said(part.of, True)
-        if isinstance(part, Only):
-            where = " and ".join(self._slice(each) for each in part.conditions)
-            return f"{of}, {where}{', whatever the table shows' if part.everywhere else ''}"
-        if isinstance(part, Brought):
-            word = {"average": "the average", "sum": "the sum", "count": "how many", "least": "the least"}
-            level = self._bare(replace(part, of=part.of))
-            return f"{word.get(part.how, 'the greatest')} over each {level} of {of}"
-        if isinstance(part, UpToDate):
-            return f"{of} to date in the {self.names.write_level(part.level).replace(chr(34), '').lower()}"
-        return f"{of} {_Writer(self.names).clause(part).replace(chr(34), '')}"
-
-    def _slice(self, each: Condition) -> str:
-        text = _Writer(self.names).condition(each)
-        is_out = isinstance(each, MemberFilter) and each.action == "leave_out"
-        if isinstance(each, MemberFilter) and each.members != ((None,),):
-            found = self.names.vocabulary.members(each.dimension, each.hierarchy)
-            captions = [member_caption(path, found) for path in each.members]
-            return f"{'without' if is_out else 'of'} {' and '.join(captions)}{'' if is_out else ' only'}"
-        return f"only where {text.replace(chr(34), '')}"
-
-    def _bare(self, part: Brought) -> str:
-        return self.names.write_level(part.level).replace('"', "").lower()
-
-    def _caption(self, measure: str) -> str:
-        known = self.names.vocabulary.model.measures
-        return next((each.caption for each in known if each.name == measure), measure)
-
-
-_SPOKEN = {
-    "abs": "the size of", "sqrt": "the square root of", "round": "rounded", "least": "the least of",
-    "greatest": "the greatest of", "ln": "the logarithm of",
-}  # fmt: skip

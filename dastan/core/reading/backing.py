@@ -9,6 +9,7 @@ from math import fsum, isclose
 
 import numpy as np
 
+from dastan.core.analysis.formula_words import aloud
 from dastan.core.analysis.view_terms import Exact, Term, view_terms
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis
@@ -28,11 +29,9 @@ from dastan.core.engine.waist import (
 )
 from dastan.core.errors import InputError
 from dastan.core.formula.bases import BaseAggregate
-from dastan.core.language.writing import aloud
 from dastan.core.model.document import Measure
 from dastan.core.model.formulas import base_aggregates, counted_by
 from dastan.core.model.meaning import Leaf, leaves_of_measure
-from dastan.core.words.vocabulary import Vocabulary
 
 _CLOSE = 1e-9
 
@@ -134,7 +133,7 @@ def _backing(
     part, scope = leaf.measure, leaf.scope if leaf.scope is not None else term.scope
     caption = part.caption
     if term.measure.is_of_others and leaf.said is not None:
-        caption = aloud(leaf.said, Vocabulary(questioner.model, questioner.seen.members))
+        caption = aloud(leaf.said, questioner.model, questioner.seen.members)
     nothing = Backing(name, f"{caption} {term.where}".strip(), part, None)
     records = questioner.records_of(counted_by(part))
     pair, codes = _header_codes(answer, place)

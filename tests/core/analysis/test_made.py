@@ -71,7 +71,9 @@ def test_a_made_measure_is_put_in_named_and_worked_out_at_every_total() -> None:
     document = made(("Fare of two", "2 * revenue / boardings"))
     (own,) = document.made
     assert own.name == "made_fare_of_two"
-    assert sentence_of(document, MODEL, STAR.members).text == "Boardings and Fare of two by Mode"
+    assert sentence_of(document, MODEL, STAR.members).text == (
+        "Boardings and Fare of two by Mode, where Fare of two is (2 times Revenue) per Boardings"
+    )
     assert column(document, own.name) == [5.0, 5.0, 2.5, pytest.approx(37.5 / 8)]
     shown = with_made(MODEL, document).measure(own.name)
     assert (shown.format, shown.aggregate) == ("#,##0.00", "formula")
@@ -80,6 +82,9 @@ def test_a_made_measure_is_put_in_named_and_worked_out_at_every_total() -> None:
 def test_one_is_made_of_another_and_a_rename_follows_through() -> None:
     document = made(("Twice", "boardings * 2"), ("Thrice", '"Twice" + boardings'))
     twice, thrice = document.made
+    assert sentence_of(document, MODEL, STAR.members).text == (
+        "Boardings, Twice and Thrice by Mode, where Twice is Boardings times 2; and Thrice is Twice plus Boardings"
+    )
     assert column(document, thrice.name) == [9, 12, 3, 24]
     renamed = apply_gesture(document, ChangeMade(made=replace(twice, caption="Double")), MODEL)
     assert (

@@ -14,6 +14,7 @@ from hypothesis import HealthCheck, Phase, given, seed, settings
 from hypothesis import strategies as st
 
 from dastan.core.analysis.document import AXES, Analysis, MadeMeasure, PlacedDimension, PlacedMeasure
+from dastan.core.analysis.formula_words import aloud
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.views import Change, Rank, RunningTotal, Share
 from dastan.core.engine.answer import answer
@@ -21,7 +22,7 @@ from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.rights import rights_of_roles
 from dastan.core.errors import FormulaError, InputError, LimitError
 from dastan.core.language.reading import read_formula
-from dastan.core.language.writing import aloud, write_formula
+from dastan.core.language.writing import write_formula
 from dastan.core.model.conditions import LevelName, MemberFilter
 from dastan.core.model.expression import (
     Arithmetic,
@@ -480,7 +481,7 @@ def compare(number: int, document: Analysis, roles: tuple[str, ...]) -> None:
     vocabulary = Vocabulary(with_made(source.model, document), source.members)
     for each in document.made:
         text = write_formula(each.formula, vocabulary)
-        assert aloud(each.formula, vocabulary)
+        assert aloud(each.formula, vocabulary.model, vocabulary.members)
         try:
             assert read_formula(text, vocabulary, each.name).expression == each.formula, text
         except FormulaError as error:

@@ -6,10 +6,11 @@ import random
 
 import pytest
 
+from dastan.core.analysis.formula_words import aloud
 from dastan.core.errors import FormulaError
 from dastan.core.language.completing import complete
 from dastan.core.language.reading import grammar, read_formula
-from dastan.core.language.writing import aloud, write_formula
+from dastan.core.language.writing import write_formula
 from dastan.core.model.expression import Arithmetic, MeasureOf, NumberOf
 from dastan.core.words.vocabulary import Vocabulary
 from tests.core.star import star
@@ -129,9 +130,13 @@ def test_what_could_be_meant_of_one_value_or_of_all_asks_for_brackets_and_offers
 
 
 def test_a_formula_is_said_aloud() -> None:
-    said = aloud(read_formula('round(revenue / (boardings only "Mode" = "tram"), 2)', WORDS).expression, WORDS)
+    said = aloud(
+        read_formula('round(revenue / (boardings only "Mode" = "tram"), 2)', WORDS).expression,
+        WORDS.model,
+        WORDS.members,
+    )
     assert said == "(Revenue per Boardings, of tram only), rounded to 2 digits"
-    assert aloud(read_formula('boardings average over "Month"', WORDS).expression, WORDS) == (
+    assert aloud(read_formula('boardings average over "Month"', WORDS).expression, WORDS.model, WORDS.members) == (
         "the average over each month of Boardings"
     )
 

@@ -18,7 +18,7 @@ const thing = computed(() => {
   const { kind, measure, aggregate, percentile, view, dimension, hierarchy, axis, at } = props.phrase
   if (kind === 'layout') return measuresThing()
   if (kind === 'empty' && axis) return axisThing(axis)
-  if (kind === 'measure' && measure) return measureThing({ measure, aggregate, percentile, view })
+  if ((kind === 'measure' || kind === 'made') && measure) return measureThing({ measure, aggregate, percentile, view })
   if (kind === 'filter' && !isMembers.value) return at === null || at === undefined ? null : filterThing(at)
   if (kind === 'limit' && dimension && hierarchy) return { ...dimensionThing(dimension, hierarchy), level: props.phrase.level ?? null }
   return dimension && hierarchy ? dimensionThing(dimension, hierarchy) : null

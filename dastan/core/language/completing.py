@@ -16,7 +16,7 @@ from dastan.core.language.reading import accepted, grammar
 from dastan.core.language.words import CLAUSES, FUNCTIONS, SCALARS
 from dastan.core.model.members import fold
 from dastan.core.model.reach import shown_hierarchies
-from dastan.core.words.vocabulary import Vocabulary
+from dastan.core.words.vocabulary import MOST_COMPARED, Vocabulary
 
 Kind = Literal["measure", "dimension", "level", "member", "function", "word"]
 MOST = 40
@@ -149,24 +149,28 @@ def _members(tokens: list[Token], begun: str, names: FormulaNames) -> Iterator[C
     at = next((at for at in range(len(tokens) - 1, -1, -1) if tokens[at].type in ("COMPARATOR", "_IN")), None)
     if at is None or not at:
         return
-    name = tokens[at - 1] if tokens[at - 1].type != "_NOT" else tokens[at - 2]
+    compared = tokens[at - 1] if tokens[at - 1].type != "_NOT" else tokens[at - 2]
     try:
-        named = names.named(unquoted(str(name)), None)
+        named = names.named(unquoted(str(compared)), None)
     except NameMissError:
         return
     found = names.vocabulary.members(named.dimension, named.hierarchy)
     depths = [found.depth_of(named.level)] if named.level is not None else []
-    if named.level is None or fold(unquoted(str(name))) in names.vocabulary.hierarchies:
+    if named.level is None or fold(unquoted(str(compared))) in names.vocabulary.hierarchies:
         depths += [each for each in range(len(found.levels)) if each not in depths]
     count = 0
     for depth in depths:
-        for code, caption in enumerate(found.levels[depth].captions):
+        # Their names are folded once for all; where there are many, only their beginnings are looked at.
+        is_many = len(found.levels[depth]) > MOST_COMPARED
+        for name, codes in found.names(depth).items():
             if count == MOST:
                 return
-            is_begun = any(each.startswith(begun) for each in (fold(caption), *fold(caption).split()))
-            if is_begun and found.is_visible(depth, code):
-                count += 1
-                yield Completion("member", caption, names.write_member(named, found.path_of(depth, code)), "")
+            is_begun = name.startswith(begun) or (not is_many and any(one.startswith(begun) for one in name.split()))
+            for code in codes if is_begun else ():
+                if found.is_visible(depth, code) and count < MOST:
+                    count += 1
+                    text = names.write_member(named, found.path_of(depth, code))
+                    yield Completion("member", found.levels[depth].captions[code], text, "")
 
 
 def _tokens(text: str) -> list[Token]:

@@ -48,7 +48,7 @@ class FormulaNames:
 
     def _other(self, text: str) -> str:
         if fold(text) in self.vocabulary.levels or fold(text) in self.vocabulary.hierarchies:
-            return ": it is a dimension, and stands in `only` or `over`"
+            return ": it is a dimension, and stands after “only” or “over”"
         return ""
 
     def dimension(self, text: str) -> str:

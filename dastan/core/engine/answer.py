@@ -48,7 +48,9 @@ class Answer:
     cell_rows: np.ndarray
     cell_columns: np.ndarray
     values: tuple[Values, ...]
+    oldest: str | None
     newest: str | None
+    """The first and the last day that the question's facts have records of, as the reader sees them."""
     row_lines: Lines
     column_lines: Lines
     """How the headers stand in the table, the measures among them."""
@@ -102,11 +104,13 @@ def answer(
     cells = arranged(Cells(rows, columns, cube.rows, cube.columns, values), question)
     watch.check()
     cells = without_empty_headers(cells, question)
-    newest = max((day for fact in facts if (day := questioner.seen.newest(fact.grain))), default=None)
+    spans = [span for fact in facts if (span := questioner.seen.span(fact.grain)) is not None]
+    oldest = min((each.first for each in spans), default=None)
+    newest = max((each.last for each in spans), default=None)
     lines = [lay_out(each, axis, question) for each, axis in ((cells.rows, AXES[0]), (cells.columns, AXES[1]))]
     return Answer(
         measures, tuple(adds_up(each) for each in formulas), cells.rows, cells.columns, cells.cell_rows,
-        cells.cell_columns, cells.values, newest, *lines,
+        cells.cell_columns, cells.values, oldest, newest, *lines,
     )  # fmt: skip
 
 

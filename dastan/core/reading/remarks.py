@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from dastan.core.analysis.document import Analysis, PlacedMeasure
 from dastan.core.analysis.gesture import FilterMembers, ShowView
 from dastan.core.analysis.made import with_made
+from dastan.core.analysis.placed import shown_formula
 from dastan.core.analysis.views import Change
 from dastan.core.analysis.warnings import Warning, warning_key
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.waist import MemberSet, Source
+from dastan.core.formula.formula import bases_of
+from dastan.core.formula.scopes import Earlier
 from dastan.core.model.document import SemanticModel
+from dastan.core.model.parts import MemberPath
 from dastan.core.model.reach import is_calendar
 from dastan.core.reading.backing import CellPlace, cell_value
 
@@ -26,7 +30,10 @@ LEAST_SHARE = 0.01
 def remarks_of(document: Analysis, answer: Answer, model: SemanticModel, source: Source) -> tuple[Warning, ...]:
     """What the answer gives rise to, without what was silenced."""
     model = with_made(model, document)
-    found = (*_nowhere(answer, model), *_unfinished(document, answer, model, source))
+    found = (
+        *_nowhere(answer, model), *_unfinished(document, answer, model, source),
+        *_known_in_part(document, answer, model, source),
+    )  # fmt: skip
     return tuple(each for each in found if each.key not in document.dress.silenced)
 
 
@@ -84,47 +91,87 @@ def _nowhere_entry(axis: Axis) -> int | None:
     return None
 
 
-def _unfinished(document: Analysis, answer: Answer, model: SemanticModel, source: Source) -> Iterator[Warning]:
-    """The last period shown, where the data ends before it does and others stand beside it, or it is compared with a
-    whole one."""
-    if answer.newest is None:
-        return
+@dataclass(frozen=True, slots=True)
+class _Period:
+    """A period that stands on an axis with others beside it."""
+
+    dimension: str
+    hierarchy: str
+    path: MemberPath
+    caption: str
+
+    @property
+    def members(self) -> MemberSet:
+        return MemberSet(self.dimension, self.hierarchy, (self.path,))
+
+
+def _periods(answer: Answer, model: SemanticModel) -> Iterator[tuple[_Period, _Period]]:
+    """The first and the last period that are shown of each calendar, at the finest level that is open."""
     for axis in (answer.rows, answer.columns):
         for place, placement in enumerate(axis.placements):
-            dimension = model.dimension(placement.placed.dimension)
-            if not is_calendar(model, dimension):
+            placed, members = placement.placed, placement.members
+            if not is_calendar(model, model.dimension(placed.dimension)):
                 continue
             depth = placement.seen_depths[-1] if placement.seen_depths else 0
             is_shown = [each.depths[place : place + 1] == (depth,) and place not in each.others for each in axis.grains]
-            numbers = np.flatnonzero(is_shown)
-            codes = np.unique(axis.codes[np.isin(axis.grain, numbers), place])
-            level = placement.members.levels[depth]
+            codes = np.unique(axis.codes[np.isin(axis.grain, np.flatnonzero(is_shown)), place])
+            level = members.levels[depth]
             dated = [int(code) for code in codes if level.keys[int(code)] is not None]
-            if len(dated) < 2:
-                continue
-            path = placement.members.path_of(depth, dated[-1])
-            own = MemberSet(placement.placed.dimension, placement.placed.hierarchy, (path,))
-            last = source.last_day(dimension.name, (own,))
-            if last is not None and last > answer.newest:
-                caption = level.captions[dated[-1]]
-                compared = next((each for each in document.question.measures if _is_whole_change(each)), None)
-                if compared is not None and isinstance(compared.view, Change):
-                    yield Warning(
-                        "",
-                        f"{caption} is not finished: the data goes to {answer.newest}, and its changes are on whole "
-                        "periods.",
-                        "Compare the same part",
-                        ShowView(placed=compared, view=replace(compared.view, same_part=True)),
-                        warning_key("unfinished change", caption),
-                    )
-                    continue
-                yield Warning(
-                    "",
-                    f"{caption} is not finished: the data goes to {answer.newest}, and the period to {last}.",
-                    f"Leave out {caption}",
-                    FilterMembers(
-                        dimension=dimension.name, hierarchy=placement.placed.hierarchy, action="leave_out",
-                        members=(path,),
-                    ),
-                    warning_key("unfinished", caption),
-                )  # fmt: skip
+            if len(dated) > 1:
+                first, last = (
+                    _Period(placed.dimension, placed.hierarchy, members.path_of(depth, code), level.captions[code])
+                    for code in (dated[0], dated[-1])
+                )
+                yield first, last
+
+
+def _unfinished(document: Analysis, answer: Answer, model: SemanticModel, source: Source) -> Iterator[Warning]:
+    """The last period shown, where the data ends before it does and others stand beside it, or it is compared with a
+    whole one."""
+    for _, own in _periods(answer, model) if answer.newest is not None else ():
+        last = source.last_day(own.dimension, (own.members,))
+        if last is None or answer.newest is None or last <= answer.newest:
+            continue
+        compared = next((each for each in document.question.measures if _is_whole_change(each)), None)
+        if compared is not None and isinstance(compared.view, Change):
+            yield Warning(
+                "",
+                f"{own.caption} is not finished: the data goes to {answer.newest}, and its changes are on whole "
+                "periods.",
+                "Compare the same part",
+                ShowView(placed=compared, view=replace(compared.view, same_part=True)),
+                warning_key("unfinished change", own.caption),
+            )
+            continue
+        yield Warning(
+            "",
+            f"{own.caption} is not finished: the data goes to {answer.newest}, and the period to {last}.",
+            f"Leave out {own.caption}",
+            FilterMembers(
+                dimension=own.dimension, hierarchy=own.hierarchy, action="leave_out", members=(own.path,)
+            ),
+            warning_key("unfinished", own.caption),
+        )  # fmt: skip
+
+
+def _known_in_part(document: Analysis, answer: Answer, model: SemanticModel, source: Source) -> Iterator[Warning]:
+    """The first period that is shown, where the data begins well inside of it and others are compared with it."""
+    if answer.oldest is None or not any(_looks_back(each, model) for each in document.question.measures):
+        return
+    begins = int(np.datetime64(answer.oldest, "D").astype(np.int64))
+    for own, _ in _periods(answer, model):
+        days = source.days(own.dimension)
+        days = days[source.allowed_rows(own.dimension, (own.members,))[: len(days)]]
+        # Who counts by weeks or at the ends of months has no record of the first days, and the whole all the same.
+        if len(days) and days.min() <= begins <= days.max() and 10 * (begins - days.min()) > len(days):
+            yield Warning(
+                "",
+                f"{own.caption} is known in part: the data begins on {answer.oldest}, and what is compared with it is "
+                "compared with that part.",
+                "", None, warning_key("known in part", own.caption),
+            )  # fmt: skip
+
+
+def _looks_back(placed: PlacedMeasure, model: SemanticModel) -> bool:
+    """Whether a placed measure looks at an earlier period."""
+    return any(isinstance(each.scope, Earlier) for each in bases_of(shown_formula(placed, model)))

@@ -105,3 +105,30 @@ def test_a_change_on_a_whole_period_is_said_and_the_same_part_compared(tmp_path:
     assert in_2025(after) == 1
     words = sentence_of(after, source.model, source.members).text
     assert words == "Taps, its value in the same part of the year before against Year"
+
+
+def test_a_first_period_that_the_data_begins_inside_of_is_said_where_others_are_compared_with_it(
+    tmp_path: Path,
+) -> None:
+    (tmp_path / "model.yaml").write_text(MODEL)
+    (tmp_path / "taps.csv").write_text("day\n2023-05-01\n2024-05-01\n2024-12-31\n2025-12-31\n")
+    source = open_folder(tmp_path).source
+    by_year = question("taps", columns=(by("calendar", "year"),)).question
+    change = PlacedMeasure(measure="taps", view=Change(on="year", dimension="calendar"))
+
+    def said(*measures: PlacedMeasure) -> list[str]:
+        asked = Analysis(model="taps", question=replace(by_year, measures=measures))
+        return [
+            each.text
+            for each in remarks_of(asked, answer(asked, source.model, source, EVERYTHING, TODAY), source.model, source)
+        ]
+
+    assert said(PlacedMeasure(measure="taps")) == []
+    (found,) = said(PlacedMeasure(measure="taps"), change)
+    assert found == (
+        "2023 is known in part: the data begins on 2023-05-01, and what is compared with it is compared with that part."
+    )
+    # A first week without records, or a month of which the end is counted, is no part of a year.
+    (tmp_path / "taps.csv").write_text("day\n2023-01-31\n2024-05-01\n2025-12-31\n")
+    source = open_folder(tmp_path).source
+    assert said(PlacedMeasure(measure="taps"), change) == []

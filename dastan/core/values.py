@@ -71,3 +71,17 @@ def joined(parts: Sequence[Values]) -> Values:
         filled[0].scale,
         np.concatenate([each.present for each in filled]),
     )
+
+
+def put_at(parts: Sequence[tuple[np.ndarray, Values]], size: int) -> Values:
+    """Values at some places of `size` and others at others, empty elsewhere: of one scale, or floats."""
+    filled = [(places, own) for places, own in parts if own.present.any()]
+    if not filled:
+        return empty_values(size, 0)
+    scales = {own.scale for _, own in filled}
+    scale = None if None in scales else max(each for each in scales if each is not None)
+    data, present = np.zeros(size, np.float64 if scale is None else np.int64), np.zeros(size, np.bool_)
+    for places, own in filled:
+        data[places] = own.as_float() if scale is None else own.data * 10 ** (scale - (own.scale or 0))
+        present[places] = own.present
+    return Values(data, scale, present)

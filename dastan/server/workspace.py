@@ -9,6 +9,7 @@ from typing import Literal
 from dastan.core.analysis.checks import unreached
 from dastan.core.analysis.document import Analysis, NumberDress, PlacedMeasure
 from dastan.core.analysis.dress import threshold_words, written
+from dastan.core.analysis.formula_words import aloud
 from dastan.core.analysis.gesture import DropMissing, Gesture, UseInstead
 from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.going import WayBack, ways_back
@@ -23,7 +24,7 @@ from dastan.core.analysis.warnings import Warning, warnings_of
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.watch import Watch
 from dastan.core.model.conditions import Prompt
-from dastan.core.model.document import Measure
+from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.reading.chart import innermost_range
 from dastan.core.reading.marks import WindowMarks, marks_of
 from dastan.core.reading.remarks import remarks_of
@@ -142,16 +143,17 @@ def _shown(at: int, placed: PlacedMeasure, document: Analysis, answer: Answer, r
     least, greatest = innermost_range(answer, at) if numbers.in_cell != "number" else (None, None)
     heading = heading_of(at, document.question, model, reader.members)
     return ShownMeasure(
-        measure.name, placed, measure.caption, heading, look.unit, _about(placed, measure, document, reader),
+        measure.name, placed, measure.caption, heading, look.unit, _about(placed, measure, model, reader),
         number_format(look.pattern, look.divisor, look.is_turned, measure.unit), _direction(placed, measure), numbers,
         tuple(threshold_words(each, numbers, model) for each in numbers.thresholds), least, greatest,
     )  # fmt: skip
 
 
-def _about(placed: PlacedMeasure, measure: Measure, document: Analysis, reader: Reader) -> str:
-    """What a measure is; of one that was made here also how it is made."""
-    own = next((each for each in made_in(document, reader) if each.made.name == placed.measure), None)
-    return " · ".join(each for each in (measure.description, own.aloud if own else "") if each)
+def _about(placed: PlacedMeasure, measure: Measure, model: SemanticModel, reader: Reader) -> str:
+    """What a measure is; of a formula also what it says."""
+    formula = model.measure(placed.measure).formula
+    said = aloud(formula, model, reader.members) if formula is not None else ""
+    return " · ".join(each for each in (measure.description, said) if each)
 
 
 def _direction(placed: PlacedMeasure, measure: Measure) -> Literal["more", "less", "either"] | None:

@@ -9,7 +9,7 @@ from dastan.core.analysis.captions import Members, level_caption, listed, member
 from dastan.core.analysis.condition_words import condition_words
 from dastan.core.analysis.document import Question
 from dastan.core.analysis.resolve import find_dimension, find_measure
-from dastan.core.analysis.view_words import ALONG_WORDS, AMONG_WORDS, EARLIER_WORDS, OF_WORDS, RESTARTS, SAME_PART
+from dastan.core.analysis.view_words import EARLIER_WORDS, OF_WORDS, SAME_PART, run_words
 from dastan.core.analysis.views import calendars_of
 from dastan.core.model.conditions import Condition, FilterGroup, LevelName, MemberFilter
 from dastan.core.model.document import SemanticModel
@@ -117,18 +117,9 @@ class _Speaker:
             case UpToDate(level=level):
                 return f"{of} to date in the {self._level(level)}"
             case Runs():
-                return f"{of}, its {self._run(part)}"
+                return f"{of}, its {run_words(part)}"
             case Brought(how=how, level=level):
                 return f"{_BROUGHT[how]} over each {self._level(level)} of {of}"
-
-    def _run(self, part: Runs) -> str:
-        starts = {
-            "running": "running total", "moving_mean": f"moving average of {part.count}",
-            "moving_sum": f"moving sum of {part.count}", "index": "index", "rank": "rank",
-            "cumulative": "cumulative share",
-        }  # fmt: skip
-        where = (AMONG_WORDS if part.how in ("rank", "cumulative") else ALONG_WORDS)[part.along]
-        return f"{starts[part.how]} {where}{f' {RESTARTS}' if part.restarts else ''}"
 
     def _slice(self, each: Condition) -> str:
         if isinstance(each, FilterGroup):

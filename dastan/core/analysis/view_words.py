@@ -24,6 +24,7 @@ from dastan.core.analysis.views import (
 )
 from dastan.core.model.conditions import LevelName
 from dastan.core.model.document import SemanticModel
+from dastan.core.model.expression import Runs
 from dastan.core.model.parts import MemberPath, is_veiled
 
 OF_WORDS: dict[Literal["whole", "row", "column", "parent", "parent_column"], str] = {
@@ -41,6 +42,10 @@ BESIDE_STARTS: dict[Literal["difference", "ratio", "percent"], str] = {
 ALONG_WORDS: dict[Side, str] = {"rows": "down the rows", "columns": "across the columns"}
 AMONG_WORDS: dict[Side, str] = {"rows": "among the rows", "columns": "among the columns"}
 RESTARTS = "in each group"
+RUN_WORDS = {
+    "running": "running total", "moving_mean": "moving average of", "moving_sum": "moving sum of", "index": "index",
+    "rank": "rank", "cumulative": "cumulative share",
+}  # fmt: skip
 TO_DATE = "value to date in the"
 
 
@@ -129,12 +134,15 @@ def _of(view: Share, names: ViewNames) -> str:
 def _start(view: RunningTotal | Moving | Index | Rank | CumulativeShare) -> str:
     match view:
         case RunningTotal():
-            return "running total"
+            return RUN_WORDS["running"]
         case Moving():
-            return f"moving {view.shows} of {view.count}"
-        case Index():
-            return "index"
-        case Rank():
-            return "rank"
-        case CumulativeShare():
-            return "cumulative share"
+            return f"{RUN_WORDS['moving_mean' if view.shows == 'average' else 'moving_sum']} {view.count}"
+        case Index() | Rank() | CumulativeShare():
+            return RUN_WORDS[view.kind]
+
+
+def run_words(part: Runs) -> str:
+    """What runs along the table in a formula, in the words that views have for it."""
+    count = f" {part.count}" if part.how in ("moving_mean", "moving_sum") else ""
+    where = (AMONG_WORDS if part.how in ("rank", "cumulative") else ALONG_WORDS)[part.along]
+    return f"{RUN_WORDS[part.how]}{count} {where}{f' {RESTARTS}' if part.restarts else ''}"

@@ -19,10 +19,11 @@ from dastan.core.formula.formula import (
     of_scope,
     rolls_up,
 )
-from dastan.core.formula.scopes import Above, Earlier, Instead, Known
+from dastan.core.formula.scopes import ABOVE, Above, Earlier, Instead, Known
 from dastan.core.formula.scopes import ToDate as UpTo
 from dastan.core.model.conditions import ByKind, LevelName
 from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.expression import MOST_MOVING
 from dastan.core.model.meaning import formula_of
 from dastan.core.model.parts import MemberPath, Part
 from dastan.core.model.reach import is_calendar
@@ -126,7 +127,6 @@ class ToDate(Part):
     kind: Literal["to_date"] = "to_date"
 
 
-MOST_MOVING = 366
 View = Annotated[Share | Change | ToDate | RunningTotal | Moving | Index | Rank | CumulativeShare | Beside, ByKind()]
 
 _TURNED: dict[str, Literal["row", "column", "parent", "parent_column"]] = {
@@ -247,8 +247,4 @@ def above_of(view: Share) -> Above:
     if view.level is not None:
         reach = (view.level.dimension, view.level.hierarchy, view.level.level)
         return Above(reach, reach)
-    scopes = {
-        "whole": Above("all", "all"), "row": Above("here", "all"), "column": Above("all", "here"),
-        "parent": Above("parent", "here"), "parent_column": Above("here", "parent"),
-    }  # fmt: skip
-    return scopes[view.of]
+    return ABOVE[view.of]

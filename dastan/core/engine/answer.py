@@ -99,7 +99,7 @@ def answer(
     for along in (each for formula in formulas for each in along_of(formula) if each.kind in GOES_ON):
         cube = filled_along(cube, rows if along.axis == "rows" else columns, along.axis, questioner.budget.cells)
     watch.check()
-    ground = OnCube(cube, rows, columns, shape, questioner)
+    ground = OnCube(cube, facts, rows, columns, shape, questioner)
     values = tuple(calculate(each, ground) for each in formulas)
     cells = arranged(Cells(rows, columns, cube.rows, cube.columns, values), question)
     watch.check()

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 
 from dastan.core.engine.axes import Axis
-from dastan.core.engine.cube import Cube
+from dastan.core.engine.cube import Cube, cells_by_pair
 from dastan.core.engine.elsewhere import rooms_of
 from dastan.core.engine.grouping import find_rows
 from dastan.core.engine.plan import PairOfGrains, Shape
@@ -15,7 +13,7 @@ from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.waist import LevelRef
 from dastan.core.errors import LimitError
 from dastan.core.formula.formula import Beneath
-from dastan.core.values import Values, empty_values, widened
+from dastan.core.values import Values, put_at, widened
 
 _MOST = 9.2e18
 
@@ -24,20 +22,11 @@ def beneath_cells(
     beneath: Beneath, cube: Cube, rows: Axis, columns: Axis, shape: Shape, questioner: Questioner
 ) -> Values:
     """What the members of a level inside each cell of a cube come to together."""
-    found: list[tuple[np.ndarray, Values]] = []
-    row_grain, column_grain = rows.grain[cube.rows], columns.grain[cube.columns]
-    for number, own_rows in enumerate(rows.grains):
-        for other, own_columns in enumerate(columns.grains):
-            cells = np.flatnonzero((row_grain == number) & (column_grain == other))
-            if not len(cells):
-                continue
-            pair = PairOfGrains(own_rows, own_columns)
-            codes = np.hstack([
-                rows.codes[cube.rows[cells], : len(own_rows.depths)],
-                columns.codes[cube.columns[cells], : len(own_columns.depths)],
-            ])  # fmt: skip
-            found.append((cells, _of_pair(beneath, pair, codes, shape, questioner)))
-    return _joined(found, len(cube.rows))
+    found = [
+        (each.cells, _of_pair(beneath, each.pair, each.codes, shape, questioner))
+        for each in cells_by_pair(cube, rows, columns)
+    ]
+    return put_at(found, len(cube.rows))
 
 
 def _of_pair(beneath: Beneath, pair: PairOfGrains, codes: np.ndarray, shape: Shape, questioner: Questioner) -> Values:
@@ -84,17 +73,3 @@ def brought_together(how: str, values: Values, at: np.ndarray, size: int) -> Val
         return Values(total, values.scale, present)
     whole = total if values.scale is None else total / np.float64(10**values.scale)
     return Values(whole / np.maximum(counts, 1), None, present)
-
-
-def _joined(parts: Sequence[tuple[np.ndarray, Values]], size: int) -> Values:
-    """The values of some cells and others; all of one kind, or floats."""
-    filled = [(cells, own) for cells, own in parts if own.present.any()]
-    if not filled:
-        return empty_values(size, 0)
-    scales = {own.scale for _, own in filled}
-    scale = None if None in scales else max(each for each in scales if each is not None)
-    data, present = np.zeros(size, np.float64 if scale is None else np.int64), np.zeros(size, np.bool_)
-    for cells, own in filled:
-        data[cells] = own.as_float() if scale is None else own.data * 10 ** (scale - (own.scale or 0))
-        present[cells] = own.present
-    return Values(data, scale, present)

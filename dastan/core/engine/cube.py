@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.facts import Fact
+from dastan.core.engine.plan import PairOfGrains
 from dastan.core.formula.formula import Base
 from dastan.core.values import Values, empty_values, joined, widened
 
@@ -28,6 +29,34 @@ class Cube:
         """A base's values, cell by cell; empty where its records have no cell."""
         found = self.values.get(base)
         return empty_values(len(self.rows), 0) if found is None else found
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class CellsOfPair:
+    """The cells of one pair of grains, `(n,) int64` places in the cube, and the codes of their headers,
+    `(n, n_places)` each."""
+
+    cells: np.ndarray
+    pair: PairOfGrains
+    row_codes: np.ndarray
+    column_codes: np.ndarray
+
+    @property
+    def codes(self) -> np.ndarray:
+        """Of both, rows first."""
+        return np.hstack([self.row_codes, self.column_codes])
+
+
+def cells_by_pair(cube: Cube, rows: Axis, columns: Axis) -> Iterator[CellsOfPair]:
+    """The cells of a cube, those of each pair of grains together."""
+    row_grain, column_grain = rows.grain[cube.rows], columns.grain[cube.columns]
+    for number, own in enumerate(rows.grains):
+        for other, across in enumerate(columns.grains):
+            cells = np.flatnonzero((row_grain == number) & (column_grain == other))
+            if len(cells):
+                row_codes = rows.codes[cube.rows[cells], : len(own.depths)]
+                column_codes = columns.codes[cube.columns[cells], : len(across.depths)]
+                yield CellsOfPair(cells, PairOfGrains(own, across), row_codes, column_codes)
 
 
 def build_cube(facts: Sequence[Fact], rows: Axis, columns: Axis) -> Cube:
@@ -54,7 +83,7 @@ def _cells(fact: Fact, rows: Axis, columns: Axis) -> Cube:
     has_records = [part for (_, each), more in zip(pairs, further, strict=True) for part in (each.counts > 0, more)]
     is_kept = (row >= 0) & (column >= 0) & np.concatenate(has_records)
     values = {}
-    for base in fact.bases:
+    for base in fact.wanted.bases:
         own = [each.values.get(base) or empty_values(len(each.row_codes), None) for _, each in pairs]
         values[base] = joined(_alike(own))
     if is_kept.all():

@@ -83,17 +83,27 @@ class Elsewhere:
     _asked: dict[tuple[PairOfGrains, Conditions], Groups] = field(default_factory=dict, init=False)
     _calendars: dict[str, Calendar] = field(default_factory=dict, init=False)
 
-    def above(
+    def looked_up(
+        self, scope: Above | Without, pair: PairOfGrains, row_codes: np.ndarray, column_codes: np.ndarray
+    ) -> Iterator[tuple[np.ndarray, Groups, np.ndarray]]:
+        """For some cells after others: which they are, the groups above or outside, and the one that each finds, -1 for
+        none."""
+        if isinstance(scope, Above):
+            yield from self._above(scope, pair, row_codes, column_codes)
+        else:
+            groups, at = self._without(scope, pair, row_codes, column_codes)
+            yield np.arange(len(row_codes)), groups, at
+
+    def _above(
         self, scope: Above, pair: PairOfGrains, row_codes: np.ndarray, column_codes: np.ndarray
     ) -> Iterator[tuple[np.ndarray, Groups, np.ndarray]]:
-        """For some cells after others: which they are, the groups above, and the one that each lies under, -1 none."""
         for each in looked_up(scope, self.shape, pair, row_codes, column_codes):
             groups = self._groups(each.pair, self._filtered(each.limits))
             found = np.hstack(self.shape.axis_codes(each.pair, groups.codes, len(groups)))
             wanted = np.hstack([each.row_codes, each.column_codes])
             yield each.cells, groups, find_rows(wanted, found, rooms_of(self.shape, each.pair))
 
-    def without(
+    def _without(
         self, scope: Without, pair: PairOfGrains, row_codes: np.ndarray, column_codes: np.ndarray
     ) -> tuple[Groups, np.ndarray]:
         """Groups by everything but some dimensions, and the one that each cell finds, `(n,) int64`, -1 for none."""

@@ -19,7 +19,7 @@ from dastan.core.engine.questioner import Questioner, Wanted
 from dastan.core.engine.size import Size, size_of_fact
 from dastan.core.engine.waist import Groups
 from dastan.core.formula.formula import Base, Formula, bases_of
-from dastan.core.formula.scopes import Above, Earlier, Instead, Known, ToDate, Without
+from dastan.core.formula.scopes import Earlier, Instead, Known, ToDate, Without
 from dastan.core.model.reach import Grain
 from dastan.core.values import Values, widened
 
@@ -62,11 +62,19 @@ class PairCells:
 class Fact:
     """The cells of every pair of grains that reaches some records."""
 
-    grain: Grain
-    bases: tuple[Base, ...]
-    is_open: bool
-    """Whether it counts what is open at a date."""
+    wanted: Wanted
     pairs: dict[PairOfGrains, PairCells]
+    elsewhere: Elsewhere
+    """Asks for its records beyond the scopes of the cells."""
+
+    @property
+    def grain(self) -> Grain:
+        return self.wanted.records.grain
+
+    @property
+    def is_open(self) -> bool:
+        """Whether it counts what is open at a date."""
+        return bool(self.wanted.records.alone)
 
 
 def plan_facts(questioner: Questioner, formulas: tuple[Formula, ...], shape: Shape) -> list[FactPlan]:
@@ -116,12 +124,13 @@ def ask_facts(plans: list[FactPlan], shape: Shape, questioner: Questioner) -> li
         groups = group_pairs(limited, shape, asked, questioner.group, questioner.watch)
         elsewhere = Elsewhere(records, aggregates, shape, questioner)
         cells = {pair: _cells(plan, pair, each, shape, elsewhere) for pair, each in groups.items()}
-        facts.append(Fact(records.grain, plan.wanted.bases, bool(records.alone), cells))
+        facts.append(Fact(plan.wanted, cells, elsewhere))
     return facts
 
 
 def _cells(plan: FactPlan, pair: PairOfGrains, groups: Groups, shape: Shape, elsewhere: Elsewhere) -> PairCells:
-    """The cells of a pair of grains, with the values of every base in its scope."""
+    """The cells of a pair of grains, with the values of every base of the cell's own records, and of those that land
+    there. What is looked up above or outside has a value in every cell of the cube, whichever fact it is of."""
     row_codes, column_codes = shape.axis_codes(pair, groups.codes, len(groups))
     counts, wanted = groups.values[0].data, plan.wanted
     places: dict[Earlier | ToDate | Instead | None, tuple[np.ndarray, Groups]] = {
@@ -149,26 +158,7 @@ def _cells(plan: FactPlan, pair: PairOfGrains, groups: Groups, shape: Shape, els
         elif (scope is None or isinstance(scope, Earlier | ToDate | Instead)) and scope in places:
             at, own = places[scope]
             values[base] = widened(wanted.value(base, own), at, size)
-    for above in dict.fromkeys(each.scope for each in wanted.bases if isinstance(each.scope, Above)):
-        for cells, own, under in elsewhere.above(above, pair, row_codes, column_codes):
-            has = np.flatnonzero(under >= 0)
-            for base in [each for each in wanted.bases if each.scope == above]:
-                found_values = wanted.value(base, own).take(under[has])
-                values[base] = _put(values.get(base), found_values, cells[has], size)
-    for scope in dict.fromkeys(each.scope for each in wanted.bases if isinstance(each.scope, Without)):
-        outside, at = elsewhere.without(scope, pair, row_codes, column_codes)
-        has = np.flatnonzero(at >= 0)
-        for base in [each for each in wanted.bases if each.scope == scope]:
-            values[base] = widened(wanted.value(base, outside).take(at[has]), has, size)
     return PairCells(row_codes, column_codes, counts, values)
-
-
-def _put(into: Values | None, values: Values, places: np.ndarray, size: int) -> Values:
-    """The values at those places, beside what is there already."""
-    own = widened(values, places, size)
-    if into is None:
-        return own
-    return Values(np.where(own.present, own.data, into.data), own.scale, own.present | into.present)
 
 
 def seen_in(facts: list[Fact], axis: AxisName, shape: Shape) -> dict[AxisGrain, np.ndarray]:

@@ -2,16 +2,25 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
 
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.beneath import beneath_cells
-from dastan.core.engine.cube import Cube
+from dastan.core.engine.cube import Cube, cells_by_pair
+from dastan.core.engine.facts import Fact
 from dastan.core.engine.neighbours import along_axis
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
+from dastan.core.engine.waist import Groups
 from dastan.core.formula.formula import Along, Base, Beneath
-from dastan.core.values import Values
+from dastan.core.formula.scopes import Above, Without
+from dastan.core.values import Values, put_at
+
+Found = list[tuple[np.ndarray, Groups, np.ndarray]]
+"""Some cells, `(n,) int64` places in the cube, groups, and the one that each finds."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -19,17 +28,38 @@ class OnCube:
     """The cells of a cube, in its order."""
 
     cube: Cube
+    facts: Sequence[Fact]
     rows: Axis
     columns: Axis
     shape: Shape
     questioner: Questioner
+    _found: dict[tuple[int, Above | Without], Found] = field(default_factory=dict, init=False)
 
     @property
     def size(self) -> int:
         return len(self.cube.rows)
 
     def base(self, base: Base) -> Values:
-        return self.cube.value_of(base)
+        scope = base.scope
+        if not isinstance(scope, Above | Without):
+            return self.cube.value_of(base)
+        number, fact = next((at, each) for at, each in enumerate(self.facts) if base in each.wanted.bases)
+        if (number, scope) not in self._found:
+            self._found[number, scope] = self._looked_up(fact, scope)
+        found = self._found[number, scope]
+        return put_at([(cells, fact.wanted.value(base, own).take(under)) for cells, own, under in found], self.size)
+
+    def _looked_up(self, fact: Fact, scope: Above | Without) -> Found:
+        """What every cell finds above or outside, whichever facts have records there: but for headers that do not reach
+        the fact."""
+        found: Found = []
+        for each in cells_by_pair(self.cube, self.rows, self.columns):
+            if each.pair not in fact.pairs:
+                continue
+            for cells, groups, under in fact.elsewhere.looked_up(scope, each.pair, each.row_codes, each.column_codes):
+                has = np.flatnonzero(under >= 0)
+                found.append((each.cells[cells[has]], groups, under[has]))
+        return found
 
     def along(self, along: Along, own: Values) -> Values:
         return along_axis(along, own, self.cube, self.rows, self.columns)

@@ -19,6 +19,13 @@ class Above:
     columns: Reach = "here"
 
 
+ABOVE = {
+    "whole": Above("all", "all"), "row": Above("here", "all"), "column": Above("all", "here"),
+    "parent": Above("parent", "here"), "parent_column": Above("here", "parent"),
+}  # fmt: skip
+"""What stands above a cell, by what shares and formulas call it."""
+
+
 @dataclass(frozen=True, slots=True)
 class Earlier:
     """The calendar part of the scope replaced by what lies before it; everything else holds.

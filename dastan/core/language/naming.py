@@ -127,6 +127,16 @@ class FormulaNames:
         caption = hierarchy_caption(*self.vocabulary.hierarchy((named.dimension, named.hierarchy)))
         raise NameMissError(f"There is no “{text}” in {caption}.", hint)
 
+    def blanks(self, named: Named) -> list[MemberPath]:
+        """The members of a level, or of a hierarchy's first, that are left blank or not known. Raises NameMissError."""
+        found = self.vocabulary.members(named.dimension, named.hierarchy)
+        depth = 0 if named.level is None else found.depth_of(named.level)
+        codes = [code for code, key in enumerate(found.levels[depth].keys) if key is None]
+        paths = [found.path_of(depth, code) for code in codes if found.is_visible(depth, code)]
+        if not paths:
+            raise NameMissError(f"No {found.levels[depth].caption.lower()} is left blank.", "Leave it out.")
+        return paths
+
     def write_measure(self, name: str) -> str:
         """A measure as formulas name it."""
         caption = next((each.caption for each in self.vocabulary.model.measures if each.name == name), name)

@@ -45,3 +45,11 @@ class _KeyNames(FormulaNames):
                 f"In a model a member of “{named.level}” is told by its keys from the top down.", f'Write "{above}".'
             )
         return [tuple(captions)]
+
+    def blanks(self, named: Named) -> list[MemberPath]:
+        _, hierarchy = self.vocabulary.hierarchy((named.dimension, named.hierarchy))
+        if named.level not in (None, hierarchy.levels[0]):
+            raise NameMissError(
+                f"In a model a blank is told of the first level, “{hierarchy.levels[0]}”.", "Name that level."
+            )
+        return [(None,)]

@@ -17,6 +17,7 @@ from dastan.core.language.naming import FormulaNames, Named, NameMissError, unqu
 from dastan.core.language.words import EXPECTED
 from dastan.core.model.conditions import Action, AttributeFilter, Condition, FilterGroup, MemberFilter
 from dastan.core.model.expression import (
+    MOST_MOVING,
     Arithmetic,
     Before,
     Branch,
@@ -264,8 +265,9 @@ class _Reader:
             how = "index"
         elif "MOVING" in tokens:
             how, count = ("moving_mean" if "AVERAGE" in tokens else "moving_sum"), int(float(tokens["NUMBER"]))
-            if not 1 < count <= 366 or "." in tokens["NUMBER"]:
-                raise _fault(_token_span(tokens["NUMBER"]), f"Nothing moves over {tokens['NUMBER']}.", "Take 2 to 366.")
+            if not 1 < count <= MOST_MOVING or "." in tokens["NUMBER"]:
+                what = f"Nothing moves over {tokens['NUMBER']}."
+                raise _fault(_token_span(tokens["NUMBER"]), what, f"Take 2 to {MOST_MOVING}.")
         along = "rows" if "DOWN" in tokens else "columns"
         return Runs(of=of, how=how, along=along, restarts="IN_EACH_GROUP" in tokens, count=count)  # type: ignore[arg-type]
 
@@ -300,7 +302,8 @@ class _Reader:
                 values = tuple(self._key(each) for each in rest)
                 return self._attribute(named, "between", values, node.data == "not_ranges")
             case "blank" | "not_blank":
-                return self._of_members(named, [(None,)], "keep" if node.data == "blank" else "leave_out")
+                blanks = self._found(name, lambda: self.names.blanks(named))
+                return self._of_members(named, blanks, "keep" if node.data == "blank" else "leave_out")
             case _:
                 return self._like(named, rest[0], node.data == "not_like")
 

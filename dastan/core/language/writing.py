@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import assert_never
 
-from dastan.core.analysis.view_words import OF_WORDS
+from dastan.core.analysis.view_words import OF_WORDS, run_words
 from dastan.core.analysis.views import calendars_of
-from dastan.core.language.naming import FormulaNames, Named
+from dastan.core.language.naming import FormulaNames, Named, NameMissError
 from dastan.core.model.conditions import AttributeFilter, Condition, FilterGroup, LevelName, MemberFilter
 from dastan.core.model.expression import (
     Arithmetic,
@@ -33,8 +33,6 @@ from dastan.core.words.vocabulary import Vocabulary
 
 _OR, _AND, _NOT, _TEST, _SUM, _PRODUCT, _SIGN, _VALUE = range(8)
 """How tightly things hold together, loosest first."""
-_ALONG = {"rows": "down the rows", "columns": "across the columns"}
-_AMONG = {"rows": "among the rows", "columns": "among the columns"}
 _OPERATORS = {"less": "<", "at_most": "<=", "more": ">", "at_least": ">=", "equal": "=", "not_equal": "<>"}
 
 
@@ -114,13 +112,7 @@ class _Writer:
             case UpToDate(level=level):
                 return f"to date in {self.names.write_level(level)}"
             case Runs():
-                starts = {
-                    "running": "running total", "moving_mean": f"moving average of {part.count}",
-                    "moving_sum": f"moving sum of {part.count}", "index": "index", "rank": "rank",
-                    "cumulative": "cumulative share",
-                }  # fmt: skip
-                where = (_AMONG if part.how in ("rank", "cumulative") else _ALONG)[part.along]
-                return f"{starts[part.how]} {where}{' in each group' if part.restarts else ''}"
+                return run_words(part)
             case Brought():
                 return f"{part.how} over {self.names.write_level(part.level)}"
 
@@ -147,12 +139,21 @@ class _Writer:
             level = hierarchy.levels[min(depths.pop(), len(hierarchy.levels)) - 1]
             named = Named(*place, level)
             name = self.names.write_level(LevelName(dimension=place[0], hierarchy=place[1], level=level))
-        if each.members == ((None,),):
+        if self._are_blanks(each, named):
             return f"{name} is {'not ' if is_out else ''}null"
         members = [self.names.write_member(named, path) for path in each.members]
         if len(members) == 1:
             return f"{name} {'<>' if is_out else '='} {members[0]}"
         return f"{name} {'not ' if is_out else ''}in ({', '.join(members)})"
+
+    def _are_blanks(self, each: MemberFilter, named: Named) -> bool:
+        """Whether members are all of their level that are left blank."""
+        if any(path[-1] is not None for path in each.members):
+            return False
+        try:
+            return set(each.members) == set(self.names.blanks(named))
+        except NameMissError:
+            return False
 
     def _attribute_condition(self, each: AttributeFilter) -> str:
         vocabulary = self.names.vocabulary

@@ -189,6 +189,8 @@ Expression = Annotated[
 ]  # fmt: skip
 Clause = Only | Over | Before | UpToDate | Runs | Brought
 """What can be said after a value of the scope that it is over, or of the cells that it looks at."""
+MOST_MOVING = 366
+"""So many are moved over together at most."""
 MOST_PARTS, MOST_DEPTH = 200, 40
 """An expression is worked out part by part, one inside the other; a document has at most 64 parts so."""
 

@@ -130,11 +130,7 @@ def unit_of_expression(part: Expression, model: SemanticModel) -> Unit:
             _expect_truths(inner)
             return PLAIN
         case Case():
-            for branch in part.branches:
-                if not is_truth(branch.when):
-                    raise ExpressionError(
-                        branch.when, "This is a number, where true or false is wanted.", "Compare it."
-                    )
+            _expect_truths(tuple(each.when for each in part.branches))
             values = [each.then for each in part.branches] + ([part.otherwise] if part.otherwise is not None else [])
             _expect_numbers(part, tuple(values))
             return _one_unit(part, tuple(values), [unit_of_expression(each, model) for each in values], "chosen beside")

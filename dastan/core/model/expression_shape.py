@@ -10,6 +10,7 @@ from dastan.core.formula.functions import FUNCTIONS
 from dastan.core.model.conditions import Condition, leaves_of
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.expression import (
+    MOST_MOVING,
     Call,
     Case,
     Expression,
@@ -23,7 +24,7 @@ from dastan.core.model.expression import (
 )
 
 FUNCTION_NAMES: tuple[str, ...] = get_args(FunctionName)
-_MOST_DIGITS, _MOST_MOVING = 18, 366
+_MOST_DIGITS = 18
 _DIGITS = re.compile(r"\d+(\.\d+)?", re.ASCII)
 
 
@@ -61,7 +62,7 @@ def check_shape(part: Expression) -> None:
             fault = "What is over a dimension says over which."
         case Over() if (part.reach == "level") != (part.level is not None):
             fault = "What is over a level says over which."
-        case Runs() if part.how.startswith("moving") and not 1 < part.count <= _MOST_MOVING:
+        case Runs() if part.how.startswith("moving") and not 1 < part.count <= MOST_MOVING:
             fault = f"Nothing moves over {part.count}."
     if fault:
         raise ExpressionError(part, fault, "Write the formula again.")
@@ -73,6 +74,7 @@ def dimensions_named(condition: Condition) -> set[str]:
 
 
 def measure_of(part: MeasureOf, model: SemanticModel) -> Measure:
+    """The measure that a part names. Raises ExpressionError with the nearest name."""
     found = next((each for each in model.measures if each.name == part.measure), None)
     if found is None:
         hint = did_you_mean(part.measure, (each.name for each in model.measures))

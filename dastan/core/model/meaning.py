@@ -19,7 +19,7 @@ from dastan.core.formula.formula import (
     mapped,
     of_scope,
 )
-from dastan.core.formula.scopes import Above, Earlier, Known, ToDate, Without
+from dastan.core.formula.scopes import ABOVE, Above, Earlier, Known, ToDate, Without
 from dastan.core.model.conditions import Condition, LevelName
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.expression import (
@@ -255,11 +255,7 @@ def _scope_of(part: Only | Over | Before | UpToDate) -> Above | Earlier | ToDate
         case Over(reach="dimension"):
             return Without((part.dimension or "",))
         case Over():
-            scopes = {
-                "whole": Above("all", "all"), "row": Above("here", "all"), "column": Above("all", "here"),
-                "parent": Above("parent", "here"), "parent_column": Above("here", "parent"),
-            }  # fmt: skip
-            return scopes[part.reach]
+            return ABOVE[part.reach]
 
 
 _SAYS_WHAT_OF_EMPTY = ("coalesce", "case", "is null", "nullif")

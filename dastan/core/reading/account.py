@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from dastan.core.analysis.captions import Members
 from dastan.core.analysis.condition_words import condition_words
-from dastan.core.analysis.document import Question
+from dastan.core.analysis.document import PlacedMeasure, Question
 from dastan.core.analysis.sentence import untouched_by
 from dastan.core.analysis.view_terms import Exact, Term, depends_on_others, formula_words, view_terms, worked_out
 from dastan.core.engine.answer import Answer
@@ -22,6 +22,7 @@ from dastan.core.reading.backing import (
     CellPlace,
     agree,
     backings_by_term,
+    cell_at,
     cell_value,
     is_comparable,
     record_count,
@@ -110,7 +111,8 @@ def account_of(
             is_by_itself = False
     shown = cell_value(answer, place)
     own = worked_out(placed, values, shown is not None)
-    if shown is None and _hangs_on_unknown(terms, exacts, model):
+    is_bare = cell_at(answer, place) is None
+    if is_bare or (shown is None and _hangs_on_unknown(terms, exacts, model)):
         own = None
     is_told = is_by_itself and all(is_comparable(each) for each in by_term)
     return Account(
@@ -118,7 +120,7 @@ def account_of(
         formula_words(placed, terms) or _formula(measure, model, members), _digits(shown), _digits(own),
         agree(shown, own) if is_told else None, _why_not_compared(is_by_itself, is_told), tuple(operands),
         (*_filter_words(questioner, model, members), *(f"as far as {each} may see" for each in seen_as)),
-        _why_no_value(measure, shown, tuple(operands)) if placed.view is None else _why_no_view(shown, terms, values),
+        _why_no_cell(is_bare, measure) or _why_empty(placed, measure, shown, operands, terms, values),
         "%" in measure.format,
     )  # fmt: skip
 
@@ -127,6 +129,22 @@ def _hangs_on_unknown(terms: Sequence[Term], values: Sequence[Exact], model: Sem
     """Whether an earlier value is empty: if anything is known of that time, its own records do not tell."""
     leaves = [leaf for term in terms for leaf in leaves_of_measure(term.measure, model)]
     return any(isinstance(leaf.scope, Earlier) and value is None for leaf, value in zip(leaves, values, strict=True))
+
+
+def _why_no_cell(is_bare: bool, measure: Measure) -> str:
+    """Of a formula, which may look beyond the cell: that nothing stands in it."""
+    return "No measure of the table has a record here." if is_bare and measure.is_of_others else ""
+
+
+def _why_empty(
+    placed: PlacedMeasure,
+    measure: Measure,
+    shown: Exact,
+    operands: Sequence[Operand],
+    terms: Sequence[Term],
+    values: Sequence[Exact],
+) -> str:
+    return _why_no_value(measure, shown, tuple(operands)) if placed.view is None else _why_no_view(shown, terms, values)
 
 
 def _why_not_compared(is_by_itself: bool, is_told: bool) -> str:

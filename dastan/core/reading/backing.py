@@ -74,12 +74,17 @@ def place_of(answer: Answer, row: int, column: int) -> CellPlace:
     return CellPlace(int(rows.entry[row]), int(columns.entry[column]), measure)
 
 
-def cell_value(answer: Answer, place: CellPlace) -> Exact:
-    """The number that a cell shows, exact."""
+def cell_at(answer: Answer, place: CellPlace) -> int | None:
+    """A cell's place in the answer; None where no measure of the table has a record."""
     low, high = np.searchsorted(answer.cell_rows, [place.row, place.row + 1])
     at = int(low + np.searchsorted(answer.cell_columns[low:high], place.column))
-    is_there = at < high and answer.cell_columns[at] == place.column
-    return answer.values[place.measure].at(at) if is_there else None
+    return at if at < high and answer.cell_columns[at] == place.column else None
+
+
+def cell_value(answer: Answer, place: CellPlace) -> Exact:
+    """The number that a cell shows, exact."""
+    at = cell_at(answer, place)
+    return None if at is None else answer.values[place.measure].at(at)
 
 
 def header_conditions(axis: Axis, entry: int) -> tuple[MemberSet, ...]:

@@ -177,6 +177,21 @@ def test_slices_stand_where_they_apply_or_everywhere() -> None:
     assert rest == [None, 4, 1, 5]
 
 
+def test_what_is_elsewhere_stands_in_every_cell_that_has_a_record_of_any_measure() -> None:
+    """Found by its working paper: no bus was repaired, so that nothing stood beside the boardings of buses."""
+    document = made(
+        ("Of trams", 'repairs only "Mode" = "tram" everywhere'), ("Whole", "repairs over the whole"),
+        ("All", 'repairs over all "Line"'),
+    )  # fmt: skip
+    trams, whole, every = (column(document, each.name) for each in document.made)
+    assert trams == [2, 2, 2, 2]
+    assert whole == every == [3, 3, 3, 3]
+    # A dimension that does not reach the repairs leaves them at the total alone.
+    families = replace(document, question=replace(document.question, rows=(by("fare", "family"),)))
+    found = cells(ask(families, STAR))
+    assert {value for (row, _, name), value in found.items() if row and name != "boardings"} == {None}
+
+
 def test_members_are_brought_together() -> None:
     document = made(
         ("A line", 'boardings average over "Line"'), ("Lines", 'boardings count over "Line"'),

@@ -264,8 +264,6 @@ class Making:
             case Over(reach="dimension"):
                 return self._outside(part.of.measure, {part.dimension}, "", row, column)
             case Over():
-                if not self._stands(part.of.measure, row, column):
-                    return None
                 return exact(
                     self.viewing._above(Share(of=part.reach), PlacedMeasure(measure=part.of.measure), row, column)
                 )
@@ -331,29 +329,12 @@ class Making:
     def _plain(self, measure: str, row: Header, column: Header) -> Number:
         return exact(self.oracle.value(PlacedMeasure(measure=measure), row, column))
 
-    def _stands(self, measure: str, row: Header, column: Header) -> bool:
-        """Whether the measure's own records, unsliced, have a cell here."""
-        return all(self._has_records(each, row, column) for each in self.oracle._parts(PlacedMeasure(measure=measure)))
-
-    def _has_records(self, measure: str, row: Header, column: Header) -> bool:
-        fact, where = MEASURES[measure][:2]
-        name = f"records of {fact} where {where}"
-        MEASURES.setdefault(name, (fact, where, "count", "1", 0))
-        return bool(self.oracle.value(PlacedMeasure(measure=name), row, column))
-
-    def _outside(
-        self, measure: str, dimensions: set[str], predicate: str, row: Header, column: Header, is_own: bool = True
-    ) -> Number:
-        """Whatever the members of some dimensions; of a slice, whatever the filters on them too.
-
-        Args: `is_own` gives nothing where the measure has no record of the cell's own.
-        """
+    def _outside(self, measure: str, dimensions: set[str], predicate: str, row: Header, column: Header) -> Number:
+        """Whatever the members of some dimensions; of a slice, whatever the filters on them too."""
         if measure in RATIOS:
             parts = RATIOS[measure]
-            above, below = (self._outside(each, dimensions, predicate, row, column, is_own) for each in parts)
+            above, below = (self._outside(each, dimensions, predicate, row, column) for each in parts)
             return None if above is None or not below else float(Fraction(above) / Fraction(below))
-        if is_own and not self._has_records(measure, row, column):
-            return None
         fact, where, kind, argument, scale = MEASURES[measure]
         question = self.oracle.document.question
         if any(dimension(each[0]) not in REACHED[fact] for each in (*row, *column)):
@@ -388,7 +369,7 @@ class Making:
             return None
         chosen = [each for each in DAYS if each[:length] == max(days)[:length] and each <= max(days)]
         predicate = f"days.day IN ({', '.join(map(sql.literal, chosen))})"
-        return self._outside(measure, {"calendar"}, predicate, row, column, is_own=False)
+        return self._outside(measure, {"calendar"}, predicate, row, column)
 
     def _brought(self, part: Brought, row: Header, column: Header, under: str) -> Number:
         level = part.level

@@ -129,6 +129,13 @@ def test_what_could_be_meant_of_one_value_or_of_all_asks_for_brackets_and_offers
     assert whole != last
 
 
+def test_a_blank_is_one_of_the_level_that_is_named() -> None:
+    """What has no team is not all that has no mode: in the star there are only such as have neither."""
+    team, mode = (read_formula(f'boardings only "{each}" is null', WORDS).expression for each in ("Team", "Mode"))
+    assert [each.conditions[0].members for each in (team, mode)] == [((None, None),), ((None,),)]  # type: ignore[union-attr]
+    assert read('boardings only "Team" is not null') == '"Boardings" only "Team" is not null'
+
+
 def test_a_formula_is_said_aloud() -> None:
     said = aloud(
         read_formula('round(revenue / (boardings only "Mode" = "tram"), 2)', WORDS).expression,

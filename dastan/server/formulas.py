@@ -6,8 +6,7 @@ from dataclasses import dataclass, replace
 
 from dastan.core.analysis.document import Analysis, MadeMeasure, PlacedMeasure
 from dastan.core.analysis.formula_words import aloud
-from dastan.core.analysis.gesture import ChangeMade, MakeMeasure
-from dastan.core.analysis.gestures import apply_gesture
+from dastan.core.analysis.gestures import ChangeMade, MakeMeasure, apply_gesture
 from dastan.core.analysis.made import used_by, with_made
 from dastan.core.analysis.offer import Thing
 from dastan.core.analysis.resolve import find_hierarchy

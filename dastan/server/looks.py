@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import replace
 
 from pydantic import TypeAdapter
 
 from dastan.core.analysis.document import Analysis
-from dastan.core.analysis.dress import dressed_table
-from dastan.core.analysis.gesture import DressTable
+from dastan.core.analysis.gestures import DressTable
 from dastan.records.database import transaction
 from dastan.records.people import look_of, put_look
 
@@ -25,4 +25,4 @@ def begun(model: str, connection: sqlite3.Connection, person: str) -> Analysis:
     """An empty analysis of a model, in the person's own look."""
     found = look_of(connection, person)
     document = Analysis(model=model)
-    return document if found is None else dressed_table(document, _LOOK.validate_json(found))
+    return document if found is None else replace(document, dress=_LOOK.validate_json(found).of(document.dress))

@@ -10,15 +10,13 @@ from dastan.core.analysis.checks import unreached
 from dastan.core.analysis.document import Analysis, NumberDress, PlacedMeasure
 from dastan.core.analysis.dress import threshold_words, written
 from dastan.core.analysis.formula_words import aloud
-from dastan.core.analysis.gesture import DropMissing, Gesture, UseInstead
-from dastan.core.analysis.gestures import apply_gesture
+from dastan.core.analysis.gestures import Gesture, apply_gesture, step_words
 from dastan.core.analysis.going import WayBack, ways_back
 from dastan.core.analysis.lost import Lost, fitted
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.prompts import prompts_of
 from dastan.core.analysis.sentence import Phrase, sentence_of
-from dastan.core.analysis.steps import step_words
-from dastan.core.analysis.viewing import heading_of
+from dastan.core.analysis.view_captions import heading_of
 from dastan.core.analysis.views import Change
 from dastan.core.analysis.warnings import Warning, warnings_of
 from dastan.core.engine.answer import Answer
@@ -166,7 +164,7 @@ def take_step(
 ) -> Shown:
     """Applies a gesture and shows the result. Raises without changing anything where it cannot be."""
     model = reader.shelved.model
-    if not isinstance(gesture, DropMissing | UseInstead):
+    if not gesture.may_name_what_is_gone:
         document, _ = fitted(document, model)
     after = apply_gesture(document, gesture, model)
     return show(after, step_words(document, gesture, model, reader.members), reader, answers, watch, is_asked)

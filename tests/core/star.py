@@ -6,10 +6,10 @@ from datetime import date
 from decimal import Decimal
 
 from dastan.core.analysis.document import Analysis
-from dastan.core.analysis.gesture import (
+from dastan.core.analysis.gestures import (
     Gesture,
+    apply_gesture,
 )
-from dastan.core.analysis.gestures import apply_gesture
 from dastan.sources.columnar.column_source import ColumnSource
 from tests.core.engine.random_model import source_of
 

@@ -187,6 +187,17 @@ def test_on_request_a_document_is_arranged_and_kept_without_an_answer(signed_in:
     assert ran["answered"]["window"]["total_rows"]["values"] == [[11]]
 
 
+def test_on_request_another_look_of_what_is_answered_is_shown_at_once(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    draft, shown = built(client)
+    looks = {"kind": "dress_table", "look": "tight"}
+    tight = step(client, draft, 2, shown["document"], looks, is_asked=False)
+    assert tight["answered"]["window"]["total_rows"]["values"] == [[11]]
+    waiting = step(client, draft, 3, tight["document"], {"kind": "swap_axes"}, is_asked=False)
+    chart = {"kind": "set_view", "view": "chart"}
+    assert step(client, draft, 4, waiting["document"], chart, is_asked=False, was_answered=False)["answered"] is None
+
+
 def test_a_gesture_that_cannot_be_done_is_a_problem_and_keeps_no_step(signed_in: Enter) -> None:
     client = signed_in("ines")
     draft = begin(client)

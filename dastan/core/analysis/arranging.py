@@ -16,7 +16,7 @@ from dastan.core.analysis.document import (
     PlacedDimension,
     PlacedMeasure,
 )
-from dastan.core.analysis.gesture import (
+from dastan.core.analysis.gestures import (
     DressLabels,
     DressTable,
     HideEmpty,
@@ -41,8 +41,7 @@ from dastan.core.analysis.offer import Offer
 from dastan.core.analysis.openness import shown_levels
 from dastan.core.analysis.placed import CHOICES, DATED, argument_of, shown_measure
 from dastan.core.analysis.placing import axis_of
-from dastan.core.analysis.prompting import can_be_asked
-from dastan.core.analysis.prompts import Answers, prompts_named
+from dastan.core.analysis.prompts import Answers, can_be_asked, prompts_named
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
 from dastan.core.analysis.viewing import view_offers
 from dastan.core.analysis.warnings import makes_no_sense

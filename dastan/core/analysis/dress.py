@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
-from dastan.core.analysis.document import Analysis, NumberDress, PlacedMeasure, Threshold
-from dastan.core.analysis.gesture import DressTable
+from dastan.core.analysis.document import NumberDress, Threshold
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.errors import InputError
 from dastan.core.model.document import SemanticModel
@@ -36,57 +35,6 @@ def check_numbers(numbers: NumberDress, model: SemanticModel) -> None:
     for each in numbers.thresholds:
         if each.times is not None:
             shown_measure(each.times, model)
-
-
-def dressed(document: Analysis, numbers: NumberDress) -> Analysis:
-    """The document with a measure's numbers dressed so. Raises InputError where it is not in the table."""
-    if numbers.measure not in document.question.measures:
-        raise InputError("This measure is not in the table.", "Put it in first.")
-    others = tuple(each for each in document.dress.numbers if each.measure != numbers.measure)
-    kept = others if numbers == NumberDress(measure=numbers.measure) else (*others, numbers)
-    return replace(document, dress=replace(document.dress, numbers=kept))
-
-
-def dressed_table(document: Analysis, table: DressTable) -> Analysis:
-    """The document with another look of the whole table."""
-    changed = {
-        name: value
-        for name in ("look", "rows", "repeats_labels", "frozen")
-        if (value := getattr(table, name)) is not None
-    }
-    return replace(document, dress=replace(document.dress, **changed))
-
-
-def with_width(document: Analysis, measure: PlacedMeasure | None, width: int | None) -> Analysis:
-    """The document with the columns of a measure so wide, or the row headers without one. Raises InputError."""
-    if width is not None and not NARROWEST <= width <= WIDEST:
-        raise InputError(f"A column cannot be {width} wide.", f"Take {NARROWEST} to {WIDEST}, in pixels.")
-    if measure is None:
-        return replace(document, dress=replace(document.dress, label_width=width))
-    return dressed(document, replace(document.dress_of(measure), width=width))
-
-
-def look_words(table: DressTable) -> str:
-    """What a look of the whole table changes: "a tight look, rows with a column for each level"."""
-    parts = []
-    if table.look is not None:
-        parts.append(f"{'an' if table.look == 'open' else 'a'} {table.look} look")
-    if table.rows is not None:
-        parts.append(_ROWS[table.rows])
-    if table.repeats_labels is not None:
-        parts.append("labels in every row" if table.repeats_labels else "labels once")
-    if table.frozen is not None:
-        parts.append(_FROZEN[table.frozen])
-    return ", ".join(parts) or "the same look"
-
-
-_ROWS = {"stepped": "rows stepped in", "full_paths": "rows with their full path", "levels": "a column for each level"}
-_FROZEN = {
-    "both": "all headers in view",
-    "rows": "row headers in view",
-    "columns": "column headers in view",
-    "none": "no headers held in view",
-}
 
 
 def written(numbers: NumberDress, model: SemanticModel) -> Written:

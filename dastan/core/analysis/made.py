@@ -8,8 +8,6 @@ from dataclasses import replace
 from functools import lru_cache
 
 from dastan.core.analysis.document import Analysis, MadeMeasure, PlacedMeasure
-from dastan.core.analysis.gesture import ChangeMade, ForgetMade, MakeMeasure
-from dastan.core.analysis.placing import with_question
 from dastan.core.errors import AppError, InputError, NotFoundError
 from dastan.core.formula.units import PLAIN
 from dastan.core.model.document import Measure, SemanticModel
@@ -105,33 +103,6 @@ def check_made(document: Analysis, model: SemanticModel) -> None:
         check_expression(each.formula, model, each.name)
 
 
-def make_measure(document: Analysis, gesture: MakeMeasure, model: SemanticModel) -> Analysis:
-    """The document with one more made measure, in the table where that is wanted. Args: `model` has the others."""
-    made = _named(gesture.made, model)
-    _check_caption(made, model)
-    after = replace(document, made=(*document.made, made))
-    if not gesture.is_put:
-        return after
-    return with_question(after, measures=(*document.question.measures, PlacedMeasure(measure=made.name)))
-
-
-def change_made(document: Analysis, gesture: ChangeMade, model: SemanticModel) -> Analysis:
-    """The document with a made measure told anew. Whatever names it follows."""
-    find_made(document, gesture.made.name)
-    _check_caption(gesture.made, model)
-    made = tuple(gesture.made if each.name == gesture.made.name else each for each in document.made)
-    return replace(document, made=made)
-
-
-def forget_made(document: Analysis, gesture: ForgetMade) -> Analysis:
-    """The document without a made measure. Raises InputError where something stands on it."""
-    made = find_made(document, gesture.name)
-    users = list(used_by(document, gesture.name))
-    if users:
-        raise InputError(f"“{made.caption}” is used by {', '.join(users)}.", "Change that first.")
-    return replace(document, made=tuple(each for each in document.made if each.name != gesture.name))
-
-
 def find_made(document: Analysis, name: str) -> MadeMeasure:
     """The made measure of that name. Raises NotFoundError."""
     for each in document.made:
@@ -161,7 +132,7 @@ def _names_in(placed: PlacedMeasure) -> tuple[str, ...]:
     return (placed.measure, getattr(placed.view, "measure", ""))
 
 
-def _named(made: MadeMeasure, model: SemanticModel) -> MadeMeasure:
+def named(made: MadeMeasure, model: SemanticModel) -> MadeMeasure:
     """With a name of its own, made of its caption where it has none."""
     if made.name:
         if any(each.name == made.name for each in model.measures):
@@ -174,7 +145,8 @@ def _named(made: MadeMeasure, model: SemanticModel) -> MadeMeasure:
     return replace(made, name=name)
 
 
-def _check_caption(made: MadeMeasure, model: SemanticModel) -> None:
+def check_caption(made: MadeMeasure, model: SemanticModel) -> None:
+    """Raises InputError where a made measure has no name, or one that another has."""
     if not made.caption.strip():
         raise InputError("The measure has no name.", "Give it one.")
     if any(fold(each.caption) == fold(made.caption) and each.name != made.name for each in model.measures):

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from dastan.core.analysis.document import AxisName, PlacedMember
-from dastan.core.analysis.gesture import Gesture
+from dastan.core.analysis.gestures import Gesture
 from dastan.core.analysis.views import View
 from dastan.core.model.document import Aggregate
 from dastan.core.model.parts import MemberPath, Part

@@ -11,7 +11,7 @@ from itertools import islice
 from dastan.core.analysis.arranging import empty_offer, filter_offers, group_offers, measure_arranging, placed_arranging
 from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption
 from dastan.core.analysis.document import Analysis, AxisName, PlacedDimension, PlacedMeasure
-from dastan.core.analysis.gesture import (
+from dastan.core.analysis.gestures import (
     ForgetMade,
     ForgetWayDown,
     PutDimension,
@@ -20,15 +20,16 @@ from dastan.core.analysis.gesture import (
     SetAside,
     TakeDimension,
     TakeMeasure,
+    apply_gesture,
 )
-from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.made import used_by, with_made
 from dastan.core.analysis.offer import Offer, Thing, in_menu
 from dastan.core.analysis.offers_down import cell_offers, level_offers, member_offers
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.placing import waiting_in
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
-from dastan.core.analysis.viewing import caption_after, member_offers_of
+from dastan.core.analysis.view_captions import caption_after
+from dastan.core.analysis.viewing import member_offers_of
 from dastan.core.analysis.ways import find_way
 from dastan.core.errors import AppError
 from dastan.core.model.document import SemanticModel

@@ -15,7 +15,7 @@ from dastan.core.analysis.document import (
     PlacedMember,
     Under,
 )
-from dastan.core.analysis.gesture import (
+from dastan.core.analysis.gestures import (
     BreakDown,
     CloseAll,
     CloseLevel,

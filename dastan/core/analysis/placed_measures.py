@@ -10,6 +10,7 @@ from dataclasses import replace
 
 from dastan.core.analysis.document import Analysis, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.placing import with_question
+from dastan.core.analysis.views import turned
 
 
 def with_measures(document: Analysis, change: Callable[[PlacedMeasure], PlacedMeasure]) -> Analysis:
@@ -38,3 +39,8 @@ def with_measures(document: Analysis, change: Callable[[PlacedMeasure], PlacedMe
         for each in document.dress.numbers
     )
     return replace(after, dress=replace(after.dress, numbers=numbers))
+
+
+def turned_views(document: Analysis) -> Analysis:
+    """The document with views of the rows as views of the columns, and the other way round."""
+    return with_measures(document, lambda each: replace(each, view=turned(each.view)))

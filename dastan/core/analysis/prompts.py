@@ -108,3 +108,12 @@ def prompts_named(condition: Condition, model: SemanticModel) -> Iterator[str]:
             yield leaf.prompt
         if isinstance(leaf, AttributeFilter | MeasureFilter):
             yield from (value.prompt for value in leaf.values if isinstance(value, PromptRef))
+
+
+def can_be_asked(condition: Condition) -> bool:
+    """Whether what a filter compares with can be an answer."""
+    if isinstance(condition, MemberFilter):
+        return condition.prompt is None and bool(condition.members)
+    if isinstance(condition, AttributeFilter | MeasureFilter):
+        return not any(isinstance(each, PromptRef) for each in condition.values) and condition.operator != "between"
+    return False

@@ -22,7 +22,7 @@ from dastan.core.analysis.openness import shown_levels
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import prompts_named
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
-from dastan.core.analysis.viewing import caption_after
+from dastan.core.analysis.view_captions import caption_after
 from dastan.core.analysis.views import View
 from dastan.core.model.conditions import (
     Action,

@@ -7,15 +7,13 @@ from dataclasses import replace
 from typing import Literal
 
 from dastan.core.analysis.captions import Members
-from dastan.core.analysis.document import AXES, Analysis, AxisName, PlacedMeasure, Question
-from dastan.core.analysis.gesture import PutMeasure, PutViews, ShowView
+from dastan.core.analysis.document import AXES, Analysis, AxisName, PlacedMeasure
+from dastan.core.analysis.gestures import PutMeasure, PutViews, ShowView
 from dastan.core.analysis.offer import Offer, in_menu
 from dastan.core.analysis.openness import shown_levels
-from dastan.core.analysis.placed import shown_formula, shown_measure, viewed_measure
-from dastan.core.analysis.placed_measures import with_measures
-from dastan.core.analysis.placing import with_question
+from dastan.core.analysis.placed import shown_formula, viewed_measure
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
-from dastan.core.analysis.view_words import heading_words, plain_names, view_words
+from dastan.core.analysis.view_words import plain_names, view_words
 from dastan.core.analysis.views import (
     Beside,
     Change,
@@ -29,9 +27,7 @@ from dastan.core.analysis.views import (
     View,
     calendars_of,
     can_run,
-    turned,
 )
-from dastan.core.errors import InputError
 from dastan.core.formula.formula import is_own, rolls_up
 from dastan.core.model.conditions import LevelName
 from dastan.core.model.document import SemanticModel
@@ -46,53 +42,6 @@ _HEADINGS = {
     "cumulative": "Its rank, beside it", "beside": "With another measure",
     "to_date": "Its run along the table",
 }  # fmt: skip
-
-
-def show_view(document: Analysis, gesture: ShowView) -> Analysis:
-    """A placed measure by a view of it, everywhere in the document. Raises InputError where it is not placed."""
-    if gesture.placed not in document.question.measures:
-        raise InputError("This measure is not in the table.", "Put it in first.")
-    shown = replace(gesture.placed, view=gesture.view)
-    return with_measures(document, lambda each: shown if each == gesture.placed else each)
-
-
-def put_views(document: Analysis, gesture: PutViews) -> Analysis:
-    """The document with views of a placed measure after it. Raises InputError where it is not placed, or none is
-    named."""
-    measures = document.question.measures
-    if gesture.placed not in measures:
-        raise InputError("This measure is not in the table.", "Put it in first.")
-    if not gesture.views:
-        raise InputError("No view is named to be put in.", "Name one or several.")
-    wanted = [replace(gesture.placed, view=each) for each in gesture.views]
-    new = [each for each in dict.fromkeys(wanted) if each not in measures]
-    at = measures.index(gesture.placed) + 1
-    return with_question(document, measures=(*measures[:at], *new, *measures[at:]))
-
-
-def turned_views(document: Analysis) -> Analysis:
-    """The document with views of the rows as views of the columns, and the other way round."""
-    return with_measures(document, lambda each: replace(each, view=turned(each.view)))
-
-
-def heading_of(at: int, question: Question, model: SemanticModel, members: Members) -> str:
-    """What heads the numbers of a placed measure: of a view beside its own measure, only the view."""
-    own = question.measures[at]
-    if own.view is not None and at and is_same_measure(question.measures[at - 1], own):
-        return heading_words(own.view, plain_names(model, members))
-    return shown_measure(own, model, members).caption
-
-
-def caption_after(before: PlacedMeasure | None, placed: PlacedMeasure, model: SemanticModel, members: Members) -> str:
-    """A placed measure's caption where another was named before it: of a view of that one "its share of the row"."""
-    if placed.view is not None and before is not None and is_same_measure(before, placed):
-        return f"its {view_words(placed.view, plain_names(model, members))}"
-    return shown_measure(placed, model, members).caption
-
-
-def is_same_measure(one: PlacedMeasure, other: PlacedMeasure) -> bool:
-    """Whether two placements show the same measure, whatever the view."""
-    return replace(one, view=None) == replace(other, view=None)
 
 
 def view_offers(document: Analysis, placed: PlacedMeasure, model: SemanticModel) -> Iterator[Offer]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dastan.core.analysis.document import Analysis, PlacedMeasure
-from dastan.core.analysis.gesture import (
+from dastan.core.analysis.gestures import (
     Gesture,
     PutMeasure,
     SetAggregate,

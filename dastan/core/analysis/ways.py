@@ -7,12 +7,11 @@ headers that were opened. So a member opens into the next step as it would into 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from itertools import pairwise
 
 from dastan.core.analysis.captions import level_caption
 from dastan.core.analysis.document import Analysis, PlacedDimension, WayDown, WayStep
-from dastan.core.analysis.gesture import ForgetWayDown, MakeWayDown, PutWayDown
-from dastan.core.analysis.placing import placed_in, waiting_in, without_dimension
+from dastan.core.analysis.placing import axis_of, is_same_hierarchy
 from dastan.core.analysis.resolve import check_level, find_dimension, find_hierarchy
 from dastan.core.errors import InputError, NotFoundError
 from dastan.core.model.document import SemanticModel
@@ -48,18 +47,13 @@ def leads_on(document: Analysis, outer: PlacedDimension, inner: PlacedDimension)
     )
 
 
-def change_ways(
-    document: Analysis, gesture: MakeWayDown | PutWayDown | ForgetWayDown, model: SemanticModel
-) -> Analysis:
-    """The document after such a gesture. Raises NotFoundError, InputError."""
-    match gesture:
-        case MakeWayDown():
-            return _make(document, gesture, model)
-        case PutWayDown():
-            return _put(document, gesture, model)
-        case ForgetWayDown(caption=caption):
-            gone = find_way(document, caption)
-            return replace(document, ways_down=tuple(each for each in document.ways_down if each != gone))
+def is_led_to(document: Analysis, placed: PlacedDimension) -> bool:
+    """Whether a hierarchy stands as a further step of a way down, which stays when it is closed."""
+    axis = axis_of(document.question, placed)
+    on_axis = document.question.axis(axis) if axis else ()
+    return any(
+        is_same_hierarchy(inner, placed) and leads_on(document, outer, inner) for outer, inner in pairwise(on_axis)
+    )
 
 
 def check_way(way: WayDown, model: SemanticModel) -> None:
@@ -74,33 +68,3 @@ def check_way(way: WayDown, model: SemanticModel) -> None:
     for each in way.steps:
         dimension = find_dimension(model, each.dimension)
         check_level(dimension, find_hierarchy(dimension, each.hierarchy), each.level)
-
-
-def _make(document: Analysis, gesture: MakeWayDown, model: SemanticModel) -> Analysis:
-    placed = document.question.axis(gesture.axis)
-    if len(placed) < LEAST_STEPS:
-        raise InputError("A way down goes through two hierarchies or more.", "Nest another one inside first.")
-    steps = tuple(WayStep(dimension=each.dimension, hierarchy=each.hierarchy, level=each.level) for each in placed)
-    way = WayDown(caption=gesture.caption.strip() or way_caption(steps, model), steps=steps)
-    if any(each.caption == way.caption for each in document.ways_down):
-        raise InputError(f"There is a way down called “{way.caption}” already.", "Give this one another name.")
-    closed = (placed[0], *(replace(each, only_under=each.only_under or ()) for each in placed[1:]))
-    question = document.question.with_axis(gesture.axis, closed)
-    return replace(document, question=question, ways_down=(*document.ways_down, way))
-
-
-def _put(document: Analysis, gesture: PutWayDown, model: SemanticModel) -> Analysis:
-    question = document.question
-    placed = []
-    for at, step in enumerate(find_way(document, gesture.caption).steps):
-        name = (step.dimension, step.hierarchy)
-        own = placed_in(question, *name) or waiting_in(question, *name)
-        own = own or PlacedDimension(dimension=step.dimension, hierarchy=step.hierarchy, level=step.level)
-        placed.append(replace(own, level=step.level, skipped=(), only_under=() if at else None))
-    for each in placed:
-        question = without_dimension(question, each.dimension, each.hierarchy)
-    on_axis = question.axis(gesture.axis)
-    at = len(on_axis) if gesture.at is None else gesture.at
-    if question.measures_on == gesture.axis and question.measures_at is not None and at < question.measures_at:
-        question = replace(question, measures_at=question.measures_at + len(placed))
-    return replace(document, question=question.with_axis(gesture.axis, (*on_axis[:at], *placed, *on_axis[at:])))

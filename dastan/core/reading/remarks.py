@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from dastan.core.analysis.document import Analysis, PlacedMeasure
-from dastan.core.analysis.gesture import FilterMembers, ShowView
+from dastan.core.analysis.gestures import FilterMembers, ShowView
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.placed import shown_formula
 from dastan.core.analysis.views import Change

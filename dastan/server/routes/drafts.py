@@ -16,7 +16,7 @@ from starlette.concurrency import run_in_threadpool
 from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.differences import Difference, differences
 from dastan.core.analysis.document import Analysis
-from dastan.core.analysis.gesture import (
+from dastan.core.analysis.gestures import (
     Gesture,
 )
 from dastan.core.analysis.lost import fitted
@@ -114,7 +114,9 @@ class StepIn(BaseModel):
     document: Analysis
     gesture: Annotated[Gesture, Field(discriminator="kind")]
     is_asked: bool = True
-    """Whether the document is answered, or only arranged."""
+    """Whether the document is answered, or only arranged: how it looks is shown in any case."""
+    was_answered: bool = True
+    """Whether the document has an answer as it stands, so that another look of it asks nothing."""
 
 
 class PositionIn(BaseModel):
@@ -177,7 +179,8 @@ def step(asked: StepIn, draft: DraftDep, server: ServerDep, question: QuestionNa
     reader = draft.reader
     person, caption = reader.person.id, reader.shelved.model.caption
     with server.questions.asked(person, question) as watch, server.admission.running(person, watch, caption):
-        shown = take_step(asked.document, asked.gesture, reader, server.answers, watch, asked.is_asked)
+        is_asked = asked.is_asked or (asked.gesture.is_dress and asked.was_answered)
+        shown = take_step(asked.document, asked.gesture, reader, server.answers, watch, is_asked)
     kept = DraftStep(asked.id, asked.parent, shown.words, shown.text, write_analysis(shown.document).decode())
     server.keeper.keep(draft.draft.id, kept.id, lambda records: keep_step(records, draft.draft.id, kept, now()))
     return Response(orjson.dumps(shown), media_type="application/json")

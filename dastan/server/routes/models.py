@@ -11,8 +11,7 @@ from pydantic import BaseModel, Field, StringConstraints
 
 from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.document import Analysis, MadeMeasure
-from dastan.core.analysis.gesture import Gesture, PutFilter, SetLimit, TakeFilter
-from dastan.core.analysis.gestures import apply_gesture
+from dastan.core.analysis.gestures import Gesture, PutFilter, SetLimit, TakeFilter, apply_gesture
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.names import check_names
 from dastan.core.analysis.offer import Offer, Thing

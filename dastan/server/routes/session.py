@@ -13,7 +13,7 @@ from fastapi.responses import RedirectResponse
 from pydantic import BaseModel, StringConstraints
 from starlette.concurrency import run_in_threadpool
 
-from dastan.core.analysis.gesture import DressTable
+from dastan.core.analysis.gestures import DressTable
 from dastan.core.errors import ForbiddenError, LimitError, NotFoundError
 from dastan.records.database import transaction
 from dastan.records.events import note_event

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 
 from dastan.core.analysis.document import Analysis, HeaderPath, Limit, Order, PlacedMeasure
-from dastan.core.analysis.gesture import (
+from dastan.core.analysis.gestures import (
     DropMissing,
     Gesture,
     OpenLevel,
@@ -28,12 +28,12 @@ from dastan.core.analysis.gesture import (
     SwapAxes,
     TakeFilter,
     TakeMeasure,
+    apply_gesture,
+    step_words,
 )
-from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.offer import Thing
 from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.sentence import sentence_of
-from dastan.core.analysis.steps import step_words
 from dastan.core.errors import InputError
 from dastan.core.model.conditions import (
     AttributeFilter,

@@ -8,10 +8,18 @@ import pytest
 
 from dastan.core.analysis.document import Analysis, Chart, Dress, NumberDress, PlacedMeasure, Threshold
 from dastan.core.analysis.dress import threshold_words, written
-from dastan.core.analysis.gesture import DressNumbers, DressTable, DropMissing, SetChart, SetView, SetWidth, SwapAxes
-from dastan.core.analysis.gestures import apply_gesture
+from dastan.core.analysis.gestures import (
+    DressNumbers,
+    DressTable,
+    DropMissing,
+    SetChart,
+    SetView,
+    SetWidth,
+    SwapAxes,
+    apply_gesture,
+    step_words,
+)
 from dastan.core.analysis.sentence import sentence_of
-from dastan.core.analysis.steps import step_words
 from dastan.core.errors import InputError, NotFoundError
 from dastan.documents.read import read_analysis, write_analysis
 from dastan.server.number_format import number_format

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dastan.core.analysis.document import Analysis, Opening, PlacedDimension, PlacedMeasure, Question
-from dastan.core.analysis.gesture import (
+from dastan.core.analysis.gestures import (
     CloseLevel,
     CloseMember,
     DropMissing,
@@ -21,8 +21,8 @@ from dastan.core.analysis.gesture import (
     SwapAxes,
     TakeDimension,
     TakeMeasure,
+    apply_gesture,
 )
-from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.errors import InputError, NotFoundError
 from dastan.core.model.conditions import MemberFilter
 from tests.core.engine.test_oracle import analyses

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dastan.core.analysis.document import Analysis, Limit, Opening, PlacedMeasure, PlacedMember, Question, Under
-from dastan.core.analysis.gesture import (
+from dastan.core.analysis.gestures import (
     AnswerPrompt,
     AskOnOpening,
     BreakDown,
@@ -30,14 +30,14 @@ from dastan.core.analysis.gesture import (
     StopBreakingDown,
     SwapAxes,
     TakeDimension,
+    apply_gesture,
+    step_words,
 )
-from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.going import ways_back
 from dastan.core.analysis.offer import Offer, Thing
 from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.prompts import Answers, prompts_of
 from dastan.core.analysis.sentence import sentence_of
-from dastan.core.analysis.steps import step_words
 from dastan.core.errors import InputError, NotFoundError
 from dastan.core.model.conditions import (
     AttributeFilter,

@@ -8,7 +8,7 @@ import pytest
 
 from dastan.core.analysis.differences import differences
 from dastan.core.analysis.document import Analysis, HeaderPath, Limit, MadeMeasure, Order, PlacedMeasure
-from dastan.core.analysis.gesture import (
+from dastan.core.analysis.gestures import (
     ChangeMade,
     ForgetMade,
     MakeMeasure,
@@ -17,14 +17,14 @@ from dastan.core.analysis.gesture import (
     PutViews,
     SetLimit,
     SetOrder,
+    apply_gesture,
+    step_words,
 )
-from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.lost import fitted
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.offer import Thing
 from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.sentence import sentence_of
-from dastan.core.analysis.steps import step_words
 from dastan.core.analysis.views import Rank, Share
 from dastan.core.errors import InputError, NotFoundError
 from dastan.core.language.reading import read_formula

@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 
 from dastan.core.analysis.document import Limit, NumberDress, Order, PlacedMeasure, PlacedMember, Under
-from dastan.core.analysis.gesture import (
+from dastan.core.analysis.gestures import (
     AskOnOpening,
     BreakDown,
     DressNumbers,
@@ -22,8 +22,8 @@ from dastan.core.analysis.gesture import (
     ShowLevel,
     StopBreakingDown,
     TakeFilter,
+    apply_gesture,
 )
-from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.names import check_names
 from dastan.core.analysis.offer import Thing
 from dastan.core.errors import InputError, NotFoundError

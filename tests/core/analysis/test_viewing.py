@@ -7,13 +7,20 @@ from dataclasses import replace
 import pytest
 
 from dastan.core.analysis.document import Analysis, NumberDress, Opening, Order, PlacedMeasure
-from dastan.core.analysis.gesture import DropMissing, PutMeasure, PutViews, SetOrder, ShowView, SwapAxes
-from dastan.core.analysis.gestures import apply_gesture
+from dastan.core.analysis.gestures import (
+    DropMissing,
+    PutMeasure,
+    PutViews,
+    SetOrder,
+    ShowView,
+    SwapAxes,
+    apply_gesture,
+    step_words,
+)
 from dastan.core.analysis.offer import Thing
 from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.sentence import sentence_of
-from dastan.core.analysis.steps import step_words
-from dastan.core.analysis.viewing import heading_of
+from dastan.core.analysis.view_captions import heading_of
 from dastan.core.analysis.views import (
     Beside,
     Change,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from dastan.core.analysis.document import Analysis, Under, WayDown, WayStep
-from dastan.core.analysis.gesture import (
+from dastan.core.analysis.gestures import (
     BreakDown,
     DropMissing,
     ForgetWayDown,
@@ -15,8 +15,8 @@ from dastan.core.analysis.gesture import (
     StopBreakingDown,
     SwapAxes,
     TakeDimension,
+    apply_gesture,
 )
-from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.offer import Thing
 from dastan.core.analysis.offers import offers_for
 from dastan.core.errors import InputError, NotFoundError

@@ -7,7 +7,7 @@ from hypothesis import given
 
 from dastan.core.analysis.captions import listed
 from dastan.core.analysis.document import Analysis
-from dastan.core.analysis.gesture import (
+from dastan.core.analysis.gestures import (
     CloseLevel,
     FilterMembers,
     Gesture,
@@ -18,11 +18,11 @@ from dastan.core.analysis.gesture import (
     SwapAxes,
     TakeDimension,
     TakeMeasure,
+    apply_gesture,
+    step_words,
 )
-from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.offers import Thing, offers_for
 from dastan.core.analysis.sentence import sentence_of
-from dastan.core.analysis.steps import step_words
 from tests.core.engine.test_oracle import analyses
 from tests.core.star import after, star
 

@@ -7,11 +7,11 @@ from decimal import Decimal
 import pytest
 
 from dastan.core.analysis.document import PlacedMeasure
-from dastan.core.analysis.gesture import (
+from dastan.core.analysis.gestures import (
     PutMeasure,
     SetAggregate,
+    apply_gesture,
 )
-from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.analysis.offer import Thing
 from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.warnings import warnings_of

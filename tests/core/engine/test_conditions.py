@@ -7,11 +7,11 @@ from typing import Any
 
 import pytest
 
-from dastan.core.analysis.gesture import (
+from dastan.core.analysis.gestures import (
     AnswerPrompt,
     PutFilter,
+    apply_gesture,
 )
-from dastan.core.analysis.gestures import apply_gesture
 from dastan.core.engine.periods import period_days
 from dastan.core.errors import InputError, NotFoundError
 from dastan.core.model.conditions import (

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from dastan.core.analysis.document import Opening
-from dastan.core.analysis.gesture import HideEmpty, ShowAllMembers, SwapAxes
-from dastan.core.analysis.gestures import apply_gesture
+from dastan.core.analysis.gestures import HideEmpty, ShowAllMembers, SwapAxes, apply_gesture
 from dastan.core.analysis.sentence import sentence_of
 from tests.core.asked import STAR, ask, by, heads, question, table
 from tests.core.engine.random_model import source_of

@@ -7,7 +7,7 @@ from decimal import Decimal
 import numpy as np
 import pytest
 
-from dastan.core.analysis.gesture import (
+from dastan.core.analysis.gestures import (
     FilterMembers,
     Gesture,
     OpenLevel,

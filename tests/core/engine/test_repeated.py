@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 from dastan.core.analysis.document import Opening
-from dastan.core.analysis.gesture import SetTotalsOfOne
-from dastan.core.analysis.gestures import apply_gesture
-from dastan.core.analysis.steps import step_words
+from dastan.core.analysis.gestures import SetTotalsOfOne, apply_gesture, step_words
 from dastan.core.model.conditions import MemberFilter
 from tests.core.asked import STAR, ask, by, heads, limited, question, table
 

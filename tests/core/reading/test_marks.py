@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from dastan.core.analysis.document import Analysis, NumberDress, Opening, PlacedMeasure, Threshold
-from dastan.core.analysis.gesture import PlaceMeasures
-from dastan.core.analysis.gestures import apply_gesture
+from dastan.core.analysis.gestures import PlaceMeasures, apply_gesture
 from dastan.core.reading.marks import Mark, marks_of
 from dastan.core.reading.window import window_of
 from tests.core.asked import STAR, ask, by, question

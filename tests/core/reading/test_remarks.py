@@ -6,8 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from dastan.core.analysis.document import Analysis, PlacedMeasure
-from dastan.core.analysis.gesture import Silence
-from dastan.core.analysis.gestures import apply_gesture
+from dastan.core.analysis.gestures import Silence, apply_gesture
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.analysis.views import Change
 from dastan.core.analysis.warnings import Warning

@@ -77,11 +77,6 @@ export const useWorkspace = defineStore('workspace', () => {
     return queue
   }
 
-  /** How it looks is no question: it is shown at once, on request too. */
-  function isDress(gesture: Gesture): boolean {
-    return ['set_view', 'set_chart', 'silence', 'dress_numbers', 'dress_labels', 'dress_table', 'set_width'].includes(gesture.kind)
-  }
-
   function act(gesture: Gesture): Promise<void> {
     return enqueue(async () => {
       if (!draft.value || !document.value) return
@@ -90,7 +85,7 @@ export const useWorkspace = defineStore('workspace', () => {
       const parent = shownStep.value
       const wasBehind = answeredStep.value !== parent
       const id = `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 10)}`
-      const asked = { id, parent, document: document.value, gesture, is_asked: !isOnRequest.value || (isDress(gesture) && !wasBehind) }
+      const asked = { id, parent, document: document.value, gesture, is_asked: !isOnRequest.value, was_answered: !wasBehind }
       const path = { id: draft.value.id }
       const answer = await follow((question) =>
         body(POST('/api/drafts/{id}/steps', { params: { path, query: { question } }, body: asked })),

@@ -64,12 +64,12 @@ def widened(values: Values, places: np.ndarray, size: int) -> Values:
 
 
 def joined(parts: Sequence[Values]) -> Values:
-    """One after another; they have one scale wherever there are any."""
-    filled = [each for each in parts if len(each)] or [empty_values(0, 0)]
+    """One after another; they have one scale wherever any is present."""
+    scale = next((each.scale for each in parts if each.present.any()), 0)
+    filled = [each if each.present.any() else empty_values(len(each), scale) for each in parts if len(each)]
+    filled = filled or [empty_values(0, scale)]
     return Values(
-        np.concatenate([each.data for each in filled]),
-        filled[0].scale,
-        np.concatenate([each.present for each in filled]),
+        np.concatenate([each.data for each in filled]), scale, np.concatenate([each.present for each in filled])
     )
 
 

@@ -14,6 +14,7 @@ from dataclasses import dataclass, field
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.member_paths import with_member_paths
 from dastan.core.errors import AppError
+from dastan.core.model.joints import joint_named
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import Key, MemberPath, token_of, veiled
 from dastan.records.secrets import secret_of
@@ -59,6 +60,11 @@ class _Veiling:
         seen = self._members(dimension, hierarchy)
         if seen is None or seen.find(path) is not None:
             return path
+        at_joint = next((at for at in range(len(path)) if joint_named(path[: at + 1]) is not None), None)
+        if at_joint is not None:
+            # A joint member is the analysis's own; what it stands under, or holds, may be hidden.
+            above, key = path[:at_joint], path[at_joint]
+            return (*(self.change(dimension, hierarchy, above) if above else ()), key, *path[at_joint + 1 :])
         # The nearest member above that may be seen keeps its keys; those below it are veiled.
         shown = next((at for at in range(len(path) - 1, 0, -1) if seen.find(path[:at]) is not None), 0)
         keys: list[Key] = list(path[:shown])

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 
 from dastan.core.analysis.document import AXES, Analysis, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.dress import check_numbers
+from dastan.core.analysis.joints import check_joints
 from dastan.core.analysis.made import check_made, with_made
 from dastan.core.analysis.names import check_names
 from dastan.core.analysis.placed import shown_formula, shown_measure
@@ -26,6 +27,7 @@ def check_document(document: Analysis, model: SemanticModel) -> None:
     model = with_made(model, document)
     check_names(document, model)
     check_made(document, model)
+    check_joints(document, model)
     question = document.question
     shown = [shown_measure(each, model).name for each in question.measures]
     for each in question.measures:

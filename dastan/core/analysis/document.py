@@ -218,6 +218,21 @@ class MadeMeasure(Part):
     description: str = ""
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Joint(Part):
+    """A joint member that was made in this analysis: it has the records of others, each once.
+
+    It stands beside them, under what they all stand under.
+    """
+
+    name: str = ""
+    """Made of the caption where it is left out."""
+    caption: str
+    dimension: str
+    hierarchy: str
+    members: tuple[MemberPath, ...]
+
+
 ChartForm = Literal["bars", "stacked", "shares", "lines", "areas", "points", "ring", "heat"]
 
 
@@ -310,6 +325,8 @@ class Analysis(Part):
     """Hierarchies that were made in this analysis."""
     made: tuple[MadeMeasure, ...] = ()
     """Measures that were made in this analysis."""
+    joints: tuple[Joint, ...] = ()
+    """Joint members that were made in this analysis."""
     dress: Dress = field(default_factory=Dress)
 
     def dress_of(self, placed: PlacedMeasure) -> NumberDress:

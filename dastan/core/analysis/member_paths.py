@@ -38,6 +38,10 @@ def with_member_paths(document: Analysis, model: SemanticModel, change: Change) 
             replace(each, formula=with_conditions(each.formula, lambda condition: _condition(condition, change)))
             for each in document.made
         ),
+        joints=tuple(
+            replace(each, members=_paths(each.members, each.dimension, each.hierarchy, change))
+            for each in document.joints
+        ),
     )
 
 

@@ -22,6 +22,7 @@ from dastan.core.analysis.gestures import (
     TakeMeasure,
     apply_gesture,
 )
+from dastan.core.analysis.joints import with_joints
 from dastan.core.analysis.made import used_by, with_made
 from dastan.core.analysis.offer import Offer, Thing, in_menu
 from dastan.core.analysis.offers_down import cell_offers, level_offers, member_offers
@@ -39,7 +40,7 @@ PREVIEW_LENGTH = 3
 
 def offers_for(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> tuple[Offer, ...]:
     """All offers for a thing, in the order in which a menu lists them; only such as would succeed."""
-    model = with_made(model, document)
+    model, members = with_made(model, document), with_joints(members, document)
     if thing.kind == "measure":
         found = _measure_offers(document, thing, model, members)
     elif thing.kind == "dimension":

@@ -15,6 +15,7 @@ from dastan.core.analysis.checks import grains_of
 from dastan.core.analysis.condition_words import MEMBERS_IN_FULL, condition_words
 from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, PlacedDimension, Under
 from dastan.core.analysis.formula_words import aloud
+from dastan.core.analysis.joints import with_joints
 from dastan.core.analysis.limit_words import limit_words
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.names import parts_in
@@ -91,7 +92,7 @@ def sentence_of(document: Analysis, model: SemanticModel, members: Members, seen
 
     Args: `seen_as` are the captions of the reader's roles, where these hide records.
     """
-    model = with_made(model, document)
+    model, members = with_made(model, document), with_joints(members, document)
     phrases = [
         *_measure_phrases(document, model, members),
         *_axis_phrases(document, model, members),

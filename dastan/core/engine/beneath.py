@@ -13,6 +13,7 @@ from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.waist import LevelRef
 from dastan.core.errors import LimitError
 from dastan.core.formula.formula import Beneath
+from dastan.core.model.joints import JoinedMembers
 from dastan.core.values import Values, put_at, widened
 
 _MOST = 9.2e18
@@ -34,9 +35,26 @@ def _of_pair(beneath: Beneath, pair: PairOfGrains, codes: np.ndarray, shape: Sha
     sides = ((shape.rows, pair.rows), (shape.columns, pair.columns))
     standing = tuple(each.placed.dimension for own, grain in sides for each in own.placements[: len(grain.depths)])
     finer, values = questioner.table_of(beneath.of, finer_levels(levels, beneath), limits, standing=standing)
+    if finer.shape[1] > len(levels):
+        kept = np.flatnonzero(~_beside(finer, levels, LevelRef(*beneath.level), questioner))
+        finer, values = finer[kept], values.take(kept)
     grouped = tuple(finer[:, place] for place in range(len(levels)))
     both = np.hstack(shape.axis_codes(pair, grouped, len(finer)))
     return brought_together(beneath.how, values, find_rows(both, codes, rooms_of(shape, pair)), len(codes))
+
+
+def _beside(finer: np.ndarray, levels: tuple[LevelRef, ...], level: LevelRef, questioner: Questioner) -> np.ndarray:
+    """`(n,) bool`: of members of the level, which are joint ones beside those that they join: no further ones, but
+    under a joint member. Args: `finer` holds the codes of `levels`, and last those of the level."""
+    members = questioner.source.members(level.dimension, level.hierarchy)
+    if not isinstance(members, JoinedMembers):
+        return np.zeros(len(finer), np.bool_)
+    found, place = np.unique(finer[:, -1], return_inverse=True)
+    beside = members.beside(members.depth_of(level.level), found)[np.asarray(place).ravel()]
+    for at, each in enumerate(levels):
+        if each[:2] == level[:2]:
+            beside &= finer[:, at] < len(members.base.levels[members.depth_of(each.level)])
+    return beside
 
 
 def finer_levels(levels: tuple[LevelRef, ...], beneath: Beneath) -> tuple[LevelRef, ...]:

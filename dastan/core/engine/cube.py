@@ -85,17 +85,11 @@ def _cells(fact: Fact, rows: Axis, columns: Axis) -> Cube:
     values = {}
     for base in fact.wanted.bases:
         own = [each.values.get(base) or empty_values(len(each.row_codes), None) for _, each in pairs]
-        values[base] = joined(_alike(own))
+        values[base] = joined(own)
     if is_kept.all():
         return Cube(row, column, values)
     kept = np.flatnonzero(is_kept)
     return Cube(row[kept], column[kept], {base: each.take(kept) for base, each in values.items()})
-
-
-def _alike(parts: list[Values]) -> list[Values]:
-    """With one scale: where nothing is present, the data have no meaning."""
-    scale = next((each.scale for each in parts if each.present.any()), 0)
-    return [each if each.present.any() else empty_values(len(each), scale) for each in parts]
 
 
 def in_order(rows: np.ndarray, columns: np.ndarray, row_count: int, column_count: int) -> np.ndarray:

@@ -28,10 +28,11 @@ from dastan.core.engine.waist import Condition, Conditions, DataSpan, Groups, Me
 from dastan.core.errors import InputError
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.formula.scopes import Above, Earlier, Instead, ToDate, Without
+from dastan.core.model.joints import JoinedMembers
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.reach import shown_hierarchies
-from dastan.core.values import empty_values
+from dastan.core.values import empty_values, joined
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -154,7 +155,25 @@ class Elsewhere:
             (row_codes if landing.standing.axis == "rows" else column_codes)[:, place] = onto
         taken = Groups(tuple(each[at] for each in groups.codes), tuple(each.take(at) for each in groups.values))
         landed = Landed(row_codes, column_codes, taken)
-        return self._added_up(landed, pair) if isinstance(scope, ToDate) else landed
+        if isinstance(scope, ToDate):
+            return self._added_up(landed, pair)
+        is_joint = np.zeros(len(at), np.bool_)
+        for landing in replaced.landings:
+            codes = row_codes if landing.standing.axis == "rows" else column_codes
+            is_joint |= _is_joint(landing.standing, codes[:, landing.standing.place])
+        if isinstance(scope, Instead) or not is_joint.any():
+            return landed
+        # The times before of what a joint member joins come to its own.
+        own, joint = (_chosen(landed, np.flatnonzero(each)) for each in (~is_joint, is_joint))
+        added = self._added_up(joint, pair)
+        return Landed(
+            np.concatenate([own.row_codes, added.row_codes]),
+            np.concatenate([own.column_codes, added.column_codes]),
+            Groups(
+                tuple(np.concatenate(each) for each in zip(own.groups.codes, added.groups.codes, strict=False)),
+                tuple(joined(each) for each in zip(own.groups.values, added.groups.values, strict=True)),
+            ),
+        )
 
     def _added_up(self, landed: Landed, pair: PairOfGrains) -> Landed:
         """Groups of several members that landed on the same headers as one; of aggregates that do not roll up nothing,
@@ -281,7 +300,7 @@ class Elsewhere:
         for each, own in periods:
             onto, takes_all = calendar.landing(move, own)
             came = np.flatnonzero(onto >= 0)
-            landings.append(Landing(each, came, onto[came]))
+            landings.append(Landing(each, *_with_joints(each, came, onto[came])))
             is_whole = is_whole and takes_all
         if is_whole:
             return Replaced(others, tuple(landings))  # whole periods, each found by its own member
@@ -414,6 +433,32 @@ def _reaches_first_year(days: np.ndarray, span: DataSpan) -> bool:
     before would be a part, and its change nearly the whole."""
     first = np.datetime64(span.first, "Y")
     return bool((days.astype("datetime64[D]").astype("datetime64[Y]") <= first).any())
+
+
+def _with_joints(standing: Standing, came: np.ndarray, onto: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Members and those on which they land, `(n,) int64` each, with joint members and what is below them: what lands on
+    one of theirs lands on them too."""
+    members, depth = standing.placement.members, standing.depth
+    pairs = [(came, onto)]
+    for branch in members.branches if isinstance(members, JoinedMembers) else ():
+        if branch.depth <= depth and branch.finest <= depth:
+            here = branch.here(onto, depth)
+            pairs.append((came[here >= 0], here[here >= 0].astype(np.int64)))
+    return np.concatenate([each for each, _ in pairs]), np.concatenate([each for _, each in pairs])
+
+
+def _is_joint(standing: Standing, codes: np.ndarray) -> np.ndarray:
+    """`(n,) bool`: which members at a place are joint ones."""
+    members = standing.placement.members
+    branches = members.branches if isinstance(members, JoinedMembers) else ()
+    return np.isin(codes, [each.code for each in branches if each.depth == standing.depth])
+
+
+def _chosen(landed: Landed, rows: np.ndarray) -> Landed:
+    groups = Groups(
+        tuple(each[rows] for each in landed.groups.codes), tuple(each.take(rows) for each in landed.groups.values)
+    )
+    return Landed(landed.row_codes[rows], landed.column_codes[rows], groups)
 
 
 def _pairs(codes: np.ndarray, landing: Landing) -> tuple[np.ndarray, np.ndarray]:

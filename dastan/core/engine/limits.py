@@ -99,7 +99,7 @@ class AxisLimits:
             if place in grain.others:
                 found = _set_for(sets, grain.upto(place))
                 if at == depth and found is not None:
-                    conditions.append(Not(found.condition))
+                    conditions.append(Not(found.condition, is_rest=True))
             elif at < depth and self.totals_over == "shown" and not limit.others:
                 conditions.append(self._shown(grain, place, depth))
         return tuple(conditions)
@@ -120,7 +120,7 @@ class AxisLimits:
                 found = _set_for(sets, outer.upto(place)) if at == place and at_depth <= depth else None
                 if found is not None:
                     is_rest = place in outer.others and at_depth == depth
-                    conditions.append(Not(found.condition) if is_rest else found.condition)
+                    conditions.append(Not(found.condition, is_rest=True) if is_rest else found.condition)
         return tuple(conditions)
 
     def _shown(self, grain: AxisGrain, place: int, depth: int) -> Condition:
@@ -137,7 +137,7 @@ class AxisLimits:
                         "Show totals over everything in scope, or put the list inside.",
                     )
                 within = [one for one in outer_sets if one.outer is None or _is_within(one.outer, grain, place)]
-                parts += [Joined("all", (*one.inside, Not(one.condition))) for one in within]
+                parts += [Joined("all", (*one.inside, Not(one.condition, is_rest=True))) for one in within]
         return parts[0] if len(parts) == 1 else Joined("any", tuple(parts))
 
     def _rooms(self, grain: AxisGrain, place: int) -> list[int]:
@@ -166,7 +166,8 @@ def _ranked_over_all(limits: AxisLimits, place: int, depth: int, limit: Limit, a
     level = placement.level(depth)
     outer = AxisLimits(limits.placements, "shown", dict(limits.kept)).condition(AxisGrain(()))
     codes, values = ask(limit.by, (level,), outer)
-    kept = codes[first_few(values, np.zeros(len(codes), np.int64), codes[:, 0], limit)]
+    natural = placement.members.levels[depth].first[codes[:, 0]]
+    kept = codes[first_few(values, np.zeros(len(codes), np.int64), natural, limit)]
     return Kept(None, kept, group_set((level,), kept))
 
 
@@ -196,7 +197,8 @@ def _ranked_in_parents(limits: AxisLimits, place: int, depth: int, limit: Limit,
         if parent is not None:
             above = np.column_stack([above, placement.members.at_depth(own, depth, parent)])
             rooms = [*rooms, len(placement.members.levels[parent])]
-        kept = chosen[first_few(values.take(chosen), _numbered(above, rooms), own, limit)]
+        natural = placement.members.levels[depth].first[own]
+        kept = chosen[first_few(values.take(chosen), _numbered(above, rooms), natural, limit)]
         groups: Condition = group_set(levels, codes[kept])
         rest = tuple(each for each in outside if isinstance(each, Not))
         found.append(

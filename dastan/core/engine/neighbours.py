@@ -12,6 +12,7 @@ from dastan.core.engine.cube import Cube
 from dastan.core.engine.grains import AxisGrain
 from dastan.core.errors import LimitError
 from dastan.core.formula.formula import Along
+from dastan.core.model.joints import JoinedMembers
 from dastan.core.values import Values, empty_values
 
 GOES_ON = ("running", "moving_sum", "moving_mean")
@@ -27,6 +28,11 @@ def along_axis(along: Along, values: Values, cube: Cube, rows: Axis, columns: Ax
     if not len(own):
         return empty_values(0, values.scale if along.kind == "running" else 0)
     group, place = _sequences(axis, along.restarts)
+    beside = _beside(axis, along.restarts)
+    if beside.any():
+        # What is counted in the sequence already stands in none, and has no value of its own there.
+        values = replace(values, present=values.present & ~beside[own])
+        group = np.where(beside, len(axis) + np.arange(len(axis)), group)
     # Cells of one sequence are those whose headers stand together, at one header of the other axis.
     order = np.lexsort((place[own], other, group[own]))
     same = (group[own][order][1:] == group[own][order][:-1]) & (other[order][1:] == other[order][:-1])
@@ -43,6 +49,23 @@ def along_axis(along: Along, values: Values, cube: Cube, rows: Axis, columns: Ax
     back = np.empty(len(order), np.int64)
     back[order] = np.arange(len(order))
     return found.take(back)
+
+
+def _beside(axis: Axis, restarts: bool) -> np.ndarray:
+    """`(n,) bool`: which entries are joint members, or below one, whose records stand in the same sequence without them
+    as well. Where each sequence has one parent, what is below a joint member stands by itself."""
+    found = np.zeros(len(axis), np.bool_)
+    for number, grain in enumerate(axis.grains):
+        last = len(grain.depths) - 1
+        members = axis.placements[last].members if grain.depths else None
+        if isinstance(members, JoinedMembers) and last not in grain.others:
+            entries, depth = axis.entries_at(number), grain.depths[last]
+            standing, place = np.unique(axis.codes[entries, last], return_inverse=True)
+            beside = members.beside(depth, standing)
+            if restarts:
+                beside &= np.isin(standing, [each.code for each in members.branches if each.depth == depth])
+            found[entries] = beside[np.asarray(place).ravel()]
+    return found
 
 
 def filled_along(cube: Cube, axis: Axis, name: AxisName, most: int) -> Cube:
@@ -94,7 +117,10 @@ def _sequences(axis: Axis, restarts: bool) -> tuple[np.ndarray, np.ndarray]:
             continue
         last = len(grain.depths) - 1
         keys[entries[:, None], 1 + np.arange(last)] = axis.codes[entries, :last]
-        place[entries] = axis.codes[entries, last]
+        codes = axis.codes[entries, last]
+        level = axis.placements[last].members.levels[grain.depths[last]]
+        # The rest that a limit leaves, where it stands, comes after all members.
+        place[entries] = codes if last in grain.others else level.first[codes]
     if restarts:
         keys[:, -1] = axis.parents()
     group = np.unique(keys, axis=0, return_inverse=True)[1]

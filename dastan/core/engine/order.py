@@ -128,8 +128,9 @@ class _Ranks:
         above = grain.at(self._place, depth)
         entries = self._axis.entries_of(above, np.column_stack([codes[:, : self._place], own]))
         ranks = self._value_ranks(above)
-        passed = _PASSED - len(self._placement.members.levels[depth]) + own.astype(np.int64)
-        return np.where(entries >= 0, ranks[entries], passed)
+        level = self._placement.members.levels[depth]
+        passed = _PASSED - len(level) + level.natural[own]
+        return np.asarray(np.where(entries >= 0, ranks[entries], passed))
 
     def _value_ranks(self, grain: AxisGrain) -> np.ndarray:
         """Each entry's rank among those of a grain, by value; `(n_entries,) int64`, 0 for entries of other grains."""
@@ -140,7 +141,8 @@ class _Ranks:
                 if grain in self._axis.grains
                 else np.empty(0, np.int64)
             )
-            natural = self._axis.codes[entries, self._place]
+            level = self._placement.members.levels[grain.depths[self._place]]
+            natural = level.first[self._axis.codes[entries, self._place]]
             ranks = np.zeros(len(self._axis) + 1, np.int64)
             ranks[entries[by_value(self._values.take(entries), natural, self._order.descending)]] = np.arange(
                 len(entries)
@@ -161,13 +163,13 @@ def member_ranks(placement: Placement, depth: int, order: Order) -> np.ndarray:
     Members with the same caption or key keep their natural order.
     """
     level = placement.members.levels[depth]
-    natural = np.arange(len(level))
+    natural = level.natural
     if order.by == "measure" or (order.by == "natural" and not order.descending):
         return natural  # by a measure at a header that does not stand now: as it would stand without
-    sort = natural if order.by == "natural" else _dense([_sort_key(level, int(code), order) for code in natural])
+    sort = natural if order.by == "natural" else _dense([_sort_key(level, code, order) for code in range(len(level))])
     sequence = np.lexsort((natural, -sort if order.descending else sort))
     ranks = np.empty(len(level), np.int64)
-    ranks[sequence] = natural
+    ranks[sequence] = np.arange(len(level))
     is_blank = np.array([key is None for key in level.keys], np.bool_)
     return np.where(is_blank, _PASSED - len(level) + natural, ranks)
 

@@ -12,13 +12,26 @@ from typing import cast
 import numpy as np
 
 from dastan.core.analysis.document import Analysis, PlacedMeasure
+from dastan.core.analysis.joints import joinings_of
 from dastan.core.analysis.placed import shown_formula, shown_measure
 from dastan.core.analysis.prompts import Answers
 from dastan.core.engine.aggregates import COUNT
 from dastan.core.engine.filters import Circumstances, condition_of, looks_at_measures, reached_by
+from dastan.core.engine.joints import JoinedSource
 from dastan.core.engine.seen import Seen
 from dastan.core.engine.size import Budget, refuse_beyond, size_of_groups
-from dastan.core.engine.waist import Conditions, Groups, GroupSet, LevelRef, Request, Rights, Source, group_set
+from dastan.core.engine.waist import (
+    Conditions,
+    Groups,
+    GroupSet,
+    LevelRef,
+    Request,
+    Rights,
+    Source,
+    dimensions_of,
+    group_set,
+    has_groups,
+)
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import InputError
 from dastan.core.formula.bases import BaseAggregate, Counted
@@ -27,6 +40,7 @@ from dastan.core.model.conditions import Condition as Written
 from dastan.core.model.conditions import LevelName, MeasureFilter
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.meaning import parts_of
+from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.reach import Grain, grain_of, reaches
 from dastan.core.values import Values, empty_values, widened
 
@@ -89,10 +103,12 @@ class Questioner:
     ) -> None:
         self.document = document
         self.model = model
-        self.source = source
         self.rights = rights
-        self.group = watch.watched(group)
-        self.seen = Seen(model, source, rights, self.group)
+        self.source, self.group, self._joined = source, watch.watched(group), None
+        if document.joints:
+            self._joined = JoinedSource(source, self.group, joinings_of(document))
+            self.source, self.group = self._joined, self._joined.group
+        self.seen = Seen(model, self.source, rights, self.group)
         self.budget = budget
         self.watch = watch
         self._circumstances = Circumstances(
@@ -112,6 +128,18 @@ class Questioner:
             [each for each in self.document.question.filters if not looks_at_measures(each, self.model)]
         )
 
+    def codes_left(self, members: HierarchyMembers, depth: int) -> np.ndarray:
+        """The codes at a level, ascending, of the members that the filters on their own dimension leave, and the
+        reader may see; of what belongs nowhere none."""
+        dimension = members.dimension
+        condition = tuple(each for each in self.filters if dimensions_of(each) == {dimension} and not has_groups(each))
+        allowed = self.seen.allowed_rows(dimension, ())
+        if self._joined is not None:
+            return self._joined.codes_left(dimension, members.hierarchy, depth, condition, allowed)
+        left = self.source.allowed_rows(dimension, condition) & allowed
+        left[-2:] = False
+        return members.codes_in(left, depth)
+
     def condition_of(self, written: Written) -> Conditions:
         """One filter alone, as a source takes it; none where it asks for nothing."""
         return self._written([written])
@@ -127,7 +155,8 @@ class Questioner:
 
     def where(self, written: tuple[Hashable, ...]) -> Conditions:
         """The conditions of a measure's own, or of a slice, as a source takes them."""
-        return self._written(cast("tuple[Written, ...]", written))
+        found = self._written(cast("tuple[Written, ...]", written))
+        return self._joined.of_records(found) if self._joined is not None else found
 
     def wanted(self, bases: Iterable[Base]) -> list[Wanted]:
         """What has to be asked for bases, those of the same records together."""

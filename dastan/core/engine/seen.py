@@ -47,7 +47,9 @@ class Seen:
 
     def allowed_rows(self, dimension: str, condition: Conditions) -> np.ndarray:
         """`(n_rows + 2,) bool`: a dimension's rows for which conditions on it alone, and the rights on it, hold."""
-        return self.source.allowed_rows(dimension, condition + self.rights.about(dimension))
+        # Each by itself: rights are about records, whichever member these are looked at through.
+        allowed = self.source.allowed_rows(dimension, condition)
+        return np.asarray(allowed & self.source.allowed_rows(dimension, self.rights.about(dimension)))
 
     def record_count(self, grain: Grain) -> int:
         """How many records of a fact there are."""

@@ -6,7 +6,7 @@ from itertools import zip_longest
 
 import numpy as np
 
-from dastan.core.analysis.document import AxisName, PlacedDimension
+from dastan.core.analysis.document import AxisName
 from dastan.core.analysis.resolve import find_dimension
 from dastan.core.analysis.ways import leads_on
 from dastan.core.engine.axes import Axis, build_axis
@@ -54,7 +54,6 @@ def _with_all_members(
     if place >= len(placements):
         return existing
     placement = placements[place]
-    allowed = _allowed_rows(placement.placed, questioner)
     visible = questioner.seen.members(placement.placed.dimension, placement.placed.hierarchy).visible
     found = dict(existing)
     for grain in axis_grains(placements[: place + 1]):
@@ -62,7 +61,7 @@ def _with_all_members(
             continue
         depth = grain.depths[place]
         level = placement.members.levels[depth]
-        codes = placement.members.codes_in(allowed, depth)
+        codes = questioner.codes_left(placement.members, depth)
         codes = codes[visible[depth][codes]] if visible else codes
         codes = codes[[level.keys[code] is not None for code in codes]] if len(codes) else codes
         outer = found.get(grain.upto(place), np.empty((0, place), np.int32)) if place else np.empty((1, 0), np.int32)
@@ -76,9 +75,3 @@ def _with_all_members(
             both = [each for each in (found.get(at), above) if each is not None]
             found[at] = np.unique(np.concatenate(both), axis=0)
     return found
-
-
-def _allowed_rows(placed: PlacedDimension, questioner: Questioner) -> np.ndarray:
-    allowed = questioner.seen.allowed_rows(placed.dimension, questioner.filters).copy()
-    allowed[-2:] = False
-    return allowed

@@ -100,9 +100,14 @@ class Joined:
 
 @dataclass(frozen=True, slots=True)
 class Not:
-    """Records for which the part does not hold."""
+    """Records for which the part does not hold.
+
+    Where a record belongs to several members, each of them is looked at by itself; with `is_rest`, a record for whose
+    every member the part does not hold.
+    """
 
     part: Condition
+    is_rest: bool = False
 
 
 Condition = MemberSet | AttributeTest | DayRange | KeyState | GroupSet | Joined | Not
@@ -121,6 +126,19 @@ def dimensions_of(condition: Condition) -> set[str]:
             return dimensions_of(part)
         case _:
             return {condition.dimension}
+
+
+def has_groups(condition: Condition) -> bool:
+    """Whether a condition looks at groups of members."""
+    match condition:
+        case GroupSet():
+            return True
+        case Joined(_, parts):
+            return any(has_groups(each) for each in parts)
+        case Not(part):
+            return has_groups(part)
+        case _:
+            return False
 
 
 @dataclass(frozen=True, slots=True)

@@ -35,6 +35,15 @@ class LevelMembers:
     def __len__(self) -> int:
         return len(self.keys)
 
+    @property
+    def natural(self) -> np.ndarray:
+        """Each member's place in the natural order of its level, `(n,) int64`."""
+        if bool((self.first[1:] > self.first[:-1]).all()):
+            return np.arange(len(self))
+        found = np.empty(len(self), np.int64)
+        found[np.argsort(self.first, kind="stable")] = np.arange(len(self))
+        return found
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Spread:

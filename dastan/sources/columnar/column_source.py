@@ -25,6 +25,7 @@ from dastan.core.engine.waist import (
     Request,
     Rights,
     dimensions_of,
+    has_groups,
 )
 from dastan.core.errors import SourceError
 from dastan.core.formula.bases import BaseAggregate
@@ -41,7 +42,6 @@ from dastan.sources.columnar.codes import ascending_codes, in_order, smallest_ty
 from dastan.sources.columnar.conditions import (
     FactRows,
     dimension_mask,
-    has_groups,
 )
 from dastan.sources.columnar.cut_short import CUT_SHORT
 from dastan.sources.columnar.dimension_rows import Pointers, deepest_branch, list_of, match_keys, members_of, own_rows

@@ -166,19 +166,6 @@ def _comparable(key: Key) -> str | float | int:
     return key.casefold() if isinstance(key, str) else key or 0
 
 
-def has_groups(condition: Condition) -> bool:
-    """Whether a condition looks at groups of members."""
-    match condition:
-        case GroupSet():
-            return True
-        case Joined(_, parts):
-            return any(has_groups(each) for each in parts)
-        case Not(part):
-            return has_groups(part)
-        case _:
-            return False
-
-
 def _in_groups(condition: GroupSet, source: DimensionRows, rows: FactRows) -> np.ndarray:
     """Level by level, the number of the group that a row may still belong to; -1 once it belongs to none."""
     groups = condition.codes

@@ -13,13 +13,13 @@ from dastan.core.engine import kernels
 from dastan.core.engine.aggregates import dated_values, percentile_values, reduce_values, variance_values
 from dastan.core.engine.grouping import RowGroups, group_rows
 from dastan.core.engine.stopping import slices
-from dastan.core.engine.waist import Conditions, Groups, LevelRef, Request, dimensions_of
+from dastan.core.engine.waist import Conditions, Groups, LevelRef, Request, dimensions_of, has_groups
 from dastan.core.errors import InputError
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.reach import Grain
 from dastan.core.values import Values
 from dastan.sources.columnar.balances import LoadedRows, balance_values
-from dastan.sources.columnar.conditions import has_groups, refuse_mixed
+from dastan.sources.columnar.conditions import refuse_mixed
 from dastan.sources.columnar.scope import Scope
 
 if TYPE_CHECKING:

@@ -17,7 +17,7 @@ from dastan.core.model.parts import MemberPath
 from tests.core.engine import oracle_sql as sql
 from tests.core.engine.oracle_cells import Cells, natural
 from tests.core.engine.oracle_conditions import AXES, OTHERS, Header, dimension, is_measured, is_others
-from tests.core.engine.oracle_sql import COLUMN, LEVELS, MEASURES, REACHED, Value
+from tests.core.engine.oracle_sql import LEVELS, MEASURES, REACHED, Value
 
 
 @dataclass(frozen=True)
@@ -44,6 +44,7 @@ class Oracle(Cells):
 
     def answer(self, document: Analysis) -> Expected:
         self.document = document
+        sql.use_joints(self.connection, document.joints)
         self.facts = list(
             dict.fromkeys(MEASURES[part][:2] for each in document.question.measures for part in self._parts(each))
         )
@@ -260,7 +261,7 @@ class Oracle(Cells):
             return any(self.value(placed, *((header, each) if axis == "rows" else (each, header))) for each in across)
         scope = self.predicate(fact, header, ()) if axis == "rows" else self.predicate(fact, (), header)
         return bool(
-            self.query(f"SELECT 1 FROM {sql.FACTS[fact]} WHERE {where} AND {self._filters(fact)} AND {scope} LIMIT 1")
+            self.query(f"SELECT 1 FROM {sql.facts(fact)} WHERE {where} AND {self._filters(fact)} AND {scope} LIMIT 1")
         )
 
     def _members(self, axis: AxisName, outer: Header, place: int, path: MemberPath, depth: int) -> list[MemberPath]:
@@ -295,10 +296,10 @@ class Oracle(Cells):
                 parts.append("0" if each.action == "keep" else "1")
         allowed = [f"({sql.ROLES[role][1]})" if sql.ROLES[role][0] == own else "1" for role in self.roles]
         parts.append(sql.joined(allowed, "OR", "1"))
-        table = sql.TABLE_OF[own]
+        table = sql.table_of(own)
         if own == "band" and self.roles:
             # It is made of the fact's own column: there by the records alone, and by such as may be seen.
-            table = sql.FACTS["taps"]
+            table = sql.facts("taps")
             parts.append(self._rights("taps"))
         if placed.hierarchy == "picks":
             where = " AND ".join(parts)
@@ -307,7 +308,7 @@ class Oracle(Cells):
                 for key in sql.PICKS
                 if self.query(f"SELECT 1 FROM {table} WHERE {where} AND {sql.path_predicate('picks', (key,))}")
             }
-        levels = ", ".join(COLUMN[each] for each in LEVELS[placed.hierarchy][: depth + 1])
+        levels = ", ".join(sql.column(placed.hierarchy, each) for each in LEVELS[placed.hierarchy][: depth + 1])
         rows = self.query(f"SELECT DISTINCT {levels} FROM {table} WHERE {' AND '.join(parts)}")
         return {tuple(row) for row in rows if row[-1] is not None}
 

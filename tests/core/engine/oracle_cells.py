@@ -43,13 +43,13 @@ class Cells(Conditions):
             period = sql.joined([each for each in _conjuncts(scope) if _is_of_days(each)], "AND", "1")
             return self._balance(kind, condition, period)
         weight = "boardings" if fact == "taps" else "NULL"
-        rows = self.query(f"SELECT {argument}, days.day, {weight} FROM {sql.FACTS[fact]} WHERE {condition}")
+        rows = self.query(sql.values_of(fact, argument, condition, weight=weight))
         return sql.aggregate(kind, rows, scale)
 
     def _balance(self, kind: str, condition: str, period: str) -> Value:
         """Adds up the records of the period's last (first) loaded day, which other filters do not move."""
         in_time = self._filters("fleet", only="calendar", rights=False)
-        fleet = sql.FACTS["fleet"]
+        fleet = sql.facts("fleet")
         days = [
             day
             for (day,) in self.query(
@@ -58,12 +58,12 @@ class Cells(Conditions):
         ]
         if kind == "balance_mean":
             dated = "days.day IS NOT NULL" if days else "1"
-            total = self.query(f"SELECT SUM(available) FROM {fleet} WHERE {condition} AND {dated}")[0][0]
+            held = sql.values_of("fleet", "available", f"{condition} AND {dated}")
+            total = self.query(f"SELECT SUM(a) FROM ({held})")[0][0]
             return None if total is None else total / max(len(days), 1)
         day = None if not days else days[-1] if kind == "balance_last" else days[0]
-        found: int | None = self.query(
-            f"SELECT SUM(available) FROM {fleet} WHERE {condition} AND days.day IS {sql.literal(day)}"
-        )[0][0]
+        held = sql.values_of("fleet", "available", f"{condition} AND days.day IS {sql.literal(day)}")
+        found: int | None = self.query(f"SELECT SUM(a) FROM ({held})")[0][0]
         return found
 
     def _open(self, filters: str, scope: str) -> int:
@@ -74,12 +74,14 @@ class Cells(Conditions):
         in_time, of_records = [], []
         for part in (*_conjuncts(filters), *_conjuncts(scope)):
             (in_time if "days." in part else of_records).append(part)
-        last = self.query(f"SELECT MAX(days.day) FROM days WHERE {sql.joined(in_time, 'AND', '1')}")[0][0]
+        last = self.query(
+            f"SELECT MAX(days.day) FROM {sql.table_of('calendar')} WHERE {sql.joined(in_time, 'AND', '1')}"
+        )[0][0]
         if last is None:
             return 0
         where = sql.joined(of_records, "AND", "1")
         count: int = self.query(
-            f"SELECT COUNT(*) FROM {sql.FACTS['open']} WHERE {where} AND started <= '{last}' "
+            f"SELECT COUNT(DISTINCT repairs.rowid) FROM {sql.facts('open')} WHERE {where} AND started <= '{last}' "
             f"AND (ended IS NULL OR ended > '{last}')"
         )[0][0]
         return count
@@ -133,7 +135,7 @@ class Cells(Conditions):
         for place, depth, limit in self._limits(axis):
             if (place, depth) < upto[1:] and not limit.others and self._reaches(axis, place, depth, limit, fact):
                 parts.append(self._shown_by(axis, place, depth, ()))
-        rows = self.query(f"SELECT {argument}, NULL, NULL FROM {sql.FACTS[fact]} WHERE {' AND '.join(parts)}")
+        rows = self.query(sql.values_of(fact, argument, " AND ".join(parts), "NULL"))
         return sql.aggregate(kind, rows, scale)
 
     def _members_in(
@@ -149,7 +151,7 @@ class Cells(Conditions):
         return sorted(self._distinct(fact, hierarchy, depth, condition), key=lambda path: natural(hierarchy, path))
 
     def _distinct(self, fact: str, hierarchy: str, depth: int, condition: str) -> set[MemberPath]:
-        source = f"FROM {sql.FACTS[fact]} WHERE {condition}"
+        source = f"FROM {sql.facts(fact)} WHERE {condition}"
         if hierarchy == "picks":
             keys = [*sql.PICKS, None]
             return {
@@ -157,7 +159,7 @@ class Cells(Conditions):
                 for each in keys
                 if self.query(f"SELECT 1 {source} AND {sql.path_predicate('picks', (each,))} LIMIT 1")
             }
-        levels = ", ".join(COLUMN[each] for each in LEVELS[hierarchy][: depth + 1])
+        levels = ", ".join(sql.column(hierarchy, each) for each in LEVELS[hierarchy][: depth + 1])
         return {tuple(row) for row in self.query(f"SELECT DISTINCT {levels} {source}")}
 
     def _is_allowed(self, axis: AxisName, header: Header, deepest: int = 99) -> bool:
@@ -181,7 +183,7 @@ class Cells(Conditions):
             return sql.path_predicate(hierarchy, path)
         depth, parent = int(path[1]), path[2:]  # type: ignore[arg-type]
         kept = self.kept(axis, at, depth, header[:at])
-        hidden = "NOT " + sql.joined([sql.path_predicate(hierarchy, each) for each in kept], "OR", "(0)")
+        hidden = "NOT " + sql.joined([sql.record_predicate(hierarchy, each) for each in kept], "OR", "(0)")
         return f"({sql.path_predicate(hierarchy, parent)} AND {hidden})" if parent else f"({hidden})"
 
     def _reaches(self, axis: AxisName, place: int, depth: int, limit: Limit, fact: str) -> bool:
@@ -217,7 +219,7 @@ class Cells(Conditions):
                 for outer in contexts if upper.per == "parent" else [()]:
                     inside = [self._item(axis, outer, at) for at in range(len(outer))]
                     rest = self.kept(axis, place, upper_depth, outer)
-                    hidden = sql.joined([sql.path_predicate(hierarchy, each) for each in rest], "OR", "(0)")
+                    hidden = sql.joined([sql.record_predicate(hierarchy, each) for each in rest], "OR", "(0)")
                     parts.append(sql.joined([*inside, f"(NOT {hidden})"], "AND", "1"))
         return sql.joined(parts, "OR", "(0)")
 
@@ -287,9 +289,15 @@ class Cells(Conditions):
     def _all_members(self, hierarchy: str, depth: int) -> set[MemberPath]:
         if hierarchy == "picks":
             return {(key,) for key in (*sql.PICKS, None)}
-        levels = [COLUMN[each] for each in LEVELS[hierarchy][: depth + 1]]
-        rows = self.query(f"SELECT DISTINCT {', '.join(levels)} FROM {sql.TABLE_OF[dimension(hierarchy)]}")
-        return {*(tuple(row) for row in rows), (None,) * (depth + 1)}
+        levels = [sql.column(hierarchy, each) for each in LEVELS[hierarchy][: depth + 1]]
+        rows = self.query(f"SELECT DISTINCT {', '.join(levels)} FROM {sql.table_of(dimension(hierarchy))}")
+        return {*(tuple(row) for row in rows), (None,) * (depth + 1), *self._of_nothing(hierarchy, depth)}
+
+    def _of_nothing(self, hierarchy: str, depth: int) -> set[MemberPath]:
+        """The joint members that hold what belongs nowhere, as they stand at a level."""
+        own = [each for each in sql.of_hierarchy(hierarchy) if any(set(path) == {None} for path in each.members)]
+        paths = [sql.joint_path(each) for each in own]
+        return {(*path, *[None] * (depth + 1 - len(path))) for path in paths if len(path) <= depth + 1}
 
     def _is_open(self, hierarchy: str, path: MemberPath) -> bool:
         levels = LEVELS[hierarchy]
@@ -302,7 +310,7 @@ class Cells(Conditions):
         return wanted and self._has_keys_below(hierarchy, path)
 
     def _has_keys_below(self, hierarchy: str, path: MemberPath) -> bool:
-        table, deeper = sql.TABLE_OF[dimension(hierarchy)], LEVELS[hierarchy][len(path) :]
+        table, deeper = sql.table_of(dimension(hierarchy)), LEVELS[hierarchy][len(path) :]
         has = " OR ".join(f"{COLUMN[each]} IS NOT NULL" for each in deeper) or "0"
         return bool(
             self.query(f"SELECT 1 FROM {table} WHERE {sql.path_predicate(hierarchy, path)} AND ({has}) LIMIT 1")
@@ -337,7 +345,18 @@ def natural(hierarchy: str, keys: MemberPath) -> list[tuple[bool, object]]:
         return [*natural(hierarchy, keys[2:]), (2, 0)] if len(keys) > 2 else [(2, 0)]  # type: ignore[list-item]
     if hierarchy == "picks":
         return [(keys[0] is None, list(sql.PICKS).index(str(keys[0])) if keys[0] is not None else 0)]
-    return [(key is None, key if key is not None else 0) for key in keys]
+    found = [(key is None, key if key is not None else 0) for key in keys]
+    for number, joint in enumerate(sql.of_hierarchy(hierarchy)):
+        path = sql.joint_path(joint)
+        if keys[: len(path)] == path:
+            # After the last of its members, as they stand at its own level.
+            last = max((each[len(path) - 1] is None, each[len(path) - 1] or 0) for each in sql.THERE[joint.name])
+            found[len(path) - 1] = (*last, 1, number)  # type: ignore[assignment]
+            if len(keys) > len(path):
+                # Below it everything stands as it does where it comes from.
+                base = sql.BELOW[joint.name].get(keys, keys)
+                found[len(path) :] = [(key is None, key if key is not None else 0) for key in base[len(path) - 1 :]]
+    return found
 
 
 def _first_few(members: list[tuple[MemberPath, Fraction]], limit: Limit) -> list[MemberPath]:

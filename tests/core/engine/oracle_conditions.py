@@ -121,7 +121,7 @@ class Conditions:
                 level = LevelName(dimension="line", hierarchy="line", level="team")
                 return self._fulfilling(MeasureFilter(measure="taps", at=(level,), operator="more", values=(2.37,)))
             case ReadyFilter(name=name):
-                return f"({sql.FILTERS[name]})"
+                return f"({sql.filter_text(name)})"
             case FilterGroup(join=join, parts=parts):
                 texts = [text for each in parts if (text := self._condition(each, fact)) is not None]
                 return sql.joined(texts, "AND" if join == "all" else "OR", "1") if texts else None
@@ -149,7 +149,8 @@ class Conditions:
         fact, where, kind, argument, scale = MEASURES[condition.measure]
         filters = self._filters(fact, measured=False)
         at = [(each.hierarchy, LEVELS[each.hierarchy].index(each.level) + 1) for each in condition.at]
-        source = f"FROM {sql.FACTS[fact]} WHERE {where} AND {filters}"
+        source = f"FROM {sql.facts(fact)} WHERE {where} AND {filters}"
+        condition_text = f"{where} AND {filters}"
         kept = []
         for group in self._groups(at, source):
             scope = " AND ".join(sql.path_predicate(*each) for each in group)
@@ -160,7 +161,7 @@ class Conditions:
                 inner = self._groups([(condition.per.hierarchy, depth)], f"{source} AND {scope}")
             for each in inner:
                 more = " AND ".join(sql.path_predicate(*one) for one in each) or "1"
-                rows = self.query(f"SELECT {argument}, NULL, NULL {source} AND {scope} AND {more}")
+                rows = self.query(sql.values_of(fact, argument, f"{condition_text} AND {scope} AND {more}", "NULL"))
                 value = sql.aggregate(kind, rows, scale)
                 if value is not None:
                     values.append(Fraction(value))
@@ -170,7 +171,7 @@ class Conditions:
 
     def _groups(self, at: list[tuple[str, int]], source: str) -> list[Header]:
         """The combinations of members that have records."""
-        columns = [COLUMN[level] for hierarchy, depth in at for level in LEVELS[hierarchy][:depth]]
+        columns = [sql.column(hierarchy, level) for hierarchy, depth in at for level in LEVELS[hierarchy][:depth]]
         found = []
         for row in self.query(f"SELECT DISTINCT {', '.join(columns)} {source}"):
             keys = list(row)

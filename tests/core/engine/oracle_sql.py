@@ -14,7 +14,7 @@ from datetime import date, timedelta
 from decimal import Decimal
 from fractions import Fraction
 
-from dastan.core.analysis.document import PlacedMeasure
+from dastan.core.analysis.document import Joint, PlacedMeasure
 from dastan.core.model.parts import Key, MemberPath
 from tests.core.engine.random_model import SCHEMA
 
@@ -112,7 +112,6 @@ MEASURES: dict[str, tuple[str, str, str, str, int | None]] = {
     "open_repairs": ("open", "1", "open", "1", 0),
 }
 RATIOS = {"fare_each": ("revenue", "boardings"), "cost_each": ("repair_cost", "taps")}
-FILTERS = {"rails_only": _TRAMS, "cheap_or_east": "(fares.family IS 'a' OR depots.region IS 'east')"}
 FILTER_DIMENSIONS = {"busy": {"line"}, "rails_only": {"line"}, "cheap_or_east": {"line", "fare"}}
 ROLES = {
     "rails": ("line", "(lines.mode IS 'tram' OR lines.mode IS NULL)", "nothing"),
@@ -133,6 +132,7 @@ def database(tables: dict[str, list[dict[str, object]]]) -> sqlite3.Connection:
             for row in rows
         ]  # type: ignore[union-attr]
         connection.executemany(f"INSERT INTO {name} VALUES ({marks})", values)
+    connection.execute("CREATE TABLE branches AS SELECT 0 AS branch UNION ALL VALUES (1), (2), (3), (4)")
     connection.execute(
         "CREATE TABLE paths AS WITH RECURSIVE tree (account, path) AS ("
         "SELECT account, json_array(account) FROM accounts WHERE parent IS NULL "
@@ -150,14 +150,147 @@ def literal(value: Key) -> str:
     return f"'{value}'" if isinstance(value, str) else str(value)
 
 
+JOINTS: list[Joint] = []
+"""The joint members of the analysis that is answered. A record stands once for itself, in branch 0, and once in the
+branch of each joint member that holds it: there the levels from the joint member's own down are told anew."""
+
+
+BELOW: dict[str, dict[MemberPath, MemberPath]] = {}
+"""Of each joint member, the paths of what stands below it, and the model's own path of each."""
+
+
+THERE: dict[str, list[MemberPath]] = {}
+"""Of each joint member, those of its members that there are."""
+
+
+def use_joints(connection: sqlite3.Connection, joints: Sequence[Joint]) -> None:
+    """Answers with these joint members from now on."""
+    JOINTS[:] = joints
+    BELOW.clear()
+    THERE.clear()
+    for joint in joints:
+        levels, own = LEVELS[joint.hierarchy], joint_path(joint)
+        table = TABLE_OF[DIMENSION_OF.get(joint.hierarchy, joint.hierarchy)]
+        THERE[joint.name] = [
+            each
+            for each in joint.members
+            if set(each) == {None}
+            or connection.execute(f"SELECT 1 FROM {table} WHERE {_plain(joint.hierarchy, each)}").fetchone()
+        ]
+        BELOW[joint.name] = {}
+        here: dict[MemberPath, MemberPath] = {}
+        for length in range(len(own), len(levels) + 1):
+            columns = ", ".join(COLUMN[each] for each in levels[:length])
+            rows = connection.execute(f"SELECT DISTINCT {columns} FROM {table} WHERE {records_of(joint)}").fetchall()
+            paths = {tuple(row) for row in rows}
+            if any(set(path) == {None} for path in joint.members):
+                paths.add((None,) * length)
+            if length == len(own):
+                here = dict.fromkeys(paths, own)
+                continue
+            pairs = [(here[path[:-1]], path[-1]) for path in paths]
+            for path in paths:
+                pair = (here[path[:-1]], path[-1])
+                is_told = pairs.count(pair) > 1
+                key = " / ".join(str(each) for each in path[len(own) - 1 :]) if is_told else path[-1]
+                here[path] = (*pair[0], key)
+                BELOW[joint.name][here[path]] = path
+
+
+def of_hierarchy(hierarchy: str) -> list[Joint]:
+    return [each for each in JOINTS if each.hierarchy == hierarchy]
+
+
+def joint_path(joint: Joint) -> MemberPath:
+    """Where a joint member stands: under the longest beginning that the paths above its members share."""
+    above = [path[:-1] for path in joint.members]
+    shared = 0
+    while all(len(path) > shared and path[shared] == above[0][shared] for path in above):
+        shared += 1
+    return (*above[0][:shared], f"joint:{joint.name}")
+
+
+def column(hierarchy: str, level: str) -> str:
+    """A level's key in the branch that is looked at."""
+    depth, cases = LEVELS[hierarchy].index(level), []
+    for number, joint in enumerate(of_hierarchy(hierarchy), 1):
+        path = joint_path(joint)
+        if depth == len(path) - 1:
+            cases.append(f"WHEN {number} THEN '{path[-1]}'")
+        told = {own: base for own, base in BELOW[joint.name].items() if len(own) == depth + 1 and own[-1] != base[-1]}
+        if told:
+            inner = [f"WHEN {_plain(hierarchy, base)} THEN '{own[-1]}'" for own, base in told.items()]
+            cases.append(f"WHEN {number} THEN (CASE {' '.join(inner)} ELSE {COLUMN[level]} END)")
+    if not cases:
+        return COLUMN[level]
+    return f"(CASE b_{hierarchy}.branch {' '.join(cases)} ELSE {COLUMN[level]} END)"
+
+
+def with_branches(table: str, dimensions: set[str]) -> str:
+    """Some rows, each once for every branch that holds it."""
+    for hierarchy in dict.fromkeys(each.hierarchy for each in JOINTS):
+        if DIMENSION_OF.get(hierarchy, hierarchy) in dimensions:
+            held = [f"b_{hierarchy}.branch = 0"]
+            for number, joint in enumerate(of_hierarchy(hierarchy), 1):
+                held.append(f"(b_{hierarchy}.branch = {number} AND {records_of(joint)})")
+            table += f" JOIN branches b_{hierarchy} ON {joined(held, 'OR', '0')}"
+    return table
+
+
+def records_of(joint: Joint) -> str:
+    """The records of a joint member's members."""
+    return joined([_plain(joint.hierarchy, each) for each in joint.members], "OR", "(0)")
+
+
+def facts(fact: str) -> str:
+    return with_branches(FACTS[fact], REACHED[fact] - ({"calendar"} if fact == "open" else set()))
+
+
+def table_of(name: str) -> str:
+    return with_branches(TABLE_OF[name], {name})
+
+
+def values_of(fact: str, argument: str, condition: str, day: str = "days.day", weight: str = "NULL") -> str:
+    """An argument, a day and a weight of each record, once."""
+    own = FACTS[fact].split()[0]
+    return (
+        f"SELECT a, d, w FROM (SELECT DISTINCT {own}.rowid, {argument} AS a, {day} AS d, {weight} AS w "
+        f"FROM {facts(fact)} WHERE {condition})"
+    )
+
+
+def filter_text(name: str) -> str:
+    """A ready-made filter."""
+    if name == "rails_only":
+        return path_predicate("line", ("tram",))
+    return f"({path_predicate('fare', ('a',))} OR {path_predicate('area', ('east',))})"
+
+
 def path_predicate(hierarchy: str, path: MemberPath) -> str:
-    """Records below a member."""
+    """Records below a member, as the branch that is looked at shows them."""
     if hierarchy == "picks":
         if path[0] is None:
             return "NOT (" + " OR ".join(f"({each})" for each in PICKS.values()) + ")"
         return f"({PICKS[str(path[0])]})" if path[0] in PICKS else "0"
     levels = zip(LEVELS[hierarchy], path, strict=False)
-    return "(" + (" AND ".join(f"{COLUMN[level]} IS {literal(key)}" for level, key in levels) or "1") + ")"
+    return "(" + (" AND ".join(f"{column(hierarchy, level)} IS {literal(key)}" for level, key in levels) or "1") + ")"
+
+
+def record_predicate(hierarchy: str, path: MemberPath) -> str:
+    """Records of a member, whichever branch is looked at."""
+    if hierarchy == "picks":
+        return path_predicate(hierarchy, path)
+    parts = []
+    for joint in of_hierarchy(hierarchy):
+        own = joint_path(joint)
+        if path[: len(own)] == own:
+            parts.append(records_of(joint) if path == own else _plain(hierarchy, BELOW[joint.name].get(path, ("?",))))
+    return joined(parts, "OR", "0") if parts else _plain(hierarchy, path)
+
+
+def _plain(hierarchy: str, path: MemberPath) -> str:
+    levels = zip(LEVELS[hierarchy], path, strict=False)
+    return joined([f"{COLUMN[level]} IS {literal(key)}" for level, key in levels], "AND", "1")
 
 
 def joined(parts: Sequence[str], operator: str, without: str) -> str:
@@ -281,4 +414,6 @@ def kind_of(placed: PlacedMeasure) -> tuple[str, str, str, str, int | None]:
 
 def captions(key: Key) -> str:
     """A member's caption in the star: its key, or a set's own."""
-    return {"rails": "Rails", "first": "First teams", "east": "East"}.get(str(key), str(key))
+    own = {f"joint:{each.name}": each.caption for each in JOINTS}
+    known = {"rails": "Rails", "first": "First teams", "east": "East"} | own
+    return known.get(str(key), str(key).split(" / ")[-1])

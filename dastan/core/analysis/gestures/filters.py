@@ -45,9 +45,9 @@ class FilterMembers(HierarchyStep):
         filters = [
             each
             for each in document.question.filters
-            if not (self.is_alone and _is_plain(each, own) and each.action != own.action)
+            if not (self.is_alone and plain_filter(each, self.own) and each.action != own.action)
         ]
-        places = [place for place, each in enumerate(filters) if _is_plain(each, own) and each.action == own.action]
+        places = [at for at, each in enumerate(filters) if plain_filter(each, self.own) and each.action == own.action]
         at = places[0] if places else len(filters)
         if places and self.members:
             # What the person may not see was not theirs to take out.
@@ -113,7 +113,8 @@ def _check_at(at: int, document: Analysis) -> None:
         raise InputError("There is no such filter any more.", "Look at the sentence, then try again.")
 
 
-def _is_plain(one: Condition, own: MemberFilter) -> bool:
-    """Whether a condition is a plain filter to members of the same hierarchy."""
-    is_plain = isinstance(one, MemberFilter) and one.level is None and one.prompt is None
-    return is_plain and (one.dimension, one.hierarchy) == (own.dimension, own.hierarchy)  # type: ignore[union-attr]
+def plain_filter(condition: Condition, own: tuple[str, str]) -> MemberFilter | None:
+    """A condition as a plain filter to members of a hierarchy, by its names; None where it is none."""
+    if not isinstance(condition, MemberFilter) or condition.level is not None or condition.prompt is not None:
+        return None
+    return condition if (condition.dimension, condition.hierarchy) == own else None

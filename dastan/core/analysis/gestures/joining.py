@@ -1,0 +1,114 @@
+"""Gestures on joint members."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from dastan.core.analysis.captions import Members, listed, member_caption
+from dastan.core.analysis.document import Analysis, Joint
+from dastan.core.analysis.gestures.filters import plain_filter
+from dastan.core.analysis.gestures.step import Step
+from dastan.core.analysis.joints import find_joint, joining_of, joint_used_by, named_joint
+from dastan.core.analysis.placing import with_question
+from dastan.core.errors import InputError
+from dastan.core.model.conditions import Condition, MemberFilter
+from dastan.core.model.document import SemanticModel
+from dastan.core.model.parts import MemberPath
+
+_NAMED = 3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MakeJoint(Step):
+    """Joins members into one that has the records of all, each once. With `alone` those that it joins are left out of
+    the table, which takes nothing from it."""
+
+    joint: Joint
+    alone: bool = False
+    kind: Literal["make_joint"] = "make_joint"
+
+    def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
+        joint = named_joint(self.joint, document)
+        after = replace(document, joints=(*document.joints, joint))
+        if not joint.members:
+            return after
+        path, own = joining_of(joint).path, (joint.dimension, joint.hierarchy)
+        filters: list[Condition] = []
+        is_out, at, left_out = False, None, joint.members
+        for each in document.question.filters:
+            plain = plain_filter(each, own)
+            if plain is not None and plain.action == "keep" and not _holds(plain, path):
+                kept = [one for one in plain.members if not self.alone or one not in joint.members]
+                plain, is_out = replace(plain, members=(*kept, path)), self.alone
+            elif plain is not None and plain.action == "leave_out":
+                at, left_out = len(filters), tuple(dict.fromkeys((*plain.members, *joint.members)))
+            filters.append(plain or each)
+        if self.alone and not is_out:
+            at = len(filters) if at is None else at
+            filters[at : at + 1] = [
+                MemberFilter(dimension=own[0], hierarchy=own[1], action="leave_out", members=left_out)
+            ]
+        return with_question(after, filters=tuple(filters))
+
+    def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
+        known = members(self.joint.dimension, self.joint.hierarchy)
+        shown = [member_caption(path, known) for path in self.joint.members[:_NAMED]]
+        joined = listed(shown, len(self.joint.members) - len(shown))
+        return f"joined {joined} as {self.joint.caption}{', in their place' if self.alone else ''}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChangeJoint(Step):
+    """Tells a joint member anew: what it is called, and the members that it joins."""
+
+    joint: Joint
+    kind: Literal["change_joint"] = "change_joint"
+
+    def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
+        was = find_joint(document, self.joint.name)
+        others = replace(document, joints=tuple(each for each in document.joints if each != was))
+        changed = named_joint(self.joint, others)
+        return replace(document, joints=tuple(changed if each == was else each for each in document.joints))
+
+    def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
+        was = find_joint(before, self.joint.name).caption
+        return f"changed {was}" if was == self.joint.caption else f"called {was} {self.joint.caption}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ForgetJoint(Step):
+    """Parts a joint member again. Those that it joined stand in the table as before it was made."""
+
+    name: str
+    kind: Literal["forget_joint"] = "forget_joint"
+
+    def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
+        joint = find_joint(document, self.name)
+        path, own = joining_of(joint).path, (joint.dimension, joint.hierarchy)
+        filters: list[Condition] = []
+        for each in document.question.filters:
+            plain = plain_filter(each, own)
+            if plain is not None:
+                left = [one for one in plain.members if one != path]
+                if plain.action == "leave_out":
+                    left = [one for one in left if one not in joint.members]
+                elif path in plain.members:
+                    left = list(dict.fromkeys((*left, *joint.members)))
+                plain = replace(plain, members=tuple(left))
+                if not left:
+                    continue
+            filters.append(plain or each)
+        after = with_question(document, filters=tuple(filters))
+        users = list(joint_used_by(after, self.name, model))
+        if users:
+            raise InputError(f"“{joint.caption}” is used by {', '.join(users)}.", "Change that first.")
+        return replace(after, joints=tuple(each for each in document.joints if each != joint))
+
+    def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
+        return f"parted {find_joint(before, self.name).caption} again"
+
+
+def _holds(kept: MemberFilter, path: MemberPath) -> bool:
+    """Whether a filter keeps a member, or what it stands under."""
+    return any(path[: len(each)] == each for each in kept.members)

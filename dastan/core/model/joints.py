@@ -1,0 +1,274 @@
+"""Members of a model and of an analysis together: joint members stand in a hierarchy beside those that they join.
+
+A joint member is a set of others, whose records it has, each once. It stands under what all of these stand under, next
+to the last of them, and opens into what they open into. All of its codes come after the model's own, which keep theirs:
+whatever a source tells by code goes on to hold.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import lru_cache
+from typing import NamedTuple
+
+import numpy as np
+
+from dastan.core.model.members import HierarchyMembers, LevelMembers
+from dastan.core.model.parts import Key, MemberPath
+
+_JOINT = "joint:"
+_KEPT = 128
+NONE = -1
+
+
+class Joining(NamedTuple):
+    """A joint member as it was made: its name and caption, and the members whose records it has."""
+
+    name: str
+    caption: str
+    members: tuple[MemberPath, ...]
+
+    @property
+    def above(self) -> MemberPath:
+        """The path of what it stands under: the least above all of its members."""
+        first, *others = (path[:-1] for path in self.members)
+        shared = [at for at in range(len(first) + 1) if all(path[:at] == first[:at] for path in others)]
+        return first[: shared[-1]]
+
+    @property
+    def path(self) -> MemberPath:
+        """Its own path."""
+        return (*self.above, joint_key(self.name))
+
+
+def joint_key(name: str) -> str:
+    """The key by which a joint member is known."""
+    return _JOINT + name
+
+
+def joint_named(path: MemberPath) -> str | None:
+    """The name of the joint member that a path leads to or through; None where it is of the model's own members."""
+    return next((each[len(_JOINT) :] for each in path if isinstance(each, str) and each.startswith(_JOINT)), None)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Branch:
+    """A joint member in its hierarchy, with what is below it.
+
+    `rows` is `(n_rows + 2,) bool`, the dimension rows that it holds. Below it, at each deeper level, stand those of the
+    model's members that hold any of them, in their order: `below[depth]` are their own codes, and their codes here
+    count from `first[depth]` on.
+    """
+
+    joining: Joining
+    paths: tuple[MemberPath, ...]
+    """Of its members those that there are."""
+    depth: int
+    code: int
+    rows: np.ndarray
+    below: dict[int, np.ndarray]
+    first: dict[int, int]
+    above: tuple[int, ...]
+    """The codes of what it stands under, from the top."""
+
+    @property
+    def finest(self) -> int:
+        """The depth at which each of the model's members lies wholly in it or outside of it."""
+        return max(len(path) for path in self.paths) - 1
+
+    def here(self, codes: np.ndarray, depth: int) -> np.ndarray:
+        """The codes under it of the model's members `codes` at a depth not above its own, as int32; -1 for none."""
+        below = self.below[depth]
+        if not len(below):
+            return np.full(len(codes), NONE, np.int32)
+        place = np.minimum(np.searchsorted(below, codes), len(below) - 1)
+        own = self.code if depth == self.depth else self.first[depth] + place
+        return np.where(below[place] == codes, own, NONE).astype(np.int32)
+
+    def own(self, codes: np.ndarray, depth: int) -> np.ndarray:
+        """The model's own codes of members below it at a depth, `(n,) int32`; -1 for such as are not below it."""
+        below, place = self.below[depth], codes - self.first[depth]
+        inside = (place >= 0) & (place < len(below))
+        return np.where(inside, np.append(below, NONE)[np.where(inside, place, len(below))], NONE).astype(np.int32)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class JoinedMembers(HierarchyMembers):
+    """A hierarchy's members with joint ones. `code_by_row` tells the model's own; `base` are these alone."""
+
+    base: HierarchyMembers = field(kw_only=True)
+    branches: tuple[Branch, ...] = field(kw_only=True)
+
+    def seen_by(self, allowed: np.ndarray) -> HierarchyMembers:
+        return _joined(self.base.seen_by(allowed), self.branches)
+
+    def seen_at(self, codes: np.ndarray) -> HierarchyMembers:
+        last = len(self.levels) - 1
+        return _joined(self.base.seen_at(codes[codes < len(self.base.levels[last])]), self.branches)
+
+    def children(self, path: MemberPath) -> np.ndarray:
+        found = HierarchyMembers.children(self, path)
+        return found[np.argsort(self.levels[len(path)].first[found], kind="stable")] if len(found) else found
+
+    def branch_of(self, path: MemberPath) -> Branch | None:
+        """The joint member that a path leads to or through."""
+        name = joint_named(path)
+        return next((each for each in self.branches if each.joining.name == name), None) if name is not None else None
+
+    def base_paths(self, path: MemberPath) -> tuple[MemberPath, ...]:
+        """The paths of the model's own members in place of one: a joint member's members."""
+        branch = self.branch_of(path)
+        if branch is None:
+            return (path,)
+        if len(path) - 1 <= branch.depth:
+            return branch.paths
+        code = self.find(path)
+        if code is None:
+            return ()
+        depth = len(path) - 1
+        return (self.base.path_of(depth, int(branch.own(np.array([code]), depth)[0])),)
+
+    def beside(self, depth: int, codes: np.ndarray) -> np.ndarray:
+        """`(n,) bool`: which members of a level are joint ones that share records with others of `codes`, so that the
+        same records would be counted twice. Of two joint members that overlap the first is none."""
+        found = np.zeros(len(codes), np.bool_)
+        taken = np.zeros(len(self.code_by_row[depth]), np.bool_)
+        own = codes[codes < len(self.base.levels[depth])]
+        if len(own):
+            taken |= np.isin(self.code_by_row[depth], own)
+        for branch in self.branches:
+            here = np.flatnonzero(_is_of(branch, codes, depth)) if depth >= branch.depth else np.empty(0, np.int64)
+            if not len(here):
+                continue
+            if (taken & branch.rows).any():
+                found[here] = True
+            else:
+                taken |= branch.rows
+        return found
+
+
+def _is_of(branch: Branch, codes: np.ndarray, depth: int) -> np.ndarray:
+    if depth == branch.depth:
+        return np.asarray(codes == branch.code)
+    return np.asarray((codes >= branch.first[depth]) & (codes < branch.first[depth] + len(branch.below[depth])))
+
+
+@lru_cache(_KEPT)
+def joined_members(base: HierarchyMembers, joinings: tuple[Joining, ...]) -> HierarchyMembers:
+    """A hierarchy's members with joint ones among them. One of which no member is there any more has no place.
+
+    Args: `base` are the model's own, each of which a record belongs to one at most of at a level.
+    """
+    if isinstance(base, JoinedMembers) or base.spread is not None:
+        return base
+    taken = [len(each) for each in base.levels]
+    branches = []
+    for joining in joinings:
+        found = _branch(base, joining, taken)
+        if found is not None:
+            branches.append(found)
+            for depth in range(found.depth, len(base.levels)):
+                taken[depth] += 1 if depth == found.depth else len(found.below[depth])
+    return _joined(base, tuple(branches)) if branches else base
+
+
+def _branch(base: HierarchyMembers, joining: Joining, taken: Sequence[int]) -> Branch | None:
+    paths = tuple(path for path in joining.members if base.find(path) is not None)
+    if not paths:
+        return None
+    depth = len(joining.above)
+    above = tuple(base.find(paths[0][: at + 1]) or 0 for at in range(depth))
+    rows = base.row_mask(paths)
+    last = len(base.levels) - 1
+    leaves = np.unique(np.concatenate([_leaves(base, path) for path in paths]))
+    below = {at: np.unique(base.at_depth(leaves, last, at)).astype(np.int32) for at in range(depth, last + 1)}
+    first = {at: taken[at] for at in range(depth, last + 1)}
+    return Branch(joining, paths, depth, taken[depth], rows, below, first, above)
+
+
+def _leaves(base: HierarchyMembers, path: MemberPath) -> np.ndarray:
+    """The codes at the last level of what is below a member."""
+    last = len(base.levels) - 1
+    return np.flatnonzero(base.above(last, len(path) - 1) == base.find(path))
+
+
+def _joined(base: HierarchyMembers, branches: tuple[Branch, ...]) -> JoinedMembers:
+    last = len(base.levels) - 1
+    room = 1 + sum(len(each.below[last]) for each in branches)
+    levels, visible = [], []
+    for depth in range(last + 1):
+        levels.append(_level(base, depth, branches, room))
+        if base.visible:
+            seen = [base.visible[depth]]
+            for each in branches:
+                if depth >= each.depth:
+                    own = base.visible[depth][each.below[depth]]
+                    seen.append(np.array([own.any()]) if depth == each.depth else own)
+            visible.append(np.concatenate(seen))
+    return JoinedMembers(
+        base.dimension, base.hierarchy, tuple(levels), base.code_by_row, None, tuple(visible), base=base,
+        branches=branches,
+    )  # fmt: skip
+
+
+def _level(base: HierarchyMembers, depth: int, branches: tuple[Branch, ...], room: int) -> LevelMembers:
+    """A level with what stands there of joint members.
+
+    Places of leaves are `room` apart, so that what is below joint members finds its own between them.
+    """
+    own, last = base.levels[depth], len(base.levels) - 1
+    keys, captions = list(own.keys), list(own.captions)
+    ends = own.last * room
+    parts: dict[str, list[np.ndarray]] = {
+        "parent": [own.parent], "first": [own.first * room], "can_open": [own.can_open], "is_passed": [own.is_passed],
+    }  # fmt: skip
+    lasts = []
+    before = 0
+    for each in branches:
+        count = len(each.below[last])
+        # After the last of its members, as they stand at its own depth.
+        start = int(base.levels[each.depth].last[each.below[each.depth]].max()) * room + 1 + before
+        before += count
+        if depth < each.depth:
+            ends[each.above[depth]] = max(int(ends[each.above[depth]]), start + count - 1)
+            continue
+        below = each.below[depth]
+        leaf_of = np.searchsorted(below, base.at_depth(each.below[last], last, depth))
+        if depth == each.depth:
+            keys.append(joint_key(each.joining.name))
+            captions.append(each.joining.caption)
+            firsts, final = np.array([start]), np.array([start + count - 1])
+            parent = np.array([each.above[-1] if each.above else 0])
+            opens = np.array([depth < last and bool(base.levels[depth].can_open[below].any())])
+            passed = np.array([False])
+        else:
+            keys += _keys_below(base, each, depth)
+            captions += [own.captions[code] for code in below.tolist()]
+            firsts = start + np.searchsorted(leaf_of, np.arange(len(below)), "left")
+            final = start + np.searchsorted(leaf_of, np.arange(len(below)), "right") - 1
+            parent = each.here(own.parent[below], depth - 1)
+            opens, passed = own.can_open[below], own.is_passed[below]
+        for name, array in (("parent", parent), ("first", firsts), ("can_open", opens), ("is_passed", passed)):
+            parts[name].append(array)
+        lasts.append(final)
+    found = {name: np.concatenate(arrays) for name, arrays in parts.items()}
+    return LevelMembers(
+        own.name, own.caption, tuple(keys), tuple(captions), found["parent"].astype(np.int32), found["first"],
+        np.concatenate([ends, *lasts]), found["can_open"], own.nowhere, found["is_passed"],
+    )  # fmt: skip
+
+
+def _keys_below(base: HierarchyMembers, branch: Branch, depth: int) -> list[Key]:
+    """The keys of what is below a joint member: where members of different parents share one, those from its depth
+    down together."""
+    level, codes = base.levels[depth], branch.below[depth].tolist()
+    known: dict[tuple[int, Key], int] = {}
+    above = branch.here(level.parent[branch.below[depth]], depth - 1).tolist()
+    pairs = [(parent, level.keys[code]) for parent, code in zip(above, codes, strict=True)]
+    for each in pairs:
+        known[each] = known.get(each, 0) + 1
+    return [
+        key if known[parent, key] == 1 else " / ".join(str(each) for each in base.path_of(depth, code)[branch.depth :])
+        for (parent, key), code in zip(pairs, codes, strict=True)
+    ]

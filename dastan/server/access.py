@@ -20,6 +20,9 @@ from typing import Annotated, TypeVar
 from fastapi import Depends, Request
 from starlette.concurrency import run_in_threadpool
 
+from dastan.core.analysis.captions import Members
+from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.joints import with_joints
 from dastan.core.engine.rights import rights_of_roles
 from dastan.core.engine.seen import Seen
 from dastan.core.engine.waist import Rights
@@ -111,8 +114,12 @@ class Reader:
     rights: Rights
     seen_as: tuple[str, ...]
 
+    def members_of(self, document: Analysis | None) -> Members:
+        """The members that this person may see, with the joint ones that a document makes."""
+        return self.members if document is None else with_joints(self.members, document)
+
     def members(self, dimension: str, hierarchy: str) -> HierarchyMembers:
-        """The members that this person may see."""
+        """The members of the model that this person may see."""
         shelved = self.shelved
         return Seen(shelved.model, shelved.opened.source, self.rights, shelved.cache.group).members(
             dimension, hierarchy

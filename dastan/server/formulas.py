@@ -75,7 +75,7 @@ def made_in(document: Analysis, reader: Reader) -> tuple[ShownMade, ...]:
     if not document.made:
         return ()
     model = with_made(reader.shelved.model, document)
-    vocabulary = Vocabulary(model, reader.members)
+    vocabulary = Vocabulary(model, reader.members_of(document))
     return tuple(
         ShownMade(
             each, write_formula(each.formula, vocabulary), aloud(each.formula, vocabulary.model, vocabulary.members),
@@ -87,7 +87,7 @@ def made_in(document: Analysis, reader: Reader) -> tuple[ShownMade, ...]:
 
 def read_on_trial(document: Analysis, text: str, name: str, reader: Reader) -> ReadFormula:
     """A formula as somebody is writing it. Args: `name` is the made measure that it defines, where it is one."""
-    vocabulary = Vocabulary(with_made(reader.shelved.model, document), reader.members)
+    vocabulary = Vocabulary(with_made(reader.shelved.model, document), reader.members_of(document))
     try:
         found = read_formula(text, vocabulary, name)
     except FormulaError as error:
@@ -106,7 +106,7 @@ def _pattern(document: Analysis, formula: Formula, reader: Reader) -> str:
 
 def text_of_thing(document: Analysis, thing: Thing, reader: Reader) -> str:
     """What a formula says of a thing that is pointed at: a measure's name, a slice by a member, a level's name."""
-    names = FormulaNames(Vocabulary(with_made(reader.shelved.model, document), reader.members))
+    names = FormulaNames(Vocabulary(with_made(reader.shelved.model, document), reader.members_of(document)))
     if thing.measure is not None:
         return names.write_measure(thing.measure)
     if thing.dimension is None or thing.hierarchy is None:

@@ -30,6 +30,7 @@ from dastan.core.reading.window import Window, window_of
 from dastan.server.access import Reader
 from dastan.server.answers import Answers
 from dastan.server.formulas import ShownMade, made_in
+from dastan.server.joints import ShownJoint, joints_in
 from dastan.server.number_format import NumberFormat, number_format
 
 FIRST_ROWS, FIRST_COLUMNS = 80, 40
@@ -88,6 +89,8 @@ class Shown:
     ways_back: tuple[WayBack, ...]
     made: tuple[ShownMade, ...]
     """The measures that were made in it."""
+    joints: tuple[ShownJoint, ...]
+    """The joint members that were made in it."""
     answered: Answered | None
     """None where the document was arranged and not yet asked."""
 
@@ -113,8 +116,9 @@ def show(
         {f"{dimension}/{hierarchy}": why for (dimension, hierarchy), why in unreached(document, model).items()},
         (*warnings_of(document, model), *remarks),
         prompts_of(document.question, model),
-        ways_back(document, model, reader.members),
+        ways_back(document, model, reader.members_of(document)),
         made_in(document, reader),
+        joints_in(document, reader),
         answered,
     )
 
@@ -139,7 +143,7 @@ def _shown(at: int, placed: PlacedMeasure, document: Analysis, answer: Answer, r
     measure, numbers = answer.measures[at], document.dress_of(placed)
     look = written(numbers, model)
     least, greatest = innermost_range(answer, at) if numbers.in_cell != "number" else (None, None)
-    heading = heading_of(at, document.question, model, reader.members)
+    heading = heading_of(at, document.question, model, reader.members_of(document))
     return ShownMeasure(
         measure.name, placed, measure.caption, heading, look.unit, _about(placed, measure, model, reader),
         number_format(look.pattern, look.divisor, look.is_turned, measure.unit), _direction(placed, measure), numbers,

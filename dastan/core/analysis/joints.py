@@ -10,12 +10,14 @@ from functools import cache
 from dastan.core.analysis.captions import Members, hierarchy_caption
 from dastan.core.analysis.document import Analysis, Joint
 from dastan.core.analysis.member_paths import with_member_paths
+from dastan.core.analysis.names import parts_in
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.errors import InputError, NotFoundError
+from dastan.core.model.conditions import Condition, MemberFilter
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.joints import Joining, joined_members, joint_named
 from dastan.core.model.members import HierarchyMembers, fold
-from dastan.core.model.parts import MemberPath
+from dastan.core.model.parts import MemberPath, Part
 
 MOST_JOINTS = 100
 
@@ -102,6 +104,34 @@ def check_joints(document: Analysis, model: SemanticModel) -> None:
         if own in captions:
             raise InputError(f"Two joint members are called “{each.caption.strip()}”.", "Give one another name.")
         captions.add(own)
+
+
+def joints_named(part: Part) -> set[str]:
+    """The joint members that a part of a document names."""
+    found = set()
+    for each in parts_in(part):
+        members = getattr(each, "members", ())
+        paths = [path for path in (getattr(each, "path", ()), *members) if isinstance(path, tuple)]
+        found |= {name for path in paths if (name := joint_named(path)) is not None}
+    return found
+
+
+def left_out_by(condition: Condition, joint: Joint) -> tuple[MemberPath, ...]:
+    """The members of a joint member's hierarchy that a plain filter leaves out."""
+    if not isinstance(condition, MemberFilter) or condition.action != "leave_out" or condition.level is not None:
+        return ()
+    return condition.members if (condition.dimension, condition.hierarchy) == (joint.dimension, joint.hierarchy) else ()
+
+
+def in_place_of(document: Analysis, condition: Condition) -> list[Joint]:
+    """The joint members in whose favour a filter leaves out members: just those that they join."""
+    if not isinstance(condition, MemberFilter) or condition.action != "leave_out" or condition.level is not None:
+        return []
+    left_out, own = set(condition.members), (condition.dimension, condition.hierarchy)
+    alike = [each for each in document.joints if (each.dimension, each.hierarchy) == own]
+    found = [each for each in alike if set(each.members) <= left_out]
+    told = {path for each in found for path in each.members}
+    return found if told == left_out and not any(joint_named(path) for path in left_out) else []
 
 
 def joint_used_by(document: Analysis, name: str, model: SemanticModel) -> Iterator[str]:

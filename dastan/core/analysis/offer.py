@@ -40,7 +40,9 @@ class Thing(Part):
     """Of a cell: whether it has no value."""
 
 
-Asks = Literal["members", "prompts", "limit", "condition", "opening", "records", "paper", "empty", "numbers", "formula"]
+Asks = Literal[
+    "members", "prompts", "limit", "condition", "opening", "records", "paper", "empty", "numbers", "formula", "joint"
+]
 
 
 @dataclass(frozen=True, slots=True)

@@ -21,6 +21,7 @@ from dastan.core.analysis.gestures import (
     CloseLevel,
     CloseMember,
     FilterMembers,
+    ForgetJoint,
     GoInto,
     OpenAll,
     OpenLevel,
@@ -30,13 +31,15 @@ from dastan.core.analysis.gestures import (
     StopBreakingDown,
 )
 from dastan.core.analysis.going import way_back
+from dastan.core.analysis.joints import joining_of, left_out_by
 from dastan.core.analysis.offer import Offer, Thing, in_menu
 from dastan.core.analysis.openness import is_member_open, shown_levels
 from dastan.core.analysis.placing import placed_in
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.analysis.sentence import under_caption
 from dastan.core.model.conditions import MemberFilter
-from dastan.core.model.document import SemanticModel
+from dastan.core.model.document import Hierarchy, SemanticModel
+from dastan.core.model.joints import joint_named
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.reach import shown_hierarchies
@@ -109,11 +112,34 @@ def member_offers(document: Analysis, thing: Thing, model: SemanticModel, member
         yield in_menu(words, _narrowed(document, own, paths, action))
     if document.question.measures:
         yield Offer(f"Make a measure only for {caption}…", "menu", asks="formula")
+    yield from _joint_offers(document, paths, caption, hierarchy)
     if len(paths) == 1:
         yield from _across(document, thing, model, members)
     yield from level_offers(document, own, model)
     yield Offer(f"Choose members of {hierarchy_caption(dimension, hierarchy)}…", "menu", asks="members")
     yield Offer("Keep by a condition…", "menu", asks="condition")
+
+
+def _joint_offers(
+    document: Analysis, paths: tuple[MemberPath, ...], caption: str, hierarchy: Hierarchy
+) -> Iterator[Offer]:
+    """Joining members into one; and of a joint member, what it joins."""
+    if len(paths) > 1 and not hierarchy.sets:
+        yield Offer(f"Join {caption}…", "menu", asks="joint")
+    name = joint_named(paths[0]) if len(paths) == 1 else None
+    joint = next((each for each in document.joints if each.name == name), None)
+    if joint is None or paths[0] != joining_of(joint).path:
+        return
+    yield Offer("Change what it joins…", "menu", asks="joint", under="Joint member")
+    left_out = {path for each in document.question.filters for path in left_out_by(each, joint)}
+    own = (joint.dimension, joint.hierarchy)
+    others = tuple(path for path in left_out if path not in joint.members)
+    is_out = left_out >= set(joint.members)
+    wanted = others if is_out else tuple(dict.fromkeys((*left_out, *joint.members)))
+    words = "Show those that it joins beside it" if is_out else "Leave out those that it joins"
+    beside = FilterMembers(dimension=own[0], hierarchy=own[1], action="leave_out", members=wanted)
+    yield in_menu(words, beside, "Joint member")
+    yield in_menu(f"Part {caption} again", ForgetJoint(name=joint.name), "Joint member")
 
 
 def cell_offers(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> Iterator[Offer]:

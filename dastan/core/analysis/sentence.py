@@ -6,7 +6,7 @@ what a screen reader reads. Nothing that is in force is left out.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -15,7 +15,7 @@ from dastan.core.analysis.checks import grains_of
 from dastan.core.analysis.condition_words import MEMBERS_IN_FULL, condition_words
 from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, PlacedDimension, Under
 from dastan.core.analysis.formula_words import aloud
-from dastan.core.analysis.joints import with_joints
+from dastan.core.analysis.joints import in_place_of, joining_of, joints_named, with_joints
 from dastan.core.analysis.limit_words import limit_words
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.names import parts_in
@@ -36,6 +36,7 @@ from dastan.core.model.conditions import (
 )
 from dastan.core.model.document import Aggregate, SemanticModel, next_named
 from dastan.core.model.expression import measures_named
+from dastan.core.model.parts import MemberPath
 from dastan.core.model.reach import reaches
 
 
@@ -50,7 +51,7 @@ class Phrase:
 
     kind: Literal[
         "words", "measure", "dimension", "filter", "limit", "order", "empty", "layout", "waiting", "rights", "made",
-        "hint",
+        "joint", "hint",
     ]  # fmt: skip
     text: str
     note: str = ""
@@ -68,6 +69,8 @@ class Phrase:
     at: int | None = None
     level: str | None = None
     prompts: tuple[str, ...] = ()
+    path: MemberPath = ()
+    """Of a joint member."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,7 +106,7 @@ def sentence_of(document: Analysis, model: SemanticModel, members: Members, seen
         *_layout_phrases(document, model),
         *_waiting_phrases(document, model),
     ]
-    phrases += _made_phrases(document, model, members)
+    phrases += _told_phrases([*_made_phrases(document, model, members), *_joint_phrases(document, members)])
     if seen_as and document.question.measures:
         phrases += [_words(","), Phrase("rights", f"as far as {listed(seen_as)} may see")]
     if not document.question.measures:
@@ -120,10 +123,34 @@ def _made_phrases(document: Analysis, model: SemanticModel, members: Members) ->
     formulas = {each.name: measures_named(each.formula) for each in document.made}
     while further := {one for name in named for one in formulas.get(name, ())} - named:
         named |= further
-    used = [each for each in document.made if each.name in named]
-    for number, each in enumerate(used):
+    for each in document.made:
+        if each.name in named:
+            yield Phrase("made", f"{each.caption} is {aloud(each.formula, model, members)}", measure=each.name)
+
+
+def _joint_phrases(document: Analysis, members: Members) -> Iterator[Phrase]:
+    """What each joint member joins that stands in the table, or is named by a filter."""
+    placed = {(each.dimension, each.hierarchy) for each in (*document.question.rows, *document.question.columns)}
+    told = {one.name for each in document.question.filters for one in in_place_of(document, each)}
+    for each in document.joints:
+        own = (each.dimension, each.hierarchy)
+        if each.name not in told and (own in placed or each.name in joints_named(document.question)):
+            known = members(*own)
+            joined = tuple(member_caption(path, known) for path in each.members)
+            words = f"{each.caption} joins {_shortly(joined)}"
+            yield Phrase("joint", words, dimension=own[0], hierarchy=own[1], path=joining_of(each).path, details=joined)
+
+
+def _shortly(captions: tuple[str, ...]) -> str:
+    """Captions as they stand in a sentence: the first few of many."""
+    shown = captions if len(captions) <= MEMBERS_IN_FULL + 1 else captions[:MEMBERS_IN_FULL]
+    return listed(shown, len(captions) - len(shown))
+
+
+def _told_phrases(told: Sequence[Phrase]) -> Iterator[Phrase]:
+    for number, each in enumerate(told):
         yield _words(", where" if not number else "; and")
-        yield Phrase("made", f"{each.caption} is {aloud(each.formula, model, members)}", measure=each.name)
+        yield each
 
 
 def untouched_by(condition: Condition, document: Analysis, model: SemanticModel) -> list[str]:
@@ -270,7 +297,8 @@ def _filter_phrases(document: Analysis, model: SemanticModel, members: Members) 
             if each.action != action:
                 continue
             comma = ", " if has_words and (action == "leave_out" or not is_first) else ""
-            yield _words(f"{comma}{joining if is_first else 'and ' + joining}")
+            own = "with" if in_place_of(document, each) else joining
+            yield _words(f"{comma}{own if is_first else 'and ' + own}")
             yield _filter_phrase(each, at, document, model, members)
             is_first, has_words = False, True
 
@@ -282,9 +310,10 @@ def _filter_phrase(each: Condition, at: int, document: Analysis, model: Semantic
     is_members = isinstance(each, MemberFilter)
     own = {prompt.name for prompt in document.question.prompts}
     asked = "asked on opening" if own & set(prompts_named(each, model)) else ""
+    joints = in_place_of(document, each)
     return Phrase(
         "filter",
-        words.text,
+        f"{listed([one.caption for one in joints])} in place of {words.text}" if joints else words.text,
         note="; ".join(part for part in (words.note, alone, asked) if part),
         dimension=each.dimension if is_members else None,  # type: ignore[union-attr]
         hierarchy=each.hierarchy if is_members else None,  # type: ignore[union-attr]

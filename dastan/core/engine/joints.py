@@ -228,20 +228,24 @@ def _one_after_another(parts: Sequence[Groups]) -> Groups:
 
 def _remaining(condition: Conditions, members: JoinedMembers, branches: Sequence[Branch]) -> Conditions:
     """What holds for records of which the model's own members, or one of some joint members, remain."""
-    if not any(_mentions(each, members) for each in condition):
+    about = [each for each in condition if _mentions(each, members)]
+    others = tuple(each for each in condition if not _mentions(each, members))
+    if not about:
         return condition
-    base = tuple(told for each in condition if (told := _within(each, members, None)) != _ALL)
+    base = tuple(told for each in about if (told := _within(each, members, None)) != _ALL)
     further: list[Condition] = []
     held = _rows_of(base, members)
     for branch in branches:
-        own = [told for each in condition if (told := _within(each, members, branch)) != _ALL]
+        own = [told for each in about if (told := _within(each, members, branch)) != _ALL]
         if _NONE in own:
             continue
         rows = _rows_of(tuple(own), members)
         # What the members themselves leave of it already adds nothing.
         if held is None or rows is None or (branch.rows & rows & ~held).any():
             further.append(_all_of([*own, MemberSet(members.dimension, members.hierarchy, branch.paths)]))
-    return (_any_of([_all_of(list(base)), *further]),) if further else base
+    if not further:
+        return others + base
+    return (*others, _any_of([_all_of(list(base)), *further]))
 
 
 def _rows_of(condition: Conditions, members: JoinedMembers) -> np.ndarray | None:
@@ -296,10 +300,10 @@ def _within(condition: Condition, members: HierarchyMembers, branch: Branch | No
             return _all_of([_within(each, members, branch) for each in parts])
         case Joined(_, parts):
             return _any_of([_within(each, members, branch) for each in parts])
-        case Not(part, True):
-            return _negated(_of_records(part, members))
-        case Not(part):
-            return _negated(_within(part, members, branch))
+        case Not(part, rest_of):
+            is_rest = rest_of == (members.dimension, members.hierarchy)
+            told = _of_records(part, members) if is_rest else _within(part, members, branch)
+            return _negated(told, rest_of)
         case _:
             return condition
 
@@ -318,8 +322,8 @@ def _of_records(condition: Condition, members: JoinedMembers) -> Condition:
             return _all_of([_of_records(each, members) for each in parts])
         case Joined(_, parts):
             return _any_of([_of_records(each, members) for each in parts])
-        case Not(part):
-            return _negated(_of_records(part, members))
+        case Not(part, rest_of):
+            return _negated(_of_records(part, members), rest_of)
         case _:
             return condition
 
@@ -378,7 +382,7 @@ def _any_of(parts: Sequence[Condition]) -> Condition:
     return told[0] if len(told) == 1 else Joined("any", tuple(told))
 
 
-def _negated(part: Condition) -> Condition:
+def _negated(part: Condition, rest_of: tuple[str, str] | None = None) -> Condition:
     if part in (_ALL, _NONE):
         return _NONE if part == _ALL else _ALL
-    return Not(part)
+    return Not(part, rest_of)

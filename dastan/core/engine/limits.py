@@ -99,7 +99,7 @@ class AxisLimits:
             if place in grain.others:
                 found = _set_for(sets, grain.upto(place))
                 if at == depth and found is not None:
-                    conditions.append(Not(found.condition, is_rest=True))
+                    conditions.append(Not(found.condition, self._own(place)))
             elif at < depth and self.totals_over == "shown" and not limit.others:
                 conditions.append(self._shown(grain, place, depth))
         return tuple(conditions)
@@ -120,7 +120,7 @@ class AxisLimits:
                 found = _set_for(sets, outer.upto(place)) if at == place and at_depth <= depth else None
                 if found is not None:
                     is_rest = place in outer.others and at_depth == depth
-                    conditions.append(Not(found.condition, is_rest=True) if is_rest else found.condition)
+                    conditions.append(Not(found.condition, self._own(place)) if is_rest else found.condition)
         return tuple(conditions)
 
     def _shown(self, grain: AxisGrain, place: int, depth: int) -> Condition:
@@ -137,8 +137,13 @@ class AxisLimits:
                         "Show totals over everything in scope, or put the list inside.",
                     )
                 within = [one for one in outer_sets if one.outer is None or _is_within(one.outer, grain, place)]
-                parts += [Joined("all", (*one.inside, Not(one.condition, is_rest=True))) for one in within]
+                parts += [Joined("all", (*one.inside, Not(one.condition, self._own(outer_place)))) for one in within]
         return parts[0] if len(parts) == 1 else Joined("any", tuple(parts))
+
+    def _own(self, place: int) -> tuple[str, str]:
+        """The hierarchy at a place, by its dimension and name."""
+        placed = self.placements[place].placed
+        return (placed.dimension, placed.hierarchy)
 
     def _rooms(self, grain: AxisGrain, place: int) -> list[int]:
         return [

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dastan.core.engine.aggregates import COUNT
+from dastan.core.engine.joints import JoinedSource
 from dastan.core.engine.waist import Conditions, DataSpan, Groups, LevelRef, Request, Rights, Source
 from dastan.core.model.document import Dimension, SemanticModel
 from dastan.core.model.members import HierarchyMembers
@@ -42,14 +43,18 @@ class Seen:
         found = self.model.dimension(dimension)
         if found.key is None:
             return members.seen_at(self._codes_of_records(found, members))
-        about = self.rights.about(dimension)
+        about = self._about(dimension)
         return members.seen_by(self.source.allowed_rows(dimension, about)) if about else members
 
     def allowed_rows(self, dimension: str, condition: Conditions) -> np.ndarray:
         """`(n_rows + 2,) bool`: a dimension's rows for which conditions on it alone, and the rights on it, hold."""
-        # Each by itself: rights are about records, whichever member these are looked at through.
         allowed = self.source.allowed_rows(dimension, condition)
-        return np.asarray(allowed & self.source.allowed_rows(dimension, self.rights.about(dimension)))
+        return np.asarray(allowed & self.source.allowed_rows(dimension, self._about(dimension)))
+
+    def _about(self, dimension: str) -> Conditions:
+        """The rights on a dimension's own rows: about records, whichever member these are looked at through."""
+        about = self.rights.about(dimension)
+        return self.source.of_records(about) if isinstance(self.source, JoinedSource) else about
 
     def record_count(self, grain: Grain) -> int:
         """How many records of a fact there are."""

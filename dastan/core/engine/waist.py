@@ -102,12 +102,12 @@ class Joined:
 class Not:
     """Records for which the part does not hold.
 
-    Where a record belongs to several members, each of them is looked at by itself; with `is_rest`, a record for whose
-    every member the part does not hold.
+    Where a record belongs to several members, each of them is looked at by itself; but of the hierarchy `rest_of`, by
+    its dimension and name, all together: the part holds for none.
     """
 
     part: Condition
-    is_rest: bool = False
+    rest_of: tuple[str, str] | None = None
 
 
 Condition = MemberSet | AttributeTest | DayRange | KeyState | GroupSet | Joined | Not

@@ -71,6 +71,8 @@ class Branch:
     first: dict[int, int]
     above: tuple[int, ...]
     """The codes of what it stands under, from the top."""
+    opens: dict[int, np.ndarray]
+    """Per depth, which of `below` have anything but a blank below them here."""
 
     @property
     def finest(self) -> int:
@@ -116,6 +118,14 @@ class JoinedMembers(HierarchyMembers):
         name = joint_named(path)
         return next((each for each in self.branches if each.joining.name == name), None) if name is not None else None
 
+    def joins(self, depth: int, code: int) -> tuple[str, ...]:
+        """The captions of those that a joint member joins, of the ones that the reader may see; none for others."""
+        branch = next((each for each in self.branches if (each.depth, each.code) == (depth, code)), None)
+        if branch is None:
+            return ()
+        found = [(len(path) - 1, self.base.find(path)) for path in branch.paths]
+        return tuple(self.base.levels[at].captions[each] for at, each in found if each is not None)
+
     def base_paths(self, path: MemberPath) -> tuple[MemberPath, ...]:
         """The paths of the model's own members in place of one: a joint member's members."""
         branch = self.branch_of(path)
@@ -154,6 +164,11 @@ def _is_of(branch: Branch, codes: np.ndarray, depth: int) -> np.ndarray:
     return np.asarray((codes >= branch.first[depth]) & (codes < branch.first[depth] + len(branch.below[depth])))
 
 
+def joins_of(members: HierarchyMembers, depth: int, code: int) -> tuple[str, ...]:
+    """The captions of those that a member joins; none for one that is no joint member."""
+    return members.joins(depth, code) if isinstance(members, JoinedMembers) else ()
+
+
 @lru_cache(_KEPT)
 def joined_members(base: HierarchyMembers, joinings: tuple[Joining, ...]) -> HierarchyMembers:
     """A hierarchy's members with joint ones among them. One of which no member is there any more has no place.
@@ -184,7 +199,13 @@ def _branch(base: HierarchyMembers, joining: Joining, taken: Sequence[int]) -> B
     leaves = np.unique(np.concatenate([_leaves(base, path) for path in paths]))
     below = {at: np.unique(base.at_depth(leaves, last, at)).astype(np.int32) for at in range(depth, last + 1)}
     first = {at: taken[at] for at in range(depth, last + 1)}
-    return Branch(joining, paths, depth, taken[depth], rows, below, first, above)
+    opens = {last: np.zeros(len(below[last]), np.bool_)}
+    for at in range(last, depth, -1):
+        level = base.levels[at]
+        has_key = np.array([level.keys[code] is not None for code in below[at].tolist()], np.bool_)
+        holding = level.parent[below[at][has_key | opens[at]]]
+        opens[at - 1] = np.isin(below[at - 1], holding)
+    return Branch(joining, paths, depth, taken[depth], rows, below, first, above, opens)
 
 
 def _leaves(base: HierarchyMembers, path: MemberPath) -> np.ndarray:
@@ -196,9 +217,15 @@ def _leaves(base: HierarchyMembers, path: MemberPath) -> np.ndarray:
 def _joined(base: HierarchyMembers, branches: tuple[Branch, ...]) -> JoinedMembers:
     last = len(base.levels) - 1
     room = 1 + sum(len(each.below[last]) for each in branches)
+    starts, before = [0] * len(branches), 1
+    # After the last of its members, as they stand at its own depth: deeper ones first, that stand under these.
+    for at in sorted(range(len(branches)), key=lambda at: -branches[at].depth):
+        each = branches[at]
+        starts[at] = int(base.levels[each.depth].last[each.below[each.depth]].max()) * room + before
+        before += len(each.below[last])
     levels, visible = [], []
     for depth in range(last + 1):
-        levels.append(_level(base, depth, branches, room))
+        levels.append(_level(base, depth, branches, room, starts))
         if base.visible:
             seen = [base.visible[depth]]
             for each in branches:
@@ -212,8 +239,10 @@ def _joined(base: HierarchyMembers, branches: tuple[Branch, ...]) -> JoinedMembe
     )  # fmt: skip
 
 
-def _level(base: HierarchyMembers, depth: int, branches: tuple[Branch, ...], room: int) -> LevelMembers:
-    """A level with what stands there of joint members.
+def _level(
+    base: HierarchyMembers, depth: int, branches: tuple[Branch, ...], room: int, starts: Sequence[int]
+) -> LevelMembers:
+    """A level with what stands there of joint members. Args: `starts` are the places of their first leaves.
 
     Places of leaves are `room` apart, so that what is below joint members finds its own between them.
     """
@@ -224,12 +253,8 @@ def _level(base: HierarchyMembers, depth: int, branches: tuple[Branch, ...], roo
         "parent": [own.parent], "first": [own.first * room], "can_open": [own.can_open], "is_passed": [own.is_passed],
     }  # fmt: skip
     lasts = []
-    before = 0
-    for each in branches:
+    for each, start in zip(branches, starts, strict=True):
         count = len(each.below[last])
-        # After the last of its members, as they stand at its own depth.
-        start = int(base.levels[each.depth].last[each.below[each.depth]].max()) * room + 1 + before
-        before += count
         if depth < each.depth:
             ends[each.above[depth]] = max(int(ends[each.above[depth]]), start + count - 1)
             continue
@@ -240,7 +265,7 @@ def _level(base: HierarchyMembers, depth: int, branches: tuple[Branch, ...], roo
             captions.append(each.joining.caption)
             firsts, final = np.array([start]), np.array([start + count - 1])
             parent = np.array([each.above[-1] if each.above else 0])
-            opens = np.array([depth < last and bool(base.levels[depth].can_open[below].any())])
+            opens = np.array([each.opens[depth].any()])
             passed = np.array([False])
         else:
             keys += _keys_below(base, each, depth)
@@ -248,7 +273,7 @@ def _level(base: HierarchyMembers, depth: int, branches: tuple[Branch, ...], roo
             firsts = start + np.searchsorted(leaf_of, np.arange(len(below)), "left")
             final = start + np.searchsorted(leaf_of, np.arange(len(below)), "right") - 1
             parent = each.here(own.parent[below], depth - 1)
-            opens, passed = own.can_open[below], own.is_passed[below]
+            opens, passed = each.opens[depth], own.is_passed[below] & each.opens[depth]
         for name, array in (("parent", parent), ("first", firsts), ("can_open", opens), ("is_passed", passed)):
             parts[name].append(array)
         lasts.append(final)

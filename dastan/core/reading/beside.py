@@ -64,7 +64,7 @@ def beside(document: Analysis, dimension: str, hierarchy: str, level: str, askin
     codes, values = questioner.table(
         document.question.measures[0], (LevelRef(dimension, hierarchy, level),), (), questioner.filters
     )
-    members = asking.source.members(dimension, hierarchy)
+    members = questioner.source.members(dimension, hierarchy)
     count = len(members.levels[members.depth_of(level)])
     has_records = np.zeros(count, np.bool_)
     has_records[codes[:, 0]] = True

@@ -100,7 +100,7 @@ class Remaining:
 @in_lane(QUESTIONS)
 def members(asked: MembersIn, reader: ReaderDep, server: ServerDep) -> MemberPage:
     found = find_dimension(reader.shelved.model, asked.dimension)
-    listed = reader.members(asked.dimension, find_hierarchy(found, asked.hierarchy).name)
+    listed = reader.members_of(asked.document)(asked.dimension, find_hierarchy(found, asked.hierarchy).name)
     if asked.level is not None:
         check_level(found, find_hierarchy(found, asked.hierarchy), asked.level)
         return members_below(listed, asked.path, asked.level)
@@ -186,7 +186,7 @@ class Written:
 def read_words(asked: WordsIn, reader: ReaderDep) -> Reading:
     model = reader.shelved.model
     model = with_made(model, asked.document) if asked.document is not None else model
-    return read_question(asked.text, Vocabulary(model, reader.members))
+    return read_question(asked.text, Vocabulary(model, reader.members_of(asked.document)))
 
 
 @router.post("/{model}/words/write")
@@ -194,7 +194,7 @@ def read_words(asked: WordsIn, reader: ReaderDep) -> Reading:
 def write_words(document: Analysis, reader: ReaderDep) -> Written:
     check_document(document, reader.shelved.model)
     model = with_made(reader.shelved.model, document)
-    return Written(write_question(document.question, Vocabulary(model, reader.members)))
+    return Written(write_question(document.question, Vocabulary(model, reader.members_of(document))))
 
 
 class FormulaIn(BaseModel):
@@ -220,7 +220,7 @@ class CompleteIn(FormulaIn):
 @in_lane(LOOKS)
 def complete_made(asked: CompleteIn, reader: ReaderDep) -> Completions:
     model = with_made(reader.shelved.model, asked.document)
-    return complete(asked.text, asked.cursor, Vocabulary(model, reader.members))
+    return complete(asked.text, asked.cursor, Vocabulary(model, reader.members_of(asked.document)))
 
 
 @dataclass(frozen=True, slots=True)

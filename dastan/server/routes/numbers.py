@@ -112,7 +112,8 @@ def _cell(own: OwnAnswer, row: int, column: int, server: ServerDep) -> Iterator[
 def paper(row: Line, column: Line, own: OwnAnswerDep, server: ServerDep) -> WorkingPaper:
     with _cell(own, row, column, server) as cell:
         reader = own.reader
-        account = account_of(cell.answer, cell.place, cell.questioner, cell.shape, reader.members, reader.seen_as)
+        members = reader.members_of(cell.asked.document)
+        account = account_of(cell.answer, cell.place, cell.questioner, cell.shape, members, reader.seen_as)
         backings = backings_of(cell.answer, cell.place, cell.questioner, cell.shape)
         requests = [each for each in map(_asked_anew, backings) if each]
         started = time.perf_counter()
@@ -142,7 +143,8 @@ def _words_of(request: Request) -> str:
 def why(row: Line, column: Line, own: OwnAnswerDep, server: ServerDep) -> WhyEmpty:
     with _cell(own, row, column, server) as cell:
         reader = own.reader
-        return why_empty(cell.answer, cell.place, cell.questioner, cell.shape, reader.members)
+        members = reader.members_of(cell.asked.document)
+        return why_empty(cell.answer, cell.place, cell.questioner, cell.shape, members)
 
 
 @dataclass(frozen=True)

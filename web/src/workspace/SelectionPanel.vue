@@ -11,10 +11,12 @@ const menu = useThingMenu()
 const making = useMaking()
 const shown = computed(() => selection.captions.slice(0, 6))
 const more = computed(() => selection.captions.length - shown.value.length)
-const plain = computed(() => selection.offers.filter((offer) => !offer.under && (offer.gesture || offer.asks === 'formula')))
+const plain = computed(() => selection.offers.filter((offer) => !offer.under && (offer.gesture || offer.asks === 'formula' || offer.asks === 'joint')))
 
 function choose(offer: Offer): void {
-  if (offer.asks === 'formula') void making.begin(selection.thing())
+  const thing = selection.thing()
+  if (offer.asks === 'formula') void making.begin(thing)
+  else if (offer.asks === 'joint' && thing) menu.edit('joint', thing)
   else selection.choose(offer)
 }
 

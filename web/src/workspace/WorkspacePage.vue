@@ -30,6 +30,7 @@ import { isSamePlaced } from './things'
 // Slips are loaded when they are first wanted.
 const MemberPicker = defineAsyncComponent(() => import('./members/MemberPicker.vue'))
 const PromptSlip = defineAsyncComponent(() => import('./PromptSlip.vue'))
+const JoinSlip = defineAsyncComponent(() => import('./members/JoinSlip.vue'))
 const LimitSlip = defineAsyncComponent(() => import('./narrowing/LimitSlip.vue'))
 const ConditionSlip = defineAsyncComponent(() => import('./narrowing/ConditionSlip.vue'))
 const OpeningSlip = defineAsyncComponent(() => import('./narrowing/OpeningSlip.vue'))
@@ -197,6 +198,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       <LimitSlip v-if="menu.editing.what === 'limit'" :dimension="menu.editing.thing.dimension ?? ''" :hierarchy="menu.editing.thing.hierarchy ?? ''" :level="menu.editing.thing.level" @close="menu.stopEditing" />
       <ConditionSlip v-else-if="menu.editing.what === 'condition'" :dimension="menu.editing.thing.dimension" :at="menu.editing.thing.at" @close="menu.stopEditing" />
       <NumbersSlip v-else-if="menu.editing.what === 'numbers' && edited" :measure="edited" :measures="workspace.answered?.answered?.measures ?? []" @close="menu.stopEditing" />
+      <JoinSlip v-else-if="menu.editing.what === 'joint'" :thing="menu.editing.thing" @close="menu.stopEditing" />
       <OpeningSlip v-else-if="menu.editing.what === 'opening'" :at="menu.editing.thing.at ?? 0" :words="filterWords" @close="menu.stopEditing" />
     </template>
     <NumberSlip v-if="menu.questioned && workspace.answered" :key="workspace.answered.answered!.handle" :questioned="menu.questioned" :handle="workspace.answered.answered!.handle" @close="menu.stopQuestioning" />

@@ -14,6 +14,9 @@ export interface Picking {
   action: 'keep' | 'leave_out' | null
 }
 
+/** What a slip of its own edits. */
+export type Editing = 'limit' | 'condition' | 'opening' | 'numbers' | 'joint'
+
 /** A cell by its lines in the answer. */
 export interface CellLines {
   row: number
@@ -36,7 +39,7 @@ export const useThingMenu = defineStore('thing-menu', () => {
   const questioned = shallowRef<{ cell: CellLines; view: 'records' | 'paper' | 'empty' } | null>(null)
   const picking = shallowRef<Picking | null>(null)
   /** A slip that a menu opened: what is being edited, of which thing. */
-  const editing = shallowRef<{ what: 'limit' | 'condition' | 'opening' | 'numbers'; thing: Thing } | null>(null)
+  const editing = shallowRef<{ what: Editing; thing: Thing } | null>(null)
 
   async function open(wanted: Thing, element: HTMLElement, lines: CellLines | null = null): Promise<void> {
     const document = workspace.document
@@ -84,7 +87,7 @@ export const useThingMenu = defineStore('thing-menu', () => {
     picking.value = null
   }
 
-  function edit(what: 'limit' | 'condition' | 'opening' | 'numbers', wanted: Thing): void {
+  function edit(what: Editing, wanted: Thing): void {
     editing.value = { what, thing: wanted }
   }
 

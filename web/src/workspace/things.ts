@@ -45,6 +45,11 @@ export function memberThing(member: MemberHeader, chain: readonly MemberHeader[]
   return { ...blank, kind: 'member', dimension: member.dimension, hierarchy: member.hierarchy, path: member.path, more, ...place }
 }
 
+/** A member by its path, wherever it stands. */
+export function pathThing(dimension: string, hierarchy: string, path: Thing['path']): Thing {
+  return { ...blank, kind: 'member', dimension, hierarchy, path }
+}
+
 export function cellThing(row: readonly MemberHeader[], column: readonly MemberHeader[], placed: Placed | null, isEmpty: boolean): Thing {
   return { ...(placed ? measureThing(placed) : blank), kind: 'cell', row: placedIn(row), column: placedIn(column), is_empty: isEmpty }
 }

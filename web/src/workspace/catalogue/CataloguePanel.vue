@@ -6,6 +6,7 @@ import { useMaking } from '../making/making'
 import { useWorkspace } from '../store'
 import CatalogueDimension from './CatalogueDimension.vue'
 import CatalogueFilter from './CatalogueFilter.vue'
+import CatalogueJoint from './CatalogueJoint.vue'
 import CatalogueMeasure from './CatalogueMeasure.vue'
 import CatalogueWay from './CatalogueWay.vue'
 import { searchCatalogue } from './search'
@@ -15,7 +16,7 @@ const workspace = useWorkspace()
 const dragging = useDragging()
 const making = useMaking()
 const words = ref('')
-const found = computed(() => searchCatalogue(workspace.catalogue, workspace.document?.ways_down ?? [], workspace.shown?.made ?? [], words.value))
+const found = computed(() => searchCatalogue(workspace.catalogue, workspace.document?.ways_down ?? [], workspace.shown?.made ?? [], workspace.shown?.joints ?? [], words.value))
 const placedMeasures = computed(() => new Set(workspace.document?.question?.measures?.map((each) => each.measure)))
 const notes = computed(() => workspace.catalogue?.notes ?? [])
 const reasons = computed(() => workspace.shown?.unavailable)
@@ -29,9 +30,10 @@ const reasons = computed(() => workspace.shown?.unavailable)
       <v-btn :icon="mdiChevronDoubleLeft" size="24" aria-label="Fold the catalogue" title="Fold the catalogue" @click="emit('fold')" />
     </div>
     <div class="lists">
-      <template v-if="found.made.length">
+      <template v-if="found.made.length || found.joints.length">
         <h2 class="small-caps">Made here</h2>
         <CatalogueMeasure v-for="measure in found.made" :key="measure.name" :measure="measure" :placed="placedMeasures.has(measure.name)" is-made />
+        <CatalogueJoint v-for="joint in found.joints" :key="joint.joint.name" :joint="joint" />
       </template>
       <template v-for="folder in found.folders" :key="folder.caption">
         <h2 class="small-caps">{{ folder.caption }}</h2>

@@ -1,4 +1,4 @@
-import type { Analysis, Catalogue, CatalogueMeasure, ShownMade } from '@/api/types'
+import type { Analysis, Catalogue, CatalogueMeasure, ShownJoint, ShownMade } from '@/api/types'
 
 type Ways = NonNullable<Analysis['ways_down']>
 
@@ -8,6 +8,7 @@ export interface Found {
   filters: Catalogue['filters']
   ways: Ways
   made: CatalogueMeasure[]
+  joints: ShownJoint[]
   isEmpty: boolean
 }
 
@@ -16,8 +17,8 @@ function holds(wanted: string, ...texts: string[]): boolean {
 }
 
 /** The entries of the catalogue and the ways down whose caption, description, synonyms or levels hold the words; all of them without words. */
-export function searchCatalogue(catalogue: Catalogue | null, ways: Ways, own: readonly ShownMade[], words: string): Found {
-  if (!catalogue) return { folders: [], dimensions: [], filters: [], ways: [], made: [], isEmpty: false }
+export function searchCatalogue(catalogue: Catalogue | null, ways: Ways, own: readonly ShownMade[], joined: readonly ShownJoint[], words: string): Found {
+  if (!catalogue) return { folders: [], dimensions: [], filters: [], ways: [], made: [], joints: [], isEmpty: false }
   const wanted = words.trim().toLocaleLowerCase()
   const folders = catalogue.folders
     .map((folder) => ({
@@ -39,5 +40,6 @@ export function searchCatalogue(catalogue: Catalogue | null, ways: Ways, own: re
   const made = own
     .filter((each) => holds(wanted, each.made.caption, each.made.description ?? '', each.aloud))
     .map((each) => ({ name: each.made.name ?? '', caption: each.made.caption, unit: each.unit, description: [each.made.description, each.aloud].filter(Boolean).join(' · '), synonyms: [] }))
-  return { folders, dimensions, filters, ways: found, made, isEmpty: ![folders, dimensions, filters, found, made].some((each) => each.length) }
+  const joints = joined.filter((each) => holds(wanted, each.joint.caption, ...each.joins))
+  return { folders, dimensions, filters, ways: found, made, joints, isEmpty: ![folders, dimensions, filters, found, made, joints].some((each) => each.length) }
 }

@@ -5,7 +5,7 @@ import DragThing from '../DragThing.vue'
 import LevelDots from '../LevelDots.vue'
 import { useWorkspace } from '../store'
 import { useThingMenu } from '../thingMenu'
-import { axisThing, dimensionThing, filterThing, measureThing, measuresThing } from '../things'
+import { axisThing, dimensionThing, filterThing, measureThing, measuresThing, pathThing } from '../things'
 
 const props = defineProps<{ phrase: Phrase; first: boolean }>()
 const menu = useThingMenu()
@@ -15,16 +15,17 @@ const isWaiting = computed(() => props.phrase.kind === 'waiting')
 const isLimit = computed(() => props.phrase.kind === 'limit')
 const isMembers = computed(() => props.phrase.kind === 'filter' && !!props.phrase.dimension && !props.phrase.prompts.length)
 const thing = computed(() => {
-  const { kind, measure, aggregate, percentile, view, dimension, hierarchy, axis, at } = props.phrase
+  const { kind, measure, aggregate, percentile, view, dimension, hierarchy, axis, at, path } = props.phrase
   if (kind === 'layout') return measuresThing()
   if (kind === 'empty' && axis) return axisThing(axis)
   if ((kind === 'measure' || kind === 'made') && measure) return measureThing({ measure, aggregate, percentile, view })
+  if (kind === 'joint' && dimension && hierarchy) return pathThing(dimension, hierarchy, path)
   if (kind === 'filter' && !isMembers.value) return at === null || at === undefined ? null : filterThing(at)
   if (kind === 'limit' && dimension && hierarchy) return { ...dimensionThing(dimension, hierarchy), level: props.phrase.level ?? null }
   return dimension && hierarchy ? dimensionThing(dimension, hierarchy) : null
 })
 const title = computed(() => {
-  if (props.phrase.kind === 'filter') return props.phrase.details.join('\n')
+  if (props.phrase.kind === 'filter' || props.phrase.kind === 'joint') return props.phrase.details.join('\n')
   // A measure that was made here says what it is.
   return workspace.shown?.made.find((each) => each.made.name === props.phrase.measure)?.aloud
 })

@@ -1,0 +1,93 @@
+<script setup lang="ts">
+// Joins members into one that has the records of all; or tells a joint member anew.
+import { computed, ref } from 'vue'
+import type { Thing } from '@/api/types'
+import { vFirstField } from '../firstField'
+import { useWorkspace } from '../store'
+import { useSelection } from '../table/selection'
+
+const props = defineProps<{ thing: Thing }>()
+const emit = defineEmits<{ close: [] }>()
+const workspace = useWorkspace()
+const selection = useSelection()
+const known = (workspace.shown?.joints ?? []).find(
+  (each) => !props.thing.more?.length && each.joint.hierarchy === props.thing.hierarchy && JSON.stringify(each.path) === JSON.stringify(props.thing.path),
+)
+// What is joined, each with its name: of a joint member what it joins, else what is selected.
+const joined = ref(
+  known
+    ? known.joint.members.map((path, at) => ({ path, caption: known.joins[at] ?? '' }))
+    : selection.selected
+        .map((each) => ({ path: each.member.path, caption: each.member.caption }))
+        .filter((each, at, all) => all.findIndex((one) => JSON.stringify(one.path) === JSON.stringify(each.path)) === at),
+)
+const caption = ref(known?.joint.caption ?? '')
+const isAlone = ref(true)
+const wrong = ref('')
+const proposed = computed(() => joined.value.slice(0, 3).map((each) => each.caption).join(' + ') + (joined.value.length > 3 ? ' + …' : ''))
+
+function drop(at: number): void {
+  joined.value = joined.value.filter((_, place) => place !== at)
+}
+
+function apply(): void {
+  const { dimension, hierarchy } = props.thing
+  if (!joined.value.length || !dimension || !hierarchy) {
+    wrong.value = 'Nothing is joined: choose one member or several.'
+    return
+  }
+  const joint = { name: known?.joint.name ?? '', caption: caption.value.trim() || proposed.value, dimension, hierarchy, members: joined.value.map((each) => each.path) }
+  const isTaken = workspace.shown?.joints.some((each) => each.joint.name !== joint.name && each.joint.hierarchy === hierarchy && each.joint.caption.toLocaleLowerCase() === joint.caption.toLocaleLowerCase())
+  if (isTaken) {
+    wrong.value = `There is a joint member called “${joint.caption}” already. Give this one another name.`
+    return
+  }
+  if (known) void workspace.act({ kind: 'change_joint', joint })
+  else void workspace.act({ kind: 'make_joint', joint, alone: isAlone.value })
+  selection.clear()
+  emit('close')
+}
+</script>
+
+<template>
+  <v-dialog :aria-label="known ? 'Change a joint member' : 'Join members'" :model-value="true" width="440" @update:model-value="emit('close')">
+    <v-card>
+      <form class="paper" @submit.prevent="apply">
+        <h2>{{ known ? `What ${known.joint.caption} joins` : 'Join them' }}</h2>
+        <p class="sentence">One member with the records of all of these, each record once.</p>
+        <ul>
+          <li v-for="(each, at) in joined" :key="JSON.stringify(each.path)">
+            <span>{{ each.caption }}</span>
+            <button v-if="joined.length > 1" type="button" class="plain-button soft" :aria-label="`Do not join ${each.caption}`" @click="drop(at)">take out</button>
+          </li>
+        </ul>
+        <v-text-field v-model="caption" label="Its name" :placeholder="proposed" persistent-placeholder v-first-field />
+        <label v-if="!known"><input v-model="isAlone" type="checkbox" /> leave those that it joins out of the table</label>
+        <p v-if="!known" class="note soft">Its numbers are the same either way, and so are all totals.</p>
+        <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
+        <footer>
+          <v-btn @click="emit('close')">Cancel</v-btn>
+          <v-btn variant="flat" color="primary" type="submit">{{ known ? 'Change it' : 'Join' }}</v-btn>
+        </footer>
+      </form>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped src="../keeping/slip.css" />
+<style scoped>
+ul {
+  max-height: 160px;
+  margin: 0;
+  padding: 0;
+  overflow: auto;
+  list-style: none;
+}
+
+li {
+  display: flex;
+  justify-content: space-between;
+  padding: 2px 0;
+  border-bottom: 1px solid rgb(var(--v-theme-hair));
+}
+</style>

@@ -84,8 +84,6 @@ class JoinedSource:
         branches = members.branches if isinstance(members, JoinedMembers) else ()
         found = []
         for branch in (None, *branches):
-            if branch is not None and depth < branch.depth:
-                continue
             own = tuple(_within(each, members, branch) for each in condition)
             for other in self._hierarchies():
                 own = _remaining(own, other, other.branches) if other is not members else own
@@ -96,8 +94,8 @@ class JoinedSource:
                 found.append(base.codes_in(rows, depth))
             else:
                 codes = np.unique(members.code_by_row[depth][rows & branch.rows])
-                found.append(np.unique(branch.here(codes, depth)))
-        return np.concatenate(found)
+                found.append(codes if depth < branch.depth else branch.here(codes, depth))
+        return np.unique(np.concatenate(found))
 
     def span(self, grain: Grain, dimension: str | None = None) -> DataSpan | None:
         return self.source.span(grain, dimension)

@@ -28,7 +28,7 @@ def along_axis(along: Along, values: Values, cube: Cube, rows: Axis, columns: Ax
     if not len(own):
         return empty_values(0, values.scale if along.kind == "running" else 0)
     group, place = _sequences(axis, along.restarts)
-    beside = _beside(axis, along.restarts)
+    beside = beside_others(axis, along.restarts)
     if beside.any():
         # What is counted in the sequence already stands in none, and has no value of its own there.
         values = replace(values, present=values.present & ~beside[own])
@@ -51,7 +51,7 @@ def along_axis(along: Along, values: Values, cube: Cube, rows: Axis, columns: Ax
     return found.take(back)
 
 
-def _beside(axis: Axis, restarts: bool) -> np.ndarray:
+def beside_others(axis: Axis, restarts: bool) -> np.ndarray:
     """`(n,) bool`: which entries are joint members, or below one, whose records stand in the same sequence without them
     as well. Where each sequence has one parent, what is below a joint member stands by itself."""
     found = np.zeros(len(axis), np.bool_)

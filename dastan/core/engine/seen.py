@@ -17,6 +17,7 @@ from dastan.core.engine.aggregates import COUNT
 from dastan.core.engine.joints import JoinedSource
 from dastan.core.engine.waist import Conditions, DataSpan, Groups, LevelRef, Request, Rights, Source
 from dastan.core.model.document import Dimension, SemanticModel
+from dastan.core.model.joints import own_members
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.reach import Grain, grain_of, reaches, relationship_for, shown_hierarchies
 
@@ -87,8 +88,9 @@ class Seen:
             return DataSpan(days.first, days.last) if days is not None else None
         level = LevelRef(calendar.name, finest[0].name, finest[0].levels[-1])
         groups = self.group(Request(grain, (level,), (COUNT,), (), self.rights))
-        keys = self.source.members(calendar.name, finest[0].name).levels[-1].keys
-        dates = [str(key)[:10] for code in groups.codes[0] if (key := keys[int(code)]) is not None]
+        keys = own_members(self.source.members(calendar.name, finest[0].name)).levels[-1].keys
+        codes = groups.codes[0][groups.codes[0] < len(keys)]
+        dates = [str(key)[:10] for code in codes.tolist() if (key := keys[code]) is not None]
         return DataSpan(min(dates), max(dates)) if dates else None
 
     def _conditions(self, grain: Grain) -> Conditions:

@@ -118,6 +118,28 @@ class JoinedMembers(HierarchyMembers):
         name = joint_named(path)
         return next((each for each in self.branches if each.joining.name == name), None) if name is not None else None
 
+    def overlap(self, depths: np.ndarray, codes: np.ndarray) -> bool:
+        """Whether some of these members, each at its depth, have records in common."""
+        taken = np.zeros(len(self.code_by_row[0]), np.bool_)
+        places = list(dict.fromkeys(zip(depths.tolist(), codes.tolist(), strict=True)))
+        for depth, code in sorted(places, key=lambda each: each[1] >= len(self.base.levels[each[0]])):
+            rows = self._rows_at(depth, code)
+            if (taken & rows).any():
+                return True
+            taken |= rows
+        return False
+
+    def _rows_at(self, depth: int, code: int) -> np.ndarray:
+        """`(n_rows + 2,) bool`: the dimension rows of one member."""
+        if code < len(self.base.levels[depth]):
+            return np.asarray(self.code_by_row[depth] == code)
+        branch = next(
+            each for each in self.branches if each.depth <= depth and _is_of(each, np.array([code]), depth)[0]
+        )
+        if depth == branch.depth:
+            return branch.rows
+        return np.asarray(branch.rows & (self.code_by_row[depth] == branch.own(np.array([code]), depth)[0]))
+
     def joins(self, depth: int, code: int) -> tuple[str, ...]:
         """The captions of those that a joint member joins, of the ones that the reader may see; none for others."""
         branch = next((each for each in self.branches if (each.depth, each.code) == (depth, code)), None)
@@ -162,6 +184,11 @@ def _is_of(branch: Branch, codes: np.ndarray, depth: int) -> np.ndarray:
     if depth == branch.depth:
         return np.asarray(codes == branch.code)
     return np.asarray((codes >= branch.first[depth]) & (codes < branch.first[depth] + len(branch.below[depth])))
+
+
+def own_members(members: HierarchyMembers) -> HierarchyMembers:
+    """The model's own members alone."""
+    return members.base if isinstance(members, JoinedMembers) else members
 
 
 def joins_of(members: HierarchyMembers, depth: int, code: int) -> tuple[str, ...]:

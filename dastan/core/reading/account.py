@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from dastan.core.analysis.captions import Members
+from dastan.core.analysis.captions import Members, listed
 from dastan.core.analysis.condition_words import condition_words
 from dastan.core.analysis.document import PlacedMeasure, Question
 from dastan.core.analysis.sentence import untouched_by
 from dastan.core.analysis.view_terms import Exact, Term, depends_on_others, formula_words, view_terms, worked_out
 from dastan.core.engine.answer import Answer
+from dastan.core.engine.axes import Axis
+from dastan.core.engine.neighbours import beside_others
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.formula.scopes import Earlier
@@ -76,6 +78,8 @@ class Account:
     operands: tuple[Operand, ...]
     filters: tuple[str, ...]
     why_no_value: str
+    joins: tuple[str, ...] = ()
+    """What each joint member joins in which the cell stands."""
     in_percent: bool = False
     """Whether the value is shown as hundredths."""
 
@@ -115,13 +119,17 @@ def account_of(
     if is_bare or (shown is None and _hangs_on_unknown(terms, exacts, model)):
         own = None
     is_told = is_by_itself and all(is_comparable(each) for each in by_term)
+    why = (
+        _why_no_cell(is_bare, measure)
+        or _why_beside(placed, shown, answer, place)
+        or _why_empty(placed, measure, shown, operands, terms, values)
+    )
     return Account(
         captions_of(answer, place), measure.caption, measure.description,
         formula_words(placed, terms) or _formula(measure, model, members), _digits(shown), _digits(own),
         agree(shown, own) if is_told else None, _why_not_compared(is_by_itself, is_told), tuple(operands),
         (*_filter_words(questioner, model, members), *(f"as far as {each} may see" for each in seen_as)),
-        _why_no_cell(is_bare, measure) or _why_empty(placed, measure, shown, operands, terms, values),
-        "%" in measure.format,
+        why, _joins(answer, place), "%" in measure.format,
     )  # fmt: skip
 
 
@@ -134,6 +142,28 @@ def _hangs_on_unknown(terms: Sequence[Term], values: Sequence[Exact], model: Sem
 def _why_no_cell(is_bare: bool, measure: Measure) -> str:
     """Of a formula, which may look beyond the cell: that nothing stands in it."""
     return "No measure of the table has a record here." if is_bare and measure.is_of_others else ""
+
+
+def _joins(answer: Answer, place: CellPlace) -> tuple[str, ...]:
+    """What joint members join in which a cell stands: "Rail joins Tram and Metro"."""
+    headers = [member_header(axis, each) for axis, entry in _ends(answer, place) for each in axis.chain(entry)]
+    return tuple(f"{each.caption} joins {listed(each.joins)}" for each in headers if each.joins)
+
+
+def _ends(answer: Answer, place: CellPlace) -> tuple[tuple[Axis, int], tuple[Axis, int]]:
+    return ((answer.rows, place.row), (answer.columns, place.column))
+
+
+def _why_beside(placed: PlacedMeasure, shown: Exact, answer: Answer, place: CellPlace) -> str:
+    """Of what runs along the table: that a joint member takes no part in it beside those that it joins."""
+    along = getattr(placed.view, "along", None)
+    if shown is not None or along is None:
+        return ""
+    axis, entry = _ends(answer, place)[0 if along == "rows" else 1]
+    if not beside_others(axis, bool(getattr(placed.view, "restarts", False)))[entry]:
+        return ""
+    caption = member_header(axis, axis.chain(entry)[-1]).caption
+    return f"{caption} stands beside what it joins, which is counted in the row already."
 
 
 def _why_empty(
@@ -167,7 +197,7 @@ def _why_no_view(shown: Exact, terms: Sequence[Term], values: Sequence[Exact]) -
 def captions_of(answer: Answer, place: CellPlace) -> tuple[str, ...]:
     """Where a cell stands: its row and its column."""
     found = []
-    for axis, entry in ((answer.rows, place.row), (answer.columns, place.column)):
+    for axis, entry in _ends(answer, place):
         if axis.placements:
             chain = [member_header(axis, each).caption for each in axis.chain(entry)]
             found.append(" › ".join(chain) or axis.all_caption)

@@ -13,6 +13,7 @@ from dastan.core.analysis.document import AxisName, Chart, ChartForm
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis
 from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.joints import JoinedMembers
 from dastan.core.model.reach import is_calendar
 from dastan.core.reading.window import OTHERS, MemberHeader, Number, as_numbers, member_headers
 from dastan.core.values import Values
@@ -81,7 +82,8 @@ def chart_of(answer: Answer, chart: Chart, model: SemanticModel) -> ChartData:
     axes = (answer.rows, answer.columns) if along == "rows" else (answer.columns, answer.rows)
     leaves = [_leaves(axis) for axis in axes]
     lengths = _lengths(axes[0], leaves[0]) if is_time[along] else []
-    forms = _fitting(answer, len(leaves[0]), len(leaves[1]), is_time[along], len(lengths) > 1)
+    twice = [_counts_twice(*each) for each in zip(axes, leaves, strict=True)]
+    forms = _fitting(answer, len(leaves[0]), len(leaves[1]), is_time[along], len(lengths) > 1, not any(twice))
     form = chart.form if chart.form in forms else forms[0]
     if form == "ring" and axes[1].total is not None:
         leaves[1] = np.array([axes[1].total])  # a ring has one series: the whole of each category
@@ -89,8 +91,9 @@ def chart_of(answer: Answer, chart: Chart, model: SemanticModel) -> ChartData:
     most_series = 1 if form == "ring" else MOST_HEAT_SERIES if form == "heat" else MOST_SERIES
     # Beside one another, a rest that is far larger would leave nothing to be seen of them.
     most = MOST_CATEGORIES.get(form, MOST_BARS)
-    categories = _side(answer, measures, axes[0], leaves, most, is_time[along], form in ("bars", "lines", "stacked"))
-    series = _side(answer, measures, axes[1], leaves[::-1], most_series, False, form in ("bars", "lines"))
+    bars = ("bars", "lines", "stacked")
+    categories = _side(answer, measures, axes[0], leaves, most, is_time[along], form in bars, not twice[0])
+    series = _side(answer, measures, axes[1], leaves[::-1], most_series, False, form in bars[:2], not twice[1])
     notes = [each.note for each in (categories, series) if each.note]
     if chart.form is not None and form != chart.form:
         notes.insert(0, "The form that was chosen does not fit what is shown now; it waits.")
@@ -154,14 +157,33 @@ def _lengths(axis: Axis, leaves: np.ndarray) -> list[str]:
     return [members.levels[each].caption for each in sorted(depths)]
 
 
-def _fitting(answer: Answer, categories: int, series: int, is_time: bool, is_uneven: bool) -> tuple[ChartForm, ...]:
+def _counts_twice(axis: Axis, leaves: np.ndarray) -> bool:
+    """Whether some records are in several of the entries below which nothing stands: in a joint member, and beside it
+    in those that it joins."""
+    for place, placement in enumerate(axis.placements):
+        members = placement.members
+        if not isinstance(members, JoinedMembers):
+            continue
+        depths = np.array([each.depths[place] if len(each.depths) > place else -1 for each in axis.grains])
+        own, codes = depths[axis.grain[leaves]], axis.codes[leaves, place]
+        is_member = (own >= 0) & (codes < np.array([len(each) for each in members.levels])[own])
+        if members.overlap(own[is_member], codes[is_member]):
+            return True
+    return False
+
+
+def _fitting(
+    answer: Answer, categories: int, series: int, is_time: bool, is_uneven: bool, adds_up: bool
+) -> tuple[ChartForm, ...]:
     """The forms that can show it, the most fitting one first. A line through uneven periods would tell of a fall."""
     fitting: list[ChartForm] = []
     if series > MOST_SERIES and categories > 1:
         fitting.append("heat")
     fitting += ["lines", "bars"] if is_time and categories > 2 and not is_uneven else ["bars", "lines"]
     # Parts of a whole add up, and none of them is below zero.
-    parts = all(adds_up and (innermost_range(answer, at)[0] or 0) >= 0 for at, adds_up in enumerate(answer.adds_up))
+    parts = adds_up and all(
+        each and (innermost_range(answer, at)[0] or 0) >= 0 for at, each in enumerate(answer.adds_up)
+    )
     if parts and series > 1:
         fitting += ["stacked", "shares"]
     if parts and is_time:
@@ -183,12 +205,14 @@ def _side(
     most: int,
     is_time: bool,
     is_beside: bool,
+    adds_up: bool,
 ) -> _Side:
     """As many as can be drawn: the latest of time, the largest of others, in the order of the table.
 
     Args:
         leaves: the axis's own, then the other axis's.
         is_beside: whether the rest would stand beside the others, so that it must not dwarf them.
+        adds_up: whether each record is in one entry only.
     """
     own, count = leaves[0], len(leaves[0])
     drawn, has_rest, note = own, False, ""
@@ -196,7 +220,7 @@ def _side(
         drawn, note = own[-most:], f"Drawn are the latest {most} of {count:,}; the table has them all."
     elif count > most:
         is_list = any(each.members.spread is not None for each in axis.placements)
-        has_rest = not is_list and all(answer.adds_up) and most > 1
+        has_rest = not is_list and adds_up and all(answer.adds_up) and most > 1
         most -= has_rest
         size = _sizes(answer, axis, leaves[1])[own]
         order = np.argsort(-size, kind="stable")

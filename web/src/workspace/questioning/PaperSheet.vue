@@ -19,7 +19,7 @@ const account = computed(() => props.paper.account)
       <dd>{{ each.definition }}<template v-if="each.note"> ({{ each.note }})</template>:<br /><strong>{{ grouped(each.value) }}</strong> from {{ counted(each.records, 'record') }}</dd>
     </template>
     <dt>Where</dt>
-    <dd>{{ account.caption.join(' · ') || 'over everything' }}</dd>
+    <dd>{{ account.caption.join(' · ') || 'over everything' }}<template v-for="each in account.joins" :key="each"><br />{{ each }}</template></dd>
     <dt>In force</dt>
     <dd v-if="!account.filters.length" class="soft">no filters</dd>
     <dd v-for="each in account.filters" :key="each">{{ each }}</dd>

@@ -1,0 +1,78 @@
+"""Members joined in the real interface: by mouse and by keyboard, in their place and beside them, and parted again."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.desk import by_line
+
+
+def numbers(texts: list[str]) -> list[int]:
+    return [int(each.replace(",", "")) for each in texts]
+
+
+def test_members_are_joined_in_their_place_and_shown_beside_it_again(sign_in: Callable[[str], Page]) -> None:
+    page = sign_in("ines")
+    desk = by_line(page, "Boardings people", "Cards seen cards")
+    tram, metro, total = (numbers(desk.row(each)) for each in ("Tram", "Metro", "All lines"))
+    for each in ("Tram", "Metro"):
+        desk.head(each).click(modifiers=["Control"])
+    page.get_by_role("button", name="Join Tram and Metro…").click()
+    slip = page.get_by_role("dialog", name="Join members")
+    expect(slip.get_by_role("textbox", name="Its name")).to_be_focused()
+    page.keyboard.type("Rail")
+    page.keyboard.press("Enter")
+    desk.expect_step("joined Tram and Metro as Rail, in their place")
+    desk.expect_sentence("Boardings people and Cards seen cards by Mode, with Rail in place of Tram and Metro line")
+    desk.expect_rows(["Rail", "Bus", "Ferry", "without a line", "All lines"])
+    boardings, cards = numbers(desk.row("Rail"))
+    assert boardings == tram[0] + metro[0]
+    # A card that was seen in both is one card.
+    assert max(tram[1], metro[1]) < cards < tram[1] + metro[1]
+    assert numbers(desk.row("All lines")) == total
+    expect(page.get_by_role("rowheader").filter(has_text="Rail").locator("[title]").first).to_have_attribute(
+        "title", "Rail\njoins Tram, Metro"
+    )
+    desk.choose_under(desk.head("Rail"), "Joint member", "Show those that it joins beside it")
+    desk.expect_sentence("Boardings people and Cards seen cards by Mode, where Rail joins Tram and Metro")
+    desk.expect_rows(["Tram", "Metro", "Rail", "Bus", "Ferry", "without a line", "All lines"])
+    assert numbers(desk.row("Rail")) == [boardings, cards]
+    assert numbers(desk.row("All lines")) == total
+
+
+def test_what_is_joined_is_changed_from_the_catalogue_and_parted(sign_in: Callable[[str], Page]) -> None:
+    page = sign_in("ines")
+    desk = by_line(page, "Boardings people")
+    # By keyboard: from the first cell to its row's header, down to the third row, and one further.
+    page.get_by_role("grid").focus()
+    page.keyboard.press("ArrowLeft")
+    for key in ("ArrowDown", "ArrowDown", "Space", "ArrowDown", "Space"):
+        page.keyboard.press(key)
+    page.get_by_role("button", name="Join Bus and Ferry…").press("Enter")
+    slip = page.get_by_role("dialog", name="Join members")
+    expect(slip.get_by_role("textbox", name="Its name")).to_be_focused()
+    page.keyboard.type("Surface")
+    page.keyboard.press("Tab")
+    page.keyboard.press("Space")
+    page.keyboard.press("Enter")
+    desk.expect_rows(["Tram", "Metro", "Bus", "Ferry", "Surface", "without a line", "All lines"])
+    bus, ferry = numbers(desk.row("Bus")), numbers(desk.row("Ferry"))
+    assert numbers(desk.row("Surface")) == [bus[0] + ferry[0]]
+    made = desk.catalogue.get_by_role("button", name="Surface 2 joined")
+    made.click()
+    page.get_by_role("menuitem", name="Joint member").click()
+    page.get_by_role("menuitem", name="Change what it joins…").click()
+    slip = page.get_by_role("dialog", name="Change a joint member")
+    slip.get_by_role("button", name="Do not join Bus").click()
+    slip.get_by_role("button", name="Change it").click()
+    desk.expect_step("changed Surface")
+    assert numbers(desk.row("Surface")) == ferry
+    made = desk.catalogue.get_by_role("button", name="Surface 1 joined")
+    made.click()
+    page.get_by_role("menuitem", name="Joint member").click()
+    page.get_by_role("menuitem", name="Part Surface again").click()
+    desk.expect_step("parted Surface again")
+    desk.expect_rows(["Tram", "Metro", "Bus", "Ferry", "without a line", "All lines"])
+    expect(desk.catalogue.get_by_role("button", name="Surface 1 joined")).to_have_count(0)

@@ -76,3 +76,30 @@ def test_what_is_joined_is_changed_from_the_catalogue_and_parted(sign_in: Callab
     desk.expect_step("parted Surface again")
     desk.expect_rows(["Tram", "Metro", "Bus", "Ferry", "without a line", "All lines"])
     expect(desk.catalogue.get_by_role("button", name="Surface 1 joined")).to_have_count(0)
+
+
+def test_all_that_is_made_is_found_in_one_place(sign_in: Callable[[str], Page]) -> None:
+    page = sign_in("ines")
+    desk = by_line(page, "Boardings people")
+    for each in ("Tram", "Metro"):
+        desk.head(each).click(modifiers=["Control"])
+    page.get_by_role("button", name="Join Tram and Metro…").click()
+    page.get_by_role("dialog", name="Join members").get_by_role("textbox", name="Its name").fill("Rail")
+    page.keyboard.press("Enter")
+    desk.expect_step("joined Tram and Metro as Rail, in their place")
+    page.get_by_role("button", name="All that is made").click()
+    sheet = page.get_by_role("dialog", name="All that is made")
+    expect(sheet.get_by_role("row").filter(has_text="Rail")).to_contain_text("joins Tram and Metro")
+    ratio = sheet.get_by_role("row").filter(has=page.get_by_role("rowheader", name="Fare per boarding", exact=True))
+    expect(ratio).to_contain_text("Fare revenue ÷ Boardings")
+    sheet.get_by_role("searchbox").fill("joins")
+    expect(sheet.get_by_role("row").filter(has_text="Boardings")).to_have_count(0)
+    # What is listed can be done away with from here, and the list follows.
+    sheet.get_by_role("button", name="What can be done with Rail").click()
+    page.get_by_role("menuitem", name="Joint member").click()
+    page.get_by_role("menuitem", name="Part Rail again").click()
+    expect(sheet.get_by_role("row").filter(has_text="Rail")).to_have_count(0)
+    sheet.get_by_role("searchbox").fill("")
+    expect(sheet.get_by_text("Nothing was made in this analysis yet.")).to_be_visible()
+    sheet.get_by_role("button", name="Close").click()
+    desk.expect_rows(["Tram", "Metro", "Bus", "Ferry", "without a line", "All lines"])

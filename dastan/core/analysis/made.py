@@ -113,12 +113,12 @@ def find_made(document: Analysis, name: str) -> MadeMeasure:
 
 def used_by(document: Analysis, name: str) -> Iterator[str]:
     """What in a document stands on a measure, in words."""
-    for each in document.made:
-        if each.name != name and name in measures_named(each.formula):
-            yield f"“{each.caption}”"
     question = document.question
     if any(name in _names_in(each) for each in question.measures):
         yield "the table"
+    for each in document.made:
+        if each.name != name and name in measures_named(each.formula):
+            yield f"“{each.caption}”"
     axes = (*question.rows, *question.columns, *question.waiting)
     if any(one.by.measure == name for each in axes for one in each.limits):
         yield "a limit"

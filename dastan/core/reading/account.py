@@ -126,7 +126,7 @@ def account_of(
     )
     return Account(
         captions_of(answer, place), measure.caption, measure.description,
-        formula_words(placed, terms) or _formula(measure, model, members), _digits(shown), _digits(own),
+        formula_words(placed, terms) or formula_of(measure, model, members), _digits(shown), _digits(own),
         agree(shown, own) if is_told else None, _why_not_compared(is_by_itself, is_told), tuple(operands),
         (*_filter_words(questioner, model, members), *(f"as far as {each} may see" for each in seen_as)),
         why, _joins(answer, place), "%" in measure.format,
@@ -225,7 +225,7 @@ def definition_of(part: Measure, model: SemanticModel, members: Members) -> str:
     return text
 
 
-def _formula(measure: Measure, model: SemanticModel, members: Members) -> str:
+def formula_of(measure: Measure, model: SemanticModel, members: Members) -> str:
     if measure.formula is not None:
         return write_formula(measure.formula, Vocabulary(model, members))
     if measure.aggregate != "ratio":

@@ -12,6 +12,7 @@ from pydantic import BaseModel, Field, StringConstraints
 from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.document import Analysis, MadeMeasure
 from dastan.core.analysis.gestures import Gesture, PutFilter, SetLimit, TakeFilter, apply_gesture
+from dastan.core.analysis.lost import fitted
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.names import check_names
 from dastan.core.analysis.offer import Offer, Thing
@@ -22,6 +23,7 @@ from dastan.core.errors import AppError
 from dastan.core.language.completing import Completions, complete
 from dastan.core.model.parts import MemberPath
 from dastan.core.reading.beside import Asking, Beside, beside, count_shown
+from dastan.core.reading.everything_made import MadeThing, everything_made
 from dastan.core.reading.preview import Preview
 from dastan.core.words.reading import Reading, read_question
 from dastan.core.words.vocabulary import Vocabulary
@@ -165,6 +167,20 @@ def offers(asked: OffersIn, reader: ReaderDep) -> Offers:
     check_document(asked.document, reader.shelved.model)
     check_names(asked.thing, with_made(reader.shelved.model, asked.document))
     return Offers(offers_for(asked.document, asked.thing, reader.shelved.model, reader.members))
+
+
+@dataclass(frozen=True, slots=True)
+class AllMade:
+    """All that is made, in an analysis and in its model."""
+
+    things: tuple[MadeThing, ...]
+
+
+@router.post("/{model}/made")
+@in_lane(QUESTIONS)
+def all_made(document: Analysis, reader: ReaderDep) -> AllMade:
+    document, _ = fitted(document, reader.shelved.model)
+    return AllMade(everything_made(document, reader.shelved.model, reader.members))
 
 
 class WordsIn(BaseModel):

@@ -117,7 +117,7 @@ def test_a_name_that_exists_and_one_that_is_missing_are_refused() -> None:
 def test_what_stands_on_a_made_measure_is_named_before_it_is_forgotten() -> None:
     document = made(("Twice", "boardings * 2"), ("Thrice", '"Twice" + boardings'))
     twice, thrice = document.made
-    with pytest.raises(InputError, match="used by “Thrice”, the table"):
+    with pytest.raises(InputError, match="used by the table, “Thrice”"):
         apply_gesture(document, ForgetMade(name=twice.name), MODEL)
     bare = replace(document, question=by_mode().question)
     without = apply_gesture(bare, ForgetMade(name=thrice.name), MODEL)

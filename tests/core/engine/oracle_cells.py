@@ -6,7 +6,7 @@ from fractions import Fraction
 from math import ceil
 
 from dastan.core.analysis.document import AxisName, Limit, PlacedDimension, PlacedMeasure
-from dastan.core.model.parts import MemberPath
+from dastan.core.model.parts import Key, MemberPath
 from tests.core.engine import oracle_sql as sql
 from tests.core.engine.oracle_conditions import OTHERS, Conditions, Header, dimension, is_others
 from tests.core.engine.oracle_sql import COLUMN, LEVELS, MEASURES, RATIOS, REACHED, Value
@@ -339,23 +339,27 @@ def parent_depth(placed: PlacedDimension, depth: int) -> int:
     return above[-1] if above else -1
 
 
-def natural(hierarchy: str, keys: MemberPath) -> list[tuple[bool, object]]:
+def _place_of(key: Key) -> tuple[object, ...]:
+    return (key is None, isinstance(key, str), key if key is not None else 0)
+
+
+def natural(hierarchy: str, keys: MemberPath) -> list[tuple[object, ...]]:
     """Keys ascending, blanks last; sets as they are listed."""
     if is_others(keys):
         return [*natural(hierarchy, keys[2:]), (2, 0)] if len(keys) > 2 else [(2, 0)]  # type: ignore[list-item]
     if hierarchy == "picks":
         return [(keys[0] is None, list(sql.PICKS).index(str(keys[0])) if keys[0] is not None else 0)]
-    found = [(key is None, key if key is not None else 0) for key in keys]
+    found = [_place_of(key) for key in keys]
     for number, joint in enumerate(sql.of_hierarchy(hierarchy)):
         path = sql.joint_path(joint)
         if keys[: len(path)] == path:
             # After the last of its members, as they stand at its own level.
-            last = max((each[len(path) - 1] is None, each[len(path) - 1] or 0) for each in sql.THERE[joint.name])
+            last = max(_place_of(each[len(path) - 1]) for each in sql.THERE[joint.name])
             found[len(path) - 1] = (*last, 1, number)  # type: ignore[assignment]
             if len(keys) > len(path):
                 # Below it everything stands as it does where it comes from.
                 base = sql.BELOW[joint.name].get(keys, keys)
-                found[len(path) :] = [(key is None, key if key is not None else 0) for key in base[len(path) - 1 :]]
+                found[len(path) :] = [_place_of(key) for key in base[len(path) - 1 :]]
     return found
 
 

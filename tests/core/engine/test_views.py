@@ -38,7 +38,8 @@ from tests.core.engine.oracle import Oracle, _all
 from tests.core.engine.oracle_conditions import AXES, Header, dimension, is_others
 from tests.core.engine.oracle_sql import LEVELS, MEASURES, REACHED, Value
 from tests.core.engine.random_model import random_rows, source_of
-from tests.core.engine.test_oracle import analyses, cells, headers, roles_of_reader
+from tests.core.engine.test_joints import JOINED, joints
+from tests.core.engine.test_oracle import analyses, cells, chance, headers, roles_of_reader
 from tests.core.star import TODAY
 
 EXAMPLES = int(os.environ.get("DASTAN_EXAMPLES", "1000"))
@@ -127,8 +128,16 @@ def viewed(draw: st.DrawFn) -> Analysis:
         # The oracle tells earlier records by another date: what ranks them must not be told so as well.
         axes = {axis: tuple(replace(each, limits=()) for each in placed) for axis, placed in axes.items()}
         question = replace(question, filters=tuple(each for each in question.filters if _is_told_by_records(each)))
+    placed = [each.hierarchy for axis in axes.values() for each in axis]
+    known = [each for each in placed if each in JOINED and each != "calendar"]
+    made = (
+        tuple(draw(joints(f"{at}", draw(st.sampled_from(known)))) for at in range(2))
+        if known and chance(draw, 3)
+        else ()
+    )
     return replace(
         document,
+        joints=made,
         question=replace(
             question, measures=tuple(measures), rows=axes["rows"], columns=axes["columns"], totals_of_one="shown",
             empty_rows="shown", empty_columns="shown", row_total="after", column_total="after",
@@ -371,12 +380,12 @@ class Viewing:
             return False
         times = [sql.path_predicate(*each) for each in (*row, *column) if each[0] == "calendar"]
         condition = " AND ".join([where, redated._filters(fact), *times])
-        return bool(redated.query(f"SELECT 1 FROM {sql.FACTS[fact]} WHERE {condition} LIMIT 1"))
+        return bool(redated.query(f"SELECT 1 FROM {sql.facts(fact)} WHERE {condition} LIMIT 1"))
 
     def _reaches_first_year(self, fact: str) -> bool:
         """Whether days are asked for before which nothing is known of a fact."""
         seen = self.oracle._rights(fact) if self.roles else "1"
-        [(first,)] = self.oracle.query(f"SELECT min(days.day) FROM {sql.FACTS[fact]} WHERE {seen}")
+        [(first,)] = self.oracle.query(f"SELECT min(days.day) FROM {sql.facts(fact)} WHERE {seen}")
         return first is None or min(self._days(), default="9") < f"{int(first[:4]) + 1}"
 
     def _one_period(self) -> int | None:
@@ -410,10 +419,13 @@ class Viewing:
             alone = self.oracle.value(bare, row, column)
             return alone if isinstance(view, RunningTotal) else None
         standing = _all(self.oracle._branches(view.along, (), 0))
+        if self._is_beside(view, own, standing):
+            return None
         beside = [
             each
             for each in standing
-            if len(each) == len(own)
+            if not self._is_beside(view, each, standing)
+            and len(each) == len(own)
             and each[:-1] == own[:-1]
             and depth_of(each) == depth_of(own)
             and is_others(each[-1][1]) == is_others(own[-1][1])
@@ -458,6 +470,37 @@ class Viewing:
         if not before:
             return None
         return float(sum(map(Fraction, before))) if isinstance(before[0], float) else sum(before[1:], before[0])
+
+    def _is_beside(self, view: View, own: Header, standing: list[Header]) -> bool:
+        """Whether a header is of a joint member whose records stand in the same sequence without it as well."""
+        hierarchy, path = own[-1]
+        joint = next((each for each in sql.of_hierarchy(hierarchy) if sql.joint_path(each)[-1] in path), None)
+        if joint is None or is_others(path) or (view.restarts and len(path) > len(sql.joint_path(joint))):
+            return False
+        alike = [each[-1][1] for each in standing if grain(each) == grain(own)]
+        table = sql.TABLE_OF[dimension(hierarchy)]
+        taken: list[str] = []
+        has_nowhere = False
+        for path in alike:
+            if not any(str(key).startswith("joint:") for key in path):
+                taken.append(sql._plain(hierarchy, path))
+                has_nowhere = has_nowhere or set(path) == {None}
+        for each in sql.of_hierarchy(hierarchy):
+            if not any(sql.joint_path(each)[-1] in path for path in alike):
+                continue
+            holds_nowhere = any(set(path) == {None} for path in each.members)
+            text = f"SELECT 1 FROM {table} WHERE {sql.records_of(each)} AND {sql.joined(taken, 'OR', '0')}"
+            is_shared = bool(self.oracle.query(text)) or (has_nowhere and holds_nowhere)
+            if each == joint:
+                return is_shared
+            if not is_shared:
+                taken.append(sql.records_of(each))
+                has_nowhere = has_nowhere or holds_nowhere
+        raise AssertionError(own)
+
+
+def grain(header: Header) -> list[tuple[bool, int]]:
+    return [(is_others(path), path[1] if is_others(path) else len(path)) for _, path in header]  # type: ignore[misc]
 
 
 def like(one: Value, exact: Fraction) -> Value:

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { mdiChevronDoubleLeft, mdiPlus } from '@mdi/js'
-import { computed, ref } from 'vue'
+import { mdiChevronDoubleLeft, mdiFormatListBulleted, mdiPlus } from '@mdi/js'
+import { computed, defineAsyncComponent, ref } from 'vue'
 import { useDragging } from '../dragging'
 import { useMaking } from '../making/making'
 import { useWorkspace } from '../store'
@@ -11,11 +11,13 @@ import CatalogueMeasure from './CatalogueMeasure.vue'
 import CatalogueWay from './CatalogueWay.vue'
 import { searchCatalogue } from './search'
 
+const MadeSheet = defineAsyncComponent(() => import('../making/MadeSheet.vue'))
 const emit = defineEmits<{ fold: [] }>()
 const workspace = useWorkspace()
 const dragging = useDragging()
 const making = useMaking()
 const words = ref('')
+const isListed = ref(false)
 const found = computed(() => searchCatalogue(workspace.catalogue, workspace.document?.ways_down ?? [], workspace.shown?.made ?? [], workspace.shown?.joints ?? [], words.value))
 const placedMeasures = computed(() => new Set(workspace.document?.question?.measures?.map((each) => each.measure)))
 const notes = computed(() => workspace.catalogue?.notes ?? [])
@@ -27,6 +29,7 @@ const reasons = computed(() => workspace.shown?.unavailable)
     <div class="head">
       <input v-model="words" class="search search-field" type="search" placeholder="Find by name" aria-label="Find a measure or dimension" />
       <v-btn :icon="mdiPlus" size="24" aria-label="Make a measure" title="Make a measure of your own" @click="making.begin(null)" />
+      <v-btn :icon="mdiFormatListBulleted" size="24" aria-label="All that is made" title="All that is made: what it is, and where it is used" @click="isListed = true" />
       <v-btn :icon="mdiChevronDoubleLeft" size="24" aria-label="Fold the catalogue" title="Fold the catalogue" @click="emit('fold')" />
     </div>
     <div class="lists">
@@ -55,6 +58,7 @@ const reasons = computed(() => workspace.shown?.unavailable)
       </details>
       <p v-if="found.isEmpty" class="soft nothing">Nothing is called “{{ words }}”.</p>
     </div>
+    <MadeSheet v-if="isListed" @close="isListed = false" />
     <div v-if="dragging.away" class="away">{{ dragging.away.words }}: drop here</div>
   </nav>
 </template>

@@ -64,5 +64,5 @@ export const useMaking = defineStore('making', () => {
     return true
   }
 
-  return { isOpen, changed, begun, opening, insert, begin, close, take }
+  return { isOpen, changed, begun, opening, open, insert, begin, close, take }
 })

@@ -300,7 +300,8 @@ class Elsewhere:
         for each, own in periods:
             onto, takes_all = calendar.landing(move, own)
             came = np.flatnonzero(onto >= 0)
-            landings.append(Landing(each, *_with_joints(each, came, onto[came])))
+            first = calendar.days if scope.by == "year" else calendar.days[:0]
+            landings.append(Landing(each, *_with_joints(each, came, onto[came], first, span)))
             is_whole = is_whole and takes_all
         if is_whole:
             return Replaced(others, tuple(landings))  # whole periods, each found by its own member
@@ -435,13 +436,21 @@ def _reaches_first_year(days: np.ndarray, span: DataSpan) -> bool:
     return bool((days.astype("datetime64[D]").astype("datetime64[Y]") <= first).any())
 
 
-def _with_joints(standing: Standing, came: np.ndarray, onto: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def _with_joints(
+    standing: Standing, came: np.ndarray, onto: np.ndarray, days: np.ndarray, span: DataSpan
+) -> tuple[np.ndarray, np.ndarray]:
     """Members and those on which they land, `(n,) int64` each, with joint members and what is below them: what lands on
-    one of theirs lands on them too."""
+    one of theirs lands on them too. One of whose members nothing is known before has no time before it.
+
+    Args: `days` are those of the calendar's rows where the year before is meant; none otherwise.
+    """
     members, depth = standing.placement.members, standing.depth
     pairs = [(came, onto)]
     for branch in members.branches if isinstance(members, JoinedMembers) else ():
         if branch.depth <= depth and branch.finest <= depth:
+            is_whole = depth > branch.depth or bool(np.isin(branch.below[depth], onto).all())
+            if not is_whole or (depth == branch.depth and _reaches_first_year(days[branch.rows[: len(days)]], span)):
+                continue
             here = branch.here(onto, depth)
             pairs.append((came[here >= 0], here[here >= 0].astype(np.int64)))
     return np.concatenate([each for each, _ in pairs]), np.concatenate([each for _, each in pairs])

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
-from dastan.core.analysis.document import Analysis, PlacedMeasure
+from dastan.core.analysis.document import Analysis, Joint, PlacedMeasure
 from dastan.core.analysis.views import Change
 from dastan.core.model.conditions import MemberFilter
 from dastan.sources.columnar.column_source import ColumnSource
@@ -50,3 +50,21 @@ def test_a_total_of_later_years_is_compared_with_the_same_years_before(tmp_path:
 
 def test_a_filter_that_keeps_part_of_the_first_year_leaves_its_total_without_a_change(tmp_path: Path) -> None:
     assert values(source_of_years(tmp_path), change(2022, 2024)) == {2022: None, 2024: 2, "all": None}
+
+
+def joined(*years: int) -> Joint:
+    members = tuple((year,) for year in years)
+    return Joint(name="both", caption="Both", dimension="calendar", hierarchy="calendar", members=members)
+
+
+def test_joined_periods_are_compared_with_what_their_own_are_compared_with(tmp_path: Path) -> None:
+    # 2023 and 2024 have six taps, the years before them three.
+    document = replace(change(), joints=(joined(2023, 2024),))
+    assert values(source_of_years(tmp_path), document) == {
+        2022: None, 2023: 1, 2024: 2, "joint:both": 3, "all": None,
+    }  # fmt: skip
+
+
+def test_joined_periods_with_nothing_before_one_of_them_have_nothing_before(tmp_path: Path) -> None:
+    document = replace(change(), joints=(joined(2022, 2023),))
+    assert values(source_of_years(tmp_path), document)["joint:both"] is None

@@ -242,6 +242,42 @@ def test_a_slice_by_a_member_that_a_colleague_does_not_see_names_it_nowhere_and_
     assert whole["made"][0]["formula"]["right"]["conditions"][0]["members"] == [["Ferry"]]
 
 
+def test_joined_members_that_a_colleague_does_not_see_are_named_nowhere_and_kept(signed_in: Enter) -> None:
+    owner = signed_in("ines")
+    draft, shown = built(owner)
+    joint = {"caption": "Both", "dimension": "line", "hierarchy": "line", "members": [["Tram"], ["Ferry"]]}
+    shown = step(owner, draft, 2, shown["document"], {"kind": "make_joint", "joint": joint, "alone": True})
+    assert shown["text"] == "Sold by Mode, with Both in place of Tram and Ferry (line)"
+    assert captions(shown) == ["Both", "without a line", "All lines"]
+    saved = save(owner, draft, shown, step=draft["ids"][3])
+    owner.put(f"/api/analyses/{saved['id']}/shares", json={"shares": [{"person": "oda", "may_change": True}]})
+    oda = signed_in("oda")
+    reply = oda.post("/api/drafts", json={"analysis": saved["id"]})
+    assert "Ferry" not in reply.text
+    first = reply.json()["steps"][0]
+    position = {"step": first["id"], "document": first["document"]}
+    again = oda.post(f"/api/drafts/{reply.json()['id']}/position", json=position)
+    assert "Ferry" not in again.text
+    assert again.json()["text"].startswith("Sold by Mode, with Both in place of Tram and a member that you do not see")
+    # To her it holds the trams alone, as many as she sees of them.
+    assert captions(again.json()) == ["Both"]
+    assert again.json()["answered"]["window"]["values"][0] == [4]
+    for route, more in (
+        ("made", {}),
+        ("offers", {"thing": {"kind": "member", "dimension": "line", "hierarchy": "line", "path": ["joint:both"]}}),
+    ):
+        body = {"document": first["document"], **more} if more else first["document"]
+        assert "Ferry" not in oda.post(f"/api/models/tickets/{route}", json=body).text
+    theirs = {"id": reply.json()["id"], "ids": {0: first["id"]}}
+    turned = step(oda, theirs, 0, first["document"], {"kind": "swap_axes"})
+    body = {"draft": theirs["id"], "step": theirs["ids"][1], "document": turned["document"], "name": "Both",
+            "analysis": saved["id"], "version": saved["version"]}  # fmt: skip
+    assert oda.post("/api/analyses", json=body).status_code == 201
+    whole = owner.post("/api/drafts", json={"analysis": saved["id"]}).json()["steps"][0]["document"]
+    assert whole["joints"][0]["members"] == [["Tram"], ["Ferry"]]
+    assert whole["question"]["filters"][0]["members"] == [["Tram"], ["Ferry"]]
+
+
 def test_the_records_of_each_term_of_a_view_can_be_listed_and_downloaded(signed_in: Enter) -> None:
     client = signed_in("ines")
     draft, shown = built(client)

@@ -33,7 +33,7 @@ def test_members_are_joined_in_their_place_and_shown_beside_it_again(sign_in: Ca
     assert max(tram[1], metro[1]) < cards < tram[1] + metro[1]
     assert numbers(desk.row("All lines")) == total
     expect(page.get_by_role("rowheader").filter(has_text="Rail").locator("[title]").first).to_have_attribute(
-        "title", "Rail\njoins Tram, Metro"
+        "title", "Rail\njoins Tram and Metro"
     )
     desk.choose_under(desk.head("Rail"), "Joint member", "Show those that it joins beside it")
     desk.expect_sentence("Boardings people and Cards seen cards by Mode, where Rail joins Tram and Metro")
@@ -103,3 +103,22 @@ def test_all_that_is_made_is_found_in_one_place(sign_in: Callable[[str], Page]) 
     expect(sheet.get_by_text("Nothing was made in this analysis yet.")).to_be_visible()
     sheet.get_by_role("button", name="Close").click()
     desk.expect_rows(["Tram", "Metro", "Bus", "Ferry", "without a line", "All lines"])
+
+
+def test_two_members_are_told_apart_by_a_difference(sign_in: Callable[[str], Page]) -> None:
+    page = sign_in("ines")
+    desk = by_line(page, "Boardings people")
+    tram, metro, total = (numbers(desk.row(each)) for each in ("Tram", "Metro", "All lines"))
+    for each in ("Tram", "Metro"):
+        desk.head(each).click(modifiers=["Control"])
+    page.get_by_role("button", name="Join Tram and Metro…").click()
+    slip = page.get_by_role("dialog", name="Join members")
+    slip.get_by_label("Tram less Metro").check()
+    slip.get_by_role("button", name="the other way round").click()
+    expect(slip.get_by_label("Metro less Tram")).to_be_checked()
+    slip.get_by_role("textbox", name="Its name").fill("Ahead")
+    slip.get_by_label("leave those that it joins").uncheck()
+    slip.get_by_role("button", name="Join", exact=True).click()
+    desk.expect_sentence("Boardings people by Mode, where Ahead is Metro less Tram")
+    assert numbers(desk.row("Ahead")) == [metro[0] - tram[0]]
+    assert numbers(desk.row("All lines")) == total

@@ -231,6 +231,8 @@ class Joint(Part):
     dimension: str
     hierarchy: str
     members: tuple[MemberPath, ...]
+    how: Literal["together", "difference"] = "together"
+    """A difference is of two members: every number of the first less that of the second."""
 
 
 ChartForm = Literal["bars", "stacked", "shares", "lines", "areas", "points", "ring", "heat"]

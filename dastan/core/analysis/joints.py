@@ -20,6 +20,7 @@ from dastan.core.model.members import HierarchyMembers, fold
 from dastan.core.model.parts import MemberPath, Part
 
 MOST_JOINTS = 100
+_TWO = 2
 
 
 def joinings_of(document: Analysis) -> dict[tuple[str, str], tuple[Joining, ...]]:
@@ -33,7 +34,7 @@ def joinings_of(document: Analysis) -> dict[tuple[str, str], tuple[Joining, ...]
 
 def joining_of(joint: Joint) -> Joining:
     """A joint member as the members of its hierarchy know it."""
-    return Joining(joint.name, joint.caption, joint.members)
+    return Joining(joint.name, joint.caption, joint.members, joint.how == "difference")
 
 
 def with_joints(members: Members, document: Analysis) -> Members:
@@ -66,7 +67,9 @@ def named_joint(joint: Joint, document: Analysis) -> Joint:
     for path in joint.members:
         name = joint_named(path)
         members += find_joint(document, name).members if name is not None else (path,)
-    apart = [path for path in members if not any(path[:at] in members for at in range(1, len(path)))]
+    apart = members
+    if joint.how == "together":
+        apart = [path for path in members if not any(path[:at] in members for at in range(1, len(path)))]
     joint = replace(joint, members=tuple(dict.fromkeys(apart)))
     known = {each.name for each in document.joints}
     if joint.name:
@@ -92,6 +95,8 @@ def check_joints(document: Analysis, model: SemanticModel) -> None:
             raise InputError("A joint member has no name.", "Give it one.")
         if not each.members:
             raise InputError(f"“{each.caption}” joins no members.", "Choose one or several.")
+        if each.how == "difference" and len(each.members) != _TWO:
+            raise InputError(f"“{each.caption}” is a difference, which is of two members.", "Choose two.")
         if any(joint_named(path) is not None for path in each.members):
             raise InputError(f"“{each.caption}” joins a joint member.", "Name the members that this one joins.")
         if hierarchy.sets:

@@ -36,6 +36,7 @@ from dastan.core.model.conditions import (
 )
 from dastan.core.model.document import Aggregate, SemanticModel, next_named
 from dastan.core.model.expression import measures_named
+from dastan.core.model.joints import told_joined
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.reach import reaches
 
@@ -137,7 +138,10 @@ def _joint_phrases(document: Analysis, members: Members) -> Iterator[Phrase]:
         if each.name not in told and (own in placed or each.name in joints_named(document.question)):
             known = members(*own)
             joined = tuple(member_caption(path, known) for path in each.members)
-            words = f"{each.caption} joins {_shortly(joined)}"
+            words = told_joined(joined, True) if each.how == "difference" else f"joins {_shortly(joined)}"
+            if words == f"is {each.caption}":
+                continue  # its name says it
+            words = f"{each.caption} {words}"
             yield Phrase("joint", words, dimension=own[0], hierarchy=own[1], path=joining_of(each).path, details=joined)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 
 import numpy as np
@@ -16,6 +16,7 @@ from dastan.core.engine.arranging import Cells, arranged, without_empty_headers
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.cube import build_cube
+from dastan.core.engine.differing import with_differences
 from dastan.core.engine.facts import Fact, ask_facts, plan_facts, size_of_plans
 from dastan.core.engine.ground import OnCube
 from dastan.core.engine.layout import Lines, lay_out
@@ -54,6 +55,8 @@ class Answer:
     row_lines: Lines
     column_lines: Lines
     """How the headers stand in the table, the measures among them."""
+    seconds: tuple[Values, ...] = ()
+    """Per measure, at cells of a difference of members what the second of them comes to."""
 
     @property
     def size_bytes(self) -> int:
@@ -101,16 +104,18 @@ def answer(
     watch.check()
     ground = OnCube(cube, facts, rows, columns, shape, questioner)
     values = tuple(calculate(each, ground) for each in formulas)
-    cells = arranged(Cells(rows, columns, cube.rows, cube.columns, values), question)
+    cells, seconds = with_differences(Cells(rows, columns, cube.rows, cube.columns, values), len(formulas))
+    cells = arranged(replace(cells, values=(*cells.values, *seconds)), question)
     watch.check()
     cells = without_empty_headers(cells, question)
+    values, seconds = cells.values[: len(formulas)], cells.values[len(formulas) :]
     spans = [span for fact in facts if (span := questioner.seen.span(fact.grain)) is not None]
     oldest = min((each.first for each in spans), default=None)
     newest = max((each.last for each in spans), default=None)
     lines = [lay_out(each, axis, question) for each, axis in ((cells.rows, AXES[0]), (cells.columns, AXES[1]))]
     return Answer(
         measures, tuple(adds_up(each) for each in formulas), cells.rows, cells.columns, cells.cell_rows,
-        cells.cell_columns, cells.values, oldest, newest, *lines,
+        cells.cell_columns, values, oldest, newest, lines[0], lines[1], seconds,
     )  # fmt: skip
 
 

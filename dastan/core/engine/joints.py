@@ -95,7 +95,8 @@ class JoinedSource:
             else:
                 codes = np.unique(members.code_by_row[depth][rows & branch.rows])
                 found.append(codes if depth < branch.depth else branch.here(codes, depth))
-        return np.unique(np.concatenate(found))
+        left = np.unique(np.concatenate(found))
+        return left[left >= 0]
 
     def span(self, grain: Grain, dimension: str | None = None) -> DataSpan | None:
         return self.source.span(grain, dimension)
@@ -149,7 +150,8 @@ class JoinedSource:
         base = self._group(replace(request, condition=condition, along=request.along if is_same else ()), others)
         found = [base]
         for branch in members.branches:
-            if branch.depth <= deepest:
+            # Below a difference nothing stands.
+            if branch.depth == deepest or (branch.depth < deepest and not branch.joining.is_difference):
                 found.append(self._of_branch(request, members, branch, deepest, others))
         return _one_after_another(found) if len(found) > 1 else base
 
@@ -353,6 +355,8 @@ def _groups_within(condition: GroupSet, members: JoinedMembers, branch: Branch |
             kept &= own < len(members.base.levels[depth])
         elif depth < branch.depth:
             kept &= own == branch.above[depth]
+        elif branch.joining.is_difference:
+            return _NONE  # what is compared are members
         elif depth == branch.depth:
             kept &= own == branch.code
             continue

@@ -29,6 +29,8 @@ from dastan.core.engine.grains import (
 from dastan.core.engine.grouping import find_rows, packed_rows
 from dastan.core.engine.waist import Condition, Conditions, Joined, LevelRef, Not, group_set
 from dastan.core.errors import InputError
+from dastan.core.model.joints import differences
+from dastan.core.model.members import HierarchyMembers
 from dastan.core.values import Values
 
 _NUMBERED_LIMIT = 1 << 62
@@ -170,7 +172,7 @@ def _ranked_over_all(limits: AxisLimits, place: int, depth: int, limit: Limit, a
     placement = limits.placements[place]
     level = placement.level(depth)
     outer = AxisLimits(limits.placements, "shown", dict(limits.kept)).condition(AxisGrain(()))
-    codes, values = ask(limit.by, (level,), outer)
+    codes, values = _of_members(placement.members, depth, *ask(limit.by, (level,), outer))
     natural = placement.members.levels[depth].first[codes[:, 0]]
     kept = codes[first_few(values, np.zeros(len(codes), np.int64), natural, limit)]
     return Kept(None, kept, group_set((level,), kept))
@@ -186,7 +188,7 @@ def _ranked_in_parents(limits: AxisLimits, place: int, depth: int, limit: Limit,
         parts = grouped_parts(limits.placements, outer)
         levels = (*(each.level(at) for _, each, at in parts), placement.level(depth))
         outside = limits.condition(outer)
-        codes, values = ask(limit.by, levels, outside)
+        codes, values = _of_members(placement.members, depth, *ask(limit.by, levels, outside))
         grain = outer.at(place, depth)
         headers = axis_codes(limits.placements, grain, tuple(codes.T), len(codes))
         seen = limits.allowed(grain, headers)
@@ -210,6 +212,14 @@ def _ranked_in_parents(limits: AxisLimits, place: int, depth: int, limit: Limit,
             Kept(outer, headers[kept], Joined("all", (groups, *rest)) if rest else groups, limits.inside(outer))
         )
     return found
+
+
+def _of_members(members: HierarchyMembers, depth: int, codes: np.ndarray, values: Values) -> tuple[np.ndarray, Values]:
+    """Without what is asked for differences of members, which are ranked among none. Args: the last of `codes` are
+    members at a depth."""
+    own = differences(members, depth)
+    kept = np.flatnonzero(~np.isin(codes[:, -1], [*own, *own.values()]))
+    return codes[kept], values.take(kept)
 
 
 def _numbered(rows: np.ndarray, rooms: list[int]) -> np.ndarray:

@@ -10,6 +10,7 @@ from dastan.core.analysis.document import AxisName
 from dastan.core.analysis.resolve import find_dimension
 from dastan.core.analysis.ways import leads_on
 from dastan.core.engine.axes import Axis, build_axis
+from dastan.core.engine.differing import with_firsts
 from dastan.core.engine.facts import Fact, seen_in
 from dastan.core.engine.grains import AxisGrain, Placement, axis_grains, see
 from dastan.core.engine.limits import AxisLimits
@@ -41,6 +42,7 @@ def standing_on(axis: AxisName, facts: list[Fact], shape: Shape, questioner: Que
     for place, placement in enumerate(placements):
         if placement.placed.all_members:
             existing = _with_all_members(existing, limits, place, questioner)
+    existing = with_firsts(existing, placements)
     placed = question.axis(axis)
     caption = find_dimension(questioner.model, placed[0].dimension).all_caption if placed else "Total"
     return build_axis(limits, existing, caption)

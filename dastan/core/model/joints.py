@@ -18,6 +18,7 @@ from dastan.core.model.members import HierarchyMembers, LevelMembers
 from dastan.core.model.parts import Key, MemberPath
 
 _JOINT = "joint:"
+_SECOND = ":second"
 _KEPT = 128
 NONE = -1
 
@@ -28,6 +29,8 @@ class Joining(NamedTuple):
     name: str
     caption: str
     members: tuple[MemberPath, ...]
+    is_difference: bool = False
+    """Whether it is the first of two members less the second, number by number."""
 
     @property
     def above(self) -> MemberPath:
@@ -54,7 +57,7 @@ def joint_named(path: MemberPath) -> str | None:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Branch:
-    """A joint member in its hierarchy, with what is below it.
+    """A joint member in its hierarchy, with what is below it; of a difference, one of the two that it is of.
 
     `rows` is `(n_rows + 2,) bool`, the dimension rows that it holds. Below it, at each deeper level, stand those of the
     model's members that hold any of them, in their order: `below[depth]` are their own codes, and their codes here
@@ -71,8 +74,15 @@ class Branch:
     first: dict[int, int]
     above: tuple[int, ...]
     """The codes of what it stands under, from the top."""
+    second_of: int | None
+    """Of the second of a difference the code of the first, at which the difference stands."""
     opens: dict[int, np.ndarray]
     """Per depth, which of `below` have anything but a blank below them here."""
+
+    @property
+    def key(self) -> Key:
+        """The key that it is known by."""
+        return joint_key(self.joining.name) + ("" if self.second_of is None else _SECOND)
 
     @property
     def finest(self) -> int:
@@ -122,6 +132,9 @@ class JoinedMembers(HierarchyMembers):
         """Whether some of these members, each at its depth, have records in common."""
         taken = np.zeros(len(self.code_by_row[0]), np.bool_)
         places = list(dict.fromkeys(zip(depths.tolist(), codes.tolist(), strict=True)))
+        differences = {(each.depth, each.code) for each in self.branches if each.joining.is_difference}
+        if differences & set(places):
+            return True
         for depth, code in sorted(places, key=lambda each: each[1] >= len(self.base.levels[each[0]])):
             rows = self._rows_at(depth, code)
             if (taken & rows).any():
@@ -145,7 +158,7 @@ class JoinedMembers(HierarchyMembers):
         branch = next((each for each in self.branches if (each.depth, each.code) == (depth, code)), None)
         if branch is None:
             return ()
-        found = [(len(path) - 1, self.base.find(path)) for path in branch.paths]
+        found = [(len(path) - 1, self.base.find(path)) for path in branch.joining.members]
         return tuple(self.base.levels[at].captions[each] for at, each in found if each is not None)
 
     def base_paths(self, path: MemberPath) -> tuple[MemberPath, ...]:
@@ -154,7 +167,8 @@ class JoinedMembers(HierarchyMembers):
         if branch is None:
             return (path,)
         if len(path) - 1 <= branch.depth:
-            return branch.paths
+            alike = (each for each in self.branches if each.joining == branch.joining)
+            return tuple(own for each in alike for own in each.paths)
         code = self.find(path)
         if code is None:
             return ()
@@ -173,7 +187,7 @@ class JoinedMembers(HierarchyMembers):
             here = np.flatnonzero(_is_of(branch, codes, depth)) if depth >= branch.depth else np.empty(0, np.int64)
             if not len(here):
                 continue
-            if (taken & branch.rows).any():
+            if branch.joining.is_difference or (taken & branch.rows).any():
                 found[here] = True
             else:
                 taken |= branch.rows
@@ -191,9 +205,28 @@ def own_members(members: HierarchyMembers) -> HierarchyMembers:
     return members.base if isinstance(members, JoinedMembers) else members
 
 
-def joins_of(members: HierarchyMembers, depth: int, code: int) -> tuple[str, ...]:
-    """The captions of those that a member joins; none for one that is no joint member."""
-    return members.joins(depth, code) if isinstance(members, JoinedMembers) else ()
+def says_of(members: HierarchyMembers, depth: int, code: int) -> str:
+    """What a joint member is, in words: "joins Tram and Metro"; nothing of others."""
+    captions = members.joins(depth, code) if isinstance(members, JoinedMembers) else ()
+    return told_joined(captions, differs(members, depth, code)) if captions else ""
+
+
+def told_joined(captions: Sequence[str], is_difference: bool) -> str:
+    """What joins members of these names: "joins Tram and Metro", "is Tram less Metro"."""
+    if is_difference:
+        return f"is {' less '.join(captions)}"
+    return f"joins {', '.join(captions[:-1])}{' and ' if len(captions) > 1 else ''}{captions[-1]}"
+
+
+def differs(members: HierarchyMembers, depth: int, code: int) -> bool:
+    """Whether a member is a difference of two others."""
+    return code in differences(members, depth)
+
+
+def differences(members: HierarchyMembers, depth: int) -> dict[int, int]:
+    """At a level, the code of each difference, and that under which its second member is asked for."""
+    branches = members.branches if isinstance(members, JoinedMembers) else ()
+    return {each.second_of: each.code for each in branches if each.second_of is not None and each.depth == depth}
 
 
 @lru_cache(_KEPT)
@@ -207,16 +240,32 @@ def joined_members(base: HierarchyMembers, joinings: tuple[Joining, ...]) -> Hie
     taken = [len(each) for each in base.levels]
     branches = []
     for joining in joinings:
-        found = _branch(base, joining, taken)
-        if found is not None:
-            branches.append(found)
-            for depth in range(found.depth, len(base.levels)):
-                taken[depth] += 1 if depth == found.depth else len(found.below[depth])
+        if not joining.is_difference:
+            asked = [_branch(base, joining, joining.members, taken, None)]
+        elif all(base.find(path) is not None for path in joining.members):
+            first, second = joining.members
+            asked = [_branch(base, joining, (first,), taken, None)]
+            at = len(joining.above)
+            further = [count + (depth == at) for depth, count in enumerate(taken)]
+            asked.append(_branch(base, joining, (second,), further, taken[at]))
+        else:
+            continue
+        for found in asked:
+            if found is not None:
+                branches.append(found)
+                for depth in range(found.depth, len(base.levels)):
+                    taken[depth] += 1 if depth == found.depth else len(found.below[depth])
     return _joined(base, tuple(branches)) if branches else base
 
 
-def _branch(base: HierarchyMembers, joining: Joining, taken: Sequence[int]) -> Branch | None:
-    paths = tuple(path for path in joining.members if base.find(path) is not None)
+def _branch(
+    base: HierarchyMembers,
+    joining: Joining,
+    members: tuple[MemberPath, ...],
+    taken: Sequence[int],
+    second_of: int | None,
+) -> Branch | None:
+    paths = tuple(path for path in members if base.find(path) is not None)
     if not paths:
         return None
     depth = len(joining.above)
@@ -226,13 +275,16 @@ def _branch(base: HierarchyMembers, joining: Joining, taken: Sequence[int]) -> B
     leaves = np.unique(np.concatenate([_leaves(base, path) for path in paths]))
     below = {at: np.unique(base.at_depth(leaves, last, at)).astype(np.int32) for at in range(depth, last + 1)}
     first = {at: taken[at] for at in range(depth, last + 1)}
-    opens = {last: np.zeros(len(below[last]), np.bool_)}
-    for at in range(last, depth, -1):
+    if joining.is_difference:
+        # Nothing stands below a difference.
+        below |= {at: np.empty(0, np.int32) for at in range(depth + 1, last + 1)}
+    opens = {at: np.zeros(len(below[at]), np.bool_) for at in range(depth, last + 1)}
+    for at in () if joining.is_difference else range(last, depth, -1):
         level = base.levels[at]
         has_key = np.array([level.keys[code] is not None for code in below[at].tolist()], np.bool_)
         holding = level.parent[below[at][has_key | opens[at]]]
         opens[at - 1] = np.isin(below[at - 1], holding)
-    return Branch(joining, paths, depth, taken[depth], rows, below, first, above, opens)
+    return Branch(joining, paths, depth, taken[depth], rows, below, first, above, second_of, opens)
 
 
 def _leaves(base: HierarchyMembers, path: MemberPath) -> np.ndarray:
@@ -243,13 +295,14 @@ def _leaves(base: HierarchyMembers, path: MemberPath) -> np.ndarray:
 
 def _joined(base: HierarchyMembers, branches: tuple[Branch, ...]) -> JoinedMembers:
     last = len(base.levels) - 1
-    room = 1 + sum(len(each.below[last]) for each in branches)
+    room = 1 + sum(max(len(each.below[last]), 1) for each in branches)
     starts, before = [0] * len(branches), 1
     # After the last of its members, as they stand at its own depth: deeper ones first, that stand under these.
     for at in sorted(range(len(branches)), key=lambda at: -branches[at].depth):
         each = branches[at]
-        starts[at] = int(base.levels[each.depth].last[each.below[each.depth]].max()) * room + before
-        before += len(each.below[last])
+        alike = [one.below[one.depth] for one in branches if one.joining == each.joining]
+        starts[at] = int(base.levels[each.depth].last[np.concatenate(alike)].max()) * room + before
+        before += max(len(each.below[last]), 1)
     levels, visible = [], []
     for depth in range(last + 1):
         levels.append(_level(base, depth, branches, room, starts))
@@ -281,14 +334,14 @@ def _level(
     }  # fmt: skip
     lasts = []
     for each, start in zip(branches, starts, strict=True):
-        count = len(each.below[last])
+        count = max(len(each.below[last]), 1)
         if depth < each.depth:
             ends[each.above[depth]] = max(int(ends[each.above[depth]]), start + count - 1)
             continue
         below = each.below[depth]
         leaf_of = np.searchsorted(below, base.at_depth(each.below[last], last, depth))
         if depth == each.depth:
-            keys.append(joint_key(each.joining.name))
+            keys.append(each.key)
             captions.append(each.joining.caption)
             firsts, final = np.array([start]), np.array([start + count - 1])
             parent = np.array([each.above[-1] if each.above else 0])

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from dastan.core.analysis.captions import Members, listed
+from dastan.core.analysis.captions import Members
 from dastan.core.analysis.condition_words import condition_words
 from dastan.core.analysis.document import PlacedMeasure, Question
 from dastan.core.analysis.sentence import untouched_by
@@ -18,6 +18,7 @@ from dastan.core.engine.questioner import Questioner
 from dastan.core.formula.scopes import Earlier
 from dastan.core.language.writing import write_formula
 from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.joints import differs
 from dastan.core.model.meaning import leaves_of_measure
 from dastan.core.reading.backing import (
     Backing,
@@ -118,7 +119,9 @@ def account_of(
     is_bare = cell_at(answer, place) is None
     if is_bare or (shown is None and _hangs_on_unknown(terms, exacts, model)):
         own = None
-    is_told = is_by_itself and all(is_comparable(each) for each in by_term)
+    difference = _difference(answer, place)
+    own = None if difference else own
+    is_told = is_by_itself and not difference and all(is_comparable(each) for each in by_term)
     why = (
         _why_no_cell(is_bare, measure)
         or _why_beside(placed, shown, answer, place)
@@ -127,7 +130,7 @@ def account_of(
     return Account(
         captions_of(answer, place), measure.caption, measure.description,
         formula_words(placed, terms) or formula_of(measure, model, members), _digits(shown), _digits(own),
-        agree(shown, own) if is_told else None, _why_not_compared(is_by_itself, is_told), tuple(operands),
+        agree(shown, own) if is_told else None, difference or _why_not_compared(is_by_itself, is_told), tuple(operands),
         (*_filter_words(questioner, model, members), *(f"as far as {each} may see" for each in seen_as)),
         why, _joins(answer, place), "%" in measure.format,
     )  # fmt: skip
@@ -147,7 +150,25 @@ def _why_no_cell(is_bare: bool, measure: Measure) -> str:
 def _joins(answer: Answer, place: CellPlace) -> tuple[str, ...]:
     """What joint members join in which a cell stands: "Rail joins Tram and Metro"."""
     headers = [member_header(axis, each) for axis, entry in _ends(answer, place) for each in axis.chain(entry)]
-    return tuple(f"{each.caption} joins {listed(each.joins)}" for each in headers if each.joins)
+    return tuple(f"{each.caption} {each.says}" for each in headers if each.says)
+
+
+def _difference(answer: Answer, place: CellPlace) -> str:
+    """Of a cell of a difference of members, the two numbers that it is of; nothing of others."""
+    for axis, entry in _ends(answer, place):
+        for each in axis.chain(entry):
+            members = axis.placements[each.place].members
+            if each.is_others or not differs(members, each.depth, each.code):
+                continue
+            header, cell = member_header(axis, each), cell_at(answer, place)
+            told = "It is one member's number less another's; behind it are the records of both."
+            if cell is None or not answer.seconds:
+                return told
+            shown, second = cell_value(answer, place), answer.seconds[place.measure].at(cell)
+            first = shown if second is None else second if shown is None else shown + second  # type: ignore[operator]
+            numbers = f"{_digits(first) or 'nothing'} less {_digits(second) or 'nothing'}"
+            return f"{header.caption} {header.says}: {numbers}. Behind it are the records of both."
+    return ""
 
 
 def _ends(answer: Answer, place: CellPlace) -> tuple[tuple[Axis, int], tuple[Axis, int]]:

@@ -18,6 +18,7 @@ from dastan.core.language.writing import write_formula
 from dastan.core.model.conditions import ReadyFilter, leaves_of
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.expression import measures_named
+from dastan.core.model.joints import told_joined
 from dastan.core.model.parts import MemberPath
 from dastan.core.reading.account import definition_of, formula_of
 from dastan.core.words.vocabulary import Vocabulary
@@ -73,7 +74,7 @@ def _joints(document: Analysis, members: Members, model: SemanticModel) -> Itera
         gone = sum(known.find(path) is None for path in each.members)
         yield MadeThing(
             "joint member", each.name, each.caption, "analysis",
-            f"joins {listed([member_caption(path, known) for path in each.members])}",
+            told_joined([member_caption(path, known) for path in each.members], each.how == "difference"),
             used_by=_where_joint(document, each.name, model),
             fault=f"{gone} of {len(each.members)} are not in the data" if gone else "",
             dimension=each.dimension, hierarchy=each.hierarchy, path=joining_of(each).path,

@@ -10,7 +10,7 @@ from dastan.core.analysis.document import AxisName, PlacedMember, Under
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis, Header
 from dastan.core.engine.layout import ALL, Lines
-from dastan.core.model.joints import joins_of
+from dastan.core.model.joints import says_of
 from dastan.core.model.parts import MemberPath
 from dastan.core.values import Values
 
@@ -25,7 +25,8 @@ TOTAL = "total"
 @dataclass(frozen=True, slots=True)
 class MemberHeader:
     """One member as it stands in a header. `is_nowhere`: the member of records that belong nowhere; `is_others`:
-    the rest that a limit leaves, whose path is its parent's. `joins` are those whose records a joint member has."""
+    the rest that a limit leaves, whose path is its parent's. `says` what a joint
+    member is of others: "joins Tram and Metro"."""
 
     caption: str
     dimension: str
@@ -37,7 +38,7 @@ class MemberHeader:
     is_nowhere: bool
     is_others: bool = False
     opens_into: OpensInto | None = None
-    joins: tuple[str, ...] = ()
+    says: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -204,7 +205,7 @@ def member_header(axis: Axis, header: Header) -> MemberHeader:
         can_open=bool(level.can_open[header.code]),
         is_open=bool(placement.is_open[header.depth][header.code]),
         is_nowhere=level.keys[header.code] is None,
-        joins=joins_of(placement.members, header.depth, header.code),
+        says=says_of(placement.members, header.depth, header.code),
     )
 
 

@@ -300,7 +300,7 @@ def test_its_header_names_what_it_joins_and_its_working_paper_agrees() -> None:
     found = ask(running)
     rows = window_of(found, 0, 99, 0, 99).rows
     at = next(number for number, row in enumerate(rows) if row.caption == "Wheels")
-    assert rows[at].members[-1].joins == ("tram", "bus")
+    assert rows[at].members[-1].says == "joins tram and bus"
     asked = questioner_of(running, MODEL, STAR, EVERYTHING, TODAY, STAR.group, Budget())
     plain, runs = (
         account_of(found, place_of(found, at, column), *asked, asked[0].source.members, ()) for column in (0, 1)
@@ -337,3 +337,84 @@ def test_a_filter_that_leaves_out_something_else_says_without() -> None:
     )
     # The bus stands twice, in itself and in what is joined; the total has it once.
     assert table(ask(after)) == [("bus", "4"), ("Wheels", "7"), ("without a line", "1"), ("All of Line", "8")]
+
+
+def gap(document: Analysis, one: MemberPath, other: MemberPath, alone: bool = False) -> Analysis:
+    made = Joint(caption="Gap", dimension="line", hierarchy="line", members=(one, other), how="difference")
+    return apply_gesture(document, MakeJoint(joint=made, alone=alone), MODEL)
+
+
+def test_a_difference_is_the_first_less_the_second_in_every_column_and_adds_to_no_total() -> None:
+    document = gap(question("boardings", rows=(by("line", "mode"),), columns=(by("fare", "family"),)), BUS, TRAM)
+    # Fares: the bus has 4 of b, the trams 3 of a, and 1 without a line is of b.
+    assert table(ask(document)) == [
+        ("bus", "", "4", "4"), ("tram", "3", "", "3"), ("Gap", "-3", "4", "1"), ("without a line", "", "1", "1"),
+        ("All of Line", "3", "5", "8"),
+    ]  # fmt: skip
+    across = table(ask(apply_gesture(document, SwapAxes(), MODEL)))
+    assert across == [
+        ("a", "", "3", "-3", "", "3"),
+        ("b", "4", "", "4", "1", "5"),
+        ("All of Fare", "4", "3", "1", "1", "8"),
+    ]
+
+
+def test_a_difference_is_of_what_is_shown_whatever_the_measure() -> None:
+    # Cards are 1 and 1; fares 2.5 each for both.
+    for measure, wanted in (("cards", "0"), ("fare_each", "0"), ("revenue", "2.5")):
+        assert ("Gap", wanted) in table(ask(gap(by_mode(measure), BUS, TRAM)))
+
+
+def test_a_difference_stays_what_it_is_where_its_two_are_left_out() -> None:
+    document = gap(by_mode(), TRAM, BUS, alone=True)
+    assert table(ask(document))[0] == ("Gap", "-1")
+    assert (
+        sentence_of(document, MODEL, STAR.members).text == "Boardings by Mode, with Gap in place of tram and bus (line)"
+    )
+    beside = gap(by_mode(), TRAM, BUS)
+    assert sentence_of(beside, MODEL, STAR.members).text == "Boardings by Mode, where Gap is tram less bus"
+    assert step_words(by_mode(), MakeJoint(joint=beside.joints[0]), MODEL, STAR.members) == "made Gap of tram less bus"
+
+
+def test_a_difference_is_ranked_among_none_and_nothing_opens_it() -> None:
+    document = gap(by_mode(), BUS, TRAM)
+    (placed,) = document.question.rows
+    few = replace(document, question=replace(document.question, rows=(limited(placed, level="mode", amount=2),)))
+    assert [row[0] for row in table(ask(few))] == ["bus", "tram", "All of Line"]
+    running = PlacedMeasure(measure="boardings", view=RunningTotal(along="rows"))
+    runs = replace(document, question=replace(document.question, measures=(running,)))
+    assert [row[1] for row in table(ask(runs))] == ["4", "7", "", "8", "8"]
+    opened = replace(document, openings=(Opening(dimension="line", hierarchy="line", levels=("mode",)),))
+    assert [row for row in table(ask(opened)) if row[0].strip() == "Gap"] == [("Gap", "1")]
+    lower = replace(document, question=question("boardings", rows=(by("line", "line"),)).question)
+    assert not [row for row in table(ask(lower)) if "Gap" in row[0]]
+
+
+def test_a_difference_of_a_member_that_is_gone_has_no_place_and_one_of_one_is_refused() -> None:
+    assert table(ask(gap(by_mode(), TRAM, ("funicular",)))) == table(ask(by_mode()))
+    with pytest.raises(InputError, match="which is of two members"):
+        apply_gesture(by_mode(), MakeJoint(joint=replace(joint("Gap", TRAM), how="difference")), MODEL)
+
+
+def test_the_working_paper_of_a_difference_tells_both_numbers() -> None:
+    document = gap(by_mode(), BUS, TRAM)
+    found = ask(document)
+    at = next(number for number, row in enumerate(window_of(found, 0, 99, 0, 99).rows) if row.caption == "Gap")
+    asked = questioner_of(document, MODEL, STAR, EVERYTHING, TODAY, STAR.group, Budget())
+    paper = account_of(found, place_of(found, at, 0), *asked, asked[0].source.members, ())
+    assert (paper.value, paper.from_records, paper.agrees) == ("1", None, None)
+    assert paper.why_not_compared == "Gap is bus less tram: 4 less 3. Behind it are the records of both."
+    # Behind it are the records of both: three of them.
+    assert [each.records for each in paper.operands] == [3]
+
+
+def test_a_difference_that_its_name_tells_is_not_told_again() -> None:
+    made = Joint(caption="bus less tram", dimension="line", hierarchy="line", members=(BUS, TRAM), how="difference")
+    document = apply_gesture(by_mode(), MakeJoint(joint=made), MODEL)
+    assert sentence_of(document, MODEL, STAR.members).text == "Boardings by Mode"
+    assert step_words(by_mode(), MakeJoint(joint=made), MODEL, STAR.members) == "made bus less tram"
+
+
+def test_a_difference_may_be_of_a_member_and_one_below_it() -> None:
+    document = gap(by_mode(), TRAM, TRAMS[0])
+    assert ("Gap", "1") in table(ask(document))

@@ -53,9 +53,14 @@ class MakeJoint(Step):
 
     def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
         known = members(self.joint.dimension, self.joint.hierarchy)
+        alone = ", in their place" if self.alone else ""
+        if self.joint.how == "difference":
+            between = " less ".join(member_caption(path, known) for path in self.joint.members)
+            of = "" if between == self.joint.caption else f" of {between}"
+            return f"made {self.joint.caption}{of}{alone}"
         shown = [member_caption(path, known) for path in self.joint.members[:_NAMED]]
         joined = listed(shown, len(self.joint.members) - len(shown))
-        return f"joined {joined} as {self.joint.caption}{', in their place' if self.alone else ''}"
+        return f"joined {joined} as {self.joint.caption}{alone}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

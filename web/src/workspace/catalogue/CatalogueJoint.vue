@@ -12,7 +12,8 @@ const row = ref<HTMLElement | null>(null)
 const thing = computed(() => pathThing(props.joint.joint.dimension, props.joint.joint.hierarchy, props.joint.path))
 const lost = computed(() => props.joint.joins.length - props.joint.there)
 const title = computed(() => {
-  const joins = `${props.joint.joint.caption} joins ${props.joint.joins.join(', ')}`
+  const own = props.joint.joint
+  const joins = `${own.caption} ${own.how === 'difference' ? `is ${props.joint.joins.join(' less ')}` : `joins ${props.joint.joins.join(', ')}`}`
   return lost.value ? `${joins}\n${lost.value} of these are not in the data any more` : joins
 })
 
@@ -24,7 +25,7 @@ function open(): void {
 <template>
   <div ref="row" class="entry" :title="title">
     <button type="button" class="plain-button grow" @click="open">
-      <span class="caption made">{{ joint.joint.caption }}</span><span class="unit">{{ lost ? `${joint.there} of ${joint.joins.length} there` : `${joint.joins.length} joined` }}</span>
+      <span class="caption made">{{ joint.joint.caption }}</span><span class="unit">{{ lost ? `${joint.there} of ${joint.joins.length} there` : joint.joint.how === 'difference' ? 'difference' : `${joint.joins.length} joined` }}</span>
     </button>
     <button class="plain-button more" :aria-label="`What can be done with ${joint.joint.caption}`" @click="open">
       <v-icon :icon="mdiDotsHorizontal" size="14" />

@@ -22,12 +22,26 @@ const joined = ref(
         .filter((each, at, all) => all.findIndex((one) => JSON.stringify(one.path) === JSON.stringify(each.path)) === at),
 )
 const caption = ref(known?.joint.caption ?? '')
+const how = ref<'together' | 'difference'>(known?.joint.how ?? 'together')
 const isAlone = ref(true)
+// Two members can also be told apart: the first less the second.
+const ways = computed(() => {
+  const [first, second] = joined.value.map((each) => each.caption)
+  if (joined.value.length !== 2) return []
+  return [{ how: 'together' as const, words: 'the records of both' }, { how: 'difference' as const, words: `${first} less ${second}` }]
+})
+const isDifference = computed(() => ways.value.length > 0 && how.value === 'difference')
+const meaning = computed(() => (isDifference.value ? 'One member with every number of the first less that of the second.' : 'One member with the records of all of these, each record once.'))
 const wrong = ref('')
-const proposed = computed(() => joined.value.slice(0, 3).map((each) => each.caption).join(' + ') + (joined.value.length > 3 ? ' + …' : ''))
+const proposed = computed(() => isDifference.value ? joined.value.map((each) => each.caption).join(' less ') : joined.value.slice(0, 3).map((each) => each.caption).join(' + ') + (joined.value.length > 3 ? ' + …' : ''))
 
 function drop(at: number): void {
   joined.value = joined.value.filter((_, place) => place !== at)
+}
+
+/** The second before the first. */
+function turn(): void {
+  joined.value = [...joined.value].reverse()
 }
 
 function apply(): void {
@@ -36,7 +50,7 @@ function apply(): void {
     wrong.value = 'Nothing is joined: choose one member or several.'
     return
   }
-  const joint = { name: known?.joint.name ?? '', caption: caption.value.trim() || proposed.value, dimension, hierarchy, members: joined.value.map((each) => each.path) }
+  const joint = { name: known?.joint.name ?? '', caption: caption.value.trim() || proposed.value, dimension, hierarchy, members: joined.value.map((each) => each.path), how: isDifference.value ? ('difference' as const) : ('together' as const) }
   const isTaken = workspace.shown?.joints.some((each) => each.joint.name !== joint.name && each.joint.hierarchy === hierarchy && each.joint.caption.toLocaleLowerCase() === joint.caption.toLocaleLowerCase())
   if (isTaken) {
     wrong.value = `There is a joint member called “${joint.caption}” already. Give this one another name.`
@@ -54,13 +68,17 @@ function apply(): void {
     <v-card>
       <form class="paper" @submit.prevent="apply">
         <h2>{{ known ? `What ${known.joint.caption} joins` : 'Join them' }}</h2>
-        <p class="sentence">One member with the records of all of these, each record once.</p>
+        <p class="sentence">{{ meaning }}</p>
         <ul>
           <li v-for="(each, at) in joined" :key="JSON.stringify(each.path)">
             <span>{{ each.caption }}</span>
             <button v-if="joined.length > 1" type="button" class="plain-button soft" :aria-label="`Do not join ${each.caption}`" @click="drop(at)">take out</button>
           </li>
         </ul>
+        <div v-if="ways.length" role="radiogroup" aria-label="What it is" class="ways">
+          <label v-for="each in ways" :key="each.how"><input v-model="how" type="radio" :value="each.how" /> {{ each.words }}</label>
+          <button v-if="isDifference" type="button" class="plain-button soft" @click="turn">the other way round</button>
+        </div>
         <v-text-field v-model="caption" label="Its name" :placeholder="proposed" persistent-placeholder v-first-field />
         <label v-if="!known"><input v-model="isAlone" type="checkbox" /> leave those that it joins out of the table</label>
         <p v-if="!known" class="note soft">Its numbers are the same either way, and so are all totals.</p>
@@ -82,6 +100,13 @@ ul {
   padding: 0;
   overflow: auto;
   list-style: none;
+}
+
+.ways {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 16px;
+  align-items: baseline;
 }
 
 li {

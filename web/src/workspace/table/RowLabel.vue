@@ -6,7 +6,7 @@ import DragThing from '../DragThing.vue'
 import { useWorkspace } from '../store'
 import { dimensionThing, measureThing, memberThing } from '../things'
 import { headingOf } from './format'
-import { joinsOf, labelOf } from './labels'
+import { labelOf } from './labels'
 import { INDENT } from './layout'
 import { useMemberToggle } from './useMemberToggle'
 
@@ -23,11 +23,11 @@ const caption = computed(() => {
   if (!isFull.value) return props.row.member && props.row.caption === props.row.member.caption ? own : props.row.caption
   return props.row.members.map((each) => labelOf(each, dress.value)).join(' › ')
 })
-const title = computed(() => [[...props.row.above, props.row.caption].join(' › '), joinsOf(props.row.member)].filter(Boolean).join('\n'))
+const title = computed(() => [[...props.row.above, props.row.caption].join(' › '), props.row.member?.says].filter(Boolean).join('\n'))
 </script>
 
 <template>
-  <span class="label" :class="{ picked, nowhere: row.member?.is_nowhere || row.member?.is_others, joint: !!row.member?.joins.length }" :style="{ paddingLeft: indent }" :title="title">
+  <span class="label" :class="{ picked, nowhere: row.member?.is_nowhere || row.member?.is_others, joint: !!row.member?.says }" :style="{ paddingLeft: indent }" :title="title">
     <button v-if="row.member?.can_open" class="plain-button turn" tabindex="-1" :aria-label="toggleWords" :aria-expanded="row.member.is_open" @click="toggle">
       <v-icon :icon="icon" size="16" />
     </button>

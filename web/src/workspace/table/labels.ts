@@ -6,12 +6,7 @@ type Dress = NonNullable<Analysis['dress']>
 export function labelOf(member: MemberHeader, dress: Dress | undefined): string {
   const shows = dress?.labels?.find((each) => each.dimension === member.dimension && each.hierarchy === member.hierarchy)?.shows ?? 'captions'
   const key = member.path.at(-1)
-  if (shows === 'captions' || member.is_others || member.joins.length || key === null || key === undefined) return member.caption
+  if (shows === 'captions' || member.is_others || member.says || key === null || key === undefined) return member.caption
   if (shows === 'keys') return String(key)
   return String(key) === member.caption ? member.caption : `${member.caption} (${key})`
-}
-
-/** What a joint member joins, in words; nothing for others. */
-export function joinsOf(member: MemberHeader | null | undefined): string {
-  return member?.joins.length ? `joins ${member.joins.join(', ')}` : ''
 }

@@ -84,6 +84,21 @@ def views(page: Page, address: str) -> None:
         page.wait_for_timeout(350)
 
 
+def joining(page: Page, address: str) -> None:
+    """Boardings and cards by line against year, two modes joined in their place and opened."""
+    begin(page, address, "Boardings people", "Cards seen cards")
+    choose(page, entry(page, "Line"), "by Line")
+    choose(page, entry(page, "Calendar"), "against Calendar")
+    head = page.get_by_role("grid").get_by_role("rowheader")
+    for name in ("Tram", "Metro"):
+        head.get_by_role("button", name=name, exact=True).click(modifiers=["Control"])
+    page.get_by_role("button", name="Join Tram and Metro…").click()
+    page.get_by_role("textbox", name="Its name").fill("Rail")
+    page.get_by_role("button", name="Join", exact=True).click()
+    page.get_by_role("button", name="Open Rail", exact=True).click()
+    page.wait_for_timeout(600)
+
+
 def making(page: Page) -> None:
     """A measure of one's own beside the table of views, with what it gives there."""
     page.get_by_role("button", name="Make a measure", exact=True).click()
@@ -229,7 +244,6 @@ def main() -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
         page = open_page(browser, address, "light")
-        take(page, "sign-in")
         sign_in(page, "ines", "harbour-light")
         build(page)
         take(page, "workspace")
@@ -267,6 +281,8 @@ def main() -> None:
         take(page, "views")
         making(page)
         take(page, "making")
+        joining(page, address)
+        take(page, "joined")
         accounts(page, address)
         take(page, "accounts")
         dressed_and_questioned(page, address)

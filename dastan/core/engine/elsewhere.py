@@ -448,8 +448,8 @@ def _with_joints(
     pairs = [(came, onto)]
     for branch in members.branches if isinstance(members, JoinedMembers) else ():
         if branch.depth <= depth and branch.finest <= depth:
-            is_whole = depth > branch.depth or bool(np.isin(branch.below[depth], onto).all())
-            if not is_whole or (depth == branch.depth and _reaches_first_year(days[branch.rows[: len(days)]], span)):
+            is_whole = depth > branch.deep or bool(np.isin(branch.below[depth], onto).all())
+            if not is_whole or (depth == branch.deep and _reaches_first_year(days[branch.rows[: len(days)]], span)):
                 continue
             here = branch.here(onto, depth)
             pairs.append((came[here >= 0], here[here >= 0].astype(np.int64)))
@@ -460,7 +460,7 @@ def _is_joint(standing: Standing, codes: np.ndarray) -> np.ndarray:
     """`(n,) bool`: which members at a place are joint ones."""
     members = standing.placement.members
     branches = members.branches if isinstance(members, JoinedMembers) else ()
-    return np.isin(codes, [each.code for each in branches if each.depth == standing.depth])
+    return np.isin(codes, [each.code for each in branches if each.deep == standing.depth])
 
 
 def _chosen(landed: Landed, rows: np.ndarray) -> Landed:

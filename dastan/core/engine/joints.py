@@ -151,7 +151,7 @@ class JoinedSource:
         found = [base]
         for branch in members.branches:
             # Below a difference nothing stands.
-            if branch.depth == deepest or (branch.depth < deepest and not branch.joining.is_difference):
+            if branch.depth <= deepest and (deepest <= branch.deep or not branch.joining.is_difference):
                 found.append(self._of_branch(request, members, branch, deepest, others))
         return _one_after_another(found) if len(found) > 1 else base
 
@@ -166,7 +166,7 @@ class JoinedSource:
             return self._added_up(replace(request, condition=condition, along=()), members, branch, deepest, others)
         levels, kept = [], []
         for at, each in enumerate(request.levels):
-            if not _is_of(each, members) or members.depth_of(each.level) != branch.depth:
+            if not _is_of(each, members) or members.depth_of(each.level) not in branch.codes:
                 levels.append(each)
                 kept.append(at)
         inside = MemberSet(members.dimension, members.hierarchy, branch.paths)
@@ -179,7 +179,10 @@ class JoinedSource:
             has = np.flatnonzero(groups.values[aggregates.index(COUNT)].data > 0)
             groups = Groups((), tuple(each.take(has) for each in groups.values))
         count = len(groups)
-        codes = [np.full(count, branch.code, np.int32)] * len(request.levels)
+        codes = [
+            np.full(count, branch.codes.get(members.depth_of(each.level), 0) if _is_of(each, members) else 0, np.int32)
+            for each in request.levels
+        ]
         for at, own in zip(kept, groups.codes, strict=True):
             codes[at] = _here(own, request.levels[at], members, branch)
         return Groups(tuple(codes), groups.values[: len(request.aggregates)])
@@ -357,8 +360,8 @@ def _groups_within(condition: GroupSet, members: JoinedMembers, branch: Branch |
             kept &= own == branch.above[depth]
         elif branch.joining.is_difference:
             return _NONE  # what is compared are members
-        elif depth == branch.depth:
-            kept &= own == branch.code
+        elif depth <= branch.deep:
+            kept &= own == branch.codes[depth]
             continue
         else:
             own = branch.own(own, depth)

@@ -63,7 +63,7 @@ def beside_others(axis: Axis, restarts: bool) -> np.ndarray:
             standing, place = np.unique(axis.codes[entries, last], return_inverse=True)
             beside = members.beside(depth, standing)
             if restarts:
-                beside &= np.isin(standing, [each.code for each in members.branches if each.depth == depth])
+                beside &= np.isin(standing, [each.code for each in members.branches if each.deep == depth])
             found[entries] = beside[np.asarray(place).ravel()]
     return found
 

@@ -40,9 +40,15 @@ class Joining(NamedTuple):
         return first[: shared[-1]]
 
     @property
+    def deep(self) -> int:
+        """The depth at which it stands: that of the highest of its members."""
+        return min(len(path) for path in self.members) - 1
+
+    @property
     def path(self) -> MemberPath:
-        """Its own path."""
-        return (*self.above, joint_key(self.name))
+        """Its own path. Between what it stands under and its depth there is nothing but itself."""
+        above = self.above
+        return (*above, *[joint_key(self.name)] * (self.deep - len(above) + 1))
 
 
 def joint_key(name: str) -> str:
@@ -68,7 +74,10 @@ class Branch:
     paths: tuple[MemberPath, ...]
     """Of its members those that there are."""
     depth: int
-    code: int
+    """The first at which it is told apart: just under what it stands under. Down to `deep`, where it stands, it is
+    passed over, as a blank is in an uneven tree."""
+    codes: dict[int, int]
+    """Its code at each depth down to `deep`."""
     rows: np.ndarray
     below: dict[int, np.ndarray]
     first: dict[int, int]
@@ -80,7 +89,17 @@ class Branch:
     """Per depth, which of `below` have anything but a blank below them here."""
 
     @property
-    def key(self) -> Key:
+    def deep(self) -> int:
+        """The depth at which it stands."""
+        return self.joining.deep
+
+    @property
+    def code(self) -> int:
+        """Its code where it stands."""
+        return self.codes[self.deep]
+
+    @property
+    def key(self) -> str:
         """The key that it is known by."""
         return joint_key(self.joining.name) + ("" if self.second_of is None else _SECOND)
 
@@ -95,7 +114,7 @@ class Branch:
         if not len(below):
             return np.full(len(codes), NONE, np.int32)
         place = np.minimum(np.searchsorted(below, codes), len(below) - 1)
-        own = self.code if depth == self.depth else self.first[depth] + place
+        own = self.codes[depth] if depth <= self.deep else self.first[depth] + place
         return np.where(below[place] == codes, own, NONE).astype(np.int32)
 
     def own(self, codes: np.ndarray, depth: int) -> np.ndarray:
@@ -132,7 +151,7 @@ class JoinedMembers(HierarchyMembers):
         """Whether some of these members, each at its depth, have records in common."""
         taken = np.zeros(len(self.code_by_row[0]), np.bool_)
         places = list(dict.fromkeys(zip(depths.tolist(), codes.tolist(), strict=True)))
-        differences = {(each.depth, each.code) for each in self.branches if each.joining.is_difference}
+        differences = {(each.deep, each.code) for each in self.branches if each.joining.is_difference}
         if differences & set(places):
             return True
         for depth, code in sorted(places, key=lambda each: each[1] >= len(self.base.levels[each[0]])):
@@ -149,13 +168,13 @@ class JoinedMembers(HierarchyMembers):
         branch = next(
             each for each in self.branches if each.depth <= depth and _is_of(each, np.array([code]), depth)[0]
         )
-        if depth == branch.depth:
+        if depth <= branch.deep:
             return branch.rows
         return np.asarray(branch.rows & (self.code_by_row[depth] == branch.own(np.array([code]), depth)[0]))
 
     def joins(self, depth: int, code: int) -> tuple[str, ...]:
         """The captions of those that a joint member joins, of the ones that the reader may see; none for others."""
-        branch = next((each for each in self.branches if (each.depth, each.code) == (depth, code)), None)
+        branch = next((each for each in self.branches if each.codes.get(depth) == code), None)
         if branch is None:
             return ()
         found = [(len(path) - 1, self.base.find(path)) for path in branch.joining.members]
@@ -166,7 +185,7 @@ class JoinedMembers(HierarchyMembers):
         branch = self.branch_of(path)
         if branch is None:
             return (path,)
-        if len(path) - 1 <= branch.depth:
+        if len(path) - 1 <= branch.deep:
             alike = (each for each in self.branches if each.joining == branch.joining)
             return tuple(own for each in alike for own in each.paths)
         code = self.find(path)
@@ -195,8 +214,8 @@ class JoinedMembers(HierarchyMembers):
 
 
 def _is_of(branch: Branch, codes: np.ndarray, depth: int) -> np.ndarray:
-    if depth == branch.depth:
-        return np.asarray(codes == branch.code)
+    if depth <= branch.deep:
+        return np.asarray(codes == branch.codes[depth])
     return np.asarray((codes >= branch.first[depth]) & (codes < branch.first[depth] + len(branch.below[depth])))
 
 
@@ -226,7 +245,7 @@ def differs(members: HierarchyMembers, depth: int, code: int) -> bool:
 def differences(members: HierarchyMembers, depth: int) -> dict[int, int]:
     """At a level, the code of each difference, and that under which its second member is asked for."""
     branches = members.branches if isinstance(members, JoinedMembers) else ()
-    return {each.second_of: each.code for each in branches if each.second_of is not None and each.depth == depth}
+    return {each.second_of: each.code for each in branches if each.second_of is not None and each.deep == depth}
 
 
 @lru_cache(_KEPT)
@@ -245,16 +264,16 @@ def joined_members(base: HierarchyMembers, joinings: tuple[Joining, ...]) -> Hie
         elif all(base.find(path) is not None for path in joining.members):
             first, second = joining.members
             asked = [_branch(base, joining, (first,), taken, None)]
-            at = len(joining.above)
-            further = [count + (depth == at) for depth, count in enumerate(taken)]
-            asked.append(_branch(base, joining, (second,), further, taken[at]))
+            own = range(len(joining.above), joining.deep + 1)
+            further = [count + (depth in own) for depth, count in enumerate(taken)]
+            asked.append(_branch(base, joining, (second,), further, taken[joining.deep]))
         else:
             continue
         for found in asked:
             if found is not None:
                 branches.append(found)
                 for depth in range(found.depth, len(base.levels)):
-                    taken[depth] += 1 if depth == found.depth else len(found.below[depth])
+                    taken[depth] += 1 if depth <= found.deep else len(found.below[depth])
     return _joined(base, tuple(branches)) if branches else base
 
 
@@ -277,14 +296,15 @@ def _branch(
     first = {at: taken[at] for at in range(depth, last + 1)}
     if joining.is_difference:
         # Nothing stands below a difference.
-        below |= {at: np.empty(0, np.int32) for at in range(depth + 1, last + 1)}
+        below |= {at: np.empty(0, np.int32) for at in range(joining.deep + 1, last + 1)}
     opens = {at: np.zeros(len(below[at]), np.bool_) for at in range(depth, last + 1)}
     for at in () if joining.is_difference else range(last, depth, -1):
         level = base.levels[at]
         has_key = np.array([level.keys[code] is not None for code in below[at].tolist()], np.bool_)
         holding = level.parent[below[at][has_key | opens[at]]]
         opens[at - 1] = np.isin(below[at - 1], holding)
-    return Branch(joining, paths, depth, taken[depth], rows, below, first, above, second_of, opens)
+    codes = {at: taken[at] for at in range(depth, joining.deep + 1)}
+    return Branch(joining, paths, depth, codes, rows, below, first, above, second_of, opens)
 
 
 def _leaves(base: HierarchyMembers, path: MemberPath) -> np.ndarray:
@@ -311,7 +331,7 @@ def _joined(base: HierarchyMembers, branches: tuple[Branch, ...]) -> JoinedMembe
             for each in branches:
                 if depth >= each.depth:
                     own = base.visible[depth][each.below[depth]]
-                    seen.append(np.array([own.any()]) if depth == each.depth else own)
+                    seen.append(np.array([own.any()]) if depth <= each.deep else own)
             visible.append(np.concatenate(seen))
     return JoinedMembers(
         base.dimension, base.hierarchy, tuple(levels), base.code_by_row, None, tuple(visible), base=base,
@@ -340,13 +360,14 @@ def _level(
             continue
         below = each.below[depth]
         leaf_of = np.searchsorted(below, base.at_depth(each.below[last], last, depth))
-        if depth == each.depth:
+        if depth <= each.deep:
             keys.append(each.key)
             captions.append(each.joining.caption)
             firsts, final = np.array([start]), np.array([start + count - 1])
-            parent = np.array([each.above[-1] if each.above else 0])
-            opens = np.array([each.opens[depth].any()])
-            passed = np.array([False])
+            above = each.codes.get(depth - 1, each.above[-1] if each.above else 0)
+            is_passed = depth < each.deep
+            parent, opens = np.array([above]), np.array([is_passed or bool(each.opens[depth].any())])
+            passed = np.array([is_passed])
         else:
             keys += _keys_below(base, each, depth)
             captions += [own.captions[code] for code in below.tolist()]
@@ -374,6 +395,6 @@ def _keys_below(base: HierarchyMembers, branch: Branch, depth: int) -> list[Key]
     for each in pairs:
         known[each] = known.get(each, 0) + 1
     return [
-        key if known[parent, key] == 1 else " / ".join(str(each) for each in base.path_of(depth, code)[branch.depth :])
+        key if known[parent, key] == 1 else " / ".join(str(each) for each in base.path_of(depth, code)[branch.deep :])
         for (parent, key), code in zip(pairs, codes, strict=True)
     ]

@@ -418,3 +418,15 @@ def test_a_difference_that_its_name_tells_is_not_told_again() -> None:
 def test_a_difference_may_be_of_a_member_and_one_below_it() -> None:
     document = gap(by_mode(), TRAM, TRAMS[0])
     assert ("Gap", "1") in table(ask(document))
+
+
+def test_lines_of_different_modes_stand_among_lines_and_wherever_these_would() -> None:
+    lines = question("boardings", rows=(by("line", "line"),))
+    document = joined(lines, "Chosen", TRAMS[0], ("bus", 1, "L3"), alone=True)
+    # Among the lines, in the place of those that it joins.
+    assert table(ask(document)) == [("L2", "1"), ("Chosen", "6"), ("without a line", "1"), ("All of Line", "8")]
+    # Among the modes it stands beside them: the trams have a line left, the bus none.
+    modes = replace(document, question=replace(document.question, rows=by_mode().question.rows))
+    assert table(ask(modes)) == [("tram", "1"), ("Chosen", "6"), ("without a line", "1"), ("All of Line", "8")]
+    opened = replace(modes, openings=(Opening(dimension="line", hierarchy="line", levels=("mode", "team")),))
+    assert [row for row in table(ask(opened)) if row[0].strip() == "Chosen"] == [("Chosen", "6")]

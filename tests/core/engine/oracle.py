@@ -149,7 +149,8 @@ class Oracle(Cells):
         found: list[Node] = []
         for member in [each for one in paths for each in self._members(axis, outer, place, one, depth)]:
             header = (*outer, (hierarchy, member))
-            if hierarchy == "tour" and member[-1] is None and self._has_keys_below(hierarchy, member):
+            is_blank = hierarchy == "tour" and member[-1] is None and self._has_keys_below(hierarchy, member)
+            if is_blank or sql.is_on_the_way(hierarchy, member):
                 found.append(Node(header, self._children(axis, outer, place, member, depth + 1), True))
                 continue
             if not self._is_allowed(axis, header):

@@ -269,6 +269,7 @@ class Cells(Conditions):
                     continue
                 header = (*outer, (hierarchy, member))
                 is_passed = hierarchy == "tour" and member[-1] is None and self._has_keys_below(hierarchy, member)
+                is_passed = is_passed or sql.is_on_the_way(hierarchy, member)
                 if levels[depth] in placed.skipped or is_passed:
                     walk(outer, place, member, depth + 1)
                     continue
@@ -352,10 +353,11 @@ def natural(hierarchy: str, keys: MemberPath) -> list[tuple[object, ...]]:
     found = [_place_of(key) for key in keys]
     for number, joint in enumerate(sql.of_hierarchy(hierarchy)):
         path = sql.joint_path(joint)
-        if keys[: len(path)] == path:
+        at = next(place for place, key in enumerate(path) if str(key).startswith("joint:"))
+        if len(keys) > at and keys[: len(path)] == path[: len(keys)]:
             # After the last of its members, as they stand at its own level.
-            last = max(_place_of(each[len(path) - 1]) for each in sql.THERE[joint.name])
-            found[len(path) - 1] = (*last, 1, number)  # type: ignore[assignment]
+            last = max(_place_of(each[at]) for each in sql.THERE[joint.name])
+            found[at] = (*last, 1, number)  # type: ignore[assignment]
             if len(keys) > len(path):
                 # Below it everything stands as it does where it comes from.
                 base = sql.BELOW[joint.name].get(keys, keys)

@@ -207,7 +207,16 @@ def joint_path(joint: Joint) -> MemberPath:
     shared = 0
     while all(len(path) > shared and path[shared] == above[0][shared] for path in above):
         shared += 1
-    return (*above[0][:shared], f"joint:{joint.name}")
+    # It stands as high as the highest of its members, with nothing but itself on the way there.
+    return (*above[0][:shared], *[f"joint:{joint.name}"] * (min(map(len, joint.members)) - shared))
+
+
+def is_on_the_way(hierarchy: str, path: MemberPath) -> bool:
+    """Whether a path leads to a joint member that stands further down."""
+    return any(
+        len(path) < len(own) and path == own[: len(path)] and str(path[-1]).startswith("joint:")
+        for own in map(joint_path, of_hierarchy(hierarchy))
+    )
 
 
 def column(hierarchy: str, level: str) -> str:
@@ -215,7 +224,7 @@ def column(hierarchy: str, level: str) -> str:
     depth, cases = LEVELS[hierarchy].index(level), []
     for number, joint in enumerate(of_hierarchy(hierarchy), 1):
         path = joint_path(joint)
-        if depth == len(path) - 1:
+        if depth < len(path) and str(path[depth]).startswith("joint:"):
             cases.append(f"WHEN {number} THEN '{path[-1]}'")
         told = {own: base for own, base in BELOW[joint.name].items() if len(own) == depth + 1 and own[-1] != base[-1]}
         if told:
@@ -283,8 +292,10 @@ def record_predicate(hierarchy: str, path: MemberPath) -> str:
     parts = []
     for joint in of_hierarchy(hierarchy):
         own = joint_path(joint)
-        if path[: len(own)] == own:
-            parts.append(records_of(joint) if path == own else _plain(hierarchy, BELOW[joint.name].get(path, ("?",))))
+        if path[: len(own)] == own or (is_on_the_way(hierarchy, path) and own[: len(path)] == path):
+            parts.append(
+                records_of(joint) if len(path) <= len(own) else _plain(hierarchy, BELOW[joint.name].get(path, ("?",)))
+            )
     return joined(parts, "OR", "0") if parts else _plain(hierarchy, path)
 
 

@@ -395,6 +395,6 @@ def _keys_below(base: HierarchyMembers, branch: Branch, depth: int) -> list[Key]
     for each in pairs:
         known[each] = known.get(each, 0) + 1
     return [
-        key if known[parent, key] == 1 else " / ".join(str(each) for each in base.path_of(depth, code)[branch.deep :])
+        key if known[parent, key] == 1 else " / ".join(str(each) for each in base.path_of(depth, code)[branch.depth :])
         for (parent, key), code in zip(pairs, codes, strict=True)
     ]

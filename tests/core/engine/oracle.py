@@ -181,7 +181,9 @@ class Oracle(Cells):
         rest = [each for each in nodes if is_others(each.header[-1][1])]
         own = [each for each in nodes if not is_others(each.header[-1][1])]
         if order.by != "natural" or order.descending:
-            members = [each for each in own if not each.is_passed]
+            # One that is passed over has no value to be ranked by; a blank one comes last in any case.
+            has_place = order.by != "measure"
+            members = [each for each in own if not each.is_passed or (has_place and each.header[-1][1][-1] is not None)]
             ranked = [members[at] for at in self._ranked_headers(axis, order, [each.header for each in members])]
             if order.by == "measure" and self._by_value(axis, order):
                 own = [*ranked, *(each for each in own if each.is_passed)]

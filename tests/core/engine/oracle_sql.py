@@ -192,7 +192,8 @@ def use_joints(connection: sqlite3.Connection, joints: Sequence[Joint]) -> None:
             for path in paths:
                 pair = (here[path[:-1]], path[-1])
                 is_told = pairs.count(pair) > 1
-                key = " / ".join(str(each) for each in path[len(own) - 1 :]) if is_told else path[-1]
+                above = next(place for place, key in enumerate(own) if str(key).startswith("joint:"))
+                key = " / ".join(str(each) for each in path[above:]) if is_told else path[-1]
                 here[path] = (*pair[0], key)
                 BELOW[joint.name][here[path]] = path
 

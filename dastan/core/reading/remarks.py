@@ -19,6 +19,7 @@ from dastan.core.engine.waist import MemberSet, Source
 from dastan.core.formula.formula import bases_of
 from dastan.core.formula.scopes import Earlier
 from dastan.core.model.document import SemanticModel
+from dastan.core.model.joints import own_members
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.reach import is_calendar
 from dastan.core.reading.backing import CellPlace, cell_value
@@ -112,11 +113,16 @@ def _periods(answer: Answer, model: SemanticModel) -> Iterator[tuple[_Period, _P
             placed, members = placement.placed, placement.members
             if not is_calendar(model, model.dimension(placed.dimension)):
                 continue
-            depth = placement.seen_depths[-1] if placement.seen_depths else 0
-            is_shown = [each.depths[place : place + 1] == (depth,) and place not in each.others for each in axis.grains]
-            codes = np.unique(axis.codes[np.isin(axis.grain, np.flatnonzero(is_shown)), place])
+            depth, dated = 0, list[int]()
+            for seen in placement.seen_depths:
+                here = [at for at, each in enumerate(axis.grains) if each.depths[place : place + 1] == (seen,)]
+                here = [at for at in here if place not in axis.grains[at].others]
+                codes = np.unique(axis.codes[np.isin(axis.grain, here), place]).tolist()
+                # A joint member is no period among others.
+                keys = own_members(members).levels[seen].keys
+                found = [code for code in codes if code < len(keys) and keys[code] is not None]
+                depth, dated = (seen, found) if found else (depth, dated)
             level = members.levels[depth]
-            dated = [int(code) for code in codes if level.keys[int(code)] is not None]
             if len(dated) > 1:
                 first, last = (
                     _Period(placed.dimension, placed.hierarchy, members.path_of(depth, code), level.captions[code])

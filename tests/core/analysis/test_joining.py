@@ -430,3 +430,12 @@ def test_lines_of_different_modes_stand_among_lines_and_wherever_these_would() -
     assert table(ask(modes)) == [("tram", "1"), ("Chosen", "6"), ("without a line", "1"), ("All of Line", "8")]
     opened = replace(modes, openings=(Opening(dimension="line", hierarchy="line", levels=("mode", "team")),))
     assert [row for row in table(ask(opened)) if row[0].strip() == "Chosen"] == [("Chosen", "6")]
+
+
+def test_what_is_kept_by_what_it_stands_under_is_left_out_beside_that() -> None:
+    kept = apply_gesture(
+        question("boardings", rows=(by("line", "line"),)),
+        FilterMembers(dimension="line", hierarchy="line", action="keep", members=(TRAM, BUS)), MODEL,
+    )  # fmt: skip
+    document = joined(kept, "Chosen", TRAMS[0], ("bus", 1, "L3"), alone=True)
+    assert table(ask(document)) == [("L2", "1"), ("Chosen", "6"), ("All of Line", "7")]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
-from dastan.core.analysis.document import Analysis, PlacedMeasure
+from dastan.core.analysis.document import Analysis, Joint, PlacedMeasure
 from dastan.core.analysis.gestures import Silence, apply_gesture
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.analysis.views import Change
@@ -78,6 +78,10 @@ def test_a_period_that_is_not_finished_is_said_beside_those_that_are(tmp_path: P
 
     (found,) = said(document)
     assert found.text == "2025 is not finished: the data goes to 2025-03-10, and the period to 2025-12-31."
+    # A joint member stands after it, and is no period.
+    joint = Joint(name="both", caption="Both", dimension="calendar", hierarchy="calendar", members=((2024,), (2025, 3)))
+    joined = replace(document, joints=(joint,))
+    assert remarks_of(joined, ask(joined, source), source.model, source)[0].text == found.text
     assert found.gesture is not None
     assert said(apply_gesture(document, found.gesture, source.model)) == ()
 

@@ -40,7 +40,8 @@ class MakeJoint(Step):
             plain = plain_filter(each, own)
             if plain is not None and plain.action == "keep" and not _holds(plain, path):
                 kept = [one for one in plain.members if not self.alone or one not in joint.members]
-                plain, is_out = replace(plain, members=(*kept, path)), self.alone
+                still = any(_holds(replace(plain, members=tuple(kept)), one) for one in joint.members)
+                plain, is_out = replace(plain, members=(*kept, path)), self.alone and not still
             elif plain is not None and plain.action == "leave_out":
                 at, left_out = len(filters), tuple(dict.fromkeys((*plain.members, *joint.members)))
             filters.append(plain or each)

@@ -64,7 +64,8 @@ def children_of(members: HierarchyMembers, path: MemberPath, start: int, beside:
     if value is not None:
         has = value.has_records[codes]
         codes, without = np.concatenate([codes[has], codes[~has]]), int(np.count_nonzero(~has))
-    shown = [_listed(members, depth, int(code), value) for code in codes[start : start + PAGE_LENGTH]]
+    page = codes[start : start + PAGE_LENGTH].tolist()
+    shown = [_listed(members, *members.stands_at(depth, code), value, code) for code in page]
     return MemberPage(tuple(shown), len(codes), without)
 
 
@@ -83,7 +84,8 @@ def members_below(members: HierarchyMembers, path: MemberPath, level: str) -> Me
         raise InputError(
             f"{len(codes):,} members are too many to pick one by one.", "Pick what they stand under, or a condition."
         )
-    return MemberPage(tuple(_listed(members, depth, int(code), None) for code in codes), len(codes))
+    places = [members.stands_at(depth, code) for code in codes.tolist()]
+    return MemberPage(tuple(_listed(members, *each, None) for each in places), len(codes))
 
 
 def search_members(members: HierarchyMembers, words: str, beside: BesideLevel) -> MemberPage:
@@ -94,6 +96,7 @@ def search_members(members: HierarchyMembers, words: str, beside: BesideLevel) -
         for depth, level in enumerate(members.levels)
         for code, caption in enumerate(level.captions)
         if members.is_visible(depth, code)
+        and members.stands_at(depth, code) == (depth, code)
         and (wanted in caption.casefold() or wanted in str(level.keys[code]).casefold())
     ]
     values = {depth: beside(members.levels[depth].name) for depth in {depth for depth, _ in found[:PAGE_LENGTH]}}
@@ -125,16 +128,21 @@ def match_members(members: HierarchyMembers, lines: Sequence[str]) -> MatchedLis
     return MatchedList(tuple(_listed(members, *each, None) for each in found), tuple(unmatched))
 
 
-def _listed(members: HierarchyMembers, depth: int, code: int, beside: Beside | None) -> ListedMember:
+def _listed(
+    members: HierarchyMembers, depth: int, code: int, beside: Beside | None, at: int | None = None
+) -> ListedMember:
+    """Args: `at` is its place among what stands beside; its code without."""
+    at = code if at is None else at
     level = members.levels[depth]
     captions = members.captions_of(depth, code)
+    ancestors = [int(members.at_depth(np.array([code]), depth, at)[0]) for at in range(depth)]
     return ListedMember(
         path=members.path_of(depth, code),
         caption=captions[-1],
-        above=captions[:-1],
+        above=tuple(captions[at] for at, each in enumerate(ancestors) if members.stands_at(at, each) == (at, each)),
         level=level.caption,
         can_open=bool(level.can_open[code]),
         is_nowhere=level.keys[code] is None,
-        value=as_number(beside.values, code) if beside is not None and beside.values.present[code] else None,
-        has_records=bool(beside.has_records[code]) if beside is not None else True,
+        value=as_number(beside.values, at) if beside is not None and beside.values.present[at] else None,
+        has_records=bool(beside.has_records[at]) if beside is not None else True,
     )

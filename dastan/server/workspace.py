@@ -171,4 +171,5 @@ def take_step(
     if not gesture.may_name_what_is_gone:
         document, _ = fitted(document, model)
     after = apply_gesture(document, gesture, model)
+    gesture.check_members(reader.members)
     return show(after, step_words(document, gesture, model, reader.members), reader, answers, watch, is_asked)

@@ -122,3 +122,19 @@ def test_two_members_are_told_apart_by_a_difference(sign_in: Callable[[str], Pag
     desk.expect_sentence("Boardings people by Mode, where Ahead is Metro less Tram")
     assert numbers(desk.row("Ahead")) == [metro[0] - tram[0]]
     assert numbers(desk.row("All lines")) == total
+
+
+def test_a_name_that_is_taken_is_said_in_the_slip_and_nothing_is_lost(sign_in: Callable[[str], Page]) -> None:
+    page = sign_in("ines")
+    desk = by_line(page, "Boardings people")
+    for each in ("Tram", "Metro"):
+        desk.head(each).click(modifiers=["Control"])
+    page.get_by_role("button", name="Join Tram and Metro…").click()
+    slip = page.get_by_role("dialog", name="Join members")
+    slip.get_by_role("textbox", name="Its name").fill("Bus")
+    page.keyboard.press("Enter")
+    expect(slip.get_by_role("alert")).to_have_text("Mode has a member “Bus” already. Give this one another name.")
+    slip.get_by_role("textbox", name="Its name").fill("Rail")
+    page.keyboard.press("Enter")
+    desk.expect_step("joined Tram and Metro as Rail, in their place")
+    expect(slip).to_have_count(0)

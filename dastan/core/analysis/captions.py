@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+import re
+from collections.abc import Callable, Container, Sequence
+from itertools import chain, count
 
 from dastan.core.model.document import Dimension, Hierarchy
 from dastan.core.model.members import HierarchyMembers
@@ -50,6 +52,13 @@ def plural(caption: str) -> str:
     if word.endswith("y") and word[-2:-1] not in "aeiou":
         return word[:-1] + "ies"
     return word + ("es" if word.endswith(("s", "x", "ch", "sh")) else "s")
+
+
+def free_name(caption: str, taken: Container[str], prefix: str, without: str) -> str:
+    """A name made of a caption, or of `without` where it has no letters, that is not taken yet."""
+    stem = prefix + ("_".join(re.findall(r"[a-z0-9]+", caption.lower())) or without)
+    names = chain((stem[:60],), (f"{stem[:56]}_{number}" for number in count(2)))
+    return next(each for each in names if each not in taken)
 
 
 def number_words(number: float) -> str:

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from dataclasses import replace
 from functools import cache
 
-from dastan.core.analysis.captions import Members, hierarchy_caption
+from dastan.core.analysis.captions import Members, free_name, hierarchy_caption
 from dastan.core.analysis.document import Analysis, Joint
 from dastan.core.analysis.member_paths import with_member_paths
 from dastan.core.analysis.names import parts_in
@@ -52,6 +51,17 @@ def with_joints(members: Members, document: Analysis) -> Members:
     return joined
 
 
+def check_name(joint: Joint, members: Members) -> None:
+    """Raises InputError where a member of the hierarchy is called as a joint member is, at its own level."""
+    known = members(joint.dimension, joint.hierarchy)
+    depth = joining_of(joint).deep if joint.members else len(known.levels)
+    if depth < len(known.levels) and known.named(depth, joint.caption):
+        caption = joint.caption.strip()
+        raise InputError(
+            f"{known.levels[depth].caption} has a member “{caption}” already.", "Give this one another name."
+        )
+
+
 def find_joint(document: Analysis, name: str) -> Joint:
     """The joint member of that name. Raises NotFoundError."""
     for each in document.joints:
@@ -76,9 +86,7 @@ def named_joint(joint: Joint, document: Analysis) -> Joint:
         if joint.name in known:
             raise InputError(f"There is a joint member “{joint.name}” already.", "Give this one another name.")
         return joint
-    stem = "_".join(re.findall(r"[a-z0-9]+", joint.caption.lower()))[:56] or "joint"
-    name = next(each for at in range(1, len(known) + 2) if (each := stem if at == 1 else f"{stem}_{at}") not in known)
-    return replace(joint, name=name)
+    return replace(joint, name=free_name(joint.caption, known, "", "joint"))
 
 
 def check_joints(document: Analysis, model: SemanticModel) -> None:
@@ -142,7 +150,7 @@ def in_place_of(document: Analysis, condition: Condition) -> list[Joint]:
 def joint_used_by(document: Analysis, name: str, model: SemanticModel) -> Iterator[str]:
     """What in a document names a joint member, in words; what waits until it applies does not count."""
     for each in document.made:
-        if _names_it(replace(document, question=replace(document.question, filters=()), made=(each,)), name, model):
+        if _names_it(Analysis(model=document.model, made=(each,)), name, model):
             yield f"“{each.caption}”"
     if _names_it(replace(document, made=()), name, model):
         yield "a filter or a view"

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from dataclasses import replace
 from functools import lru_cache
 
+from dastan.core.analysis.captions import free_name
 from dastan.core.analysis.document import Analysis, MadeMeasure, PlacedMeasure
 from dastan.core.errors import AppError, InputError, NotFoundError
 from dastan.core.formula.units import PLAIN
@@ -138,11 +138,7 @@ def named(made: MadeMeasure, model: SemanticModel) -> MadeMeasure:
         if any(each.name == made.name for each in model.measures):
             raise InputError(f"There is a measure “{made.name}” already.", "Give this one another name.")
         return made
-    stem = "_".join(re.findall(r"[a-z0-9]+", made.caption.lower())) or "measure"
-    known, name, number = {each.name for each in model.measures}, f"made_{stem}"[:60], 2
-    while name in known:
-        name, number = f"made_{stem}"[:56] + f"_{number}", number + 1
-    return replace(made, name=name)
+    return replace(made, name=free_name(made.caption, {each.name for each in model.measures}, "made_", "measure"))
 
 
 def check_caption(made: MadeMeasure, model: SemanticModel) -> None:

@@ -63,7 +63,7 @@ class Answer:
         """How much memory it takes, but for what it shares with others."""
         arrays = [self.cell_rows, self.cell_columns]
         arrays += [array for each in (self.rows, self.columns) for array in (each.grain, each.codes, each.is_heading)]
-        arrays += [array for each in self.values for array in (each.data, each.present)]
+        arrays += [array for each in (*self.values, *self.seconds) for array in (each.data, each.present)]
         return sum(each.nbytes for each in arrays) + self.row_lines.size_bytes + self.column_lines.size_bytes
 
 

@@ -15,7 +15,7 @@ from dastan.core.engine.arranging import Cells
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.grains import AxisGrain, Placement
 from dastan.core.formula.arithmetic import operate
-from dastan.core.model.joints import JoinedMembers, differences
+from dastan.core.model.joints import differences
 from dastan.core.values import Values, joined, widened
 
 
@@ -39,17 +39,19 @@ def with_differences(cells: Cells, most: int) -> tuple[Cells, tuple[Values, ...]
 
     Args: `most` is how many measures there are.
     """
-    placements = (*cells.rows.placements, *cells.columns.placements)
-    if not any(isinstance(each.members, JoinedMembers) for each in placements):
+    pairs = [
+        (name, place, depth, pair)
+        for name, axis in zip(AXES, (cells.rows, cells.columns), strict=True)
+        for place, placement in enumerate(axis.placements)
+        for depth in range(len(placement.members.levels))
+        for pair in differences(placement.members, depth).items()
+    ]
+    if not pairs:
         return cells, ()
     seconds = tuple(replace(each, present=np.zeros(len(each), np.bool_)) for each in cells.values)
     found = replace(cells, values=(*cells.values, *seconds))
-    for name in AXES:
-        axis = found.rows if name == "rows" else found.columns
-        for place, placement in enumerate(axis.placements):
-            for depth in range(len(placement.members.levels)):
-                for first, second in differences(placement.members, depth).items():
-                    found = _subtracted(found, name, place, depth, (first, second), most)
+    for name, place, depth, pair in pairs:
+        found = _subtracted(found, name, place, depth, pair, most)
     return replace(found, values=found.values[:most]), found.values[most:]
 
 

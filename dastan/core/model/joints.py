@@ -19,7 +19,7 @@ from dastan.core.model.parts import Key, MemberPath
 
 _JOINT = "joint:"
 _SECOND = ":second"
-_KEPT = 128
+_KEPT = 16
 NONE = -1
 
 
@@ -141,6 +141,10 @@ class JoinedMembers(HierarchyMembers):
     def children(self, path: MemberPath) -> np.ndarray:
         found = HierarchyMembers.children(self, path)
         return found[np.argsort(self.levels[len(path)].first[found], kind="stable")] if len(found) else found
+
+    def stands_at(self, depth: int, code: int) -> tuple[int, int]:
+        branch = next((each for each in self.branches if each.codes.get(depth) == code), None)
+        return (depth, code) if branch is None else (branch.deep, branch.code)
 
     def branch_of(self, path: MemberPath) -> Branch | None:
         """The joint member that a path leads to or through."""
@@ -326,12 +330,14 @@ def _joined(base: HierarchyMembers, branches: tuple[Branch, ...]) -> JoinedMembe
     levels, visible = [], []
     for depth in range(last + 1):
         levels.append(_level(base, depth, branches, room, starts))
-        if base.visible:
-            seen = [base.visible[depth]]
+        if base.visible or any(each.second_of is not None for each in branches):
+            seen = [base.visible[depth] if base.visible else np.ones(len(base.levels[depth]), np.bool_)]
             for each in branches:
                 if depth >= each.depth:
-                    own = base.visible[depth][each.below[depth]]
-                    seen.append(np.array([own.any()]) if depth <= each.deep else own)
+                    own = seen[0][each.below[depth]]
+                    # The second of a difference is there to be asked for, and for nobody to see.
+                    is_seen = each.second_of is None and own.any()
+                    seen.append(np.array([is_seen]) if depth <= each.deep else own)
             visible.append(np.concatenate(seen))
     return JoinedMembers(
         base.dimension, base.hierarchy, tuple(levels), base.code_by_row, None, tuple(visible), base=base,

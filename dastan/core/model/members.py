@@ -107,6 +107,10 @@ class HierarchyMembers:
             self._names[:] = found
         return self._names[depth]
 
+    def stands_at(self, depth: int, code: int) -> tuple[int, int]:
+        """The depth and code of a member as it is listed: of one that stands further down there."""
+        return depth, code
+
     def named(self, depth: int, name: str) -> list[int]:
         """The members of a level that are called so, whatever the case, of those that the reader may see."""
         return [code for code in self.names(depth).get(fold(name), []) if self.is_visible(depth, code)]

@@ -105,7 +105,7 @@ class Vocabulary:
         for depth in range(len(found.levels)):
             codes = found.named(depth, captions[0])
             if codes:
-                return found.path_of(depth, codes[0])
+                return found.path_of(*found.stands_at(depth, codes[0]))
         return None
 
     def members_like(self, place: Place, text: str, count: int) -> list[str]:

@@ -21,16 +21,18 @@ from dastan.core.analysis.gestures import (
     apply_gesture,
     step_words,
 )
+from dastan.core.analysis.joints import with_joints
 from dastan.core.analysis.lost import fitted
 from dastan.core.analysis.offer import Thing
 from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.sentence import sentence_of
-from dastan.core.analysis.views import CumulativeShare, Rank, RunningTotal, Share
+from dastan.core.analysis.views import Change, CumulativeShare, Rank, RunningTotal, Share
 from dastan.core.engine.answer import questioner_of
 from dastan.core.engine.size import Budget
 from dastan.core.errors import InputError, NotFoundError
 from dastan.core.language.reading import read_formula
 from dastan.core.model.conditions import LevelName, MeasureFilter, MemberFilter
+from dastan.core.model.expression import NumberOf
 from dastan.core.model.parts import MemberPath
 from dastan.core.reading.account import account_of
 from dastan.core.reading.backing import place_of
@@ -439,3 +441,48 @@ def test_what_is_kept_by_what_it_stands_under_is_left_out_beside_that() -> None:
     )  # fmt: skip
     document = joined(kept, "Chosen", TRAMS[0], ("bus", 1, "L3"), alone=True)
     assert table(ask(document)) == [("L2", "1"), ("Chosen", "6"), ("All of Line", "7")]
+
+
+def test_what_is_changed_is_followed_by_all_that_names_it_and_by_what_it_stands_for() -> None:
+    document = joined(by_mode(), "Wheels", TRAM, BUS, alone=True)
+    wider = apply_gesture(document, ChangeJoint(joint=replace(document.joints[0], members=(TRAM, BUS, NONE))), MODEL)
+    assert table(ask(wider)) == [("Wheels", "8"), ("All of Line", "8")]
+    kept = apply_gesture(
+        joined(by_mode(), "Wheels", TRAM, BUS),
+        FilterMembers(dimension="line", hierarchy="line", action="keep", members=(("joint:wheels",),)), MODEL,
+    )  # fmt: skip
+    # Of two lines of different modes it stands further down, and is kept there.
+    lower = replace(kept.joints[0], members=(TRAMS[0], ("bus", 1, "L3")))
+    assert table(ask(apply_gesture(kept, ChangeJoint(joint=lower), MODEL))) == [("Wheels", "6"), ("All of Line", "6")]
+
+
+def test_it_is_named_once_wherever_it_stands() -> None:
+    document = joined(question("boardings", rows=(by("line", "line"),)), "Chosen", TRAMS[0], ("bus", 1, "L3"))
+    vocabulary = Vocabulary(MODEL, with_joints(STAR.members, gap(document, BUS, TRAM)))
+    for path, words in ((("joint:chosen",) * 3, "for Chosen (Line)"), (("joint:gap",), "for Gap (Line)")):
+        kept = apply_gesture(
+            gap(document, BUS, TRAM),
+            FilterMembers(dimension="line", hierarchy="line", action="keep", members=(path,)), MODEL,
+        )  # fmt: skip
+        text = write_question(kept.question, vocabulary)
+        assert words in text
+        assert read_question(text, vocabulary).question == kept.question
+
+
+def test_a_name_that_a_member_beside_it_has_is_refused() -> None:
+    making = MakeJoint(joint=joint("Bus", TRAM, NONE))
+    with pytest.raises(InputError, match="has a member “Bus” already"):
+        making.check_members(STAR.members)
+    MakeJoint(joint=joint("L1", TRAM, NONE)).check_members(STAR.members)
+
+
+def test_only_the_made_measures_that_name_it_use_it() -> None:
+    document = joined(by_mode(), "Wheels", TRAM, BUS)
+    on_it = Change(on="member", dimension="line", hierarchy="line", path=("joint:wheels",))
+    shown = replace(
+        document,
+        question=replace(document.question, measures=(PlacedMeasure(measure="boardings", view=on_it),)),
+        made=(MadeMeasure(name="made_two", caption="Two", formula=NumberOf(digits="2")),),
+    )
+    with pytest.raises(InputError, match="“Wheels” is used by a filter or a view"):
+        apply_gesture(shown, ForgetJoint(name="wheels"), MODEL)

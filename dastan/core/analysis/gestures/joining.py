@@ -9,7 +9,8 @@ from dastan.core.analysis.captions import Members, listed, member_caption
 from dastan.core.analysis.document import Analysis, Joint
 from dastan.core.analysis.gestures.filters import plain_filter
 from dastan.core.analysis.gestures.step import Step
-from dastan.core.analysis.joints import find_joint, joining_of, joint_used_by, named_joint
+from dastan.core.analysis.joints import check_name, find_joint, joining_of, joint_used_by, named_joint
+from dastan.core.analysis.member_paths import with_member_paths
 from dastan.core.analysis.placing import with_question
 from dastan.core.errors import InputError
 from dastan.core.model.conditions import Condition, MemberFilter
@@ -52,6 +53,9 @@ class MakeJoint(Step):
             ]
         return with_question(after, filters=tuple(filters))
 
+    def check_members(self, members: Members) -> None:
+        check_name(self.joint, members)
+
     def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
         known = members(self.joint.dimension, self.joint.hierarchy)
         alone = ", in their place" if self.alone else ""
@@ -66,7 +70,8 @@ class MakeJoint(Step):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ChangeJoint(Step):
-    """Tells a joint member anew: what it is called, and the members that it joins."""
+    """Tells a joint member anew: what it is called, and the members that it joins. Whatever names it follows, and so
+    does what is left out in its favour."""
 
     joint: Joint
     kind: Literal["change_joint"] = "change_joint"
@@ -75,7 +80,27 @@ class ChangeJoint(Step):
         was = find_joint(document, self.joint.name)
         others = replace(document, joints=tuple(each for each in document.joints if each != was))
         changed = named_joint(self.joint, others)
-        return replace(document, joints=tuple(changed if each == was else each for each in document.joints))
+        after = replace(document, joints=tuple(changed if each == was else each for each in document.joints))
+        if not changed.members:
+            return after
+        own, old, new = (was.dimension, was.hierarchy), joining_of(was).path, joining_of(changed).path
+
+        def moved(dimension: str, hierarchy: str, path: MemberPath) -> MemberPath:
+            is_its = (dimension, hierarchy) == own and path[: len(old)] == old
+            return (*new, *path[len(old) :]) if is_its else path
+
+        after = with_member_paths(after, model, moved)
+        filters: list[Condition] = []
+        for each in after.question.filters:
+            plain = plain_filter(each, own)
+            if plain is not None and plain.action == "leave_out" and set(was.members) <= set(plain.members):
+                left = [path for path in plain.members if path not in was.members]
+                plain = replace(plain, members=tuple(dict.fromkeys((*left, *changed.members))))
+            filters.append(plain or each)
+        return with_question(after, filters=tuple(filters))
+
+    def check_members(self, members: Members) -> None:
+        check_name(self.joint, members)
 
     def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
         was = find_joint(before, self.joint.name).caption

@@ -30,6 +30,9 @@ class Step(Part, ABC):
     def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
         """The document after it. Raises NotFoundError, InputError."""
 
+    def check_members(self, members: Members) -> None:
+        """Raises InputError for what only the model's members tell. Args: `members` as the person may see them."""
+
     @abstractmethod
     def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
         """What it did to the document `before` it."""

@@ -12,8 +12,7 @@ const row = ref<HTMLElement | null>(null)
 const thing = computed(() => pathThing(props.joint.joint.dimension, props.joint.joint.hierarchy, props.joint.path))
 const lost = computed(() => props.joint.joins.length - props.joint.there)
 const title = computed(() => {
-  const own = props.joint.joint
-  const joins = `${own.caption} ${own.how === 'difference' ? `is ${props.joint.joins.join(' less ')}` : `joins ${props.joint.joins.join(', ')}`}`
+  const joins = `${props.joint.joint.caption} ${props.joint.says}`
   return lost.value ? `${joins}\n${lost.value} of these are not in the data any more` : joins
 })
 

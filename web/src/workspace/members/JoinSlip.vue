@@ -2,6 +2,7 @@
 // Joins members into one that has the records of all; or tells a joint member anew.
 import { computed, ref } from 'vue'
 import type { Thing } from '@/api/types'
+import { useProblem } from '@/shell/problem'
 import { vFirstField } from '../firstField'
 import { useWorkspace } from '../store'
 import { useSelection } from '../table/selection'
@@ -10,6 +11,7 @@ const props = defineProps<{ thing: Thing }>()
 const emit = defineEmits<{ close: [] }>()
 const workspace = useWorkspace()
 const selection = useSelection()
+const problem = useProblem()
 const known = (workspace.shown?.joints ?? []).find(
   (each) => !props.thing.more?.length && each.joint.hierarchy === props.thing.hierarchy && JSON.stringify(each.path) === JSON.stringify(props.thing.path),
 )
@@ -44,20 +46,21 @@ function turn(): void {
   joined.value = [...joined.value].reverse()
 }
 
-function apply(): void {
+/** Closes once it is made: what is refused leaves everything as it was written. */
+async function apply(): Promise<void> {
   const { dimension, hierarchy } = props.thing
   if (!joined.value.length || !dimension || !hierarchy) {
     wrong.value = 'Nothing is joined: choose one member or several.'
     return
   }
   const joint = { name: known?.joint.name ?? '', caption: caption.value.trim() || proposed.value, dimension, hierarchy, members: joined.value.map((each) => each.path), how: isDifference.value ? ('difference' as const) : ('together' as const) }
-  const isTaken = workspace.shown?.joints.some((each) => each.joint.name !== joint.name && each.joint.hierarchy === hierarchy && each.joint.caption.toLocaleLowerCase() === joint.caption.toLocaleLowerCase())
-  if (isTaken) {
-    wrong.value = `There is a joint member called “${joint.caption}” already. Give this one another name.`
+  const before = workspace.shown?.joints
+  await workspace.act(known ? { kind: 'change_joint', joint } : { kind: 'make_joint', joint, alone: isAlone.value })
+  if (workspace.shown?.joints === before) {
+    wrong.value = [problem.problem?.message, problem.problem?.hint].filter(Boolean).join(' ')
+    problem.clear()
     return
   }
-  if (known) void workspace.act({ kind: 'change_joint', joint })
-  else void workspace.act({ kind: 'make_joint', joint, alone: isAlone.value })
   selection.clear()
   emit('close')
 }

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, get_args
+from dataclasses import replace
+from typing import Any, TypeVar, get_args
 
 import orjson
 from pydantic import TypeAdapter, ValidationError
 
 from dastan.core.analysis.document import Analysis
 from dastan.core.errors import FormulaError, InputError, ModelError, did_you_mean
+from dastan.core.language.layout_rows import read_row_formula
 from dastan.core.language.of_models import read_formula_of_model, with_formula
 from dastan.core.model.check import Place, check_model
 from dastan.core.model.conditions import Condition
@@ -19,6 +21,7 @@ from dastan.documents.yaml_places import read_yaml
 MODEL = TypeAdapter(SemanticModel)
 ANALYSIS = TypeAdapter(Analysis)
 
+_Part = TypeVar("_Part")
 _KINDS = {each.__dataclass_fields__["kind"].default for each in get_args(get_args(Condition)[0])}
 _TYPES = {"int", "float", "str", "bool", "none", "PromptRef"}
 
@@ -33,13 +36,15 @@ def read_model(text: str, file: str = "model.yaml") -> SemanticModel:
         raise ModelError(f"{file} holds no model.", "Begin with `dastan: model/1`; docs/model.md shows an example.")
     _check_version(document, "model/1", file, ModelError)
     document, texts = _without_formula_texts(document)
+    document, row_texts = _without_row_texts(document)
     try:
         model = MODEL.validate_python(document)
     except ValidationError as exc:
         raise _model_error(file, faults_of(exc, file, line_of)) from exc
-    faults = [
+    model, faults = _with_rows_read(model, row_texts, lambda place: _located(place, file, line_of))
+    faults += [
         {"place": _located(each.place, file, line_of), "message": each.message, "hint": each.hint}
-        for each in check_model(model)
+        for each in (check_model(model) if not faults else ())
     ]
     read = model
     for number, text in texts.items() if not faults else ():
@@ -77,6 +82,68 @@ def _without_formula_texts(document: dict[str, Any]) -> tuple[dict[str, Any], di
     stands_in = {"kind": "measure", "measure": _first_plain(measures)}
     changed = [{**each, "formula": stands_in} if at in texts else each for at, each in enumerate(measures)]
     return {**document, "measures": changed}, texts
+
+
+_RowPlace = tuple[int, int, int]
+"""The places of a dimension, of one of its hierarchies, and of a row of its layout."""
+
+
+def _without_row_texts(document: dict[str, Any]) -> tuple[dict[str, Any], dict[_RowPlace, str]]:
+    """The document with a number in place of each formula of a layout's row that is written as text; and these."""
+    texts: dict[_RowPlace, str] = {}
+
+    def rows_of(value: Any, *at: int) -> Any:
+        if not isinstance(value, dict):
+            return value
+        if len(at) < 2:
+            inner = "hierarchies" if at else "dimensions"
+            parts = value.get(inner)
+            if not isinstance(parts, list):
+                return value
+            return {**value, inner: [rows_of(each, *at, place) for place, each in enumerate(parts)]}
+        layout = value.get("layout")
+        rows = layout.get("rows") if isinstance(layout, dict) else None
+        if not isinstance(layout, dict) or not isinstance(rows, list):
+            return value
+        changed = []
+        for place, row in enumerate(rows):
+            is_text = isinstance(row, dict) and isinstance(row.get("formula"), str)
+            if is_text:
+                texts[(at[0], at[1], place)] = row["formula"]
+            changed.append({**row, "formula": {"kind": "number", "digits": "0"}} if is_text else row)
+        return {**value, "layout": {**layout, "rows": changed}}
+
+    whole = rows_of(document)
+    return whole, texts
+
+
+def _with_rows_read(
+    model: SemanticModel, texts: dict[_RowPlace, str], located: Callable[[Place], str]
+) -> tuple[SemanticModel, list[dict[str, str]]]:
+    """The model with the formulas of its layouts' rows read, and what is wrong with them."""
+    faults: list[dict[str, str]] = []
+    for (dimension_at, hierarchy_at, row_at), text in texts.items():
+        dimension = model.dimensions[dimension_at]
+        hierarchy = dimension.hierarchies[hierarchy_at]
+        layout = hierarchy.layout
+        assert layout is not None
+        row = layout.rows[row_at]
+        try:
+            formula = read_row_formula(text, row.name, layout)
+        except FormulaError as error:
+            place = ("dimensions", dimension_at, "hierarchies", hierarchy_at, "layout", "rows", row_at, "formula")
+            faults.append({"place": located(place), "message": error.message, "hint": error.hint})
+            continue
+        layout = replace(layout, rows=_put(layout.rows, row_at, replace(row, formula=formula)))
+        dimension = replace(
+            dimension, hierarchies=_put(dimension.hierarchies, hierarchy_at, replace(hierarchy, layout=layout))
+        )
+        model = replace(model, dimensions=_put(model.dimensions, dimension_at, dimension))
+    return model, faults
+
+
+def _put(parts: tuple[_Part, ...], at: int, part: _Part) -> tuple[_Part, ...]:
+    return (*parts[:at], part, *parts[at + 1 :])
 
 
 def _first_plain(measures: list[Any]) -> str:

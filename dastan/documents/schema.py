@@ -20,7 +20,8 @@ def model_schema() -> dict[str, Any]:
     """The JSON Schema (2020-12) of `model/1`."""
     schema = MODEL.json_schema()
     # People write a formula as text; the parts into which it is read can stand there as well.
-    schema["$defs"]["Measure"]["properties"]["formula"]["anyOf"].append({"type": "string"})
+    for part in ("Measure", "LayoutRow"):
+        schema["$defs"][part]["properties"]["formula"]["anyOf"].append({"type": "string"})
     return _published(schema, "Dastan semantic model, version 1", model_types)
 
 

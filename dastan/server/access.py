@@ -22,7 +22,7 @@ from starlette.concurrency import run_in_threadpool
 
 from dastan.core.analysis.captions import Members
 from dastan.core.analysis.document import Analysis
-from dastan.core.analysis.joints import with_joints
+from dastan.core.analysis.made_members import with_made_members
 from dastan.core.engine.rights import rights_of_roles
 from dastan.core.engine.seen import Seen
 from dastan.core.engine.waist import Rights
@@ -116,7 +116,7 @@ class Reader:
 
     def members_of(self, document: Analysis | None) -> Members:
         """The members that this person may see, with the joint ones that a document makes."""
-        return self.members if document is None else with_joints(self.members, document)
+        return self.members if document is None else with_made_members(self.members, document)
 
     def members(self, dimension: str, hierarchy: str) -> HierarchyMembers:
         """The members of the model that this person may see."""

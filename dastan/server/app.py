@@ -37,6 +37,7 @@ from dastan.server.routes import (
     answers,
     description,
     drafts,
+    layouts,
     models,
     numbers,
     questions,
@@ -107,7 +108,8 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     app.add_middleware(SafeHeaders)
     # What is asked most often is looked for first.
     ours = (
-        drafts, answers, session, models, questions, numbers, analyses, sign_on, welcome, administration, description,
+        drafts, answers, session, models, layouts, questions, numbers, analyses, sign_on, welcome, administration,
+        description,
     )  # fmt: skip
     for router in (*(each.router for each in ours), *more):
         app.include_router(router)

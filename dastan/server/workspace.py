@@ -23,6 +23,7 @@ from dastan.core.engine.answer import Answer
 from dastan.core.engine.watch import Watch
 from dastan.core.model.conditions import Prompt
 from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.financial_layouts import pattern_of_row
 from dastan.core.reading.chart import innermost_range
 from dastan.core.reading.marks import WindowMarks, marks_of
 from dastan.core.reading.remarks import remarks_of
@@ -31,6 +32,7 @@ from dastan.server.access import Reader
 from dastan.server.answers import Answers
 from dastan.server.formulas import ShownMade, made_in
 from dastan.server.joints import ShownJoint, joints_in
+from dastan.server.layouts import ShownLayout, layouts_in
 from dastan.server.number_format import NumberFormat, number_format
 
 FIRST_ROWS, FIRST_COLUMNS = 80, 40
@@ -53,6 +55,8 @@ class ShownMeasure:
     dress: NumberDress
     legend: tuple[str, ...]
     """What each threshold says."""
+    takes_row_format: bool
+    """Whether a row of a financial layout says how its numbers are written: of a view that has another unit, not."""
     least: float | None
     greatest: float | None
     """The ends of its innermost numbers, where a bar or shade stands behind them."""
@@ -67,6 +71,8 @@ class Answered:
     marks: WindowMarks | None
     """Of the cells of the window, where any number is marked."""
     measures: tuple[ShownMeasure, ...]
+    row_formats: dict[str, NumberFormat]
+    """How numbers are written by the patterns that rows of financial layouts have."""
     newest: str | None
     took_ms: float
 
@@ -91,6 +97,8 @@ class Shown:
     """The measures that were made in it."""
     joints: tuple[ShownJoint, ...]
     """The joint members that were made in it."""
+    layouts: tuple[ShownLayout, ...]
+    """The financial layouts that were made in it."""
     answered: Answered | None
     """None where the document was arranged and not yet asked."""
 
@@ -119,6 +127,7 @@ def show(
         ways_back(document, model, reader.members_of(document)),
         made_in(document, reader),
         joints_in(document, reader),
+        layouts_in(document),
         answered,
     )
 
@@ -135,7 +144,7 @@ def _answer(document: Analysis, reader: Reader, answers: Answers, watch: Watch) 
         answer, document.question.measures, document.dress.numbers,
         range(len(window.rows)), range(len(window.columns)),
     )  # fmt: skip
-    return Answered(handle, window, marks, measures, answer.newest, took), answer
+    return Answered(handle, window, marks, measures, _row_formats(answer), answer.newest, took), answer
 
 
 def _shown(at: int, placed: PlacedMeasure, document: Analysis, answer: Answer, reader: Reader) -> ShownMeasure:
@@ -147,8 +156,15 @@ def _shown(at: int, placed: PlacedMeasure, document: Analysis, answer: Answer, r
     return ShownMeasure(
         measure.name, placed, measure.caption, heading, look.unit, _about(placed, measure, model, reader),
         number_format(look.pattern, look.divisor, look.is_turned, measure.unit), _direction(placed, measure), numbers,
-        tuple(threshold_words(each, numbers, model) for each in numbers.thresholds), least, greatest,
+        tuple(threshold_words(each, numbers, model) for each in numbers.thresholds), _takes_row_format(placed), least,
+        greatest,
     )  # fmt: skip
+
+
+def _row_formats(answer: Answer) -> dict[str, NumberFormat]:
+    layouts = [one for axis in (answer.rows, answer.columns) for each in axis.placements if (one := each.layout)]
+    found = (pattern_of_row(layout, row) for layout in layouts for row in layout.rows)
+    return {each: number_format(each) for each in found if each is not None}
 
 
 def _about(placed: PlacedMeasure, measure: Measure, model: SemanticModel, reader: Reader) -> str:
@@ -156,6 +172,11 @@ def _about(placed: PlacedMeasure, measure: Measure, model: SemanticModel, reader
     formula = model.measure(placed.measure).formula
     said = aloud(formula, model, reader.members) if formula is not None else ""
     return " · ".join(each for each in (measure.description, said) if each)
+
+
+def _takes_row_format(placed: PlacedMeasure) -> bool:
+    view = placed.view
+    return view is None or (isinstance(view, Change) and view.shows != "percent")
 
 
 def _direction(placed: PlacedMeasure, measure: Measure) -> Literal["more", "less", "either"] | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from dastan.core.analysis.document import Joint
-from dastan.core.analysis.joints import with_joints
+from dastan.core.analysis.made_members import with_made_members
 from dastan.core.model.members import HierarchyMembers
 from dastan.server.member_list import children_of, members_below, search_members
 from tests.core.asked import STAR, question
@@ -20,7 +20,7 @@ def members() -> HierarchyMembers:
     gap = Joint(
         name="gap", caption="Gap", dimension="line", hierarchy="line", members=(("bus",), ("tram",)), how="difference"
     )
-    return with_joints(STAR.members, replace(question("boardings"), joints=(chosen, gap)))("line", "line")
+    return with_made_members(STAR.members, replace(question("boardings"), joints=(chosen, gap)))("line", "line")
 
 
 def test_a_joint_member_is_listed_once_where_it_stands_and_what_is_asked_for_a_difference_never() -> None:

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from dastan.core.analysis.document import AXES, Analysis, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.dress import check_numbers
 from dastan.core.analysis.joints import check_joints
+from dastan.core.analysis.layouts import check_layouts, check_not_laid_out
 from dastan.core.analysis.made import check_made, with_made
 from dastan.core.analysis.names import check_names
 from dastan.core.analysis.placed import shown_formula, shown_measure
@@ -28,6 +29,8 @@ def check_document(document: Analysis, model: SemanticModel) -> None:
     check_names(document, model)
     check_made(document, model)
     check_joints(document, model)
+    check_layouts(document, model)
+    check_not_laid_out(document, model)
     question = document.question
     shown = [shown_measure(each, model).name for each in question.measures]
     for each in question.measures:

@@ -12,7 +12,7 @@ from typing import Literal
 
 from dastan.core.analysis.views import View
 from dastan.core.model.conditions import Condition, Prompt, PromptAnswer
-from dastan.core.model.document import Aggregate
+from dastan.core.model.document import Aggregate, FinancialLayout
 from dastan.core.model.expression import Expression
 from dastan.core.model.parts import MemberPath, Part
 
@@ -235,6 +235,17 @@ class Joint(Part):
     """A difference is of two members: every number of the first less that of the second."""
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MadeLayout(Part):
+    """A financial layout that was made in this analysis: it is placed like a hierarchy of its dimension."""
+
+    name: str = ""
+    """Made of the caption where it is left out."""
+    caption: str
+    dimension: str
+    layout: FinancialLayout
+
+
 ChartForm = Literal["bars", "stacked", "shares", "lines", "areas", "points", "ring", "heat"]
 
 
@@ -329,6 +340,8 @@ class Analysis(Part):
     """Measures that were made in this analysis."""
     joints: tuple[Joint, ...] = ()
     """Joint members that were made in this analysis."""
+    layouts: tuple[MadeLayout, ...] = ()
+    """Financial layouts that were made in this analysis."""
     dress: Dress = field(default_factory=Dress)
 
     def dress_of(self, placed: PlacedMeasure) -> NumberDress:

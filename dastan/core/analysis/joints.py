@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
-from functools import cache
 
 from dastan.core.analysis.captions import Members, free_name, hierarchy_caption
 from dastan.core.analysis.document import Analysis, Joint
@@ -14,8 +13,8 @@ from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.errors import InputError, NotFoundError
 from dastan.core.model.conditions import Condition, MemberFilter
 from dastan.core.model.document import SemanticModel
-from dastan.core.model.joints import Joining, joined_members, joint_named
-from dastan.core.model.members import HierarchyMembers, fold
+from dastan.core.model.joints import Joining, joint_named
+from dastan.core.model.members import fold
 from dastan.core.model.parts import MemberPath, Part
 
 MOST_JOINTS = 100
@@ -34,21 +33,6 @@ def joinings_of(document: Analysis) -> dict[tuple[str, str], tuple[Joining, ...]
 def joining_of(joint: Joint) -> Joining:
     """A joint member as the members of its hierarchy know it."""
     return Joining(joint.name, joint.caption, joint.members, joint.how == "difference")
-
-
-def with_joints(members: Members, document: Analysis) -> Members:
-    """The members with the joint ones of a document; as they are where it makes none."""
-    joinings = joinings_of(document)
-    if not joinings:
-        return members
-
-    @cache
-    def joined(dimension: str, hierarchy: str) -> HierarchyMembers:
-        found = members(dimension, hierarchy)
-        own = joinings.get((dimension, hierarchy))
-        return joined_members(found, own) if own else found
-
-    return joined
 
 
 def check_name(joint: Joint, members: Members) -> None:
@@ -107,7 +91,7 @@ def check_joints(document: Analysis, model: SemanticModel) -> None:
             raise InputError(f"“{each.caption}” is a difference, which is of two members.", "Choose two.")
         if any(joint_named(path) is not None for path in each.members):
             raise InputError(f"“{each.caption}” joins a joint member.", "Name the members that this one joins.")
-        if hierarchy.sets:
+        if hierarchy.is_list:
             caption = hierarchy_caption(dimension, hierarchy)
             raise InputError(
                 f"{caption} is a list, whose members may hold the same records already.",

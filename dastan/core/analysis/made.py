@@ -1,4 +1,5 @@
-"""Measures that an analysis makes: they stand beside the model's own, and are the same to everything that names one."""
+"""What an analysis makes stands beside the model's own, and is the same to everything that names it: measures, and the
+rows of financial layouts."""
 
 from __future__ import annotations
 
@@ -7,7 +8,8 @@ from dataclasses import replace
 from functools import lru_cache
 
 from dastan.core.analysis.captions import free_name
-from dastan.core.analysis.document import Analysis, MadeMeasure, PlacedMeasure
+from dastan.core.analysis.document import Analysis, MadeLayout, MadeMeasure, PlacedMeasure
+from dastan.core.analysis.layouts import has_layouts, with_layouts
 from dastan.core.errors import AppError, InputError, NotFoundError
 from dastan.core.formula.units import PLAIN
 from dastan.core.model.document import Measure, SemanticModel
@@ -23,13 +25,12 @@ MOST_MADE = 100
 
 
 def with_made(model: SemanticModel, document: Analysis) -> SemanticModel:
-    """The model with the measures that a document makes; as it is where it has them already, or none is made."""
-    if not document.made:
-        return model
+    """The model with the measures and layouts that a document makes; as it is where it has them already, or none is
+    made."""
     known = {each.name: each for each in model.measures}
-    if all(each.name in known and known[each.name].formula == each.formula for each in document.made):
-        return model
-    return _extended(_Same(model), document.made)
+    if not all(each.name in known and known[each.name].formula == each.formula for each in document.made):
+        model = _extended(_Same(model), document.made)
+    return model if has_layouts(model, document.layouts) else _laid_out(_Same(model), document.layouts)
 
 
 class _Same:
@@ -43,6 +44,11 @@ class _Same:
 
     def __hash__(self) -> int:
         return id(self.model)
+
+
+@lru_cache(_KEPT)
+def _laid_out(same: _Same, layouts: tuple[MadeLayout, ...]) -> SemanticModel:
+    return with_layouts(same.model, layouts)
 
 
 @lru_cache(_KEPT)

@@ -5,7 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from dastan.core.analysis.document import Analysis, HeaderPath, Opening, PlacedDimension, PlacedMeasure, Under
+from dastan.core.analysis.document import (
+    Analysis,
+    HeaderPath,
+    MadeLayout,
+    Opening,
+    PlacedDimension,
+    PlacedMeasure,
+    Under,
+)
 from dastan.core.analysis.placed_measures import with_measures
 from dastan.core.analysis.views import Change as ChangeOn
 from dastan.core.model.conditions import Condition, FilterGroup, MemberFilter, Prompt, PromptAnswer
@@ -42,7 +50,14 @@ def with_member_paths(document: Analysis, model: SemanticModel, change: Change) 
             replace(each, members=_paths(each.members, each.dimension, each.hierarchy, change))
             for each in document.joints
         ),
+        layouts=tuple(_layout(each, change) for each in document.layouts),
     )
+
+
+def _layout(made: MadeLayout, change: Change) -> MadeLayout:
+    own = made.dimension, made.layout.hierarchy
+    rows = tuple(replace(each, members=_paths(each.members, *own, change)) for each in made.layout.rows)
+    return replace(made, layout=replace(made.layout, rows=rows))
 
 
 def _paths(paths: tuple[MemberPath, ...], dimension: str, hierarchy: str, change: Change) -> tuple[MemberPath, ...]:

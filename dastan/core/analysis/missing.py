@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import fields, replace
 from typing import Any, Literal
@@ -9,11 +10,13 @@ from typing import Any, Literal
 from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.document import AXES, Analysis, Dress, MadeMeasure, PlacedDimension, Question
 from dastan.core.analysis.dress import check_numbers
+from dastan.core.analysis.joints import check_joints
+from dastan.core.analysis.layouts import check_layouts
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.ways import check_way
 from dastan.core.errors import AppError
 from dastan.core.model.conditions import ReadyFilter
-from dastan.core.model.document import SemanticModel
+from dastan.core.model.document import LayoutRow, SemanticModel
 from dastan.core.model.parts import Part
 
 LostKind = Literal["measure", "dimension", "hierarchy", "level", "attribute", "filter"]
@@ -32,6 +35,7 @@ def with_instead(document: Analysis, thing: LostKind, name: str, instead: str) -
 
 
 def _renamed(part: Any, thing: LostKind, name: str, instead: str) -> Any:
+    """A part with the name changed; but in the rows of a layout, which name one another."""
     changes: dict[str, Any] = {}
     is_named = thing != "filter" or isinstance(part, ReadyFilter)
     for field in fields(part):
@@ -42,7 +46,7 @@ def _renamed(part: Any, thing: LostKind, name: str, instead: str) -> Any:
                 new = tuple(instead if each == name else each for each in value)
         elif isinstance(value, Part):
             new = _renamed(value, thing, name, instead)
-        elif isinstance(value, tuple) and value and isinstance(value[0], Part):
+        elif isinstance(value, tuple) and value and isinstance(value[0], Part) and not isinstance(value[0], LayoutRow):
             new = tuple(_renamed(each, thing, name, instead) for each in value)
         else:
             continue
@@ -68,6 +72,16 @@ def _made_that_stand(document: Analysis, model: SemanticModel) -> tuple[MadeMeas
     return tuple(each for each in document.made if each in kept)
 
 
+def _that_stand(
+    documents: Sequence[Analysis], model: SemanticModel, check: Callable[[Analysis, SemanticModel], None]
+) -> Iterator[Analysis]:
+    """Of documents, each of which makes one thing, those whose thing makes sense."""
+    for each in documents:
+        with suppress(AppError):
+            check(each, with_made(model, each))
+            yield each
+
+
 def without_missing(document: Analysis, model: SemanticModel) -> Analysis:
     """The document without the parts that the model no longer answers."""
 
@@ -79,6 +93,13 @@ def without_missing(document: Analysis, model: SemanticModel) -> Analysis:
         return True
 
     document = replace(document, made=_made_that_stand(document, model))
+    joints = _that_stand([replace(document, joints=(each,)) for each in document.joints], model, check_joints)
+    layouts = _that_stand([replace(document, layouts=(each,)) for each in document.layouts], model, check_layouts)
+    document = replace(
+        document,
+        joints=tuple(each for one in joints for each in one.joints),
+        layouts=tuple(each for one in layouts for each in one.layouts),
+    )
     own, model = model, with_made(model, document)
     ways = []
     for way in document.ways_down:

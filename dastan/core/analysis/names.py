@@ -16,8 +16,8 @@ from dastan.core.errors import AppError, InputError
 from dastan.core.model.document import Hierarchy, SemanticModel
 from dastan.core.model.parts import MemberPath, Part
 
-_WAITS = {"openings", "labels", "silenced"}
-"""What a document keeps until it applies again: it may name what is no longer there."""
+_WAITS = {"openings", "labels", "silenced", "layout"}
+"""What a document keeps until it applies again: it may name what is no longer there. A layout names its own rows."""
 
 
 def check_names(part: Part, model: SemanticModel) -> None:

@@ -41,7 +41,18 @@ class Thing(Part):
 
 
 Asks = Literal[
-    "members", "prompts", "limit", "condition", "opening", "records", "paper", "empty", "numbers", "formula", "joint"
+    "members",
+    "prompts",
+    "limit",
+    "condition",
+    "opening",
+    "records",
+    "paper",
+    "empty",
+    "numbers",
+    "formula",
+    "joint",
+    "layout",
 ]
 
 

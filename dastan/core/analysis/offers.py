@@ -22,10 +22,10 @@ from dastan.core.analysis.gestures import (
     TakeMeasure,
     apply_gesture,
 )
-from dastan.core.analysis.joints import with_joints
 from dastan.core.analysis.made import used_by, with_made
+from dastan.core.analysis.made_members import with_made_members
 from dastan.core.analysis.offer import Offer, Thing, in_menu
-from dastan.core.analysis.offers_down import cell_offers, level_offers, member_offers
+from dastan.core.analysis.offers_down import cell_offers, layout_offers, level_offers, member_offers
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.placing import waiting_in
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
@@ -40,7 +40,7 @@ PREVIEW_LENGTH = 3
 
 def offers_for(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> tuple[Offer, ...]:
     """All offers for a thing, in the order in which a menu lists them; only such as would succeed."""
-    model, members = with_made(model, document), with_joints(members, document)
+    model, members = with_made(model, document), with_made_members(members, document)
     if thing.kind == "measure":
         found = _measure_offers(document, thing, model, members)
     elif thing.kind == "dimension":
@@ -130,8 +130,10 @@ def _dimension_offers(document: Analysis, thing: Thing, model: SemanticModel, me
                 dimension=dimension.name, hierarchy=hierarchy.name, level=thing.level, axis=axis, at=at
             )
             yield Offer(words, axis, at, gesture, preview=preview)
-    yield Offer(f"Choose members of {hierarchy_caption(dimension, hierarchy)}…", "menu", asks="members")
-    yield Offer("Keep by a condition…", "menu", asks="condition")
+    if hierarchy.layout is None:
+        yield Offer(f"Choose members of {hierarchy_caption(dimension, hierarchy)}…", "menu", asks="members")
+        yield Offer("Keep by a condition…", "menu", asks="condition")
+    yield from layout_offers(document, own, hierarchy)
     is_waiting = waiting_in(document.question, *own) is not None
     if not is_waiting:
         yield Offer(f"Keep {caption} at hand", "waiting", 0, SetAside(dimension=own[0], hierarchy=own[1]))

@@ -22,6 +22,7 @@ from dastan.core.analysis.gestures import (
     CloseMember,
     FilterMembers,
     ForgetJoint,
+    ForgetLayout,
     GoInto,
     OpenAll,
     OpenLevel,
@@ -108,6 +109,10 @@ def member_offers(document: Analysis, thing: Thing, model: SemanticModel, member
     caption = _named(paths, found)
     if len(paths) == 1:
         yield from _one_member(document, thing, own, found, model)
+    if hierarchy.layout is not None:
+        yield from _across(document, thing, model, members)
+        yield from layout_offers(document, own, hierarchy)
+        return
     for action, words in (("keep", f"Keep only {caption}"), ("leave_out", f"Leave out {caption}")):
         yield in_menu(words, _narrowed(document, own, paths, action))
     if document.question.measures:
@@ -120,11 +125,23 @@ def member_offers(document: Analysis, thing: Thing, model: SemanticModel, member
     yield Offer("Keep by a condition…", "menu", asks="condition")
 
 
+def layout_offers(document: Analysis, own: Own, hierarchy: Hierarchy) -> Iterator[Offer]:
+    """Laying out a hierarchy's members as a statement; of a layout, laying it out anew."""
+    made = next((each for each in document.layouts if (each.dimension, each.name) == own), None)
+    if made is not None:
+        yield Offer("Change the layout…", "menu", asks="layout")
+        yield in_menu(f"Forget {made.caption}", ForgetLayout(name=made.name))
+    elif hierarchy.layout is not None:
+        yield Offer("Lay out a copy of it…", "menu", asks="layout")
+    elif not hierarchy.is_list:
+        yield Offer("Lay out a statement…", "menu", asks="layout")
+
+
 def _joint_offers(
     document: Analysis, paths: tuple[MemberPath, ...], caption: str, hierarchy: Hierarchy
 ) -> Iterator[Offer]:
     """Joining members into one; and of a joint member, what it joins."""
-    if len(paths) > 1 and not hierarchy.sets:
+    if len(paths) > 1 and not hierarchy.is_list:
         yield Offer(f"Join {caption}…", "menu", asks="joint")
     name = joint_named(paths[0]) if len(paths) == 1 else None
     joint = next((each for each in document.joints if each.name == name), None)

@@ -21,7 +21,7 @@ from dastan.core.analysis.views import (
     formula_with,
 )
 from dastan.core.errors import InputError
-from dastan.core.formula.formula import Formula
+from dastan.core.formula.formula import Formula, OnRows
 from dastan.core.model.document import Aggregate, Measure, SemanticModel
 from dastan.core.model.meaning import formula_of
 
@@ -80,10 +80,14 @@ def _with_view(measure: Measure, view: View, model: SemanticModel, members: Memb
             return shown
 
 
-def shown_formula(placed: PlacedMeasure, model: SemanticModel) -> Formula:
-    """What the values of a placement are worked out from. Raises as `shown_measure` does."""
+def shown_formula(placed: PlacedMeasure, model: SemanticModel, is_laid_out: bool = False) -> Formula:
+    """What the values of a placement are worked out from. Raises as `shown_measure` does.
+
+    Args: `is_laid_out`: whether rows of a financial layout stand in the table.
+    """
     measure = viewed_measure(placed, model)
     formula = formula_of(measure, model)
+    formula = OnRows(formula) if is_laid_out else formula
     return formula if placed.view is None else formula_with(placed.view, formula, measure, model)
 
 

@@ -15,9 +15,10 @@ from dastan.core.analysis.checks import grains_of
 from dastan.core.analysis.condition_words import MEMBERS_IN_FULL, condition_words
 from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, PlacedDimension, Under
 from dastan.core.analysis.formula_words import aloud
-from dastan.core.analysis.joints import in_place_of, joining_of, joints_named, with_joints
+from dastan.core.analysis.joints import in_place_of, joining_of, joints_named
 from dastan.core.analysis.limit_words import limit_words
 from dastan.core.analysis.made import with_made
+from dastan.core.analysis.made_members import with_made_members
 from dastan.core.analysis.names import parts_in
 from dastan.core.analysis.openness import shown_levels
 from dastan.core.analysis.placed import shown_measure
@@ -96,7 +97,7 @@ def sentence_of(document: Analysis, model: SemanticModel, members: Members, seen
 
     Args: `seen_as` are the captions of the reader's roles, where these hide records.
     """
-    model, members = with_made(model, document), with_joints(members, document)
+    model, members = with_made(model, document), with_made_members(members, document)
     phrases = [
         *_measure_phrases(document, model, members),
         *_axis_phrases(document, model, members),

@@ -76,7 +76,7 @@ def member_offers_of(
         return
     grains = [grain_of(part) for part in parts_of(viewed_measure(placed, model), model)]
     for dimension in model.dimensions:
-        hierarchy = next((each for each in shown_hierarchies(dimension) if not each.sets), None)
+        hierarchy = next((each for each in shown_hierarchies(dimension) if not each.is_list), None)
         if not dimension.default or hierarchy is None or not any(reaches(model, each, dimension) for each in grains):
             continue
         found = members(dimension.name, hierarchy.name)

@@ -11,10 +11,11 @@ import numpy as np
 from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.document import AXES, Analysis
 from dastan.core.analysis.made import with_made
-from dastan.core.analysis.placed import shown_formula, shown_measure
+from dastan.core.analysis.placed import shown_measure
 from dastan.core.engine.arranging import Cells, arranged, without_empty_headers
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.cache import GroupCache
+from dastan.core.engine.cells_on_rows import filled_on_rows, seen_alone
 from dastan.core.engine.cube import build_cube
 from dastan.core.engine.differing import with_differences
 from dastan.core.engine.facts import Fact, ask_facts, plan_facts, size_of_plans
@@ -94,18 +95,20 @@ def answer(
     group = group or GroupCache(source.group, source.members).group
     questioner = Questioner(document, model, source, rights, today, group, budget, watch)
     measures = tuple(shown_measure(each, model, questioner.seen.members) for each in question.measures)
-    formulas = tuple(shown_formula(each, model) for each in question.measures)
+    formulas = tuple(questioner.formula_of(each) for each in question.measures)
     facts, shape = _grouped(questioner, formulas)
     watch.check()
     rows, columns = (standing_on(axis, facts, shape, questioner) for axis in AXES)
     cube = build_cube(facts, rows, columns)
     for along in (each for formula in formulas for each in along_of(formula) if each.kind in GOES_ON):
         cube = filled_along(cube, rows if along.axis == "rows" else columns, along.axis, questioner.budget.cells)
+    cube = filled_on_rows(cube, formulas, rows, columns) if questioner.is_laid_out else cube
     watch.check()
     ground = OnCube(cube, facts, rows, columns, shape, questioner)
     values = tuple(calculate(each, ground) for each in formulas)
     cells, seconds = with_differences(Cells(rows, columns, cube.rows, cube.columns, values), len(formulas))
-    cells = arranged(replace(cells, values=(*cells.values, *seconds)), question)
+    cells = replace(cells, values=(*cells.values, *seconds))
+    cells = arranged(seen_alone(cells) if questioner.is_laid_out else cells, question)
     watch.check()
     cells = without_empty_headers(cells, question)
     values, seconds = cells.values[: len(formulas)], cells.values[len(formulas) :]

@@ -12,6 +12,7 @@ from dastan.core.analysis.document import Under
 from dastan.core.engine.grains import AxisGrain, Placement, ancestors
 from dastan.core.engine.grouping import find_rows, packed_rows
 from dastan.core.engine.limits import AxisLimits
+from dastan.core.model.financial_layouts import rows_under
 
 _TABLE_LIMIT = 1 << 16
 
@@ -162,7 +163,7 @@ def build_axis(limits: AxisLimits, existing: Mapping[AxisGrain, np.ndarray], all
     for number, grain in enumerate(grains):
         if grain.depths and grain in existing:
             found = existing[grain]
-            found = found[limits.stands(grain, found) & _breaks_down(placements, grain, found)]
+            found = found[limits.stands(grain, found) & _breaks_down(placements, grain, found, True)]
             wide = np.full((len(found), width), -1, np.int32)
             wide[:, : found.shape[1]] = found
             codes.append(wide)
@@ -172,15 +173,45 @@ def build_axis(limits: AxisLimits, existing: Mapping[AxisGrain, np.ndarray], all
     return Axis(placements, grains, grain_of_entry, np.concatenate(codes), all_caption, 0, nothing)
 
 
-def _breaks_down(placements: tuple[Placement, ...], grain: AxisGrain, codes: np.ndarray) -> np.ndarray:
+def breaks_down(axis: Axis) -> np.ndarray:
     """`(n,) bool`: which headers stand at places that break down what is outside them there."""
+    stands = np.ones(len(axis), np.bool_)
+    for number, grain in enumerate(axis.grains):
+        entries = axis.entries_at(number)
+        stands[entries] = _breaks_down(axis.placements, grain, axis.codes[entries, : len(grain.depths)], False)
+    return stands
+
+
+def _breaks_down(
+    placements: tuple[Placement, ...], grain: AxisGrain, codes: np.ndarray, for_formulas: bool
+) -> np.ndarray:
+    """`(n,) bool`: which headers stand at places that break down what is outside them there.
+
+    Args: `for_formulas`: also those that a formula over the rows of a layout is of.
+    """
     stands = np.ones(len(codes), np.bool_)
     for place in range(1, len(grain.depths)):
         only_under = placements[place].placed.only_under
         if only_under is not None:
-            here = [_is_under(each, placements[:place], grain, codes) for each in only_under]
+            wanted = [
+                one for each in only_under for one in (_with_rows(each, placements[:place]) if for_formulas else [each])
+            ]
+            here = [_is_under(each, placements[:place], grain, codes) for each in wanted]
             stands &= np.any(here, axis=0) if here else False
     return stands
+
+
+def _with_rows(under: Under, outer: tuple[Placement, ...]) -> list[Under]:
+    """The headers that are meant; and where one is a row of a formula, beside it those that it is of."""
+    found = [under]
+    for at, member in enumerate(under.members):
+        for each in outer:
+            own = (each.placed.dimension, each.placed.hierarchy)
+            if each.layout is not None and own == (member.dimension, member.hierarchy):
+                for name in rows_under(each.layout, str(member.path[0])):
+                    instead = replace(member, path=(name,))
+                    found.append(replace(under, members=(*under.members[:at], instead, *under.members[at + 1 :])))
+    return found
 
 
 def _is_under(under: Under, outer: tuple[Placement, ...], grain: AxisGrain, codes: np.ndarray) -> np.ndarray:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -57,6 +57,18 @@ def cells_by_pair(cube: Cube, rows: Axis, columns: Axis) -> Iterator[CellsOfPair
                 row_codes = rows.codes[cube.rows[cells], : len(own.depths)]
                 column_codes = columns.codes[cube.columns[cells], : len(across.depths)]
                 yield CellsOfPair(cells, PairOfGrains(own, across), row_codes, column_codes)
+
+
+def with_cells(cube: Cube, rows: np.ndarray, columns: np.ndarray) -> Cube:
+    """The cube with further cells, which have no records of their own. Args: `rows` and `columns` are their entries."""
+    count, size = len(cube.rows), len(cube.rows) + len(rows)
+    places = np.append(np.arange(count), np.zeros(len(rows), np.int64))
+    is_own = np.arange(size) < count
+    values = {}
+    for base, each in cube.values.items():
+        taken = each.take(places) if count else empty_values(size, each.scale)
+        values[base] = replace(taken, present=taken.present & is_own)
+    return Cube(np.append(cube.rows, rows), np.append(cube.columns, columns), values)
 
 
 def build_cube(facts: Sequence[Fact], rows: Axis, columns: Axis) -> Cube:

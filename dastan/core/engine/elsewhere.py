@@ -369,7 +369,7 @@ class Elsewhere:
 
     def _hierarchies(self, dimension: str) -> list[HierarchyMembers]:
         found = self.questioner.model.dimension(dimension)
-        named = [each.name for each in shown_hierarchies(found) if not each.sets]
+        named = [each.name for each in shown_hierarchies(found) if not each.is_list]
         return [self.questioner.source.members(dimension, each) for each in named]
 
     def _standing(self, dimension: str, pair: PairOfGrains) -> Iterator[Standing]:

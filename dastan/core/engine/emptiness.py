@@ -18,6 +18,10 @@ def without_empty(axis: Axis, has_values: np.ndarray) -> tuple[Axis, np.ndarray]
     kept = has_values.copy()
     if axis.total is not None:
         kept[axis.total] = True
+    for place, placement in enumerate(axis.placements):
+        if placement.layout is not None:
+            # Headings and blanks of a layout have no values to be without.
+            kept |= axis.is_heading & (axis.codes[:, place] >= 0)
     # The finest first, so that what a header brings in brings in what is above itself.
     for number, grain in reversed(list(enumerate(axis.grains))):
         entries = np.flatnonzero((axis.grain == number) & kept)

@@ -13,6 +13,8 @@ import numpy as np
 from dastan.core.analysis.document import Limit, Opening, PlacedDimension
 from dastan.core.engine.openings import open_masks
 from dastan.core.engine.waist import LevelRef, MemberSet
+from dastan.core.model.document import FinancialLayout
+from dastan.core.model.financial_layouts import layout_of
 from dastan.core.model.members import HierarchyMembers
 
 _SEEN_KEPT = 64
@@ -36,6 +38,11 @@ class Placement:
     is_seen: tuple[np.ndarray, ...]
     opens_into: PlacedDimension | None = None
     """The hierarchy just inside, where members of this one open into it."""
+
+    @property
+    def layout(self) -> FinancialLayout | None:
+        """The layout whose rows stand here."""
+        return layout_of(self.members)
 
     def is_edge(self, depth: int) -> np.ndarray:
         """`(n_members,) bool`: the members seen at a depth that are not open."""

@@ -9,13 +9,14 @@ import numpy as np
 
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.beneath import beneath_cells
+from dastan.core.engine.cells_on_rows import cells_on_rows
 from dastan.core.engine.cube import Cube, cells_by_pair
 from dastan.core.engine.facts import Fact
 from dastan.core.engine.neighbours import along_axis
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.waist import Groups
-from dastan.core.formula.formula import Along, Base, Beneath
+from dastan.core.formula.formula import Along, Base, Beneath, OnRows
 from dastan.core.formula.scopes import Above, Without
 from dastan.core.values import Values, put_at
 
@@ -66,3 +67,6 @@ class OnCube:
 
     def beneath(self, beneath: Beneath) -> Values:
         return beneath_cells(beneath, self.cube, self.rows, self.columns, self.shape, self.questioner)
+
+    def on_rows(self, laid_out: OnRows, own: Values) -> Values:
+        return cells_on_rows(laid_out.of, own, self.cube, self.rows, self.columns)

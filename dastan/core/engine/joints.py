@@ -10,34 +10,27 @@ nothing from the joint member. What remains of a total are the records of all me
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from dastan.core.engine.aggregates import COUNT
 from dastan.core.engine.rolling import Rolled, rolled_up
+from dastan.core.engine.source_above import SourceAbove, with_records
 from dastan.core.engine.waist import (
     Condition,
     Conditions,
-    DataSpan,
     Groups,
     GroupSet,
     Joined,
     LevelRef,
-    LoadedDays,
     MemberSet,
     Not,
-    RecordPage,
-    RecordsRequest,
     Request,
-    Source,
     group_set,
 )
-from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.joints import Branch, JoinedMembers, Joining, joined_members
 from dastan.core.model.members import HierarchyMembers
-from dastan.core.model.reach import Grain
 from dastan.core.values import Values, joined
 
 _ALL = Joined("all", ())
@@ -50,11 +43,9 @@ class OfRecords(Joined):
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class JoinedSource:
-    """Args: `group` answers requests to the source; `joinings` are the joint members of each hierarchy."""
+class JoinedSource(SourceAbove):
+    """Args: `joinings` are the joint members of each hierarchy."""
 
-    source: Source
-    ask: Callable[[Request], Groups]
     joinings: dict[tuple[str, str], tuple[Joining, ...]]
     _members: dict[tuple[str, str], HierarchyMembers] = field(default_factory=dict, init=False)
 
@@ -98,42 +89,11 @@ class JoinedSource:
         left = np.unique(np.concatenate(found))
         return left[left >= 0]
 
-    def span(self, grain: Grain, dimension: str | None = None) -> DataSpan | None:
-        return self.source.span(grain, dimension)
-
-    def allowed_rows(self, dimension: str, condition: Conditions) -> np.ndarray:
-        return self.source.allowed_rows(dimension, self._told(condition))
-
-    def record_count(self, grain: Grain) -> int:
-        return self.source.record_count(grain)
-
-    def records(self, request: RecordsRequest) -> RecordPage:
-        return self.source.records(replace(request, condition=self._told(request.condition)))
-
-    def record_pages(self, request: RecordsRequest) -> Iterator[RecordPage]:
-        return self.source.record_pages(replace(request, condition=self._told(request.condition)))
-
-    def record_values(self, request: RecordsRequest, aggregate: BaseAggregate) -> Values:
-        return self.source.record_values(replace(request, condition=self._told(request.condition)), aggregate)
-
-    def loaded_days(self, grain: Grain, time: str, condition: Conditions) -> LoadedDays | None:
-        return self.source.loaded_days(grain, time, self._told(condition))
-
-    def days(self, dimension: str) -> np.ndarray:
-        return self.source.days(dimension)
-
-    def last_day(self, time: str, condition: Conditions) -> str | None:
-        return self.source.last_day(time, self._told(condition))
-
-    def table_columns(self, table: str) -> tuple[str, ...]:
-        return self.source.table_columns(table)
-
     def _hierarchies(self) -> list[JoinedMembers]:
         found = (self.members(*own) for own in self.joinings)
         return [each for each in found if isinstance(each, JoinedMembers)]
 
-    def _told(self, condition: Conditions) -> Conditions:
-        """Conditions on records in the model's own members."""
+    def told(self, condition: Conditions) -> Conditions:
         for members in self._hierarchies():
             condition = _remaining(condition, members, members.branches)
         return condition
@@ -170,14 +130,8 @@ class JoinedSource:
                 levels.append(each)
                 kept.append(at)
         inside = MemberSet(members.dimension, members.hierarchy, branch.paths)
-        # Without levels there is a group even of no record; a count tells.
-        counts = not levels and COUNT not in request.aggregates and request.aggregates[0].kind != "open"
-        aggregates = (*request.aggregates, COUNT) if counts else request.aggregates
-        asked = Request(request.grain, tuple(levels), aggregates, (*condition, inside), request.rights)
-        groups = self._group(asked, others)
-        if not levels and COUNT in aggregates:
-            has = np.flatnonzero(groups.values[aggregates.index(COUNT)].data > 0)
-            groups = Groups((), tuple(each.take(has) for each in groups.values))
+        asked = replace(request, levels=tuple(levels), condition=(*condition, inside), along=())
+        groups = with_records(asked, lambda each: self._group(each, others))
         count = len(groups)
         codes = [
             np.full(count, branch.codes.get(members.depth_of(each.level), 0) if _is_of(each, members) else 0, np.int32)
@@ -185,7 +139,7 @@ class JoinedSource:
         ]
         for at, own in zip(kept, groups.codes, strict=True):
             codes[at] = _here(own, request.levels[at], members, branch)
-        return Groups(tuple(codes), groups.values[: len(request.aggregates)])
+        return Groups(tuple(codes), groups.values)
 
     def _added_up(
         self, request: Request, members: JoinedMembers, branch: Branch, deepest: int, others: Sequence[JoinedMembers]

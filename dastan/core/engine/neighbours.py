@@ -8,7 +8,7 @@ import numpy as np
 
 from dastan.core.analysis.document import AxisName
 from dastan.core.engine.axes import Axis
-from dastan.core.engine.cube import Cube
+from dastan.core.engine.cube import Cube, with_cells
 from dastan.core.engine.grains import AxisGrain
 from dastan.core.errors import LimitError
 from dastan.core.formula.formula import Along
@@ -94,16 +94,8 @@ def filled_along(cube: Cube, axis: Axis, name: AxisName, most: int) -> Cube:
         further_other.append(across[at_row])
     if not further_own:
         return cube
-    count = len(own)
-    more_own, more_other = np.concatenate([own, *further_own]), np.concatenate([other, *further_other])
-    places = np.append(np.arange(count), np.zeros(len(more_own) - count, np.int64))
-    is_new = np.arange(len(more_own)) >= count
-    values = {}
-    for base, each in cube.values.items():
-        taken = each.take(places) if count else empty_values(len(more_own), each.scale)
-        values[base] = replace(taken, present=taken.present & ~is_new)
-    rows, columns = (more_own, more_other) if name == "rows" else (more_other, more_own)
-    return Cube(rows, columns, values)
+    more, across = np.concatenate(further_own), np.concatenate(further_other)
+    return with_cells(cube, *((more, across) if name == "rows" else (across, more)))
 
 
 def _sequences(axis: Axis, restarts: bool) -> tuple[np.ndarray, np.ndarray]:

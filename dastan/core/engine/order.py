@@ -52,8 +52,10 @@ def arrange(axis: Axis, totals: Totals, values_at: ValuesAt, repeated: _Repeated
             without = _has_below(axis) & np.isin(_depth_count(axis) - 1, hidden)
         if not totals.of_one and axis.placements:
             without |= repeated(~without)
-        is_heading = without & (totals.axis == "rows")
-        kept &= ~(without & (totals.axis == "columns"))
+        without |= _above_rows(axis)
+        has_no_figures = without | _is_bare(axis)
+        is_heading = has_no_figures & (totals.axis == "rows")
+        kept &= ~(has_no_figures & (totals.axis == "columns"))
         keys = _keys(axis, totals, values_at, is_heading)
     order = np.lexsort(keys[::-1]) if keys else np.arange(len(axis))
     total = axis.total
@@ -66,6 +68,22 @@ def arrange(axis: Axis, totals: Totals, values_at: ValuesAt, repeated: _Repeated
     place_of = np.full(len(axis), -1)
     place_of[kept_order] = np.arange(len(kept_order))
     return axis.arranged(kept_order, is_heading[kept_order]), place_of
+
+
+def _above_rows(axis: Axis) -> np.ndarray:
+    """`(n,) bool`: what the rows of a layout stand under, the grand total among it: no total stands over them."""
+    places = [place for place, each in enumerate(axis.placements) if each.layout is not None]
+    return np.asarray(_depth_count(axis) <= max(places)) if places else np.zeros(len(axis), np.bool_)
+
+
+def _is_bare(axis: Axis) -> np.ndarray:
+    """`(n,) bool`: the headings and blanks of layouts, which have no figures."""
+    found = np.zeros(len(axis), np.bool_)
+    for place, placement in enumerate(axis.placements):
+        if placement.layout is not None:
+            bare = [at for at, row in enumerate(placement.layout.rows) if row.kind in ("heading", "blank")]
+            found |= np.isin(axis.codes[:, place], bare) & (_depth_count(axis) == place + 1)
+    return found
 
 
 def _depth_count(axis: Axis) -> np.ndarray:

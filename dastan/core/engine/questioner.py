@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable, Iterable, Sequence
+from collections.abc import Callable, Hashable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from functools import cache, cached_property
@@ -18,6 +18,8 @@ from dastan.core.analysis.prompts import Answers
 from dastan.core.engine.aggregates import COUNT
 from dastan.core.engine.filters import Circumstances, condition_of, looks_at_measures, reached_by
 from dastan.core.engine.joints import JoinedSource
+from dastan.core.engine.laid_out import LaidOutSource, layouts_of
+from dastan.core.engine.on_rows import on_rows
 from dastan.core.engine.seen import Seen
 from dastan.core.engine.size import Budget, refuse_beyond, size_of_groups
 from dastan.core.engine.waist import (
@@ -35,10 +37,11 @@ from dastan.core.engine.waist import (
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import InputError
 from dastan.core.formula.bases import BaseAggregate, Counted
-from dastan.core.formula.formula import Along, Base, Beneath, Formula, bases_of, calculate, is_own
+from dastan.core.formula.formula import Along, Base, Beneath, Formula, OnRows, bases_of, calculate, is_own
 from dastan.core.model.conditions import Condition as Written
 from dastan.core.model.conditions import LevelName, MeasureFilter
 from dastan.core.model.document import SemanticModel
+from dastan.core.model.financial_layouts import LaidOutMembers
 from dastan.core.model.meaning import parts_of
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.reach import Grain, grain_of, reaches
@@ -74,8 +77,15 @@ class Wanted:
 class OnGroups:
     """The groups at some levels, on which formulas of their own records are worked out."""
 
-    size: int
+    codes: np.ndarray
+    """`(n, n_levels) int32`"""
     values: dict[Base, Values]
+    laid_out: tuple[tuple[int, LaidOutMembers], ...] = ()
+    """At which of the levels rows of a financial layout stand."""
+
+    @property
+    def size(self) -> int:
+        return len(self.codes)
 
     def base(self, base: Base) -> Values:
         return self.values[base]
@@ -85,6 +95,9 @@ class OnGroups:
 
     def beneath(self, beneath: Beneath) -> Values:
         raise AssertionError(f"{beneath.how} over {beneath.level}: only the cells of a table are brought together so")
+
+    def on_rows(self, laid_out: OnRows, own: Values) -> Values:  # noqa: ARG002
+        return on_rows(own, self.codes, self.laid_out)
 
 
 class Questioner:
@@ -105,8 +118,15 @@ class Questioner:
         self.model = model
         self.rights = rights
         self.source, self.group, self._joined = source, watch.watched(group), None
+        layouts = layouts_of(model)
+        placed = (*document.question.rows, *document.question.columns)
+        self.is_laid_out = any((each.dimension, each.hierarchy) in layouts for each in placed)
+        """Whether rows of a financial layout stand in the table."""
+        if layouts:
+            laid_out = LaidOutSource(self.source, self.group, layouts)
+            self.source, self.group = laid_out, laid_out.group
         if document.joints:
-            self._joined = JoinedSource(source, self.group, joinings_of(document))
+            self._joined = JoinedSource(self.source, self.group, joinings_of(document))
             self.source, self.group = self._joined, self._joined.group
         self.seen = Seen(model, self.source, rights, self.group)
         self.budget = budget
@@ -158,6 +178,10 @@ class Questioner:
         found = self._written(cast("tuple[Written, ...]", written))
         return self._joined.of_records(found) if self._joined is not None else found
 
+    def formula_of(self, placed: PlacedMeasure) -> Formula:
+        """What the values of a placement are worked out from."""
+        return shown_formula(placed, self.model, self.is_laid_out)
+
     def wanted(self, bases: Iterable[Base]) -> list[Wanted]:
         """What has to be asked for bases, those of the same records together."""
         alike: dict[Records, list[Base]] = {}
@@ -178,7 +202,7 @@ class Questioner:
         Raises: InputError for a measure that looks beyond its own records.
         """
         bare = replace(placed, view=None)
-        formula = shown_formula(bare, self.model)
+        formula = self.formula_of(bare)
         if not is_own(formula):
             raise InputError(
                 f"“{shown_measure(bare, self.model).caption}” looks beyond the records of a cell, so nothing can be "
@@ -199,7 +223,7 @@ class Questioner:
 
         Args: `standing` are further dimensions that must reach the records: the rest of a first level is no group.
         """
-        wanted = self.wanted(bases_of(formula))
+        wanted, laid_out = self.wanted(bases_of(formula)), tuple(self._laid_out(levels))
         codes: list[np.ndarray] = []
         values: list[dict[Base, Values]] = []
         for each in wanted:
@@ -216,7 +240,7 @@ class Questioner:
             codes.append(matrix[has])
             values.append({base: each.value(base, groups).take(has) for base in each.bases})
         if len(wanted) == 1:
-            return codes[0], calculate(formula, OnGroups(len(codes[0]), values[0]))
+            return codes[0], calculate(formula, OnGroups(codes[0], values[0], laid_out))
         joined, place = np.unique(np.concatenate(codes), axis=0, return_inverse=True)
         places = np.split(np.asarray(place).ravel(), np.cumsum([len(each) for each in codes])[:-1])
         found = {
@@ -224,7 +248,13 @@ class Questioner:
             for own, own_places in zip(values, places, strict=True)
             for base, each in own.items()
         }
-        return joined, calculate(formula, OnGroups(len(joined), found))
+        return joined, calculate(formula, OnGroups(joined, found, laid_out))
+
+    def _laid_out(self, levels: tuple[LevelRef, ...]) -> Iterator[tuple[int, LaidOutMembers]]:
+        for at, each in enumerate(levels):
+            members = self.source.members(each.dimension, each.hierarchy)
+            if isinstance(members, LaidOutMembers):
+                yield at, members
 
     def _refuse_too_many(self, levels: tuple[LevelRef, ...], grain: Grain) -> None:
         """Raises LimitError where a measure would be ranked or compared at more groups than may be answered."""

@@ -82,7 +82,7 @@ class Seen:
 
     def _span_by(self, grain: Grain, calendar: Dimension) -> DataSpan | None:
         by_day = {each.name for each in calendar.attributes if each.key == calendar.key}
-        finest = [each for each in shown_hierarchies(calendar) if each.levels[-1] in by_day and not each.sets]
+        finest = [each for each in shown_hierarchies(calendar) if each.levels[-1] in by_day and not each.is_list]
         if not finest:
             days = self.source.loaded_days(grain, calendar.name, self._conditions(grain))
             return DataSpan(days.first, days.last) if days is not None else None

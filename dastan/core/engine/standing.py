@@ -40,12 +40,28 @@ def standing_on(axis: AxisName, facts: list[Fact], shape: Shape, questioner: Que
         # Without a measure there are no records to ask: the outermost dimension shows its members.
         existing = _with_all_members({}, limits, 0, questioner)
     for place, placement in enumerate(placements):
-        if placement.placed.all_members:
+        if placement.layout is not None:
+            existing = _with_all_rows(existing, placements, place)
+        elif placement.placed.all_members:
             existing = _with_all_members(existing, limits, place, questioner)
     existing = with_firsts(existing, placements)
     placed = question.axis(axis)
     caption = find_dimension(questioner.model, placed[0].dimension).all_caption if placed else "Total"
     return build_axis(limits, existing, caption)
+
+
+def _with_all_rows(
+    existing: dict[AxisGrain, np.ndarray], placements: tuple[Placement, ...], place: int
+) -> dict[AxisGrain, np.ndarray]:
+    """The headers with every row of a layout, headings and blanks among them, wherever any of its rows stands."""
+    found = dict(existing)
+    for grain, codes in existing.items():
+        if len(grain.depths) == place + 1:
+            outer = np.unique(codes[:, :place], axis=0)
+            rows = np.arange(len(placements[place].layout.rows))  # type: ignore[union-attr]
+            every = np.column_stack([np.repeat(outer, len(rows), axis=0), np.tile(rows, len(outer))]).astype(np.int32)
+            found[grain] = np.unique(np.concatenate([codes, every]), axis=0)
+    return found
 
 
 def _with_all_members(

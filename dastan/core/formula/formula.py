@@ -81,12 +81,21 @@ class Beneath:
     level: tuple[str, str, str]
 
 
-Formula = Base | Number | Operation | Applied | Along | Given | Beneath
+@dataclass(frozen=True, slots=True)
+class OnRows:
+    """A formula's value, which the rows of a financial layout work out anew from one another's."""
+
+    of: Formula
+
+
+Formula = Base | Number | Operation | Applied | Along | Given | Beneath | OnRows
 
 
 def adds_up(formula: Formula) -> bool:
     """Whether the values of parts make up that of the whole: a plain sum or count, of the cell's own records or of
     earlier ones."""
+    if isinstance(formula, OnRows):
+        return adds_up(formula.of)
     return (
         isinstance(formula, Base)
         and formula.aggregate.kind in ("sum", "count", "count_values")
@@ -131,7 +140,7 @@ def _parts(formula: Formula) -> tuple[Formula, ...]:
             return left, right
         case Applied(_, of):
             return of
-        case Along(_, of) | Beneath(_, of):
+        case Along(_, of) | Beneath(_, of) | OnRows(of):
             return (of,)
         case Given(of, there):
             return of, there
@@ -153,7 +162,7 @@ def mapped(formula: Formula, change: Callable[[Base], Formula]) -> Formula:
             return Operation(operator, mapped(left, change), mapped(right, change))
         case Applied(function, of):
             return Applied(function, tuple(mapped(each, change) for each in of))
-        case Along() | Beneath():
+        case Along() | Beneath() | OnRows():
             return replace(formula, of=mapped(formula.of, change))
         case Given(of, there):
             return Given(mapped(of, change), there)
@@ -179,6 +188,10 @@ class Ground(Protocol):
         """What the members of a level inside each cell come to together."""
         ...
 
+    def on_rows(self, laid_out: OnRows, own: Values) -> Values:
+        """The values as the rows of a layout have them, from those of their own records."""
+        ...
+
 
 def calculate(formula: Formula, ground: Ground) -> Values:
     """A formula's values, cell by cell. Raises LimitError where an exact result has more than 18 digits."""
@@ -201,6 +214,8 @@ def calculate(formula: Formula, ground: Ground) -> Values:
             return ground.along(formula, calculate(formula.of, ground))
         case Beneath():
             return ground.beneath(formula)
+        case OnRows(of):
+            return ground.on_rows(formula, calculate(of, ground))
 
 
 def _there_with(formula: Formula, own: Values, other: Values) -> Values:

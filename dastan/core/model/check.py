@@ -19,8 +19,9 @@ from dastan.core.model.conditions import (
     ReadyFilter,
     leaves_of,
 )
-from dastan.core.model.document import Dimension, Measure, RecordList, SemanticModel
+from dastan.core.model.document import Dimension, Hierarchy, Measure, RecordList, SemanticModel
 from dastan.core.model.expression_check import check_expression
+from dastan.core.model.financial_layouts import layout_faults
 from dastan.core.model.pattern import is_number_pattern
 from dastan.core.model.reach import (
     grain_of,
@@ -139,15 +140,16 @@ def _hierarchies(place: Place, dimension: Dimension) -> Iterator[Fault]:
         yield Fault((*place, "hierarchies"), f'Dimension "{dimension.caption}" has no hierarchy.', hint)
     for number, hierarchy in enumerate(dimension.hierarchies):
         at: Place = (*place, "hierarchies", number)
-        ways = (bool(hierarchy.levels), hierarchy.parent_child is not None, bool(hierarchy.sets))
-        if sum(ways) != 1:
-            hint = "Give `levels`, coarsest first, or `parent_child`, or `sets`, and only one of them."
+        ways = (hierarchy.levels, hierarchy.parent_child, hierarchy.sets, hierarchy.layout)
+        if sum(bool(each) for each in ways) != 1:
+            hint = "Give `levels`, coarsest first, or `parent_child`, `sets` or a `layout`, and only one of them."
             yield Fault(at, f'Hierarchy "{hierarchy.name}" has no way down, or several.', hint)
+        yield from _layout(at, dimension, hierarchy)
         for place_of_set, each in enumerate(hierarchy.sets):
             own: Place = (*at, "sets", place_of_set)
-            below = [one for one in dimension.hierarchies if one.name == each.hierarchy and not one.sets]
+            below = [one for one in dimension.hierarchies if one.name == each.hierarchy and not one.is_list]
             if not below:
-                known = did_you_mean(each.hierarchy, (one.name for one in dimension.hierarchies if not one.sets))
+                known = did_you_mean(each.hierarchy, (one.name for one in dimension.hierarchies if not one.is_list))
                 yield Fault((*own, "hierarchy"), f'Set "{each.caption}" is of no hierarchy of its dimension.', known)
             elif not each.members:
                 yield Fault((*own, "members"), f'Set "{each.caption}" names no member.', "Name at least one.")
@@ -159,6 +161,22 @@ def _hierarchies(place: Place, dimension: Dimension) -> Iterator[Fault]:
                 yield Fault((*at, "levels", depth), message, did_you_mean(level, names))
             elif level in hierarchy.levels[:depth]:
                 yield Fault((*at, "levels", depth), f'Level "{level}" stands twice.', "Keep one of the two.")
+
+
+def _layout(at: Place, dimension: Dimension, hierarchy: Hierarchy) -> Iterator[Fault]:
+    layout = hierarchy.layout
+    if layout is None:
+        return
+    own: Place = (*at, "layout")
+    known = [each.name for each in dimension.hierarchies if not each.is_list]
+    if layout.hierarchy not in known:
+        message = f'The layout is of "{layout.hierarchy}", which is no hierarchy with levels of its dimension.'
+        yield Fault((*own, "hierarchy"), message, did_you_mean(layout.hierarchy, known))
+    if any(each.name == hierarchy.name for each in dimension.attributes):
+        yield Fault((*at, "name"), f'"{hierarchy.name}" is an attribute already.', "Give the layout another name.")
+    for fault in layout_faults(layout):
+        place: Place = (*own, fault.field) if fault.row is None else (*own, "rows", fault.row, fault.field)
+        yield Fault(place, fault.message, fault.hint)
 
 
 def _attribute_tables(place: Place, dimension: Dimension, model: SemanticModel) -> Iterator[Fault]:

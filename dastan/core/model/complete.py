@@ -31,7 +31,7 @@ def _complete(dimension: Dimension, depths: Mapping[tuple[str, str], int]) -> Di
                 caption = f"Level {number}"
                 attributes.append(Attribute(name=level, key=each.parent_child.key, caption=caption))
             hierarchies.append(replace(each, levels=levels))
-        elif each.sets:
+        elif each.is_list:
             caption = each.caption or each.name.replace("_", " ").capitalize()
             attributes.append(Attribute(name=each.name, key="", caption=caption))
             hierarchies.append(replace(each, levels=(each.name,)))

@@ -105,6 +105,11 @@ def _member_faults(
         yield _missing("Hierarchy", "hierarchy", condition.hierarchy, known)
         return
     levels = found[0].levels
+    if found[0].layout is not None:
+        message = (
+            f"The rows of “{found[0].caption or found[0].name}” cannot be narrowed: they stand as they are laid out."
+        )
+        yield ConditionFault("hierarchy", message, "Narrow by what they are made of.")
     if condition.level is not None and condition.level not in levels:
         yield _missing("Level", "level", condition.level, levels)
     if condition.prompt is not None and not knows_prompt(condition.prompt):

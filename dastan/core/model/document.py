@@ -12,7 +12,7 @@ from typing import Literal, TypeVar
 
 from dastan.core.model.conditions import Condition, Prompt
 from dastan.core.model.expression import Expression
-from dastan.core.model.parts import MemberPath, Part
+from dastan.core.model.parts import Key, MemberPath, Part
 
 ColumnType = Literal["text", "integer", "decimal", "float", "date", "boolean"]
 Aggregate = Literal[
@@ -148,8 +148,49 @@ class NamedSet(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class KeyRange(Part):
+    """The dimension's rows whose own key lies between two, both included: accounts 5000 to 5999."""
+
+    first: Key
+    last: Key
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LayoutRow(Part):
+    """A row of a financial layout: a heading, the records of some members, a formula over other rows, or a blank."""
+
+    name: str
+    kind: Literal["heading", "members", "formula", "blank"]
+    caption: str = ""
+    members: tuple[MemberPath, ...] = ()
+    """Of `members`: whose records it has, each once; a path names everything below it."""
+    ranges: tuple[KeyRange, ...] = ()
+    """Of `members`: by their own keys, so that a new one inside a range belongs to it by itself."""
+    formula: Expression | None = None
+    """Of `formula`: of which other rows; these are its measures, each by its name."""
+    is_turned: bool = False
+    """Whether its numbers have the other sign, for formulas over it too."""
+    indent: int = 0
+    is_strong: bool = False
+    rule_above: Literal["none", "single"] = "none"
+    rule_below: Literal["none", "single", "double"] = "none"
+    format: str | None = None
+    """CLDR number pattern; that of the measure without, or of a per cent where rows of one kind are divided."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FinancialLayout(Part):
+    """Rows laid out by hand as a statement. No total stands over them."""
+
+    hierarchy: str
+    """The hierarchy of the same dimension in which the members are found."""
+    rows: tuple[LayoutRow, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Hierarchy(Part):
-    """A way down through a dimension: named levels, coarsest first; parents and children; or a list of sets."""
+    """A way down through a dimension: named levels, coarsest first; parents and children; a list of sets; or the rows
+    of a financial layout."""
 
     name: str
     caption: str | None = None
@@ -157,8 +198,14 @@ class Hierarchy(Part):
     parent_child: ParentChild | None = None
     sets: tuple[NamedSet, ...] = ()
     """A list to see a measure by. Sets may overlap: a record counts in each that holds it, and once in totals."""
+    layout: FinancialLayout | None = None
     blanks: Literal["show", "pass"] = "show"
     """Whether a blank between levels is a member of its own, or is passed over to the members below it."""
+
+    @property
+    def is_list(self) -> bool:
+        """Whether its members are sets of others, which may overlap."""
+        return bool(self.sets) or self.layout is not None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -11,8 +11,9 @@ from dastan.core.analysis.captions import Members, hierarchy_caption, listed, me
 from dastan.core.analysis.condition_words import condition_words
 from dastan.core.analysis.document import Analysis, Question
 from dastan.core.analysis.formula_words import aloud
-from dastan.core.analysis.joints import joining_of, joint_used_by, with_joints
+from dastan.core.analysis.joints import joining_of, joint_used_by
 from dastan.core.analysis.made import used_by, with_made
+from dastan.core.analysis.made_members import with_made_members
 from dastan.core.analysis.prompts import prompts_named
 from dastan.core.language.writing import write_formula
 from dastan.core.model.conditions import ReadyFilter, leaves_of
@@ -47,7 +48,7 @@ class MadeThing:
 
 def everything_made(document: Analysis, model: SemanticModel, members: Members) -> tuple[MadeThing, ...]:
     """All of it, the analysis's own first."""
-    own, known = model, with_joints(members, document)
+    own, known = model, with_made_members(members, document)
     model = with_made(model, document)
     vocabulary = Vocabulary(model, known)
     return (

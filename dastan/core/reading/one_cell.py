@@ -10,7 +10,7 @@ import numpy as np
 
 from dastan.core.analysis.view_terms import Exact
 from dastan.core.formula.bases import BaseAggregate, Counted
-from dastan.core.formula.formula import Along, Base, Beneath, Formula, calculate
+from dastan.core.formula.formula import Along, Base, Beneath, Formula, OnRows, calculate
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.expression import MeasureOf
 from dastan.core.model.meaning import Leaf, leaves_of_measure, with_measure, worked_out
@@ -51,6 +51,9 @@ class _OneCell:
 
     def beneath(self, beneath: Beneath) -> Values:
         raise NotByItselfError(beneath)
+
+    def on_rows(self, laid_out: OnRows, own: Values) -> Values:
+        raise NotByItselfError(laid_out, own)
 
 
 def _values(value: Exact) -> Values:

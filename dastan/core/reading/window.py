@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 
@@ -10,7 +11,9 @@ from dastan.core.analysis.document import AxisName, PlacedMember, Under
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis, Header
 from dastan.core.engine.layout import ALL, Lines
+from dastan.core.model.financial_layouts import LaidOutMembers, favour_of_row, pattern_of_row
 from dastan.core.model.joints import says_of
+from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import MemberPath
 from dastan.core.values import Values
 
@@ -39,6 +42,21 @@ class MemberHeader:
     is_others: bool = False
     opens_into: OpensInto | None = None
     says: str = ""
+    row: RowOfLayout | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class RowOfLayout:
+    """How a row of a financial layout stands: its kind, its rules, how its numbers are written where it is not as the
+    measure says, and whether more of it is what more of the measure is (1), the opposite (-1), or neither (0)."""
+
+    kind: Literal["heading", "members", "formula", "blank"]
+    indent: int
+    is_strong: bool
+    rule_above: Literal["none", "single"]
+    rule_below: Literal["none", "single", "double"]
+    format: str | None
+    favour: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -206,7 +224,19 @@ def member_header(axis: Axis, header: Header) -> MemberHeader:
         is_open=bool(placement.is_open[header.depth][header.code]),
         is_nowhere=level.keys[header.code] is None,
         says=says_of(placement.members, header.depth, header.code),
+        row=_row_of_layout(placement.members, header.code),
     )
+
+
+def _row_of_layout(members: HierarchyMembers, code: int) -> RowOfLayout | None:
+    row = members.row(code) if isinstance(members, LaidOutMembers) else None
+    if row is None or not isinstance(members, LaidOutMembers):
+        return None
+    layout = members.layout
+    return RowOfLayout(
+        row.kind, row.indent, row.is_strong, row.rule_above, row.rule_below, pattern_of_row(layout, row),
+        favour_of_row(layout, row),
+    )  # fmt: skip
 
 
 KnownHeaders = dict[Header, MemberHeader]
@@ -261,6 +291,7 @@ def _row_header(answer: Answer, line: int, chain: list[Header], known: KnownHead
         if lines.closes[line]:
             captions.append(TOTAL if outer else axis.all_caption)
             indent += 1
+    indent += sum(each.row.indent for each in members if each.row is not None)
     own = chain[-1] if chain else None
     is_own = own is not None and (outside is None or measure == ALL or len(chain) > len(outer))
     is_flat = bool(axis.placements) and axis.placements[-1].placed.order.across and own is not None

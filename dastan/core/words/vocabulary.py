@@ -90,12 +90,16 @@ class Vocabulary:
         return dimension, next(each for each in shown_hierarchies(dimension) if each.name == place[1])
 
     def places(self, question: Question) -> Iterator[Place]:
-        """All hierarchies, those in the question first."""
+        """All hierarchies whose members can be named, those in the question first. Rows of a layout are narrowed by
+        what they are made of."""
         own = [(each.dimension, each.hierarchy) for each in (*question.rows, *question.columns, *question.waiting)]
-        yield from own
-        for dimension, hierarchy in self._all_hierarchies():
-            if (dimension.name, hierarchy.name) not in own:
-                yield dimension.name, hierarchy.name
+        known = {(dimension.name, each.name) for dimension, each in self._all_hierarchies() if each.layout is None}
+        yield from (each for each in own if each in known)
+        yield from (
+            (dimension.name, each.name)
+            for dimension, each in self._all_hierarchies()
+            if each.layout is None and (dimension.name, each.name) not in own
+        )
 
     def member(self, place: Place, captions: list[str]) -> MemberPath | None:
         """The member that the captions name: from the top down, or a single one at any level, coarsest first."""

@@ -32,6 +32,7 @@ from dastan.core.formula.bases import BaseAggregate
 from dastan.core.formula.rows import ColumnRef, evaluate_rows, parse_rows
 from dastan.core.model.complete import complete_model
 from dastan.core.model.document import Attribute, Dimension, SemanticModel
+from dastan.core.model.financial_layouts import laid_out
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import Key
 from dastan.core.model.reach import Grain, path_to_table, reaches, relationship_for
@@ -200,6 +201,8 @@ class ColumnSource:
             if named.sets:
                 masks = [self.members(dimension, each.hierarchy).row_mask(each.members) for each in named.sets]
                 return list_of(found, named, masks, self.row_count(dimension))
+            if named.layout is not None:
+                return laid_out(self.members(dimension, named.layout.hierarchy), named)
             column = partial(self._attribute_column, found, own)
             return members_of(found, named, self.row_count(dimension), column)
 

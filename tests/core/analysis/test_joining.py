@@ -21,8 +21,8 @@ from dastan.core.analysis.gestures import (
     apply_gesture,
     step_words,
 )
-from dastan.core.analysis.joints import with_joints
 from dastan.core.analysis.lost import fitted
+from dastan.core.analysis.made_members import with_made_members
 from dastan.core.analysis.offer import Thing
 from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.sentence import sentence_of
@@ -458,7 +458,7 @@ def test_what_is_changed_is_followed_by_all_that_names_it_and_by_what_it_stands_
 
 def test_it_is_named_once_wherever_it_stands() -> None:
     document = joined(question("boardings", rows=(by("line", "line"),)), "Chosen", TRAMS[0], ("bus", 1, "L3"))
-    vocabulary = Vocabulary(MODEL, with_joints(STAR.members, gap(document, BUS, TRAM)))
+    vocabulary = Vocabulary(MODEL, with_made_members(STAR.members, gap(document, BUS, TRAM)))
     for path, words in ((("joint:chosen",) * 3, "for Chosen (Line)"), (("joint:gap",), "for Gap (Line)")):
         kept = apply_gesture(
             gap(document, BUS, TRAM),

@@ -33,6 +33,7 @@ from dastan.core.analysis.gestures.dressing import (
 from dastan.core.analysis.gestures.filters import FilterMembers, PutFilter, TakeFilter
 from dastan.core.analysis.gestures.going import BreakDown, GoInto, ShowLevel, StopBreakingDown
 from dastan.core.analysis.gestures.joining import ChangeJoint, ForgetJoint, MakeJoint
+from dastan.core.analysis.gestures.laying_out import ChangeLayout, ForgetLayout, MakeLayout
 from dastan.core.analysis.gestures.making import ChangeMade, ForgetMade, MakeMeasure
 from dastan.core.analysis.gestures.measures import (
     PlaceMeasures,
@@ -45,20 +46,20 @@ from dastan.core.analysis.gestures.measures import (
 from dastan.core.analysis.gestures.opening import CloseAll, CloseLevel, CloseMember, OpenAll, OpenLevel, OpenMember
 from dastan.core.analysis.gestures.rewriting import DropMissing, Rewrite, UseInstead
 from dastan.core.analysis.gestures.ways import ForgetWayDown, MakeWayDown, PutWayDown
-from dastan.core.analysis.joints import with_joints
 from dastan.core.analysis.made import with_made
+from dastan.core.analysis.made_members import with_made_members
 from dastan.core.analysis.names import check_names
 from dastan.core.model.document import SemanticModel
 
 __all__ = [
-    "AnswerPrompt", "AskOnOpening", "BreakDown", "ChangeJoint", "ChangeMade", "CloseAll", "CloseLevel",
-    "CloseMember", "DressLabels", "DressNumbers", "DressTable", "DropMissing", "FilterMembers", "ForgetJoint",
-    "ForgetMade", "ForgetWayDown", "Gesture", "GoInto", "HideEmpty", "MakeJoint", "MakeMeasure", "MakeWayDown",
-    "OpenAll", "OpenLevel", "OpenMember", "PlaceMeasures", "PutDimension", "PutFilter", "PutMeasure", "PutViews",
-    "PutWayDown", "Rewrite", "SetAggregate", "SetAside", "SetChart", "SetGrandTotal", "SetLimit", "SetOrder",
-    "SetTotals", "SetTotalsOfOne", "SetTotalsOver", "SetView", "SetWidth", "ShowAllMembers", "ShowLevel",
-    "ShowView", "Silence", "SkipLevel", "StopAsking", "StopBreakingDown", "SwapAxes", "TakeDimension",
-    "TakeFilter", "TakeMeasure", "UseInstead", "apply_gesture", "step_words",
+    "AnswerPrompt", "AskOnOpening", "BreakDown", "ChangeJoint", "ChangeLayout", "ChangeMade", "CloseAll",
+    "CloseLevel", "CloseMember", "DressLabels", "DressNumbers", "DressTable", "DropMissing", "FilterMembers",
+    "ForgetJoint", "ForgetLayout", "ForgetMade", "ForgetWayDown", "Gesture", "GoInto", "HideEmpty", "MakeJoint",
+    "MakeLayout", "MakeMeasure", "MakeWayDown", "OpenAll", "OpenLevel", "OpenMember", "PlaceMeasures",
+    "PutDimension", "PutFilter", "PutMeasure", "PutViews", "PutWayDown", "Rewrite", "SetAggregate", "SetAside",
+    "SetChart", "SetGrandTotal", "SetLimit", "SetOrder", "SetTotals", "SetTotalsOfOne", "SetTotalsOver", "SetView",
+    "SetWidth", "ShowAllMembers", "ShowLevel", "ShowView", "Silence", "SkipLevel", "StopAsking", "StopBreakingDown",
+    "SwapAxes", "TakeDimension", "TakeFilter", "TakeMeasure", "UseInstead", "apply_gesture", "step_words",
 ]  # fmt: skip
 
 Gesture = (
@@ -74,6 +75,7 @@ Gesture = (
     | DressNumbers | DressLabels | DressTable | SetWidth | Silence | SetView | SetChart
     | MakeMeasure | ChangeMade | ForgetMade
     | MakeJoint | ChangeJoint | ForgetJoint
+    | MakeLayout | ChangeLayout | ForgetLayout
     | Rewrite | DropMissing | UseInstead
 )  # fmt: skip
 
@@ -96,4 +98,4 @@ def apply_gesture(document: Analysis, gesture: Gesture, model: SemanticModel) ->
 
 def step_words(before: Analysis, gesture: Gesture, model: SemanticModel, members: Members) -> str:
     """What a gesture did to the document `before` it, as it stands on the trail."""
-    return gesture.words(before, with_made(model, before), with_joints(members, before))
+    return gesture.words(before, with_made(model, before), with_made_members(members, before))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from dastan.core.analysis.checks import unreached
@@ -55,8 +55,9 @@ class ShownMeasure:
     dress: NumberDress
     legend: tuple[str, ...]
     """What each threshold says."""
-    takes_row_format: bool
-    """Whether a row of a financial layout says how its numbers are written: of a view that has another unit, not."""
+    row_format: Literal["own", "change"] | None
+    """Whether a row of a financial layout says how its numbers are written, or how a change of them is; None for a view
+    that has a unit of its own."""
     least: float | None
     greatest: float | None
     """The ends of its innermost numbers, where a bar or shade stands behind them."""
@@ -156,15 +157,23 @@ def _shown(at: int, placed: PlacedMeasure, document: Analysis, answer: Answer, r
     return ShownMeasure(
         measure.name, placed, measure.caption, heading, look.unit, _about(placed, measure, model, reader),
         number_format(look.pattern, look.divisor, look.is_turned, measure.unit), _direction(placed, measure), numbers,
-        tuple(threshold_words(each, numbers, model) for each in numbers.thresholds), _takes_row_format(placed), least,
+        tuple(threshold_words(each, numbers, model) for each in numbers.thresholds), _row_format(placed), least,
         greatest,
     )  # fmt: skip
 
 
 def _row_formats(answer: Answer) -> dict[str, NumberFormat]:
     layouts = [one for axis in (answer.rows, answer.columns) for each in axis.placements if (one := each.layout)]
-    found = (pattern_of_row(layout, row) for layout in layouts for row in layout.rows)
-    return {each: number_format(each) for each in found if each is not None}
+    found = {pattern for layout in layouts for row in layout.rows if (pattern := pattern_of_row(layout, row))}
+    return {name: own for each in sorted(found) for name, own in ((each, number_format(each)), _of_change(each))}
+
+
+def _of_change(pattern: str) -> tuple[str, NumberFormat]:
+    """How a change of such numbers is written: with its sign, and that of per cent in points."""
+    positive = pattern.split(";")[0]
+    own = number_format(f"+{positive};−{positive}")
+    suffix = own.suffix.replace("%", "points")
+    return f"{pattern}|change", replace(own, suffix=suffix, negative_suffix=suffix)
 
 
 def _about(placed: PlacedMeasure, measure: Measure, model: SemanticModel, reader: Reader) -> str:
@@ -174,9 +183,11 @@ def _about(placed: PlacedMeasure, measure: Measure, model: SemanticModel, reader
     return " · ".join(each for each in (measure.description, said) if each)
 
 
-def _takes_row_format(placed: PlacedMeasure) -> bool:
+def _row_format(placed: PlacedMeasure) -> Literal["own", "change"] | None:
     view = placed.view
-    return view is None or (isinstance(view, Change) and view.shows != "percent")
+    if view is None or (isinstance(view, Change) and view.shows == "earlier"):
+        return "own"
+    return "change" if isinstance(view, Change) and view.shows == "difference" else None
 
 
 def _direction(placed: PlacedMeasure, measure: Measure) -> Literal["more", "less", "either"] | None:

@@ -118,6 +118,8 @@ def placed_arranging(document: Analysis, own: tuple[str, str], model: SemanticMo
         for each in document.question.axis(axis)
         if (each.dimension, each.hierarchy) == own
     )
+    if find_hierarchy(find_dimension(model, own[0]), own[1]).layout is not None:
+        return  # it stands as it is laid out
     yield from _limit_offers(document, placed, model)
     yield from _order_offers(placed)
     yield from _total_offers(document, axis, placed)

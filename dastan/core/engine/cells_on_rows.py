@@ -26,7 +26,7 @@ def cells_on_rows(formula: Formula, values: Values, cube: Cube, rows: Axis, colu
         for axis, own in (("rows", rows), ("columns", columns))
         for at, placement in enumerate(own.placements)
         if isinstance(placement.members, LaidOutMembers)
-        if not any(_leaves_it(each, axis, placement) for each in scopes)
+        if not any(leaves_rows(each, axis, placement) for each in scopes)
     ]
     if not places:
         return values
@@ -100,7 +100,7 @@ def seen_alone(cells: Cells) -> Cells:
     return cells
 
 
-def _leaves_it(scope: object, axis: str, placement: Placement) -> bool:
+def leaves_rows(scope: object, axis: str, placement: Placement) -> bool:
     """Whether a scope is over more than the row of a layout that stands at a place."""
     if isinstance(scope, Without):
         return placement.placed.dimension in scope.dimensions

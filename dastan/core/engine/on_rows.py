@@ -32,8 +32,8 @@ def _on_rows(values: Values, codes: np.ndarray, place: int, members: LaidOutMemb
     for row, at in zip(members.layout.rows, places, strict=True):
         if row.kind == "members":
             own = widened(values.take(at), line[at], count)
-            known[row.name] = _turned(own) if row.is_turned else own
-    ground, parts = _Rows(count, known), []
+            known[row.name] = turned(own) if row.is_turned else own
+    ground, parts = RowValues(count, known), []
     is_left = np.ones(len(codes), np.bool_)
     for row, at in zip(members.layout.rows, places, strict=True):
         if len(at) and (row.kind == "formula" or row.is_turned):
@@ -44,12 +44,13 @@ def _on_rows(values: Values, codes: np.ndarray, place: int, members: LaidOutMemb
     return put_at([(left, values.take(left)), *parts], len(codes)) if parts else values
 
 
-def _turned(values: Values) -> Values:
+def turned(values: Values) -> Values:
+    """Values with the other sign."""
     return operate("*", Values(np.full(len(values), -1), 0, np.ones(len(values), np.bool_)), values)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class _Rows:
+class RowValues:
     """A line for everything but the rows: the values of rows with records, by name."""
 
     size: int

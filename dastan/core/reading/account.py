@@ -18,6 +18,7 @@ from dastan.core.engine.questioner import Questioner
 from dastan.core.formula.scopes import Earlier
 from dastan.core.language.writing import write_formula
 from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.financial_layouts import pattern_of_row
 from dastan.core.model.joints import differs
 from dastan.core.model.meaning import leaves_of_measure
 from dastan.core.reading.backing import (
@@ -32,6 +33,7 @@ from dastan.core.reading.backing import (
     value_of_records,
 )
 from dastan.core.reading.one_cell import NotByItselfError, value_of_leaves
+from dastan.core.reading.row_account import LaidOutCell, laid_out_cell
 from dastan.core.reading.window import member_header
 from dastan.core.words.vocabulary import Vocabulary
 
@@ -60,6 +62,14 @@ class Operand:
 
 
 @dataclass(frozen=True, slots=True)
+class OtherRow:
+    """A row of a financial layout that another is of, and its number in the same place, as exact digits."""
+
+    caption: str
+    value: str | None
+
+
+@dataclass(frozen=True, slots=True)
 class Account:
     """How a cell was computed.
 
@@ -83,6 +93,10 @@ class Account:
     """What each joint member joins in which the cell stands."""
     in_percent: bool = False
     """Whether the value is shown as hundredths."""
+    row: str = ""
+    """Of a row of a financial layout that is worked out from others: how."""
+    row_parts: tuple[OtherRow, ...] = ()
+    """The rows that this names, each with its number in the same place."""
 
 
 def account_of(
@@ -91,49 +105,86 @@ def account_of(
     """The account of a cell. Args: `seen_as` are the captions of the reader's roles, where these hide records."""
     placed, model = questioner.document.question.measures[place.measure], questioner.model
     terms, measure = view_terms(placed, model, members), answer.measures[place.measure]
-    by_term = backings_by_term(answer, place, questioner, shape)
+
+    def told_at(where: CellPlace) -> _Told:
+        return _told(terms, backings_by_term(answer, where, questioner, shape), questioner, members)
+
+    told, laid_out = told_at(place), laid_out_cell(answer, place)
+    values: Sequence[Exact] = told.values
+    is_by_itself = not depends_on_others(placed) and told.is_by_itself
+    if laid_out is not None:
+        in_row = laid_out.worked_out(terms, told.values, lambda where: told_at(where).values)
+        is_by_itself, values = is_by_itself and in_row is not None, in_row or told.values
+    shown = cell_value(answer, place)
+    own = worked_out(placed, values, shown is not None)
+    is_bare = cell_at(answer, place) is None
+    if is_bare or (shown is None and _hangs_on_unknown(terms, told.exacts, model)):
+        own = None
+    difference = _difference(answer, place)
+    own = None if difference else own
+    is_told = is_by_itself and not difference and told.is_comparable
+    why = (
+        _why_no_cell(is_bare, measure)
+        or _why_beside(placed, shown, answer, place)
+        or _why_empty_row(shown, laid_out)
+        or _why_empty(placed, measure, shown, told.operands, terms, values)
+    )
+    return Account(
+        captions_of(answer, place), measure.caption, measure.description,
+        formula_words(placed, terms) or formula_of(measure, model, members), _digits(shown), _digits(own),
+        agree(shown, own) if is_told else None, difference or _why_not_compared(is_by_itself, is_told), told.operands,
+        (*_filter_words(questioner, model, members), *(f"as far as {each} may see" for each in seen_as)),
+        why, _joins(answer, place), _in_percent(measure, laid_out),
+        laid_out.formula if laid_out is not None else "",
+        tuple(OtherRow(each.caption, _digits(each.value)) for each in laid_out.parts) if laid_out is not None else (),
+    )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class _Told:
+    """What the terms of a measure come to over the records of one cell, and what they stand on."""
+
+    operands: tuple[Operand, ...]
+    values: list[Exact]
+    exacts: list[Exact]
+    is_by_itself: bool
+    is_comparable: bool
+
+
+def _told(
+    terms: Sequence[Term], by_term: Sequence[tuple[Backing, ...]], questioner: Questioner, members: Members
+) -> _Told:
     operands: list[Operand] = []
     values: list[Exact] = []
     exacts: list[Exact] = []
-    is_by_itself = not depends_on_others(placed)
+    model, is_by_itself = questioner.model, True
     for term, backings in zip(terms, by_term, strict=True):
         exact: list[Exact] = []
         for each in backings:
             count = record_count(each, questioner.source)
             value = value_of_records(each, count, questioner.source)
             exact.append(value)
-            exacts.append(value)
             operands.append(
                 Operand(
                     each.name, each.caption, definition_of(each.part, model, members), each.part.table, count,
                     _digits(value), _note(each),
                 )
             )  # fmt: skip
+        exacts += exact
         try:
             values.append(value_of_leaves(term.measure, model, exact))
         except NotByItselfError:
             values.append(None)
             is_by_itself = False
-    shown = cell_value(answer, place)
-    own = worked_out(placed, values, shown is not None)
-    is_bare = cell_at(answer, place) is None
-    if is_bare or (shown is None and _hangs_on_unknown(terms, exacts, model)):
-        own = None
-    difference = _difference(answer, place)
-    own = None if difference else own
-    is_told = is_by_itself and not difference and all(is_comparable(each) for each in by_term)
-    why = (
-        _why_no_cell(is_bare, measure)
-        or _why_beside(placed, shown, answer, place)
-        or _why_empty(placed, measure, shown, operands, terms, values)
-    )
-    return Account(
-        captions_of(answer, place), measure.caption, measure.description,
-        formula_words(placed, terms) or formula_of(measure, model, members), _digits(shown), _digits(own),
-        agree(shown, own) if is_told else None, difference or _why_not_compared(is_by_itself, is_told), tuple(operands),
-        (*_filter_words(questioner, model, members), *(f"as far as {each} may see" for each in seen_as)),
-        why, _joins(answer, place), "%" in measure.format,
-    )  # fmt: skip
+    comparable = all(is_comparable(each) for each in by_term)
+    return _Told(tuple(operands), values, exacts, is_by_itself, comparable)
+
+
+def _in_percent(measure: Measure, laid_out: LaidOutCell | None) -> bool:
+    if laid_out is None:
+        return "%" in measure.format
+    pattern = pattern_of_row(laid_out.members.layout, laid_out.row)
+    return "%" in (pattern or measure.format)
 
 
 def _hangs_on_unknown(terms: Sequence[Term], values: Sequence[Exact], model: SemanticModel) -> bool:
@@ -185,6 +236,17 @@ def _why_beside(placed: PlacedMeasure, shown: Exact, answer: Answer, place: Cell
         return ""
     caption = member_header(axis, axis.chain(entry)[-1]).caption
     return f"{caption} stands beside what it joins, which is counted in the row already."
+
+
+def _why_empty_row(shown: Exact, laid_out: LaidOutCell | None) -> str:
+    """Of a row that is worked out from others, which of them leaves it empty."""
+    if shown is not None or laid_out is None or not laid_out.parts:
+        return ""
+    empty = [each.caption for each in laid_out.parts if each.value is None]
+    zero = [each.caption for each in laid_out.parts if each.value == 0]
+    if empty:
+        return f"{' and '.join(empty)} {'is' if len(empty) == 1 else 'are'} empty here."
+    return f"{zero[0]} is 0 here, and nothing can be divided by it." if zero else ""
 
 
 def _why_empty(

@@ -12,6 +12,7 @@ from dastan.core.analysis.condition_words import condition_words
 from dastan.core.analysis.document import Analysis, Question
 from dastan.core.analysis.formula_words import aloud
 from dastan.core.analysis.joints import joining_of, joint_used_by
+from dastan.core.analysis.layouts import layout_used_by
 from dastan.core.analysis.made import used_by, with_made
 from dastan.core.analysis.made_members import with_made_members
 from dastan.core.analysis.prompts import prompts_named
@@ -24,7 +25,7 @@ from dastan.core.model.parts import MemberPath
 from dastan.core.reading.account import definition_of, formula_of
 from dastan.core.words.vocabulary import Vocabulary
 
-Kind = Literal["measure", "joint member", "way down", "question", "filter", "list"]
+Kind = Literal["measure", "joint member", "way down", "question", "filter", "list", "layout"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,6 +55,7 @@ def everything_made(document: Analysis, model: SemanticModel, members: Members) 
     return (
         *_made_measures(document, vocabulary),
         *_joints(document, members, model),
+        *_made_layouts(document),
         *_ways(document),
         *_prompts(document, model, known),
         *_model_measures(document, own, vocabulary),
@@ -87,6 +89,14 @@ def _where_joint(document: Analysis, name: str, model: SemanticModel) -> tuple[s
     placed = (*document.question.rows, *document.question.columns)
     stands = any((each.dimension, each.hierarchy) == (joint.dimension, joint.hierarchy) for each in placed)
     return (*(["the table"] if stands else []), *joint_used_by(document, name, model))
+
+
+def _made_layouts(document: Analysis) -> Iterator[MadeThing]:
+    for each in document.layouts:
+        yield MadeThing(
+            "layout", each.name, each.caption, "analysis", f"lays out {len(each.layout.rows)} rows",
+            used_by=tuple(layout_used_by(document, each)), dimension=each.dimension, hierarchy=each.name,
+        )  # fmt: skip
 
 
 def _ways(document: Analysis) -> Iterator[MadeThing]:
@@ -143,6 +153,11 @@ def _filters(document: Analysis, model: SemanticModel, members: Members) -> Iter
 def _lists(model: SemanticModel) -> Iterator[MadeThing]:
     for dimension in model.dimensions:
         for each in dimension.hierarchies:
+            if each.layout is not None:
+                yield MadeThing(
+                    "layout", each.name, hierarchy_caption(dimension, each), "model",
+                    f"lays out {len(each.layout.rows)} rows", dimension=dimension.name, hierarchy=each.name,
+                )  # fmt: skip
             if each.sets:
                 yield MadeThing(
                     "list", each.name, hierarchy_caption(dimension, each), "model",

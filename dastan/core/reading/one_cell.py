@@ -34,7 +34,7 @@ def value_of_leaves(measure: Measure, model: SemanticModel, values: Sequence[Exa
         return stands_in[leaves.index(leaf)]
 
     formula = worked_out(MeasureOf(measure=measure.name), model, of_leaf, is_checking=False)
-    known = {base: _values(value) for base, value in zip(stands_in, values, strict=True)}
+    known = {base: exact_values(value) for base, value in zip(stands_in, values, strict=True)}
     return calculate(formula, _OneCell(known)).at(0)
 
 
@@ -56,7 +56,8 @@ class _OneCell:
         raise NotByItselfError(laid_out, own)
 
 
-def _values(value: Exact) -> Values:
+def exact_values(value: Exact) -> Values:
+    """One exact value as values."""
     if value is None:
         return empty_values(1, 0)
     there = np.ones(1, np.bool_)

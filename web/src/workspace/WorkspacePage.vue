@@ -18,6 +18,7 @@ import UnkeptLine from './keeping/UnkeptLine.vue'
 import LostLine from './LostLine.vue'
 import WarningLine from './WarningLine.vue'
 import { useAsking } from './asking'
+import { useLaying } from './laying/laying'
 import { useMaking } from './making/making'
 import SentenceBar from './sentence/SentenceBar.vue'
 import { useWorkspace } from './store'
@@ -38,6 +39,7 @@ const ChartSheet = defineAsyncComponent(() => import('./chart/ChartSheet.vue'))
 const TableSlip = defineAsyncComponent(() => import('./dress/TableSlip.vue'))
 const NumbersSlip = defineAsyncComponent(() => import('./dress/NumbersSlip.vue'))
 const NumberSlip = defineAsyncComponent(() => import('./questioning/NumberSlip.vue'))
+const LayoutPanel = defineAsyncComponent(() => import('./laying/LayoutPanel.vue'))
 const MakingPanel = defineAsyncComponent(() => import('./making/MakingPanel.vue'))
 const SaveSlip = defineAsyncComponent(() => import('./keeping/SaveSlip.vue'))
 const ShareSlip = defineAsyncComponent(() => import('./keeping/ShareSlip.vue'))
@@ -50,6 +52,7 @@ const router = useRouter()
 const menu = useThingMenu()
 const asking = useAsking()
 const making = useMaking()
+const laying = useLaying()
 const selection = useSelection()
 const isFolded = useStorage('dastan-catalogue-folded', false)
 const slip = ref<'' | 'save' | 'copy' | 'share' | 'look'>('')
@@ -185,6 +188,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
         <WaitLine />
       </main>
       <MakingPanel v-if="making.isOpen" :key="making.opening" />
+      <LayoutPanel v-else-if="laying.isOpen" :key="laying.opening" />
       <SelectionPanel v-else />
     </div>
     <TrailBar />

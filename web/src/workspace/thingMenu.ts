@@ -1,8 +1,9 @@
 import { defineStore } from 'pinia'
 import { ref, shallowRef } from 'vue'
-import type { Offer, Thing } from '@/api/types'
+import type { MemberPath, Offer, Thing } from '@/api/types'
 import { useProblem } from '@/shell/problem'
 import { useAsking } from './asking'
+import { useLaying } from './laying/laying'
 import { useMaking } from './making/making'
 import { useWorkspace } from './store'
 import { offersFor } from './things'
@@ -12,6 +13,9 @@ export interface Picking {
   dimension: string
   hierarchy: string
   action: 'keep' | 'leave_out' | null
+  /** Where they go that are picked, where it is no filter; and those that are there already. */
+  into?: (members: MemberPath[]) => void
+  present?: readonly MemberPath[]
 }
 
 /** What a slip of its own edits. */
@@ -29,6 +33,7 @@ export const useThingMenu = defineStore('thing-menu', () => {
   const problem = useProblem()
   const asking = useAsking()
   const making = useMaking()
+  const laying = useLaying()
   const thing = shallowRef<Thing | null>(null)
   const offers = shallowRef<Offer[]>([])
   const anchor = shallowRef<HTMLElement | null>(null)
@@ -67,12 +72,18 @@ export const useThingMenu = defineStore('thing-menu', () => {
     else if (offer.asks === 'prompts') asking.ask(offer.prompts)
     else if (offer.asks === 'records' || offer.asks === 'paper' || offer.asks === 'empty') question(cell.value, offer.asks)
     else if (offer.asks === 'formula') void making.begin(thing.value)
+    else if (offer.asks === 'layout') void laying.begin(thing.value)
     else if (offer.asks && offer.asks !== 'members' && thing.value) editing.value = { what: offer.asks, thing: thing.value }
   }
 
   /** Opens the member picker on a hierarchy; on its filter of one kind, where it has both. */
   function pick(wanted: Thing, action?: 'keep' | 'leave_out' | null): void {
     picking.value = { dimension: wanted.dimension ?? '', hierarchy: wanted.hierarchy ?? '', action: action ?? null }
+  }
+
+  /** Opens the member picker for something else than a filter. */
+  function pickInto(wanted: Picking): void {
+    picking.value = wanted
   }
 
   function question(lines: CellLines | null, view: 'records' | 'paper' | 'empty'): void {
@@ -95,5 +106,5 @@ export const useThingMenu = defineStore('thing-menu', () => {
     editing.value = null
   }
 
-  return { thing, offers, anchor, isOpen, picking, editing, questioned, open, cell, question, stopQuestioning, choose, pick, edit, stopPicking, stopEditing }
+  return { thing, offers, anchor, isOpen, picking, editing, questioned, open, cell, question, stopQuestioning, choose, pick, pickInto, edit, stopPicking, stopEditing }
 })

@@ -9,7 +9,7 @@ import CatalogueFilter from './CatalogueFilter.vue'
 import CatalogueJoint from './CatalogueJoint.vue'
 import CatalogueMeasure from './CatalogueMeasure.vue'
 import CatalogueWay from './CatalogueWay.vue'
-import { searchCatalogue } from './search'
+import { searchCatalogue, withLayouts } from './search'
 
 const MadeSheet = defineAsyncComponent(() => import('../making/MadeSheet.vue'))
 const emit = defineEmits<{ fold: [] }>()
@@ -18,7 +18,7 @@ const dragging = useDragging()
 const making = useMaking()
 const words = ref('')
 const isListed = ref(false)
-const found = computed(() => searchCatalogue(workspace.catalogue, workspace.document?.ways_down ?? [], workspace.shown?.made ?? [], workspace.shown?.joints ?? [], words.value))
+const found = computed(() => searchCatalogue(withLayouts(workspace.catalogue, workspace.shown?.layouts ?? []), workspace.document?.ways_down ?? [], workspace.shown?.made ?? [], workspace.shown?.joints ?? [], words.value))
 const placedMeasures = computed(() => new Set(workspace.document?.question?.measures?.map((each) => each.measure)))
 const notes = computed(() => workspace.catalogue?.notes ?? [])
 const reasons = computed(() => workspace.shown?.unavailable)

@@ -1,4 +1,4 @@
-import type { Analysis, Catalogue, CatalogueMeasure, ShownJoint, ShownMade } from '@/api/types'
+import type { Analysis, Catalogue, CatalogueMeasure, Shown, ShownJoint, ShownMade } from '@/api/types'
 
 type Ways = NonNullable<Analysis['ways_down']>
 
@@ -42,4 +42,14 @@ export function searchCatalogue(catalogue: Catalogue | null, ways: Ways, own: re
     .map((each) => ({ name: each.made.name ?? '', caption: each.made.caption, unit: each.unit, description: [each.made.description, each.aloud].filter(Boolean).join(' · '), synonyms: [] }))
   const joints = joined.filter((each) => holds(wanted, each.joint.caption, ...each.joins))
   return { folders, dimensions, filters, ways: found, made, joints, isEmpty: ![folders, dimensions, filters, found, made, joints].some((each) => each.length) }
+}
+
+/** The catalogue with the financial layouts that were made here, each beside the hierarchies of its dimension. */
+export function withLayouts(catalogue: Catalogue | null, layouts: Shown['layouts']): Catalogue | null {
+  if (!catalogue || !layouts.length) return catalogue
+  const dimensions = catalogue.dimensions.map((each) => {
+    const own = layouts.filter((one) => one.dimension === each.name).map(({ name, caption }) => ({ name, caption, levels: [{ name, caption }] }))
+    return own.length ? { ...each, hierarchies: [...each.hierarchies, ...own] } : each
+  })
+  return { ...catalogue, dimensions }
 }

@@ -9,12 +9,14 @@ import { vFirstField } from '../firstField'
 import { useWorkspace } from '../store'
 import { useThingMenu } from '../thingMenu'
 import { dimensionThing, filterThing, measureThing, pathThing, wayThing } from '../things'
+import { useLaying } from '../laying/laying'
 import { useMaking } from './making'
 
 const emit = defineEmits<{ close: [] }>()
 const workspace = useWorkspace()
 const menu = useThingMenu()
 const making = useMaking()
+const laying = useLaying()
 const problem = useProblem()
 const words = ref('')
 const things = ref<MadeThing[] | null>(null)
@@ -34,7 +36,7 @@ watch(
 
 // A formula is changed at the right of the table, which has to be in sight.
 watch(
-  () => making.isOpen,
+  () => making.isOpen || laying.isOpen,
   (isOpen) => isOpen && emit('close'),
 )
 
@@ -51,7 +53,7 @@ function thingOf(each: MadeThing): Thing | null {
   if (each.kind === 'measure') return measureThing({ measure: each.name })
   if (each.kind === 'joint member') return pathThing(each.dimension, each.hierarchy, each.path)
   if (each.kind === 'way down') return wayThing(each.name)
-  if (each.kind === 'list') return dimensionThing(each.dimension, each.hierarchy)
+  if (each.kind === 'list' || each.kind === 'layout') return dimensionThing(each.dimension, each.hierarchy)
   return each.at === null || each.at === undefined ? null : filterThing(each.at)
 }
 

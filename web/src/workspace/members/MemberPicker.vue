@@ -25,9 +25,10 @@ const tree = useMemberTree(workspace.draft?.model ?? '', dimension, hierarchy, (
 const present = (workspace.document?.question?.filters ?? [])
   .filter((each) => each.kind === 'members')
   .filter((each) => each.dimension === dimension && each.hierarchy === hierarchy && !each.level && !each.prompt)
-const edited = present.find((each) => each.action === props.picking.action) ?? present[0]
+const isElsewhere = !!props.picking.into
+const edited = isElsewhere ? undefined : (present.find((each) => each.action === props.picking.action) ?? present[0])
 const action = ref<'keep' | 'leave_out'>(edited?.action ?? 'keep')
-const picked = ref(new Map<string, MemberPath>((props.prompt ? (asking.present?.members ?? props.prompt.members) : (edited?.members ?? [])).map((path) => [keyOf(path), path])))
+const picked = ref(new Map<string, MemberPath>((props.prompt ? (asking.present?.members ?? props.prompt.members) : (props.picking.present ?? edited?.members ?? [])).map((path) => [keyOf(path), path])))
 const entry = computed(() => workspace.catalogue?.dimensions.find((each) => each.name === dimension))
 const levels = computed(() => entry.value?.hierarchies.find((each) => each.name === hierarchy)?.levels ?? [])
 const caption = computed(() => {
@@ -46,7 +47,7 @@ const countWords = computed(() => {
   const parts = [...counts].sort(([one], [other]) => one - other).map(([depth, count]) => `${count.toLocaleString('en-GB')} × ${levels.value[depth - 1]?.caption.toLowerCase()}`)
   return `${parts.join(', ')} picked`
 })
-const applyWords = computed(() => (props.prompt ? 'Answer' : action.value === 'keep' ? 'Keep these' : 'Leave these out'))
+const applyWords = computed(() => (props.prompt ? 'Answer' : isElsewhere ? 'Take these' : action.value === 'keep' ? 'Keep these' : 'Leave these out'))
 const write = computed(() => {
   const writer = measure.value ? numberWriter(measure.value.format) : () => ''
   return (value: ListedMember['value']) => (hasValues.value ? writer(value) : '')
@@ -131,6 +132,11 @@ function apply(): void {
     void asking.answer([], members)
     return
   }
+  if (props.picking.into) {
+    props.picking.into(members)
+    emit('close')
+    return
+  }
   // With both kinds of filter in force, only the edited one changes.
   act({ kind: 'filter_members', dimension, hierarchy, action: action.value, members, is_alone: present.length < 2 })
 }
@@ -153,12 +159,12 @@ function turnValues(): void {
         <div class="tabs" role="group" aria-label="How to pick">
           <button type="button" class="plain-button" :aria-pressed="way === 'members'" @click="way = 'members'">Browse</button>
           <button type="button" class="plain-button" :aria-pressed="way === 'list'" @click="way = 'list'">Paste a list</button>
-          <button v-if="entry?.day && !prompt" type="button" class="plain-button" :aria-pressed="way === 'period'" @click="way = 'period'">Period</button>
+          <button v-if="entry?.day && !prompt && !isElsewhere" type="button" class="plain-button" :aria-pressed="way === 'period'" @click="way = 'period'">Period</button>
         </div>
       </header>
       <PeriodForm v-if="way === 'period' && entry?.day" :dimension="dimension" :day="entry.day" @act="act" />
       <template v-else>
-        <div v-if="!prompt" class="ways" role="radiogroup" aria-label="What to do with the picked members">
+        <div v-if="!prompt && !isElsewhere" class="ways" role="radiogroup" aria-label="What to do with the picked members">
           <label><input v-model="action" type="radio" value="keep" /> keep only these</label>
           <label><input v-model="action" type="radio" value="leave_out" /> leave these out</label>
         </div>

@@ -14,6 +14,10 @@ const account = computed(() => props.paper.account)
     <dd><strong>{{ account.in_percent ? percented(account.value) : grouped(account.value) }}</strong><template v-if="account.why_no_value">. {{ account.why_no_value }}</template></dd>
     <template v-if="account.description"><dt>It means</dt><dd>{{ account.description }}</dd></template>
     <template v-if="account.formula"><dt>Formula</dt><dd>{{ account.measure }} = {{ account.formula }}</dd></template>
+    <template v-if="account.row">
+      <dt>The row</dt>
+      <dd>{{ account.row }}<template v-for="each in account.row_parts" :key="each.caption"><br />{{ each.caption }} <strong>{{ grouped(each.value) || 'nothing' }}</strong></template></dd>
+    </template>
     <template v-for="each in account.operands" :key="each.name">
       <dt>{{ account.operands.length > 1 ? each.caption : 'Counted as' }}</dt>
       <dd>{{ each.definition }}<template v-if="each.note"> ({{ each.note }})</template>:<br /><strong>{{ grouped(each.value) }}</strong> from {{ counted(each.records, 'record') }}</dd>

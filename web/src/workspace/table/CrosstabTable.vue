@@ -205,7 +205,7 @@ function rowAt(row: number) {
 }
 
 function write(row: number, column: number): string {
-  return shape.write(windows.value(row, column), windows.rowHeader(row, column)?.measure, windows.columnHeader(column)?.measure)
+  return shape.write(windows.value(row, column), windows.rowHeader(row, column), windows.columnHeader(column))
 }
 
 function textAt(row: number, column: number): string {
@@ -215,14 +215,14 @@ function textAt(row: number, column: number): string {
 
 function writeTotal(row: number, column: number): string {
   const line = row - (totals.value?.start ?? 0)
-  return shape.write(windows.total(line, column), totals.value?.rows[line]?.measure, windows.columnHeader(column)?.measure)
+  return shape.write(windows.total(line, column), totals.value?.rows[line], windows.columnHeader(column))
 }
 
 const hasMarks = computed(() => measures.value.some((each) => isMarked(each) || !!each.direction))
 
 function markAt(row: number, column: number): CellMark | null {
   const found = windows.mark(row, column)
-  const measure = measures.value[windows.rowHeader(row, column)?.measure ?? windows.columnHeader(column)?.measure ?? 0]
+  const measure = shape.measureAt(windows.rowHeader(row, column), windows.columnHeader(column))
   if (!measure) return null
   const own = found?.meaning ? { meaning: found.meaning } : changeMark(measure, numberOf(windows.value(row, column)), textAt(row, column))
   return found || own ? { style: found ? groundOf(measure, found.ground) : undefined, ...own } : null
@@ -232,7 +232,7 @@ function totalMarkAt(row: number, column: number): CellMark | null {
   const line = row - (totals.value?.start ?? 0)
   const found = windows.totalMark(line, column)
   if (found?.meaning) return { meaning: found.meaning }
-  const measure = measures.value[totals.value?.rows[line]?.measure ?? windows.columnHeader(column)?.measure ?? 0]
+  const measure = shape.measureAt(totals.value?.rows[line], windows.columnHeader(column))
   return measure ? changeMark(measure, numberOf(windows.total(line, column)), writeTotal(row, column)) : null
 }
 
@@ -253,7 +253,7 @@ function showExact(event: MouseEvent, row: number, column: number): void {
   const cell = (event.target as HTMLElement).closest<HTMLElement>('[role=gridcell]')
   const line = totals.value ? row - totals.value.start : -1
   const total = totals.value?.rows[line]
-  const measure = measures.value[(total ?? windows.rowHeader(row, column))?.measure ?? windows.columnHeader(column)?.measure ?? 0]
+  const measure = shape.measureAt(total ?? windows.rowHeader(row, column), windows.columnHeader(column))
   if (!cell || !measure) return
   cell.title = exactFigure(measure.format, total ? windows.total(line, column) : windows.value(row, column), textAt(row, column))
 }

@@ -32,7 +32,8 @@ const title = computed(() => [[...props.row.above, props.row.caption].join(' ›
       <v-icon :icon="icon" size="16" />
     </button>
     <span v-else-if="row.member || measure" class="turn" />
-    <DragThing v-if="row.member" class="caption" in-grid :thing="memberThing(row.member, row.members, 'rows')" :drag="dimensionThing(row.member.dimension, row.member.hierarchy)" @pick="emit('pick', $event)">{{ caption }}</DragThing>
+    <span v-if="row.member?.row?.kind === 'blank'" />
+    <DragThing v-else-if="row.member" class="caption" in-grid :thing="memberThing(row.member, row.members, 'rows')" :drag="dimensionThing(row.member.dimension, row.member.hierarchy)" @pick="emit('pick', $event)">{{ caption }}</DragThing>
     <DragThing v-else-if="measure && row.caption === measure.caption" class="caption measure" in-grid :thing="measureThing(measure.placed)">{{ headingOf(measure) }}</DragThing>
     <span v-else class="caption">{{ row.caption }}</span>
   </span>

@@ -1,4 +1,5 @@
 import type { ColumnHeader, RowHeader } from '@/api/types'
+import { layoutLook } from './laidOut'
 
 // The table's sizes in pixels, as the look asks.
 const ROW_HEIGHTS = { ruled: 21, striped: 21, open: 28, tight: 17 }
@@ -47,6 +48,8 @@ export function stretch(natural: number, available: number): number {
 
 /** How a row is set: weight for the outer level, softness for the deepest. */
 export function rowTone(row: RowHeader | undefined, isNested: boolean): string {
+  const laid = row && layoutLook(row)
+  if (laid) return laid
   if (!row || !isNested) return 'plain'
   return row.indent === 0 ? 'outer' : row.indent === 1 ? 'plain' : 'deep'
 }

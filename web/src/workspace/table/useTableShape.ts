@@ -1,8 +1,9 @@
 import { computed, type Ref } from 'vue'
-import type { RowHeader, Shown } from '@/api/types'
+import type { ColumnHeader, NumberFormat, RowHeader, Shown, ShownMeasure } from '@/api/types'
 import { useWorkspace } from '../store'
 import { headingOf, numberWriter, type Value } from './format'
 import { labelOf } from './labels'
+import { inRow, layoutRow } from './laidOut'
 import { headWidth, labelWidth, measureWidth, rowHeightOf, stretch } from './layout'
 import { LABEL_EDGES, fitted, levelColumns } from './levels'
 
@@ -32,10 +33,21 @@ export function useTableShape(shown: Ref<Shown>, available: Ref<number>, drawn: 
   const perGroup = computed(() => (isInside.value ? Math.max(measures.value.length, 1) : 1))
   const groupCount = computed(() => Math.ceil(window.value.column_count / perGroup.value))
 
-  const writers = computed(() => measures.value.map((measure) => numberWriter(measure.format)))
+  // A writer for each way to write numbers: a measure's own, and those that rows of a financial layout have.
+  const writers = new WeakMap<NumberFormat, (value: Value) => string>()
 
-  function write(value: Value, rowMeasure: number | null | undefined, columnMeasure: number | null | undefined): string {
-    return writers.value[rowMeasure ?? columnMeasure ?? 0]?.(value) ?? ''
+  /** The measure of a cell, as its numbers are written and marked there. */
+  function measureAt(row: RowHeader | undefined, column: ColumnHeader | undefined): ShownMeasure | undefined {
+    const measure = measures.value[row?.measure ?? column?.measure ?? 0]
+    return measure && inRow(measure, layoutRow(row, column), answered.value.row_formats)
+  }
+
+  function write(value: Value, row: RowHeader | undefined, column: ColumnHeader | undefined): string {
+    const format = measureAt(row, column)?.format
+    if (!format) return ''
+    const known = writers.get(format) ?? numberWriter(format)
+    writers.set(format, known)
+    return known(value)
   }
 
   /** How long a row's label is, as it is dressed. */
@@ -65,14 +77,14 @@ export function useTableShape(shown: Ref<Shown>, available: Ref<number>, drawn: 
     const longest = new Array<string>(perGroup.value).fill('')
     const { columns, rows, values } = window.value
     const lines = [
-      ...values.slice(0, SAMPLE_ROWS).map((line, at) => ({ line, measure: rows[at]?.measure })),
-      ...(totals.value?.values ?? []).map((line, at) => ({ line, measure: totals.value?.rows[at]?.measure })),
+      ...values.slice(0, SAMPLE_ROWS).map((line, at) => ({ line, row: rows[at] })),
+      ...(totals.value?.values ?? []).map((line, at) => ({ line, row: totals.value?.rows[at] })),
     ]
-    for (const { line, measure } of lines) {
+    for (const { line, row } of lines) {
       line.forEach((value, column) => {
-        const own = measures.value[measure ?? columns[column]?.measure ?? 0]
+        const own = measureAt(row, columns[column])
         // The sign of a change stands before its number.
-        const text = (own?.direction ? '▲ ' : '') + write(value, measure, columns[column]?.measure)
+        const text = (own?.direction ? '▲ ' : '') + write(value, row, columns[column])
         const place = column % perGroup.value
         if (text.length > (longest[place]?.length ?? 0)) longest[place] = text
       })
@@ -102,6 +114,6 @@ export function useTableShape(shown: Ref<Shown>, available: Ref<number>, drawn: 
 
   return {
     answered, window, measures, totals, totalCount, isTotalFirst, firstBodyRow, bodyRows, hasMeasureRow, isInside, perGroup, groupCount,
-    write, label, levels, rowHeight, widths, headerDepth,
+    measureAt, write, label, levels, rowHeight, widths, headerDepth,
   }
 }

@@ -40,7 +40,8 @@ def drafted_layout(dimension: Dimension, hierarchy: Hierarchy, members: Hierarch
         path, text = members.path_of(0, code), level.captions[code]
         if level.keys[code] is None:
             continue
-        below = members.children(path)[:MOST_BELOW].tolist() if level.can_open[code] else []
+        inside = members.children(path)[:MOST_BELOW].tolist() if level.can_open[code] else []
+        below = [each for each in inside if members.levels[1].keys[each] is not None]
         if len(below) < 2:
             totals.append(held(path, text, 0).name)
             continue

@@ -51,7 +51,7 @@ def arrange(axis: Axis, totals: Totals, values_at: ValuesAt, repeated: _Repeated
         if hidden:
             without = _has_below(axis) & np.isin(_depth_count(axis) - 1, hidden)
         if not totals.of_one and axis.placements:
-            without |= repeated(~without)
+            without |= repeated(~without) & ~_is_laid_out(axis)
         without |= _above_rows(axis)
         has_no_figures = without | _is_bare(axis)
         is_heading = has_no_figures & (totals.axis == "rows")
@@ -74,6 +74,12 @@ def _above_rows(axis: Axis) -> np.ndarray:
     """`(n,) bool`: what the rows of a layout stand under, the grand total among it: no total stands over them."""
     places = [place for place, each in enumerate(axis.placements) if each.layout is not None]
     return np.asarray(_depth_count(axis) <= max(places)) if places else np.zeros(len(axis), np.bool_)
+
+
+def _is_laid_out(axis: Axis) -> np.ndarray:
+    """`(n,) bool`: rows of a layout, which have their figures whatever stands below them."""
+    places = [place for place, each in enumerate(axis.placements) if each.layout is not None]
+    return np.isin(_depth_count(axis) - 1, places)
 
 
 def _is_bare(axis: Axis) -> np.ndarray:

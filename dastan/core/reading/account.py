@@ -120,6 +120,8 @@ def account_of(
     is_bare = cell_at(answer, place) is None
     if is_bare or (shown is None and _hangs_on_unknown(terms, told.exacts, model)):
         own = None
+    if isinstance(shown, float) and own is not None and not isinstance(own, float) and agree(shown, own):
+        shown = own  # beside a row that divides others, all of a layout's are floats
     difference = _difference(answer, place)
     own = None if difference else own
     is_told = is_by_itself and not difference and told.is_comparable

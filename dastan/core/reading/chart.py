@@ -13,6 +13,7 @@ from dastan.core.analysis.document import AxisName, Chart, ChartForm
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis
 from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.financial_layouts import pattern_of_row
 from dastan.core.model.joints import JoinedMembers
 from dastan.core.model.reach import is_calendar
 from dastan.core.reading.window import OTHERS, MemberHeader, Number, as_numbers, member_headers
@@ -81,6 +82,10 @@ def chart_of(answer: Answer, chart: Chart, model: SemanticModel) -> ChartData:
     along = chart.along or _along(answer, is_time)
     axes = (answer.rows, answer.columns) if along == "rows" else (answer.columns, answer.rows)
     leaves = [_leaves(axis) for axis in axes]
+    left_out = [_of_another_kind(*each) for each in zip(axes, leaves, strict=True)]
+    leaves = [
+        np.setdiff1d(own, other) if len(other) < len(own) else own for own, other in zip(leaves, left_out, strict=True)
+    ]
     lengths = _lengths(axes[0], leaves[0]) if is_time[along] else []
     twice = [_counts_twice(*each) for each in zip(axes, leaves, strict=True)]
     forms = _fitting(answer, len(leaves[0]), len(leaves[1]), is_time[along], len(lengths) > 1, not any(twice))
@@ -99,6 +104,11 @@ def chart_of(answer: Answer, chart: Chart, model: SemanticModel) -> ChartData:
         notes.insert(0, "The form that was chosen does not fit what is shown now; it waits.")
     if len(lengths) > 1:
         notes.append(f"{_listed(lengths)} stand side by side: a longer period has more in it than a shorter one.")
+    shares = [_caption(axis, each) for axis, own in zip(axes, left_out, strict=True) for each in own.tolist()]
+    if shares:
+        notes.append(
+            f"{_listed(shares)} {'is a number' if len(shares) == 1 else 'are numbers'} of another kind: in the table."
+        )
     if len(measures) < len(answer.measures):
         notes.append(
             f"Drawn are {_listed([each.caption for each in measures])}; the table has {len(answer.measures)} measures."
@@ -157,11 +167,28 @@ def _lengths(axis: Axis, leaves: np.ndarray) -> list[str]:
     return [members.levels[each].caption for each in sorted(depths)]
 
 
+def _of_another_kind(axis: Axis, leaves: np.ndarray) -> np.ndarray:
+    """Of some entries those of rows of a layout that divide others: on the scale of these they would be nothing."""
+    found = np.zeros(len(leaves), np.bool_)
+    for place, placement in enumerate(axis.placements):
+        layout = placement.layout
+        if layout is not None:
+            shares = [at for at, row in enumerate(layout.rows) if "%" in (pattern_of_row(layout, row) or "")]
+            found |= np.isin(axis.codes[leaves, place], shares)
+    return leaves[found]
+
+
+def _caption(axis: Axis, entry: int) -> str:
+    return " › ".join(each.caption for each in member_headers(axis, axis.chain(entry)))
+
+
 def _counts_twice(axis: Axis, leaves: np.ndarray) -> bool:
     """Whether some records are in several of the entries below which nothing stands: in a joint member, and beside it
     in those that it joins."""
     for place, placement in enumerate(axis.placements):
         members = placement.members
+        if placement.layout is not None:
+            return True  # a formula over rows has the records of these
         if not isinstance(members, JoinedMembers):
             continue
         depths = np.array([each.depths[place] if len(each.depths) > place else -1 for each in axis.grains])

@@ -19,6 +19,8 @@ from dastan.core.model.financial_layouts import LaidOutMembers, formula_of_row, 
 from dastan.core.reading.backing import CellPlace, cell_value
 from dastan.core.reading.one_cell import exact_values
 
+_EXACT = 2**53
+
 
 @dataclass(frozen=True, slots=True)
 class RowPart:
@@ -56,7 +58,7 @@ class LaidOutCell:
         named = [self._row(name) for name in measures_named(self.row.formula)]
         places = [self.beside(each.name) for each in named]
         return tuple(
-            RowPart(row.caption, None if place is None else cell_value(self.answer, place))
+            RowPart(row.caption, None if place is None else _whole(cell_value(self.answer, place)))
             for row, place in zip(named, places, strict=True)
         )
 
@@ -103,6 +105,11 @@ class LaidOutCell:
 
     def _row(self, name: str) -> LayoutRow:
         return next(each for each in self.members.layout.rows if each.name == name)
+
+
+def _whole(value: Exact) -> Exact:
+    """Beside a row that divides others all are floats: a whole number is still one."""
+    return int(value) if isinstance(value, float) and value.is_integer() and abs(value) < _EXACT else value
 
 
 def laid_out_cell(answer: Answer, place: CellPlace) -> LaidOutCell | None:

@@ -6,14 +6,15 @@ from dataclasses import replace
 
 import pytest
 
-from dastan.core.analysis.document import Analysis, Limit, MadeLayout, Order, PlacedMeasure, PlacedMember, Under
+from dastan.core.analysis.document import Analysis, Chart, Limit, MadeLayout, Order, PlacedMeasure, PlacedMember, Under
 from dastan.core.analysis.views import Share
 from dastan.core.errors import InputError
 from dastan.core.model.conditions import MemberFilter
 from dastan.core.model.document import FinancialLayout, KeyRange, LayoutRow
 from dastan.core.model.expression import Arithmetic, MeasureOf, NumberOf
 from dastan.core.model.financial_layouts import favour_of_row, pattern_of_row
-from tests.core.asked import ask, by, heads, question, table
+from dastan.core.reading.chart import chart_of
+from tests.core.asked import STAR, ask, by, heads, question, table
 
 
 def of(operator: str, left: str, right: str) -> Arithmetic:
@@ -160,3 +161,18 @@ def test_more_of_a_cost_shown_above_zero_is_worse_and_more_of_a_result_is_better
     layout = FinancialLayout(hierarchy="line", rows=rows)
     assert [favour_of_row(layout, each) for each in rows] == [1, -1, -1, 1, 0]
     assert [pattern_of_row(layout, each) for each in rows] == [None, None, None, None, "0.0 %"]
+
+
+def test_a_row_keeps_its_figures_beside_the_one_member_below_it() -> None:
+    rows = (LayoutRow(name="only", kind="members", caption="Only", members=(("bus",),)),)
+    document = laid_out("boardings", rows_of=rows, rows=(by("statement", "statement", "line"), by("line", "mode")))
+    result = ask(replace(document, question=replace(document.question, totals_of_one="hidden")))
+    assert table(result)[:2] == [("Only", "4"), (" bus", "4")]
+
+
+def test_a_chart_stacks_no_rows_and_leaves_out_what_divides_others() -> None:
+    document = laid_out("boardings", rows_of=(ROWS[1], ROWS[2], *ROWS[4:]), columns=(by("fare", "family"),))
+    drawn = chart_of(ask(document), Chart(), STAR.model)
+    assert [each.captions[-1] for each in drawn.categories] == ["Red lines", "The rest", "Net", "not in Statement"]
+    assert "stacked" not in drawn.forms
+    assert "Part is a number of another kind: in the table." in drawn.notes

@@ -8,6 +8,7 @@ from contextlib import suppress
 from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
+from functools import partial
 
 import pytest
 from hypothesis import HealthCheck, given, seed, settings
@@ -29,6 +30,7 @@ from tests.core.star import TODAY
 Exact = Fraction | float | None
 Number = int | float | Decimal | None
 LAID_OUT = ("line", "area", "week", "colour")
+DIFFERENCE = Arithmetic(operator="-", left=MeasureOf(measure="now"), right=MeasureOf(measure="before"))
 YEAR = Change(on="year", dimension="calendar", shows="earlier")
 
 
@@ -117,6 +119,11 @@ def row_value(layout: FinancialLayout, name: str, of_members: Callable[[str], Ex
     return None if value is None else -value if row.is_turned else value
 
 
+def of_members(alone: dict[str, dict], rows: Header, columns: Header, measure: str, name: str) -> Exact:
+    """What the members of a row come to by themselves, at a place of the table."""
+    return fraction(alone[name].get((rows, columns, measure)))
+
+
 def without_row(header: Header) -> tuple[str | None, Header]:
     name = next((path[0] for hierarchy, path in header if hierarchy == "made"), None)
     return name, tuple(each for each in header if each[0] != "made")
@@ -156,7 +163,7 @@ def compare(number: int, plain: Analysis, made: MadeLayout, at: int, roles: tupl
             if name is None:
                 continue
             now, before, total = (
-                row_value(made.layout, name, lambda each, m=measure, c=column: fraction(alone[each].get((rest, c, m))))
+                row_value(made.layout, name, partial(of_members, alone, rest, column, measure))
                 for measure, column in ((own, column_header), (earlier, column_header), (own, ()))
             )
             cell = row_header, column_header
@@ -164,14 +171,8 @@ def compare(number: int, plain: Analysis, made: MadeLayout, at: int, roles: tupl
             same(found[*cell, earlier], before, cell)
             changed = found[*cell, difference]
             if changed is not None or (now is not None and before is not None):
-                same(
-                    changed,
-                    worked_out(
-                        Arithmetic(operator="-", left=MeasureOf(measure="n"), right=MeasureOf(measure="b")),
-                        {"n": now, "b": before}.__getitem__,
-                    ),
-                    cell,
-                )
+                wanted = {"now": now, "before": before}.__getitem__
+                same(changed, worked_out(DIFFERENCE, wanted), cell)
             same(found[*cell, share], None if now is None or not total else now / total, cell)
     shown, standing = {(rows, columns) for rows, columns, _ in found}, set(headers(result.rows))
     for name, own_cells in alone.items():

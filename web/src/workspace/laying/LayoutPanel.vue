@@ -210,7 +210,7 @@ ol {
   flex: 1;
   min-height: 80px;
   margin: 0;
-  padding: 0;
+  padding: 0 0 40px;
   overflow: auto;
   list-style: none;
   background: rgb(var(--v-theme-surface));

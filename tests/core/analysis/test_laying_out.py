@@ -57,6 +57,8 @@ def test_a_layout_stands_in_place_of_the_hierarchy_that_it_lays_out() -> None:
     assert [each.hierarchy for each in document.question.columns] == ["layout_our_lines"]
     assert sentence_of(document, STAR.model, MEMBERS).text == "Boardings by Family against Our lines"
     assert step_words(start, MakeLayout(made=MADE), STAR.model, MEMBERS) == "laid out Our lines"
+    other = after(document, MakeLayout(made=replace(MADE, caption="Others")))
+    assert [each.hierarchy for each in other.question.columns] == ["layout_others"]
     elsewhere = after(question("boardings", rows=(by("fare", "family"),)), MakeLayout(made=MADE))
     assert [each.hierarchy for each in elsewhere.question.rows] == ["fare", "layout_our_lines"]
 

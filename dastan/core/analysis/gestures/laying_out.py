@@ -9,14 +9,15 @@ from dastan.core.analysis.captions import Members
 from dastan.core.analysis.document import AXES, Analysis, MadeLayout, PlacedDimension
 from dastan.core.analysis.gestures.step import Step
 from dastan.core.analysis.layouts import check_layout_name, find_layout, layout_used_by, named_layout
+from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.errors import InputError
 from dastan.core.model.document import SemanticModel
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MakeLayout(Step):
-    """Lays out rows by hand, and puts them into the table: in place of the hierarchy that they are made of where it
-    stands there, else on the rows."""
+    """Lays out rows by hand, and puts them into the table: in place of the hierarchy that they are made of where that
+    stands there, or another layout of it; else on the rows."""
 
     made: MadeLayout
     is_put: bool = True
@@ -28,17 +29,26 @@ class MakeLayout(Step):
         after = replace(document, layouts=(*document.layouts, made))
         if not self.is_put:
             return after
-        own, question = (made.dimension, made.layout.hierarchy), document.question
+        question = document.question
         placed = PlacedDimension(dimension=made.dimension, hierarchy=made.name, level=made.name)
         for axis in AXES:
             standing = question.axis(axis)
-            if any((each.dimension, each.hierarchy) == own for each in standing):
-                instead = (placed if (each.dimension, each.hierarchy) == own else each for each in standing)
-                return replace(after, question=question.with_axis(axis, tuple(instead)))
+            at = next((at for at, each in enumerate(standing) if _is_laid_out_so(each, made, model)), None)
+            if at is not None:
+                instead = (*standing[:at], placed, *standing[at + 1 :])
+                return replace(after, question=question.with_axis(axis, instead))
         return replace(after, question=question.with_axis("rows", (*question.rows, placed)))
 
     def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
         return f"laid out {self.made.caption}"
+
+
+def _is_laid_out_so(placed: PlacedDimension, made: MadeLayout, model: SemanticModel) -> bool:
+    if placed.dimension != made.dimension:
+        return False
+    hierarchy = find_hierarchy(find_dimension(model, placed.dimension), placed.hierarchy)
+    own = hierarchy.layout.hierarchy if hierarchy.layout is not None else hierarchy.name
+    return own == made.layout.hierarchy
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -112,15 +112,16 @@ def making(page: Page) -> None:
     page.get_by_text("Here, so far").wait_for()
 
 
-def accounts(page: Page, address: str) -> None:
-    """Net, debit and credit by the tree of accounts, the grand total first."""
-    begin(page, address, "Net cr", "Debit cr", "Credit cr", "Operating cost in skerries sk")
-    choose(page, entry(page, "Account"), "by Account")
-    for name in ("Open Cost", "Open Staff", "Open Crew", "Open Energy", "Open Revenue", "Open Operating revenue"):
-        page.get_by_role("button", name=name, exact=True).click()
-        page.wait_for_timeout(350)
+def statement(page: Page, address: str) -> None:
+    """The operating statement against plan and last year, a copy of it being laid out beside it."""
+    begin(page, address, "Posted cr")
+    choose(page, entry(page, "Operating statement"), "by Operating statement")
     phrase = page.get_by_role("region", name="What the table shows").get_by_role("button")
-    choose_under(page, phrase.filter(has_text="Account"), "Totals", "Grand total in the first row")
+    choose_under(page, phrase.filter(has_text="Posted").first, "Against another version", "Plan, and its change on it")
+    choose(page, phrase.filter(has_text="Operating statement").first, "Lay out a copy of it…")
+    panel = page.get_by_role("complementary", name="A statement of your own")
+    panel.get_by_role("textbox", name="What Energy is of").click()
+    page.wait_for_timeout(600)
 
 
 def dressed_and_questioned(page: Page, address: str) -> None:
@@ -283,8 +284,8 @@ def main() -> None:
         take(page, "making")
         joining(page, address)
         take(page, "joined")
-        accounts(page, address)
-        take(page, "accounts")
+        statement(page, address)
+        take(page, "statement")
         dressed_and_questioned(page, address)
         night = open_page(browser, address, "dark")
         sign_in(night, "tomas", "night-ferry")

@@ -17,6 +17,7 @@ from dastan.core.engine.aggregates import COUNT
 from dastan.core.engine.joints import JoinedSource
 from dastan.core.engine.waist import Conditions, DataSpan, Groups, LevelRef, Request, Rights, Source
 from dastan.core.model.document import Dimension, SemanticModel
+from dastan.core.model.financial_layouts import layout_of
 from dastan.core.model.joints import own_members
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.reach import Grain, grain_of, reaches, relationship_for, shown_hierarchies
@@ -39,8 +40,8 @@ class Seen:
     def members(self, dimension: str, hierarchy: str) -> HierarchyMembers:
         """A hierarchy's members, as many as may be seen."""
         members = self.source.members(dimension, hierarchy)
-        if self.is_all:
-            return members
+        if self.is_all or layout_of(members) is not None:
+            return members  # what the rows of a layout are called is no secret
         found = self.model.dimension(dimension)
         if found.key is None:
             return members.seen_at(self._codes_of_records(found, members))

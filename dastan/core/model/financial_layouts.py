@@ -39,12 +39,6 @@ class LaidOutMembers(HierarchyMembers):
     """The members of which the rows are made."""
     layout: FinancialLayout = field(kw_only=True)
 
-    def seen_by(self, allowed: np.ndarray) -> HierarchyMembers:  # noqa: ARG002
-        return self  # what a layout's rows are called is no secret
-
-    def seen_at(self, codes: np.ndarray) -> HierarchyMembers:  # noqa: ARG002
-        return self
-
     def row(self, code: int) -> LayoutRow | None:
         """The row of a code; None for what belongs to no row."""
         return self.layout.rows[code] if code < len(self.layout.rows) else None
@@ -223,6 +217,57 @@ def favour_of_row(layout: FinancialLayout, row: LayoutRow, inside: tuple[str, ..
 
     found = of(row.formula)
     return own * found.pop() if len(found) == 1 else 0
+
+
+def rows_counted_twice(members: LaidOutMembers) -> Iterator[tuple[LayoutRow, LayoutRow, LayoutRow]]:
+    """Each formula that adds up two rows which have members in common, with these two: their records count twice in it.
+
+    Taking a part from its whole is no such case. Of one formula the first two are told, and of those that are of such a
+    formula nothing.
+    """
+    layout = members.layout
+    held = {row.name: members.rows_of(np.arange(len(members.levels[0])) == at, 0) for at, row in enumerate(layout.rows)}
+    rows = {each.name: each for each in layout.rows}
+    told: set[str] = set()
+    for row in layout.rows:
+        if row.kind != "formula" or row.formula is None or told & set(rows_inside(layout, row.name)):
+            continue
+        added = _added(layout, row.formula, -1 if row.is_turned else 1)
+        for at, (one, sign) in enumerate(added):
+            twice = next(
+                (name for name, own in added[at + 1 :] if own == sign and (held[one] & held[name]).any()), None
+            )
+            if twice is not None:
+                told.add(row.name)
+                yield row, rows[one], rows[twice]
+                break
+
+
+def rows_inside(layout: FinancialLayout, name: str) -> Iterator[str]:
+    """The rows of formulas that one stands on, however deep."""
+    row = next((each for each in layout.rows if each.name == name), None)
+    for each in measures_named(row.formula) if row is not None and row.formula is not None else ():
+        if any(one.name == each and one.kind == "formula" for one in layout.rows):
+            yield each
+            yield from rows_inside(layout, each)
+
+
+def _added(layout: FinancialLayout, part: Expression, sign: int) -> list[tuple[str, int]]:
+    """The rows with records that are added up in a formula, each with the sign by which its records count."""
+    rows = {each.name: each for each in layout.rows}
+    match part:
+        case MeasureOf(measure=name) if name in rows:
+            own = sign * (-1 if rows[name].is_turned else 1)
+            inner = rows[name].formula
+            return [(name, own)] if inner is None else _added(layout, inner, own)
+        case Negative(of=inner):
+            return _added(layout, inner, -sign)
+        case Arithmetic(operator="+" | "-", left=left, right=right):
+            return [
+                *_added(layout, left, sign), *_added(layout, right, sign if part.operator == "+" else -sign),
+            ]  # fmt: skip
+        case _:
+            return []
 
 
 @dataclass(frozen=True, slots=True)

@@ -19,6 +19,7 @@ from dastan.core.engine.waist import MemberSet, Source
 from dastan.core.formula.formula import bases_of
 from dastan.core.formula.scopes import Earlier
 from dastan.core.model.document import SemanticModel
+from dastan.core.model.financial_layouts import LaidOutMembers, rows_counted_twice
 from dastan.core.model.joints import own_members
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.reach import is_calendar
@@ -33,7 +34,7 @@ def remarks_of(document: Analysis, answer: Answer, model: SemanticModel, source:
     model = with_made(model, document)
     found = (
         *_nowhere(answer, model), *_unfinished(document, answer, model, source),
-        *_known_in_part(document, answer, model, source),
+        *_known_in_part(document, answer, model, source), *_counted_twice(answer),
     )  # fmt: skip
     return tuple(each for each in found if each.key not in document.dress.silenced)
 
@@ -65,6 +66,20 @@ def _nowhere(answer: Answer, model: SemanticModel) -> Iterator[Warning]:
             ),
             warning_key("nowhere", dimension.name),
         )
+
+
+def _counted_twice(answer: Answer) -> Iterator[Warning]:
+    """Formulas over the rows of a layout that add up two rows with members in common."""
+    for axis in (answer.rows, answer.columns):
+        for placement in axis.placements:
+            members = placement.members
+            if not isinstance(members, LaidOutMembers):
+                continue
+            for formula, one, other in rows_counted_twice(members):
+                why = f"“{one.caption}” and “{other.caption}” have members in common"
+                text = f"counts “{one.caption}” twice" if one == other else f"counts records twice: {why}"
+                key = warning_key("counted twice", f"{members.hierarchy}/{formula.name}")
+                yield Warning("", f"“{formula.caption}” {text}.", "", None, key)
 
 
 def _at_total(answer: Answer, axis: Axis, entry: int, measure: int) -> float:

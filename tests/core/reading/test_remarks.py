@@ -11,10 +11,12 @@ from dastan.core.analysis.sentence import sentence_of
 from dastan.core.analysis.views import Change
 from dastan.core.analysis.warnings import Warning
 from dastan.core.engine.answer import answer
+from dastan.core.model.document import LayoutRow
 from dastan.core.reading.remarks import remarks_of
 from dastan.sources.files.folder import open_folder
 from tests.core.asked import EVERYTHING, STAR, ask, by, question
 from tests.core.engine.random_model import source_of
+from tests.core.engine.test_financial_layouts import laid_out, of
 from tests.core.star import ROWS, TODAY
 
 
@@ -135,3 +137,18 @@ def test_a_first_period_that_the_data_begins_inside_of_is_said_where_others_are_
     (tmp_path / "taps.csv").write_text("day\n2023-01-31\n2024-05-01\n2025-12-31\n")
     source = open_folder(tmp_path).source
     assert said(PlacedMeasure(measure="taps"), change) == []
+
+
+def test_a_formula_that_adds_up_rows_with_members_in_common_is_told_and_a_part_taken_from_its_whole_is_not() -> None:
+    rows = (
+        LayoutRow(name="tram", kind="members", caption="Trams", members=(("tram",),)),
+        LayoutRow(name="l1", kind="members", caption="Line 1", members=(("tram", 1, "L1"),)),
+        LayoutRow(name="bus", kind="members", caption="Buses", members=(("bus",),)),
+        LayoutRow(name="other", kind="formula", caption="Other trams", formula=of("-", "tram", "l1")),
+        LayoutRow(name="road", kind="formula", caption="All", formula=of("+", "other", "bus")),
+        LayoutRow(name="twice", kind="formula", caption="Twice", formula=of("+", "road", "tram")),
+        LayoutRow(name="again", kind="formula", caption="Again", formula=of("+", "twice", "bus")),
+    )
+    asked = laid_out("boardings", rows_of=rows)
+    found = [each.text for each in remarks_of(asked, ask(asked), STAR.model, STAR)]
+    assert found == ["“Twice” counts “Trams” twice."]

@@ -29,7 +29,8 @@ const texts = ref<string[]>([...begun.texts])
 const faults = shallowRef(begun.faults)
 /** Rows whose text stands as it was read, and follows what the rows in it are called. */
 const settled = ref<boolean[]>(begun.texts.map(() => true))
-const active = ref(0)
+/** The row that somebody is at; none at first, so that rows are added at the end. */
+const active = ref(-1)
 const list = ref<HTMLElement | null>(null)
 let asked = 0
 
@@ -78,11 +79,11 @@ async function focusOn(at: number): Promise<void> {
 }
 
 function add(kind: LayoutRow['kind']): void {
-  const at = Math.min(active.value + 1, rows.value.length)
+  const at = active.value < 0 ? rows.value.length : Math.min(active.value + 1, rows.value.length)
   const names = new Set(rows.value.map((each) => each.name))
   let number = rows.value.length + 1
   while (names.has(`row_${number}`)) number += 1
-  const beside = rows.value[active.value]
+  const beside = rows.value[at - 1]
   const row: LayoutRow = {
     name: `row_${number}`, kind, caption: '', members: [], ranges: [], formula: null, is_turned: false, indent: kind === 'members' ? (beside?.indent ?? 0) : 0,
     is_strong: kind === 'formula', rule_above: kind === 'formula' ? 'single' : 'none', rule_below: 'none', format: null,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from dastan.core.analysis.captions import hierarchy_caption
+from dastan.core.analysis.captions import hierarchy_caption, member_caption
 from dastan.core.analysis.document import Analysis, MadeLayout
 from dastan.core.analysis.drafted_layout import drafted_layout
 from dastan.core.analysis.layouts import layout_used_by
@@ -60,26 +60,28 @@ class DraftedLayout:
 
 def begun_layout(document: Analysis, dimension: str, hierarchy: str, reader: Reader) -> DraftedLayout:
     """A layout to begin with: one that was made here, a copy of the model's, or what a hierarchy's members suggest."""
-    model, members = with_made(reader.shelved.model, document), reader.members_of(document)
+    model = with_made(reader.shelved.model, document)
     found = find_dimension(model, dimension)
     own = find_hierarchy(found, hierarchy)
     made = next((each for each in document.layouts if (each.dimension, each.name) == (dimension, hierarchy)), None)
     if made is None and own.layout is not None:
         caption = f"{hierarchy_caption(found, own)}, my own"
         made = MadeLayout(caption=caption, dimension=dimension, layout=own.layout)
-    made = made or drafted_layout(found, own, members(dimension, hierarchy))
+    made = made or drafted_layout(found, own, reader.members(dimension, hierarchy))
     return read_layout(document, made, [None] * len(made.layout.rows), reader)
 
 
 def read_layout(document: Analysis, made: MadeLayout, texts: Sequence[str | None], reader: Reader) -> DraftedLayout:
     """A layout with its rows read from their texts; those of None are written as the rows are now."""
     model = with_made(reader.shelved.model, document)
-    vocabulary = Vocabulary(model, reader.members_of(document))
+    vocabulary = Vocabulary(model, reader.members)  # a layout is of the model's own members
     own = (made.dimension, made.layout.hierarchy)
     find_hierarchy(find_dimension(model, own[0]), own[1])
     rows, faults = list(made.layout.rows), dict[int | None, RowFault]()
     wanted = [*texts, *[None] * len(rows)][: len(rows)]
     for at, (row, text) in enumerate(zip(rows, wanted, strict=True)):
+        if row.kind == "members" and text is None and not row.caption and len(row.members) == 1:
+            rows[at] = replace(row, caption=member_caption(row.members[0], vocabulary.members(*own)))
         if row.kind != "members" or text is None:
             continue
         try:

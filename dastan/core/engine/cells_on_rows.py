@@ -18,15 +18,15 @@ from dastan.core.values import Values, put_at
 
 
 def cells_on_rows(formula: Formula, values: Values, cube: Cube, rows: Axis, columns: Axis) -> Values:
-    """The values of a formula in the cells of a cube as the rows of layouts have them. What stands above the rows of a
-    layout, or is outside its dimension, is the same for all of its rows, and stays what it is."""
+    """The values of a formula in the cells of a cube as the rows of layouts have them. What is wholly above the rows of
+    a layout, or outside its dimension, is the same for all of its rows, and stays what it is."""
     scopes = {base.scope for base in bases_of(formula)}
     places = [
         (at, axis, placement, placement.members)
         for axis, own in (("rows", rows), ("columns", columns))
         for at, placement in enumerate(own.placements)
         if isinstance(placement.members, LaidOutMembers)
-        if not any(leaves_rows(each, axis, placement) for each in scopes)
+        if not all(leaves_rows(each, axis, placement) for each in scopes)
     ]
     if not places:
         return values

@@ -16,7 +16,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from dastan.core.engine.rolling import Rolled, rolled_up
-from dastan.core.engine.source_above import SourceAbove, with_records
+from dastan.core.engine.source_above import SourceAbove, no_groups, one_after_another, with_records
 from dastan.core.engine.waist import (
     Condition,
     Conditions,
@@ -31,7 +31,6 @@ from dastan.core.engine.waist import (
 )
 from dastan.core.model.joints import Branch, JoinedMembers, Joining, joined_members
 from dastan.core.model.members import HierarchyMembers
-from dastan.core.values import Values, joined
 
 _ALL = Joined("all", ())
 _NONE = Joined("any", ())
@@ -113,7 +112,7 @@ class JoinedSource(SourceAbove):
             # Below a difference nothing stands.
             if branch.depth <= deepest and (deepest <= branch.deep or not branch.joining.is_difference):
                 found.append(self._of_branch(request, members, branch, deepest, others))
-        return _one_after_another(found) if len(found) > 1 else base
+        return one_after_another(found) if len(found) > 1 else base
 
     def _of_branch(
         self, request: Request, members: JoinedMembers, branch: Branch, deepest: int, others: Sequence[JoinedMembers]
@@ -121,7 +120,7 @@ class JoinedSource(SourceAbove):
         """The groups under a joint member."""
         condition = tuple(told for each in request.condition if (told := _within(each, members, branch)) != _ALL)
         if _NONE in condition:
-            return _no_groups(request)
+            return no_groups(request)
         if branch.finest <= deepest and all(each.rolls_up for each in request.aggregates):
             return self._added_up(replace(request, condition=condition, along=()), members, branch, deepest, others)
         levels, kept = [], []
@@ -168,19 +167,6 @@ def _here(codes: np.ndarray, level: LevelRef, members: JoinedMembers, branch: Br
     if not _is_of(level, members) or members.depth_of(level.level) < branch.depth:
         return codes
     return branch.here(codes, members.depth_of(level.level))
-
-
-def _no_groups(request: Request) -> Groups:
-    nothing = Values(np.empty(0, np.int64), 0, np.empty(0, np.bool_))
-    return Groups((np.empty(0, np.int32),) * len(request.levels), (nothing,) * len(request.aggregates))
-
-
-def _one_after_another(parts: Sequence[Groups]) -> Groups:
-    """Groups of different codes together, in ascending order of these."""
-    codes = [np.concatenate(own) for own in zip(*(each.codes for each in parts), strict=True)]
-    order = np.lexsort(codes[::-1])
-    values = [joined(own) for own in zip(*(each.values for each in parts), strict=True)]
-    return Groups(tuple(each[order] for each in codes), tuple(each.take(order) for each in values))
 
 
 def _remaining(condition: Conditions, members: JoinedMembers, branches: Sequence[Branch]) -> Conditions:

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from dastan.core.engine.rolling import Rolled, rolled_up
-from dastan.core.engine.source_above import SourceAbove, with_records
+from dastan.core.engine.source_above import SourceAbove, no_groups, one_after_another, with_records
 from dastan.core.engine.waist import (
     Condition,
     Conditions,
@@ -27,7 +27,6 @@ from dastan.core.engine.waist import (
 from dastan.core.model.document import Hierarchy, SemanticModel
 from dastan.core.model.financial_layouts import LaidOutMembers, laid_out
 from dastan.core.model.members import HierarchyMembers
-from dastan.core.values import joined
 
 _ALL, _NONE = Joined("all", ()), Joined("any", ())
 
@@ -98,18 +97,7 @@ class LaidOutSource(SourceAbove):
             groups = with_records(asked, self.group)
             here = np.full(len(groups), code, np.int32)
             found.append(Groups((*groups.codes[:at], here, *groups.codes[at:]), groups.values))
-        if not found:
-            return self._no_groups(request)
-        codes = [np.concatenate(each) for each in zip(*(each.codes for each in found), strict=True)]
-        order = np.lexsort(codes[::-1])
-        values = [joined(each) for each in zip(*(each.values for each in found), strict=True)]
-        return Groups(tuple(each[order] for each in codes), tuple(each.take(order) for each in values))
-
-    def _no_groups(self, request: Request) -> Groups:
-        groups = self.ask(replace(request, levels=(), condition=self.told(request.condition), along=()))
-        nothing = np.empty(0, np.int64)
-        none = (np.empty(0, np.int32),) * len(request.levels)
-        return Groups(none, tuple(each.take(nothing) for each in groups.values))
+        return one_after_another(found) if found else no_groups(request)
 
     def _of_base(self, condition: Condition) -> Condition:
         """A condition on records in the members of which rows are made: of any row that holds them."""
@@ -127,10 +115,9 @@ class LaidOutSource(SourceAbove):
                 found: list[Condition] = []
                 for code in range(len(members.levels[0])):
                     within = _within(condition, own, members, code)
+                    paths = members.base_paths(np.array([code]))
+                    inside = MemberSet(members.dimension, members.base.hierarchy, paths)
                     if within != _NONE:
-                        inside = MemberSet(
-                            members.dimension, members.base.hierarchy, members.base_paths(np.array([code]))
-                        )
                         found.append(Joined("all", (inside, self._of_base(within))))
                 return Joined("any", tuple(found))
             case Joined(_, parts):

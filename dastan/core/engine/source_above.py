@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -22,7 +22,7 @@ from dastan.core.engine.waist import (
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.reach import Grain
-from dastan.core.values import Values
+from dastan.core.values import Values, joined
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -84,3 +84,17 @@ def with_records(request: Request, group: Callable[[Request], Groups]) -> Groups
     found = group(replace(request, aggregates=aggregates))
     has = np.flatnonzero(found.values[aggregates.index(COUNT)].data > 0)
     return Groups((), tuple(each.take(has) for each in found.values[: len(request.aggregates)]))
+
+
+def no_groups(request: Request) -> Groups:
+    """The groups of a request for which no record is there."""
+    nothing = Values(np.empty(0, np.int64), 0, np.empty(0, np.bool_))
+    return Groups((np.empty(0, np.int32),) * len(request.levels), (nothing,) * len(request.aggregates))
+
+
+def one_after_another(parts: Sequence[Groups]) -> Groups:
+    """Groups of different codes together, in ascending order of these."""
+    codes = [np.concatenate(own) for own in zip(*(each.codes for each in parts), strict=True)]
+    order = np.lexsort(codes[::-1])
+    values = [joined(own) for own in zip(*(each.values for each in parts), strict=True)]
+    return Groups(tuple(each[order] for each in codes), tuple(each.take(order) for each in values))

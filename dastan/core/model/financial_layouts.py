@@ -20,6 +20,7 @@ from dastan.core.model.document import FinancialLayout, Hierarchy, KeyRange, Lay
 from dastan.core.model.expression import Arithmetic, Expression, MeasureOf, Negative, NumberOf, measures_named
 from dastan.core.model.expression_check import check_expression, unit_of_expression
 from dastan.core.model.expression_shape import ExpressionError
+from dastan.core.model.joints import joint_named
 from dastan.core.model.meaning import Leaf, worked_out
 from dastan.core.model.members import HierarchyMembers, build_list, fold, rank_of_key
 from dastan.core.model.parts import Key, MemberPath
@@ -313,6 +314,9 @@ def _row_faults(at: int, row: LayoutRow, layout: FinancialLayout, captions: set[
     if row.kind == "members":
         if not row.members and not row.ranges:
             yield LayoutFault(at, "members", f"“{row.caption}” has no members.", "Choose one or several.")
+        if any(joint_named(each) is not None for each in row.members):
+            message = f"“{row.caption}” names a joint member."
+            yield LayoutFault(at, "members", message, "Name the members that it joins.")
         for each in row.ranges:
             low, high = rank_of_key(each.first), rank_of_key(each.last)
             if None in (each.first, each.last) or low[0] != high[0] or low > high:

@@ -6,12 +6,22 @@ from dataclasses import replace
 
 import pytest
 
-from dastan.core.analysis.document import Analysis, Chart, Limit, MadeLayout, Order, PlacedMeasure, PlacedMember, Under
+from dastan.core.analysis.document import (
+    Analysis,
+    Chart,
+    Limit,
+    MadeLayout,
+    MadeMeasure,
+    Order,
+    PlacedMeasure,
+    PlacedMember,
+    Under,
+)
 from dastan.core.analysis.views import Share
 from dastan.core.errors import InputError
 from dastan.core.model.conditions import MemberFilter
 from dastan.core.model.document import FinancialLayout, KeyRange, LayoutRow
-from dastan.core.model.expression import Arithmetic, MeasureOf, NumberOf
+from dastan.core.model.expression import Arithmetic, MeasureOf, NumberOf, Over
 from dastan.core.model.financial_layouts import favour_of_row, pattern_of_row
 from dastan.core.reading.chart import chart_of
 from tests.core.asked import STAR, ask, by, heads, question, table
@@ -130,6 +140,7 @@ def test_the_rows_of_a_layout_are_not_narrowed() -> None:
     [
         (LayoutRow(name="x", kind="members", caption="X"), "“X” has no members."),
         (LayoutRow(name="x", kind="formula", caption="X"), "“X” has no formula."),
+        (LayoutRow(name="x", kind="members", caption="X", members=(("joint:rail",),)), "“X” names a joint member."),
         (LayoutRow(name="x", kind="formula", caption="X", formula=of("+", "red", "gone")), "“gone”, which is no row"),
         (LayoutRow(name="x", kind="formula", caption="X", formula=of("+", "red", "x")), "goes in a circle: X → X"),
         (LayoutRow(name="x", kind="formula", caption="X", formula=of("+", "red", "part")), "cannot be added to"),
@@ -176,3 +187,12 @@ def test_a_chart_stacks_no_rows_and_leaves_out_what_divides_others() -> None:
     assert [each.captions[-1] for each in drawn.categories] == ["Red lines", "The rest", "Net", "not in Statement"]
     assert "stacked" not in drawn.forms
     assert "Part is a number of another kind: in the table." in drawn.notes
+
+
+def test_a_made_measure_that_looks_above_itself_is_of_rows_like_any_other() -> None:
+    # Each row's part of all 8 boardings: 3 on trams, 4 on the bus with the sign turned, and what is left of these.
+    whole = Over(of=MeasureOf(measure="boardings"), reach="whole")
+    part = Arithmetic(operator="/", left=MeasureOf(measure="boardings"), right=whole)
+    made = MadeMeasure(name="made_part", caption="Its part", formula=part)
+    result = ask(replace(laid_out("made_part"), made=(made,)))
+    assert [each[1] for each in table(result)][:5] == ["", "0.375", "-0.5", "", "-0.125"]

@@ -2,6 +2,7 @@
 // How the numbers of a measure are written and marked. None of it changes a number.
 import { computed, reactive, ref } from 'vue'
 import type { NumberDress, ShownMeasure } from '@/api/types'
+import { withPresent } from '../patterns'
 import { useWorkspace } from '../store'
 import { SIGNS, type Threshold } from '../table/marks'
 import { isSamePlaced } from '../things'
@@ -20,7 +21,7 @@ const PATTERNS = [
   { value: '0.0 %', title: 'per cent' },
   { value: '#,##0.00 ¤', title: `money, each with its ${props.measure.unit || 'unit'}` },
 ]
-const patterns = computed(() => (PATTERNS.some((each) => each.value === (begun.pattern ?? '')) ? PATTERNS : [...PATTERNS, { value: begun.pattern ?? '', title: begun.pattern ?? '' }]))
+const patterns = computed(() => withPresent(PATTERNS, begun.pattern ?? ''))
 const SCALES = [
   { value: 'one', title: 'unscaled' },
   { value: 'thousands', title: 'in thousands' },

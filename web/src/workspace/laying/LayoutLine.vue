@@ -3,6 +3,7 @@
 import { mdiArrowDown, mdiArrowUp, mdiClose } from '@mdi/js'
 import { computed } from 'vue'
 import type { LayoutRow } from '@/api/types'
+import { withPresent } from '../patterns'
 
 const RULES = [
   { value: 'none none', title: 'no rule' },
@@ -22,7 +23,7 @@ const props = defineProps<{ row: LayoutRow; text: string; fault: string; active:
 const emit = defineEmits<{ activate: []; write: [text: string]; change: [to: Partial<LayoutRow>]; move: [by: number]; take: []; choose: [] }>()
 const hasFigures = computed(() => props.row.kind === 'members' || props.row.kind === 'formula')
 const rules = computed(() => `${props.row.rule_above} ${props.row.rule_below}`)
-const patterns = computed(() => (PATTERNS.some((each) => each.value === (props.row.format ?? '')) ? PATTERNS : [...PATTERNS, { value: props.row.format ?? '', title: props.row.format ?? '' }]))
+const patterns = computed(() => withPresent(PATTERNS, props.row.format ?? ''))
 const hint = computed(() => (props.row.kind === 'members' ? '"Fares", 5110 to 5200' : '"Revenue" - "Costs"'))
 const called = computed(() => props.row.caption || 'this row')
 

@@ -57,17 +57,23 @@ async function readNow(): Promise<void> {
   }
 }
 
-const readSoon = useDebounceFn(readNow, READ_AFTER)
+const readLater = useDebounceFn(readNow, READ_AFTER)
+
+/** Reads it again; an answer to how it stood before this is of no use any more. */
+function readSoon(): void {
+  asked += 1
+  void readLater()
+}
 
 function write(at: number, text: string): void {
   texts.value[at] = text
   settled.value[at] = false
-  void readSoon()
+  readSoon()
 }
 
 function change(at: number, to: Partial<LayoutRow>): void {
   rows.value[at] = { ...rows.value[at]!, ...to }
-  void readSoon()
+  readSoon()
 }
 
 async function focusOn(at: number): Promise<void> {
@@ -92,13 +98,13 @@ function add(kind: LayoutRow['kind']): void {
   texts.value.splice(at, 0, '')
   settled.value.splice(at, 0, true)
   void focusOn(at)
-  void readSoon()
+  readSoon()
 }
 
 function take(at: number): void {
   for (const each of [rows, texts, settled]) (each.value as unknown[]).splice(at, 1)
   void focusOn(Math.min(at, rows.value.length - 1))
-  void readSoon()
+  readSoon()
 }
 
 function move(from: number, by: number): void {
@@ -109,7 +115,7 @@ function move(from: number, by: number): void {
     held.splice(to, 0, held.splice(from, 1)[0])
   }
   void focusOn(to)
-  void readSoon()
+  readSoon()
 }
 
 function choose(at: number): void {
@@ -121,8 +127,7 @@ function choose(at: number): void {
     present: row.members,
     into: (members) => {
       settled.value[at] = true
-      const named = row.caption || members.length !== 1 ? {} : { caption: String(members[0]?.at(-1) ?? '') }
-      change(at, { members, ...named })
+      change(at, { members })
     },
   })
 }

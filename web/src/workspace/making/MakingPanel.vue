@@ -5,6 +5,7 @@ import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vu
 import { POST, body } from '@/api/client'
 import type { MadeMeasure, Preview, ReadFormula } from '@/api/types'
 import { useProblem } from '@/shell/problem'
+import { withPresent } from '../patterns'
 import { useWorkspace } from '../store'
 import { numberWriter } from '../table/format'
 import { useThingMenu } from '../thingMenu'
@@ -47,7 +48,7 @@ const fault = computed(() => read.value?.fault ?? null)
 const isUnfinished = computed(() => !!fault.value && !fault.value.fixes.length && fault.value.end >= text.value.trimEnd().length)
 const isBlank = computed(() => !text.value.trim())
 const isReady = computed(() => !isBlank.value && (isReading.value || !!read.value?.expression) && caption.value.trim() !== '')
-const patterns = computed(() => (PATTERNS.some((each) => each.value === pattern.value) ? PATTERNS : [...PATTERNS, { value: pattern.value, title: pattern.value }]))
+const patterns = computed(() => withPresent(PATTERNS, pattern.value))
 const write = computed(() => (read.value?.format ? numberWriter(read.value.format) : String))
 const made = computed<MadeMeasure | null>(() => {
   const formula = read.value?.expression

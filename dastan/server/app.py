@@ -38,6 +38,7 @@ from dastan.server.routes import (
     description,
     drafts,
     layouts,
+    lists,
     models,
     numbers,
     questions,
@@ -108,8 +109,8 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     app.add_middleware(SafeHeaders)
     # What is asked most often is looked for first.
     ours = (
-        drafts, answers, session, models, layouts, questions, numbers, analyses, sign_on, welcome, administration,
-        description,
+        drafts, answers, session, models, layouts, lists, questions, numbers, analyses, sign_on, welcome,
+        administration, description,
     )  # fmt: skip
     for router in (*(each.router for each in ours), *more):
         app.include_router(router)

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from dastan.core.analysis.document import Analysis, MadeMeasure, PlacedMeasure
 from dastan.core.analysis.formula_words import aloud
 from dastan.core.analysis.gestures import ChangeMade, MakeMeasure, apply_gesture
+from dastan.core.analysis.lists import find_list
 from dastan.core.analysis.made import used_by, with_made
 from dastan.core.analysis.offer import Thing
 from dastan.core.analysis.resolve import find_hierarchy
@@ -109,6 +110,10 @@ def text_of_thing(document: Analysis, thing: Thing, reader: Reader) -> str:
     names = FormulaNames(Vocabulary(with_made(reader.shelved.model, document), reader.members_of(document)))
     if thing.measure is not None:
         return names.write_measure(thing.measure)
+    if thing.list is not None:
+        found = find_list(names.vocabulary.model, thing.list)
+        kept = MemberFilter(dimension=found.dimension, hierarchy=found.hierarchy, list=found.name)
+        return f"only {write_condition(kept, names.vocabulary)}"
     if thing.dimension is None or thing.hierarchy is None:
         return ""
     if not thing.path:

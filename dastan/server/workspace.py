@@ -33,6 +33,7 @@ from dastan.server.answers import Answers
 from dastan.server.formulas import ShownMade, made_in
 from dastan.server.joints import ShownJoint, joints_in
 from dastan.server.layouts import ShownLayout, layouts_in
+from dastan.server.lists import ShownList, lists_for
 from dastan.server.number_format import NumberFormat, number_format
 
 FIRST_ROWS, FIRST_COLUMNS = 80, 40
@@ -100,6 +101,8 @@ class Shown:
     """The joint members that were made in it."""
     layouts: tuple[ShownLayout, ...]
     """The financial layouts that were made in it."""
+    lists: tuple[ShownList, ...]
+    """The lists of members that there are, those that were made in it first."""
     answered: Answered | None
     """None where the document was arranged and not yet asked."""
 
@@ -129,6 +132,7 @@ def show(
         made_in(document, reader),
         joints_in(document, reader),
         layouts_in(document),
+        lists_for(document, reader),
         answered,
     )
 

@@ -46,7 +46,7 @@ from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_me
 from dastan.core.analysis.viewing import view_offers
 from dastan.core.analysis.warnings import makes_no_sense
 from dastan.core.analysis.ways import leads_on, way_caption
-from dastan.core.model.conditions import AttributeFilter, KeyFilter, MeasureFilter, PeriodFilter
+from dastan.core.model.conditions import AttributeFilter, KeyFilter, MeasureFilter, MemberFilter, PeriodFilter
 from dastan.core.model.document import SemanticModel
 
 NINE_IN_TEN = 90.0
@@ -135,6 +135,9 @@ def filter_offers(document: Analysis, at: int, model: SemanticModel) -> Iterator
             caption = Answers(document.question, model).prompt(names[0]).caption
             yield Offer(f"Answer “{caption}” anew…", "menu", asks="prompts", prompts=names)
         condition = document.question.filters[at]
+        if isinstance(condition, MemberFilter) and condition.list is not None:
+            is_own = any(each.name == condition.list for each in document.lists)
+            yield Offer("Change the list…" if is_own else "Make a list like it…", "menu", asks="list")
         if not names and isinstance(condition, AttributeFilter | MeasureFilter | PeriodFilter | KeyFilter):
             yield Offer("Change this filter…", "menu", asks="condition")
         turned = replace(condition, action="leave_out" if condition.action == "keep" else "keep")

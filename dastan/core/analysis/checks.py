@@ -8,6 +8,7 @@ from dastan.core.analysis.document import AXES, Analysis, PlacedDimension, Place
 from dastan.core.analysis.dress import check_numbers
 from dastan.core.analysis.joints import check_joints
 from dastan.core.analysis.layouts import check_layouts, check_not_laid_out
+from dastan.core.analysis.lists import check_lists
 from dastan.core.analysis.made import check_made, with_made
 from dastan.core.analysis.names import check_names
 from dastan.core.analysis.placed import shown_formula, shown_measure
@@ -30,6 +31,7 @@ def check_document(document: Analysis, model: SemanticModel) -> None:
     check_made(document, model)
     check_joints(document, model)
     check_layouts(document, model)
+    check_lists(document, model)
     check_not_laid_out(document, model)
     question = document.question
     shown = [shown_measure(each, model).name for each in question.measures]

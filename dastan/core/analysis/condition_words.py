@@ -20,6 +20,7 @@ from dastan.core.analysis.prompts import Answers
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
 from dastan.core.errors import InputError
 from dastan.core.model.conditions import (
+    TEXT_OPERATORS,
     AttributeFilter,
     Condition,
     FilterGroup,
@@ -31,7 +32,7 @@ from dastan.core.model.conditions import (
     PromptRef,
     ReadyFilter,
 )
-from dastan.core.model.document import SemanticModel, next_named
+from dastan.core.model.document import MemberList, Ranking, SemanticModel, next_named
 from dastan.core.model.parts import Key, MemberPath, is_veiled
 
 MEMBERS_IN_FULL = 4
@@ -91,6 +92,57 @@ def condition_words(condition: Condition, question: Question, model: SemanticMod
             assert_never(condition)
 
 
+def list_words(each: MemberList, model: SemanticModel, members: Members) -> str:
+    """What members a list has: "Harbour Loop and Pier Line"; "the 10 largest lines by Boardings, over 2025"."""
+    found = members(each.dimension, each.hierarchy)
+    # A model's list may name members that a reader does not see: these are counted and not named.
+    captions = [member_caption(path, found) for path in each.members if found.find(path) is not None]
+    shown = captions if len(captions) <= MEMBERS_IN_FULL + 1 else captions[:MEMBERS_IN_FULL]
+    below = listed(shown, len(each.members) - len(shown)) if each.members else ""
+    if not each.is_rule:
+        return below or "no members"
+    line = level_caption(find_dimension(model, each.dimension), each.level or "").lower()
+    lines = plural(line)
+    held = [_held(condition, line, each, model, members) for condition in each.where]
+    those = f"{lines}{f' below {below}' if below else ''}{f' {listed(held)}' if held else ''}"
+    over = [told_of_records(condition, model, members) for condition in each.over]
+    text = _ranked(each.ranked, line, those, model) if each.ranked is not None else f"all {those}"
+    return f"{text}, over {listed(over)}" if over else text
+
+
+def _held(condition: Condition, line: str, each: MemberList, model: SemanticModel, members: Members) -> str:
+    """What holds for the members of a list: "containing “e”", "with at least 10 Boardings"."""
+    text = condition_words(condition, Question(), model, members).text
+    lines = plural(line)
+    # A level's own name is not said twice: "lines with line containing".
+    text = text.removeprefix(f"{lines} with ").removeprefix(f"{line} ") if text != line else text
+    is_told = isinstance(condition, AttributeFilter) and condition.operator in TEXT_OPERATORS
+    if is_told and isinstance(condition, AttributeFilter) and condition.attribute == each.level:
+        return f"not {text}" if condition.action == "leave_out" else text
+    return f"{'without' if condition.action == 'leave_out' else 'with'} {text}"
+
+
+def _ranked(ranked: Ranking, line: str, those: str, model: SemanticModel) -> str:
+    amount, by = number_words(ranked.amount), find_measure(model, ranked.measure).caption
+    lines = plural(line)
+    of = "" if those == lines else f" of {those}"
+    match ranked.count:
+        case "members" if ranked.amount == 1:
+            return f"the {ranked.side}{'' if of else f' {line}'} by {by}{of}"
+        case "members":
+            return f"the {amount} {ranked.side}{'' if of else f' {lines}'} by {by}{of}"
+        case "percent_of_members":
+            return f"the {ranked.side} {amount} % by {by} of {those}"
+        case _:
+            return f"the {ranked.side} that make {amount} % of {by} of {those}"
+
+
+def told_of_records(condition: Condition, model: SemanticModel, members: Members) -> str:
+    """A condition on the records that something is over: "2025", "all without Metro"."""
+    words = condition_words(condition, Question(), model, members)
+    return f"all without {words.text}" if condition.action == "leave_out" else words.text
+
+
 def period_words(period: PeriodFilter) -> str:
     """A moving period: "this year so far", "the last 4 quarters", "the 500 days up to now"."""
     unit = period.unit.replace("_", " ")
@@ -115,8 +167,9 @@ def period_words(period: PeriodFilter) -> str:
 
 
 def _not_twice(text: str, caption: str) -> str:
-    """What a ready-made filter means, beyond what its name says already."""
-    return text[len(caption) :].lstrip(" ,") if text.casefold().startswith(caption.casefold()) else text
+    """What a ready-made filter or a list means, beyond what its name says already."""
+    bare = text if caption.casefold().startswith("the ") else text.removeprefix("the ")
+    return bare[len(caption) :].lstrip(" ,") if bare.casefold().startswith(caption.casefold()) else text
 
 
 def _offset(number: int, unit: str) -> str:
@@ -126,6 +179,10 @@ def _offset(number: int, unit: str) -> str:
 def _member_words(condition: MemberFilter, answers: Answers, model: SemanticModel, members: Members) -> ConditionWords:
     dimension = find_dimension(model, condition.dimension)
     hierarchy = find_hierarchy(dimension, condition.hierarchy)
+    if condition.list is not None:
+        own = next_named(model.lists, condition.list)
+        told = list_words(own, model, members)
+        return ConditionWords(own.caption, _not_twice(told, own.caption), (own.description,))
     paths: tuple[MemberPath, ...] = condition.members
     if condition.prompt is not None:
         try:

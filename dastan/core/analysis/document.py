@@ -12,7 +12,7 @@ from typing import Literal
 
 from dastan.core.analysis.views import View
 from dastan.core.model.conditions import Condition, Prompt, PromptAnswer
-from dastan.core.model.document import Aggregate, FinancialLayout
+from dastan.core.model.document import Aggregate, FinancialLayout, MemberList
 from dastan.core.model.expression import Expression
 from dastan.core.model.parts import MemberPath, Part
 
@@ -342,6 +342,8 @@ class Analysis(Part):
     """Joint members that were made in this analysis."""
     layouts: tuple[MadeLayout, ...] = ()
     """Financial layouts that were made in this analysis."""
+    lists: tuple[MemberList, ...] = ()
+    """Lists of members that were made in this analysis."""
     dress: Dress = field(default_factory=Dress)
 
     def dress_of(self, placed: PlacedMeasure) -> NumberDress:

@@ -51,6 +51,6 @@ def ways_back(document: Analysis, model: SemanticModel, members: Members) -> tup
 
 def is_gone_into(each: Condition, dimension: str, hierarchy: str) -> bool:
     """Whether a filter is what going into a member puts in: it keeps one member, and nothing else is said of it."""
-    if not isinstance(each, MemberFilter) or each.action != "keep" or each.level is not None or each.prompt is not None:
+    if not isinstance(each, MemberFilter) or each.action != "keep" or each.level is not None:
         return False
     return (each.dimension, each.hierarchy) == (dimension, hierarchy) and len(each.members) == 1

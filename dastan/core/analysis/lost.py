@@ -16,7 +16,7 @@ from dastan.core.analysis.prompts import Answers
 from dastan.core.errors import AppError, nearest_name
 from dastan.core.model.condition_faults import condition_faults
 from dastan.core.model.conditions import MemberFilter, PromptRef, ReadyFilter, leaves_of
-from dastan.core.model.document import Attribute, Dimension, Hierarchy, Measure, ReadyMade, SemanticModel
+from dastan.core.model.document import Attribute, Dimension, Hierarchy, Measure, MemberList, ReadyMade, SemanticModel
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,6 +54,9 @@ def lost_in(document: Analysis, model: SemanticModel) -> list[Lost]:
                 if isinstance(leaf, ReadyFilter) and fault.name is not None:
                     nearest = nearest_name(fault.name, (each.name for each in model.filters))
                     found.setdefault(fault.message, _lost(fault.message, "filter", fault.name, nearest, model))
+                elif fault.field == "list" and fault.name is not None:
+                    nearest = nearest_name(fault.name, (each.name for each in model.lists))
+                    found.setdefault(fault.message, _lost(fault.message, "list", fault.name, nearest, model))
                 elif fault.field == "prompt" or (fault.name is None and _asks(leaf)):
                     found.setdefault(fault.message, Lost(fault.message, "Take it out", DropMissing()))
     return list(found.values())
@@ -62,7 +65,7 @@ def lost_in(document: Analysis, model: SemanticModel) -> list[Lost]:
 def _lost(text: str, kind: str, name: str, nearest: str | None, model: SemanticModel) -> Lost:
     if nearest is None:
         return Lost(text, "Take it out", DropMissing())
-    own: LostKind = kind if kind in ("dimension", "hierarchy", "level", "attribute", "filter") else "measure"  # type: ignore[assignment]
+    own: LostKind = kind if kind in ("dimension", "hierarchy", "level", "attribute", "filter", "list") else "measure"  # type: ignore[assignment]
     better = f"Use “{_caption(own, nearest, model)}” instead"
     return Lost(text, better, UseInstead(thing=own, name=name, instead=nearest))
 
@@ -70,8 +73,9 @@ def _lost(text: str, kind: str, name: str, nearest: str | None, model: SemanticM
 def _caption(kind: LostKind, name: str, model: SemanticModel) -> str:
     """What people call a thing of the model."""
     dimensions = model.dimensions
-    things: dict[LostKind, Iterable[Measure | Dimension | Hierarchy | Attribute | ReadyMade]] = {
+    things: dict[LostKind, Iterable[Measure | Dimension | Hierarchy | Attribute | ReadyMade | MemberList]] = {
         "measure": model.measures, "dimension": dimensions, "filter": model.filters,
+        "list": model.lists,
         "hierarchy": (each for one in dimensions for each in one.hierarchies),
         "level": (each for one in dimensions for each in one.attributes),
         "attribute": (each for one in dimensions for each in one.attributes),

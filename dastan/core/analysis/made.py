@@ -10,9 +10,10 @@ from functools import lru_cache
 from dastan.core.analysis.captions import free_name
 from dastan.core.analysis.document import Analysis, MadeLayout, MadeMeasure, PlacedMeasure
 from dastan.core.analysis.layouts import has_layouts, with_layouts
+from dastan.core.analysis.list_names import has_lists, measures_of_list, with_lists
 from dastan.core.errors import AppError, InputError, NotFoundError
 from dastan.core.formula.units import PLAIN
-from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.document import Measure, MemberList, SemanticModel
 from dastan.core.model.expression import Arithmetic, Brought, Call, Expression, Runs, all_parts, measures_named
 from dastan.core.model.expression_check import check_expression, unit_of_expression
 from dastan.core.model.meaning import leaves_of_expression
@@ -25,8 +26,10 @@ MOST_MADE = 100
 
 
 def with_made(model: SemanticModel, document: Analysis) -> SemanticModel:
-    """The model with the measures and layouts that a document makes; as it is where it has them already, or none is
-    made."""
+    """The model with the measures, layouts and lists that a document makes; as it is where it has them already, or none
+    is made."""
+    if not has_lists(model, document.lists):
+        model = _listed(_Same(model), document.lists)
     known = {each.name: each for each in model.measures}
     if not all(each.name in known and known[each.name].formula == each.formula for each in document.made):
         model = _extended(_Same(model), document.made)
@@ -44,6 +47,11 @@ class _Same:
 
     def __hash__(self) -> int:
         return id(self.model)
+
+
+@lru_cache(_KEPT)
+def _listed(same: _Same, lists: tuple[MemberList, ...]) -> SemanticModel:
+    return with_lists(same.model, lists)
 
 
 @lru_cache(_KEPT)
@@ -132,6 +140,7 @@ def used_by(document: Analysis, name: str) -> Iterator[str]:
         yield "an order"
     if any(getattr(each, "measure", None) == name for each in question.filters):
         yield "a filter"
+    yield from (f"the list “{each.caption}”" for each in document.lists if name in measures_of_list(each))
 
 
 def _names_in(placed: PlacedMeasure) -> tuple[str, ...]:

@@ -17,7 +17,7 @@ from dastan.core.analysis.document import (
 from dastan.core.analysis.placed_measures import with_measures
 from dastan.core.analysis.views import Change as ChangeOn
 from dastan.core.model.conditions import Condition, FilterGroup, MemberFilter, Prompt, PromptAnswer
-from dastan.core.model.document import SemanticModel
+from dastan.core.model.document import MemberList, SemanticModel
 from dastan.core.model.expression import with_conditions
 from dastan.core.model.parts import MemberPath
 
@@ -51,6 +51,7 @@ def with_member_paths(document: Analysis, model: SemanticModel, change: Change) 
             for each in document.joints
         ),
         layouts=tuple(_layout(each, change) for each in document.layouts),
+        lists=tuple(_list(each, change) for each in document.lists),
     )
 
 
@@ -58,6 +59,15 @@ def _layout(made: MadeLayout, change: Change) -> MadeLayout:
     own = made.dimension, made.layout.hierarchy
     rows = tuple(replace(each, members=_paths(each.members, *own, change)) for each in made.layout.rows)
     return replace(made, layout=replace(made.layout, rows=rows))
+
+
+def _list(made: MemberList, change: Change) -> MemberList:
+    return replace(
+        made,
+        members=_paths(made.members, made.dimension, made.hierarchy, change),
+        where=tuple(_condition(each, change) for each in made.where),
+        over=tuple(_condition(each, change) for each in made.over),
+    )
 
 
 def _paths(paths: tuple[MemberPath, ...], dimension: str, hierarchy: str, change: Change) -> tuple[MemberPath, ...]:

@@ -12,6 +12,7 @@ from dastan.core.analysis.document import AXES, Analysis, Dress, MadeMeasure, Pl
 from dastan.core.analysis.dress import check_numbers
 from dastan.core.analysis.joints import check_joints
 from dastan.core.analysis.layouts import check_layouts
+from dastan.core.analysis.lists import check_lists
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.ways import check_way
 from dastan.core.errors import AppError
@@ -19,11 +20,12 @@ from dastan.core.model.conditions import ReadyFilter
 from dastan.core.model.document import LayoutRow, SemanticModel
 from dastan.core.model.parts import Part
 
-LostKind = Literal["measure", "dimension", "hierarchy", "level", "attribute", "filter"]
+LostKind = Literal["measure", "dimension", "hierarchy", "level", "attribute", "filter", "list"]
 
 _FIELDS: dict[LostKind, tuple[str, ...]] = {
     "measure": ("measure",), "dimension": ("dimension",), "hierarchy": ("hierarchy", "instead_of"),
     "level": ("level", "levels", "skipped"), "attribute": ("attribute",), "filter": ("name",),
+    "list": ("list",),
 }  # fmt: skip
 """Where each kind of thing is named."""
 
@@ -93,6 +95,8 @@ def without_missing(document: Analysis, model: SemanticModel) -> Analysis:
         return True
 
     document = replace(document, made=_made_that_stand(document, model))
+    lists = _that_stand([replace(document, lists=(each,)) for each in document.lists], model, check_lists)
+    document = replace(document, lists=tuple(each for one in lists for each in one.lists))
     joints = _that_stand([replace(document, joints=(each,)) for each in document.joints], model, check_joints)
     layouts = _that_stand([replace(document, layouts=(each,)) for each in document.layouts], model, check_layouts)
     document = replace(

@@ -15,9 +15,9 @@ from dastan.core.model.parts import MemberPath, Part
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Thing(Part):
     """What a drag or a menu is about: a measure, all measures as a group, a hierarchy (at a level), members of one,
-    a cell, a filter, a way down, or an axis as a whole."""
+    a cell, a filter, a way down, a list of members, or an axis as a whole."""
 
-    kind: Literal["measure", "measures", "dimension", "member", "cell", "filter", "way", "axis"]
+    kind: Literal["measure", "measures", "dimension", "member", "cell", "filter", "way", "list", "axis"]
     measure: str | None = None
     aggregate: Aggregate | None = None
     percentile: float | None = None
@@ -32,6 +32,8 @@ class Thing(Part):
     """Further members of the same hierarchy that are meant as well."""
     way: str | None = None
     """A way down by its caption."""
+    list: str | None = None
+    """A list of members by its name."""
     axis: AxisName | None = None
     row: tuple[PlacedMember, ...] = ()
     """Of a cell, or of a member on the rows: what it stands in on each axis, outermost first."""
@@ -53,6 +55,7 @@ Asks = Literal[
     "formula",
     "joint",
     "layout",
+    "list",
 ]
 
 

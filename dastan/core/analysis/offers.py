@@ -12,9 +12,12 @@ from dastan.core.analysis.arranging import empty_offer, filter_offers, group_off
 from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption
 from dastan.core.analysis.document import Analysis, AxisName, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.gestures import (
+    FilterList,
+    ForgetList,
     ForgetMade,
     ForgetWayDown,
     PutDimension,
+    PutList,
     PutMeasure,
     PutWayDown,
     SetAside,
@@ -22,6 +25,7 @@ from dastan.core.analysis.gestures import (
     TakeMeasure,
     apply_gesture,
 )
+from dastan.core.analysis.lists import find_list, list_used_by
 from dastan.core.analysis.made import used_by, with_made
 from dastan.core.analysis.made_members import with_made_members
 from dastan.core.analysis.offer import Offer, Thing, in_menu
@@ -33,7 +37,7 @@ from dastan.core.analysis.view_captions import caption_after
 from dastan.core.analysis.viewing import member_offers_of
 from dastan.core.analysis.ways import find_way
 from dastan.core.errors import AppError
-from dastan.core.model.document import SemanticModel
+from dastan.core.model.document import MemberList, SemanticModel
 
 PREVIEW_LENGTH = 3
 
@@ -51,6 +55,8 @@ def offers_for(document: Analysis, thing: Thing, model: SemanticModel, members: 
         found = group_offers(document, model)
     elif thing.kind == "way":
         found = way_offers(document, thing, model)
+    elif thing.kind == "list":
+        found = list_offers(document, find_list(model, thing.list or ""), model, members)
     elif thing.kind == "axis":
         found = iter((empty_offer(document, thing.axis or "rows"),))
     elif thing.kind == "cell":
@@ -133,6 +139,8 @@ def _dimension_offers(document: Analysis, thing: Thing, model: SemanticModel, me
     if hierarchy.layout is None:
         yield Offer(f"Choose members of {hierarchy_caption(dimension, hierarchy)}…", "menu", asks="members")
         yield Offer("Keep by a condition…", "menu", asks="condition")
+    if not hierarchy.is_list:
+        yield Offer("Make a list by a rule…", "menu", asks="list")
     yield from layout_offers(document, own, hierarchy)
     is_waiting = waiting_in(document.question, *own) is not None
     if not is_waiting:
@@ -157,6 +165,33 @@ def way_offers(document: Analysis, thing: Thing, model: SemanticModel) -> Iterat
             gap = len(document.question.axis(axis)) if place is None else place
             yield Offer(words, axis, gap, PutWayDown(caption=way.caption, axis=axis, at=at), preview=(way.caption,))
     yield in_menu(f"Forget {way.caption}", ForgetWayDown(caption=way.caption))
+
+
+def list_offers(document: Analysis, made: MemberList, model: SemanticModel, members: Members) -> Iterator[Offer]:
+    """What can be done with a list: keep its members or leave them out, put them on an axis, tell it anew."""
+    own = (made.dimension, made.hierarchy)
+    preview = _preview(Thing(kind="dimension", dimension=own[0], hierarchy=own[1]), model, members)
+    actions = {each.action for each in document.question.filters if getattr(each, "list", None) == made.name}
+    if "keep" not in actions:
+        yield in_menu(f"Keep only {made.caption}", FilterList(name=made.name, action="keep"))
+    if "leave_out" not in actions:
+        yield in_menu(f"Leave out {made.caption}", FilterList(name=made.name, action="leave_out"))
+    if actions:
+        yield Offer(f"Lift {made.caption}", "away", None, FilterList(name=made.name, action=None))
+    axes: tuple[tuple[AxisName, str], ...] = (("rows", "by"), ("columns", "against"))
+    for axis, joining in axes:
+        placed = document.question.axis(axis)
+        stands = [at for at, each in enumerate(placed) if (each.dimension, each.hierarchy) == own]
+        for at in stands or range(len(placed) + 1):
+            words = _landing_words(made.caption, joining, placed, at, model, own)
+            yield Offer(words, axis, at, PutList(name=made.name, axis=axis, at=at), preview=preview)
+    yield Offer(f"Make a measure only for {made.caption}…", "menu", asks="formula")
+    if made in document.lists:
+        yield Offer("Change the list…", "menu", asks="list")
+        if not list(list_used_by(document, made.name)):
+            yield in_menu(f"Forget {made.caption}", ForgetList(name=made.name))
+    else:
+        yield Offer("Make a list like it…", "menu", asks="list")
 
 
 def _landing_words(

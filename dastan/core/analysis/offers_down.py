@@ -31,6 +31,7 @@ from dastan.core.analysis.gestures import (
     ShowLevel,
     StopBreakingDown,
 )
+from dastan.core.analysis.gestures.filters import plain_filter
 from dastan.core.analysis.going import way_back
 from dastan.core.analysis.joints import joining_of, left_out_by
 from dastan.core.analysis.offer import Offer, Thing, in_menu
@@ -38,7 +39,6 @@ from dastan.core.analysis.openness import is_member_open, shown_levels
 from dastan.core.analysis.placing import placed_in
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.analysis.sentence import under_caption
-from dastan.core.model.conditions import MemberFilter
 from dastan.core.model.document import Hierarchy, SemanticModel
 from dastan.core.model.joints import joint_named
 from dastan.core.model.members import HierarchyMembers
@@ -117,6 +117,8 @@ def member_offers(document: Analysis, thing: Thing, model: SemanticModel, member
         yield in_menu(words, _narrowed(document, own, paths, action))
     if document.question.measures:
         yield Offer(f"Make a measure only for {caption}…", "menu", asks="formula")
+    if not hierarchy.is_list:
+        yield Offer("Name them as a list…" if len(paths) > 1 else "Begin a list with it…", "menu", asks="list")
     yield from _joint_offers(document, paths, caption, hierarchy)
     if len(paths) == 1:
         yield from _across(document, thing, model, members)
@@ -248,11 +250,8 @@ def _named(paths: tuple[MemberPath, ...], found: HierarchyMembers) -> str:
 
 def _narrowed(document: Analysis, own: Own, paths: tuple[MemberPath, ...], action: str) -> FilterMembers:
     """Keeping goes down to these members; leaving out takes them from what is kept, or adds to what is left out."""
-    present = {
-        each.action: each.members
-        for each in document.question.filters
-        if isinstance(each, MemberFilter) and (each.dimension, each.hierarchy) == own and each.level is None
-    }
+    plain = [found for each in document.question.filters if (found := plain_filter(each, own)) is not None]
+    present = {each.action: each.members for each in plain}
     kept, left_out = present.get("keep", ()), present.get("leave_out", ())
     if action == "keep":
         return FilterMembers(dimension=own[0], hierarchy=own[1], action="keep", members=paths)

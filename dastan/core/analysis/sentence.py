@@ -312,7 +312,7 @@ def _filter_phrase(each: Condition, at: int, document: Analysis, model: Semantic
     words = condition_words(each, document.question, model, members)
     untouched = untouched_by(each, document, model)
     alone = f"not for {listed(untouched)}" if untouched else ""
-    is_members = isinstance(each, MemberFilter)
+    is_members = isinstance(each, MemberFilter) and each.list is None
     own = {prompt.name for prompt in document.question.prompts}
     asked = "asked on opening" if own & set(prompts_named(each, model)) else ""
     joints = in_place_of(document, each)

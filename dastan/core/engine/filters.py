@@ -34,6 +34,7 @@ from dastan.core.model.conditions import (
 )
 from dastan.core.model.conditions import Condition as Written
 from dastan.core.model.document import SemanticModel, next_named
+from dastan.core.model.parts import MemberPath
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,7 +42,7 @@ class Circumstances:
     """What conditions depend on beside the document.
 
     `newest` gives the newest day of the question's data by a calendar dimension, ISO; `measured` the groups for
-    which a measure fulfils a comparison.
+    which a measure fulfils a comparison, `listed` the members of a list by its name.
     """
 
     model: SemanticModel
@@ -49,6 +50,7 @@ class Circumstances:
     answers: Answers
     newest: Callable[[str], str | None]
     measured: Callable[[MeasureFilter], GroupSet]
+    listed: Callable[[str], tuple[MemberPath, ...]]
 
 
 def condition_of(written: Written, around: Circumstances) -> Condition | None:
@@ -77,7 +79,7 @@ def looks_at_measures(written: Written, model: SemanticModel) -> bool:
 def _kept(written: Written, around: Circumstances) -> Condition | None:
     match written:
         case MemberFilter():
-            members = written.members
+            members = written.members if written.list is None else around.listed(written.list)
             if written.prompt is not None:
                 answered = around.answers.members(written.prompt)
                 if answered is None:

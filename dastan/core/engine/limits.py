@@ -29,6 +29,7 @@ from dastan.core.engine.grains import (
 from dastan.core.engine.grouping import find_rows, packed_rows
 from dastan.core.engine.waist import Condition, Conditions, Joined, LevelRef, Not, group_set
 from dastan.core.errors import InputError
+from dastan.core.model.document import Ranking
 from dastan.core.model.joints import differences
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.values import Values
@@ -249,7 +250,7 @@ def _set_for(sets: list[Kept], outer: AxisGrain) -> Kept | None:
     return None
 
 
-def first_few(values: Values, group: np.ndarray, natural: np.ndarray, limit: Limit) -> np.ndarray:
+def first_few(values: Values, group: np.ndarray, natural: np.ndarray, limit: Limit | Ranking) -> np.ndarray:
     """The places, ascending, of the members that a limit leaves of each group.
 
     Args:

@@ -19,6 +19,7 @@ from dastan.core.engine.aggregates import COUNT
 from dastan.core.engine.filters import Circumstances, condition_of, looks_at_measures, reached_by
 from dastan.core.engine.joints import JoinedSource
 from dastan.core.engine.laid_out import LaidOutSource, layouts_of
+from dastan.core.engine.listed import listed_paths
 from dastan.core.engine.on_rows import on_rows
 from dastan.core.engine.seen import Seen
 from dastan.core.engine.size import Budget, refuse_beyond, size_of_groups
@@ -40,10 +41,11 @@ from dastan.core.formula.bases import BaseAggregate, Counted
 from dastan.core.formula.formula import Along, Base, Beneath, Formula, OnRows, bases_of, calculate, is_own
 from dastan.core.model.conditions import Condition as Written
 from dastan.core.model.conditions import LevelName, MeasureFilter
-from dastan.core.model.document import SemanticModel
+from dastan.core.model.document import Measure, SemanticModel, next_named
 from dastan.core.model.financial_layouts import LaidOutMembers
 from dastan.core.model.meaning import parts_of
 from dastan.core.model.members import HierarchyMembers
+from dastan.core.model.parts import MemberPath
 from dastan.core.model.reach import Grain, grain_of, reaches
 from dastan.core.values import Values, empty_values, widened
 
@@ -131,20 +133,21 @@ class Questioner:
         self.seen = Seen(model, self.source, rights, self.group)
         self.budget = budget
         self.watch = watch
+        self._listed: dict[str, tuple[MemberPath, ...]] = {}
         self._circumstances = Circumstances(
-            model, today, Answers(document.question, model), self._newest, self._fulfilling
+            model, today, Answers(document.question, model), self._newest, self._fulfilling, self.listed
         )
 
     @cached_property
     def filters(self) -> Conditions:
         """All filters. Those on a measure come after all others, and look at the records that these leave."""
-        return self._plain_filters + self._written(
+        return self._plain_filters + self.written(
             [each for each in self.document.question.filters if looks_at_measures(each, self.model)]
         )
 
     @cached_property
     def _plain_filters(self) -> Conditions:
-        return self._written(
+        return self.written(
             [each for each in self.document.question.filters if not looks_at_measures(each, self.model)]
         )
 
@@ -160,9 +163,15 @@ class Questioner:
         left[-2:] = False
         return members.codes_in(left, depth)
 
+    def listed(self, name: str) -> tuple[MemberPath, ...]:
+        """The members of a list, found once."""
+        if name not in self._listed:
+            self._listed[name] = listed_paths(next_named(self.model.lists, name), self)
+        return self._listed[name]
+
     def condition_of(self, written: Written) -> Conditions:
         """One filter alone, as a source takes it; none where it asks for nothing."""
-        return self._written([written])
+        return self.written([written])
 
     def reached(self, grain: Grain) -> Callable[[str], bool]:
         """Whether a dimension reaches records of a grain."""
@@ -175,7 +184,7 @@ class Questioner:
 
     def where(self, written: tuple[Hashable, ...]) -> Conditions:
         """The conditions of a measure's own, or of a slice, as a source takes them."""
-        found = self._written(cast("tuple[Written, ...]", written))
+        found = self.written(cast("tuple[Written, ...]", written))
         return self._joined.of_records(found) if self._joined is not None else found
 
     def formula_of(self, placed: PlacedMeasure) -> Formula:
@@ -269,27 +278,36 @@ class Questioner:
         self.watch.admit(size.memory_bytes)
 
     def _newest(self, dimension: str) -> str | None:
-        grains = {
-            grain_of(part)
-            for each in self.document.question.measures
-            for part in parts_of(shown_measure(each, self.model), self.model)
-        }
+        return self._newest_of([shown_measure(each, self.model) for each in self.document.question.measures], dimension)
+
+    def _newest_of(self, measures: Sequence[Measure], dimension: str) -> str | None:
+        grains = {grain_of(part) for each in measures for part in parts_of(each, self.model)}
         days = [self.seen.newest(grain, dimension) for grain in grains]
         return max((day for day in days if day is not None), default=None)
 
-    def _written(self, conditions: Sequence[Written]) -> Conditions:
-        found = (condition_of(each, self._circumstances) for each in conditions)
+    def written(self, conditions: Sequence[Written], measures: Sequence[str] | None = None) -> Conditions:
+        """Conditions of a document as a source takes them. Args: the newest data is that of `measures`, by their names;
+        of those that are asked for without."""
+        around = self._circumstances
+        if measures is not None:
+            own = [next_named(self.model.measures, each) for each in measures]
+            around = replace(around, newest=lambda dimension: self._newest_of(own, dimension))
+        found = (condition_of(each, around) for each in conditions)
         return tuple(each for each in found if each is not None)
 
     def _fulfilling(self, written: MeasureFilter) -> GroupSet:
-        """The groups at a condition's grain for which its measure fulfils the comparison."""
+        """As `fulfilling`, over what the other filters leave."""
+        return self.fulfilling(written, self._plain_filters)
+
+    def fulfilling(self, written: MeasureFilter, over: Conditions) -> GroupSet:
+        """The groups at a condition's grain for which its measure fulfils the comparison, over some records."""
         levels = tuple(_level_ref(each) for each in written.at)
         wanted = self._circumstances.answers.fill(written.values) or ()
         placed = PlacedMeasure(measure=written.measure)
         if written.per is None:
-            codes, values = self.table(placed, levels, (), self._plain_filters)
+            codes, values = self.table(placed, levels, (), over)
         else:
-            inner, values = self.table(placed, (*levels, _level_ref(written.per)), (), self._plain_filters)
+            inner, values = self.table(placed, (*levels, _level_ref(written.per)), (), over)
             codes, values = _averaged(inner[:, :-1], values)
         return group_set(levels, codes[np.flatnonzero(fulfils(values, written.operator, wanted))])
 

@@ -11,6 +11,7 @@ from dastan.core.engine.filters import Circumstances, condition_of
 from dastan.core.engine.waist import GroupSet, Joined, Rights, RowRule
 from dastan.core.model.conditions import MeasureFilter
 from dastan.core.model.document import SemanticModel
+from dastan.core.model.parts import MemberPath
 
 _NO_RECORD = (Joined("any", ()),)
 
@@ -22,7 +23,7 @@ def rights_of_roles(
 
     A role that the model no longer has lets nothing be seen.
     """
-    around = Circumstances(model, today, Answers(Question(), model), newest, _unmeasured)
+    around = Circumstances(model, today, Answers(Question(), model), newest, _unmeasured, _unlisted)
     known = {each.name: each for each in model.roles}
     rules = []
     for name in roles:
@@ -32,6 +33,10 @@ def rights_of_roles(
         written = (condition_of(each, around) for each in known[name].conditions)
         rules.append(RowRule(tuple(each for each in written if each is not None), known[name].elsewhere))
     return Rights(reader, tuple(rules))
+
+
+def _unlisted(name: str) -> tuple[MemberPath, ...]:
+    raise AssertionError(f"a role cannot depend on a list ({name})")
 
 
 def _unmeasured(written: MeasureFilter) -> GroupSet:

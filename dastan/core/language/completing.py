@@ -11,14 +11,14 @@ from lark import Token, UnexpectedInput
 
 from dastan.core.analysis.captions import level_caption
 from dastan.core.analysis.views import calendars_of
-from dastan.core.language.naming import FormulaNames, NameMissError, quoted, unquoted
+from dastan.core.language.naming import FormulaNames, Named, NameMissError, quoted, unquoted
 from dastan.core.language.reading import accepted, grammar
 from dastan.core.language.words import CLAUSES, FUNCTIONS, SCALARS
 from dastan.core.model.members import fold
 from dastan.core.model.reach import shown_hierarchies
 from dastan.core.words.vocabulary import MOST_COMPARED, Vocabulary
 
-Kind = Literal["measure", "dimension", "level", "member", "function", "word"]
+Kind = Literal["measure", "dimension", "level", "member", "list", "function", "word"]
 MOST = 40
 _HOW = ("AVERAGE", "SUM", "COUNT", "LEAST", "GREATEST")
 _OPEN_QUOTE = re.compile(r'"((?:""|[^"])*)$')
@@ -78,8 +78,8 @@ def _is_value_wanted(kinds: set[str]) -> bool:
 def _words(kinds: set[str], wants_value: bool) -> Iterator[Completion]:
     for each in (*CLAUSES, *SCALARS):
         if each.terminal in kinds and not (wants_value and each in CLAUSES):
-            is_member_list = each.text == "in ("
-            if each.terminal == "_IN" and is_member_list == ("_LIKE" not in kinds):
+            is_of_members = each in SCALARS
+            if each.terminal == "_IN" and is_of_members == ("_LIKE" not in kinds):
                 continue
             yield Completion("word", each.text, f"{each.text} " if each.text[-1] != "(" else each.text, each.note)
     if wants_value:
@@ -101,6 +101,8 @@ def _names(tokens: list[Token], begun: str, vocabulary: Vocabulary) -> Iterator[
     elif (place := _slice(types)) is not None:
         if types[-1] in ("_ONLY", "_AND", "_OR", "_NOT") or (types[-1] == "LPAR" and types[-2:-1] != ["_IN"]):
             yield from _levels(vocabulary)
+        elif types[-1] == "_IN":
+            yield from _lists(tokens[place:], names)
         else:
             yield from _members(tokens[place:], begun, names)
     else:
@@ -144,19 +146,36 @@ def _slice(types: list[str]) -> int | None:
     return None
 
 
+def _compared(tokens: list[Token]) -> str:
+    """The name of what is compared; none where nothing is."""
+    at = next((at for at in range(len(tokens) - 1, -1, -1) if tokens[at].type in ("COMPARATOR", "_IN")), 0)
+    return unquoted(str(tokens[at - 1] if tokens[at - 1].type != "_NOT" else tokens[at - 2])) if at else ""
+
+
+def _named(compared: str, names: FormulaNames) -> Named | None:
+    try:
+        return names.named(compared, None) if compared else None
+    except NameMissError:
+        return None
+
+
+def _lists(tokens: list[Token], names: FormulaNames) -> Iterator[Completion]:
+    """The lists of what is compared."""
+    named = _named(_compared(tokens), names)
+    for each in names.vocabulary.model.lists:
+        if named is not None and each.dimension == named.dimension:
+            yield Completion("list", each.caption, names.write_list(each.name), "a list")
+
+
 def _members(tokens: list[Token], begun: str, names: FormulaNames) -> Iterator[Completion]:
     """The members of what is compared, with such a beginning."""
-    at = next((at for at in range(len(tokens) - 1, -1, -1) if tokens[at].type in ("COMPARATOR", "_IN")), None)
-    if at is None or not at:
-        return
-    compared = tokens[at - 1] if tokens[at - 1].type != "_NOT" else tokens[at - 2]
-    try:
-        named = names.named(unquoted(str(compared)), None)
-    except NameMissError:
+    compared = _compared(tokens)
+    named = _named(compared, names)
+    if named is None:
         return
     found = names.vocabulary.members(named.dimension, named.hierarchy)
     depths = [found.depth_of(named.level)] if named.level is not None else []
-    if named.level is None or fold(unquoted(str(compared))) in names.vocabulary.hierarchies:
+    if named.level is None or fold(compared) in names.vocabulary.hierarchies:
         depths += [each for each in range(len(found.levels)) if each not in depths]
     count = 0
     for depth in depths:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from dastan.core.analysis.captions import HIDDEN_MEMBER, hierarchy_caption, level_caption
 from dastan.core.errors import did_you_mean
 from dastan.core.model.conditions import LevelName
+from dastan.core.model.document import MemberList, next_named
 from dastan.core.model.members import HierarchyMembers, fold
 from dastan.core.model.parts import Key, MemberPath, is_veiled
 from dastan.core.words.vocabulary import Place, Vocabulary
@@ -96,6 +97,24 @@ class FormulaNames:
         if found is None:
             raise NameMissError(f"There is no hierarchy “{text}”.", did_you_mean(text, self.vocabulary.hierarchies))
         return found
+
+    def listed(self, text: str) -> MemberList:
+        """A list of members. Raises NameMissError."""
+        lists = self.vocabulary.model.lists
+        name = self.vocabulary.lists.get(fold(text), text)
+        for each in lists:
+            if each.name == name:
+                return each
+        hint = did_you_mean(text, [each.caption for each in lists])
+        raise NameMissError(
+            f"There is no list “{text}”.", hint if lists else "Name members in brackets: in ('…', '…')."
+        )
+
+    def write_list(self, name: str) -> str:
+        """A list as formulas name it."""
+        found = next_named(self.vocabulary.model.lists, name)
+        is_its = self.vocabulary.lists.get(fold(found.caption)) == name
+        return quoted(found.caption if is_its else found.name)
 
     def _level(self, text: str, hierarchy: str | None) -> tuple[str, str, str] | None:
         if hierarchy is None:

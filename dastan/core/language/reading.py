@@ -298,6 +298,8 @@ class _Reader:
             case "one_of" | "not_one_of":
                 paths = [path for each in rest for path in self._members(named, each)]
                 return self._of_members(named, paths, "keep" if node.data == "one_of" else "leave_out")
+            case "listed" | "not_listed":
+                return self._of_list(named, rest[0], "keep" if node.data == "listed" else "leave_out")
             case "ranges" | "not_ranges":
                 values = tuple(self._key(each) for each in rest)
                 return self._attribute(named, "between", values, node.data == "not_ranges")
@@ -317,6 +319,15 @@ class _Reader:
         return MemberFilter(
             dimension=named.dimension, hierarchy=named.hierarchy, action=action, members=tuple(dict.fromkeys(paths))
         )
+
+    def _of_list(self, named: Named, name: Any, action: Action) -> Condition:
+        text, _ = self._name(name)
+        found = self._found(name, lambda: self.names.listed(text))
+        if found.dimension != named.dimension:
+            model = self.names.vocabulary.model
+            own, other = (model.dimension(each).caption for each in (named.dimension, found.dimension))
+            raise _fault(_span(name), f"“{found.caption}” lists members of {other}, not of {own}.", f"Name {other}.")
+        return MemberFilter(dimension=found.dimension, hierarchy=found.hierarchy, action=action, list=found.name)
 
     def _attribute(self, named: Named, operator: str, values: tuple[Any, ...], is_left_out: bool) -> Condition:
         level = named.level

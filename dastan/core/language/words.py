@@ -59,6 +59,7 @@ SCALARS = (
     Word("_IS", "is null", "is empty"),
     Word("_IS", "is not null", "is not empty"),
     Word("_IN", "in (", "one of several members"),
+    Word("_IN", "in", "one of a list"),
     Word("_LIKE", "like", "a text: 'Harbour%'"),
     Word("_OF", "of", "of which hierarchy"),
 )

@@ -135,6 +135,8 @@ class _Writer:
         is_out = each.action == "leave_out"
         _, hierarchy = self.names.vocabulary.hierarchy(place)
         named, name = Named(*place, None), self.names.write_place(place)
+        if each.list is not None:
+            return f"{name} {'not ' if is_out else ''}in {self.names.write_list(each.list)}"
         if len(depths) == 1:
             level = hierarchy.levels[min(depths.pop(), len(hierarchy.levels)) - 1]
             named = Named(*place, level)

@@ -19,9 +19,10 @@ from dastan.core.model.conditions import (
     ReadyFilter,
     leaves_of,
 )
-from dastan.core.model.document import Dimension, Hierarchy, Measure, RecordList, SemanticModel
+from dastan.core.model.document import Dimension, Hierarchy, Measure, RecordList, SemanticModel, next_named
 from dastan.core.model.expression_check import check_expression
 from dastan.core.model.financial_layouts import layout_faults
+from dastan.core.model.member_lists import list_faults
 from dastan.core.model.pattern import is_number_pattern
 from dastan.core.model.reach import (
     grain_of,
@@ -58,6 +59,7 @@ def _names(model: SemanticModel) -> Iterator[Fault]:
         (("dimensions",), [each.name for each in model.dimensions]),
         (("measures",), [each.name for each in model.measures]),
         (("filters",), [each.name for each in model.filters]),
+        (("lists",), [each.name for each in model.lists]),
         (("prompts",), [each.name for each in model.prompts]),
         (("roles",), [each.name for each in model.roles]),
     ]
@@ -298,7 +300,11 @@ def _where(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fau
                 message = f'The condition of "{measure.caption}" cannot look at measures or ready-made filters.'
                 yield Fault(at, message, "Write out what holds for the records themselves.")
                 continue
-            if isinstance(leaf, MemberFilter) and not leaf.members and leaf.level is None:
+            if isinstance(leaf, MemberFilter) and leaf.list is not None:
+                if next_named(model.lists, leaf.list).is_rule:
+                    message = f'The condition of "{measure.caption}" stands on a list that has a rule.'
+                    yield Fault((*at, "list"), message, "Make a formula of the measure, only for that list.")
+            elif isinstance(leaf, MemberFilter) and not leaf.members and leaf.level is None:
                 message = f'The condition of "{measure.caption}" names no member.'
                 yield Fault((*at, "members"), message, "Name at least one.")
             found = model.dimension(leaf.dimension)  # type: ignore[union-attr]
@@ -326,12 +332,16 @@ def _conditions(model: SemanticModel) -> Iterator[Fault]:
         if any(isinstance(leaf, ReadyFilter) for leaf in leaves_of(ready.condition)):
             message = f'The ready-made filter "{ready.caption}" stands on another ready-made filter.'
             yield Fault(place, message, "Write the condition out.")
+    whole = complete_model(model, {})
+    for number, each in enumerate(model.lists):
+        for fault in list_faults(each, whole):
+            yield Fault(("lists", number, fault.field), fault.message, fault.hint)
     for number, role in enumerate(model.roles):
         for part, condition in enumerate(role.conditions):
             place = ("roles", number, "conditions", part)
             yield from _condition(place, condition, model)
             if any(isinstance(leaf, MeasureFilter | ReadyFilter) or _asks(leaf) for leaf in leaves_of(condition)):
-                message = f'What role "{role.caption}" may see depends on a measure, a ready-made filter or an answer.'
+                message = f'What role "{role.caption}" may see depends on a measure, a list or an answer.'
                 yield Fault(place, message, "Let it depend on members, attributes and periods alone.")
         if not role.conditions:
             hint = "Give it conditions, or leave the role out: people without a role see everything."
@@ -340,7 +350,7 @@ def _conditions(model: SemanticModel) -> Iterator[Fault]:
 
 def _asks(leaf: Condition) -> bool:
     if isinstance(leaf, MemberFilter):
-        return leaf.prompt is not None
+        return leaf.prompt is not None or leaf.list is not None
     return isinstance(leaf, AttributeFilter) and any(isinstance(each, PromptRef) for each in leaf.values)
 
 

@@ -114,6 +114,13 @@ def _member_faults(
         yield _missing("Level", "level", condition.level, levels)
     if condition.prompt is not None and not knows_prompt(condition.prompt):
         yield ConditionFault("prompt", f'There is no question "{condition.prompt}".', "Add it to `prompts`.")
+    if condition.list is not None:
+        listed = next((each for each in model.lists if each.name == condition.list), None)
+        if listed is None:
+            yield _missing("List", "list", condition.list, (each.name for each in model.lists))
+        elif (listed.dimension, listed.hierarchy) != (condition.dimension, condition.hierarchy):
+            message = f"“{listed.caption}” lists members of another hierarchy."
+            yield ConditionFault("list", message, "Name the hierarchy that it is of.")
     deepest = None if found[0].parent_child is not None else len(levels)
     if any(not path or (deepest is not None and len(path) > deepest) for path in condition.members):
         hint = "Write one key per level, from the top down: [[bus], [tram, hill]]."

@@ -65,6 +65,8 @@ class MemberFilter(Part):
     """Means all the members at this level below `members` (below all without any); not such as have none there."""
     prompt: str | None = None
     """The question whose answer gives the members, in place of `members`."""
+    list: str | None = None
+    """The list whose members are meant, in place of `members`."""
     kind: Literal["members"] = "members"
 
 

@@ -39,7 +39,9 @@ Aggregate = Literal[
 ]
 
 
-_Named = TypeVar("_Named", "Attribute", "Hierarchy", "Dimension", "Measure", "ReadyMade", "Prompt", "Role")
+_Named = TypeVar(
+    "_Named", "Attribute", "Hierarchy", "Dimension", "Measure", "ReadyMade", "MemberList", "Prompt", "Role"
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -304,6 +306,47 @@ class ReadyMade(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Ranking(Part):
+    """The members that come first by a measure."""
+
+    measure: str
+    count: Literal["members", "percent_of_members", "percent_of_measure"] = "members"
+    """How `amount` counts: members, per cent of the members, or those that together make so much of the measure."""
+    amount: float
+    side: Literal["largest", "smallest"] = "largest"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MemberList(Part):
+    """Members of one hierarchy under a name: these, or by a rule all those for which it holds just now.
+
+    Which they are is asked of the data and of what its reader may see, whatever a table shows and its filters say.
+    """
+
+    name: str = ""
+    """In an analysis made of the caption where it is left out."""
+    caption: str
+    dimension: str
+    hierarchy: str
+    members: tuple[MemberPath, ...] = ()
+    """Without a rule these; with one, those below which its members stand, all without."""
+    level: str | None = None
+    """Of a rule: the level of its members."""
+    where: tuple[Condition, ...] = ()
+    """Of a rule: what holds for each of its members, of their attributes and of measures at their level."""
+    ranked: Ranking | None = None
+    """Of a rule: those of these that come first."""
+    over: tuple[Condition, ...] = ()
+    """Of a rule: the records over which its measures are taken; all that its reader may see without."""
+    description: str = ""
+
+    @property
+    def is_rule(self) -> bool:
+        """Whether its members are found, and may be others tomorrow."""
+        return self.level is not None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Role(Part):
     """What the people of a role may see: only records for which every condition holds."""
 
@@ -328,6 +371,8 @@ class SemanticModel(Part):
     measures: tuple[Measure, ...]
     filters: tuple[ReadyMade, ...] = ()
     """Ready-made filters."""
+    lists: tuple[MemberList, ...] = ()
+    """Members under a name, usable wherever members are."""
     prompts: tuple[Prompt, ...] = ()
     """Questions that are asked of whoever uses a condition which needs their answer."""
     roles: tuple[Role, ...] = ()

@@ -8,24 +8,25 @@ from dataclasses import dataclass
 from typing import Literal
 
 from dastan.core.analysis.captions import Members, hierarchy_caption, listed, member_caption
-from dastan.core.analysis.condition_words import condition_words
+from dastan.core.analysis.condition_words import condition_words, list_words
 from dastan.core.analysis.document import Analysis, Question
 from dastan.core.analysis.formula_words import aloud
 from dastan.core.analysis.joints import joining_of, joint_used_by
 from dastan.core.analysis.layouts import layout_used_by
+from dastan.core.analysis.lists import list_used_by
 from dastan.core.analysis.made import used_by, with_made
 from dastan.core.analysis.made_members import with_made_members
 from dastan.core.analysis.prompts import prompts_named
 from dastan.core.language.writing import write_formula
 from dastan.core.model.conditions import ReadyFilter, leaves_of
-from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.model.document import Measure, MemberList, SemanticModel
 from dastan.core.model.expression import measures_named
 from dastan.core.model.joints import told_joined
 from dastan.core.model.parts import MemberPath
 from dastan.core.reading.account import definition_of, formula_of
 from dastan.core.words.vocabulary import Vocabulary
 
-Kind = Literal["measure", "joint member", "way down", "question", "filter", "list", "layout"]
+Kind = Literal["measure", "joint member", "way down", "question", "filter", "list", "sets", "layout"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,11 +57,13 @@ def everything_made(document: Analysis, model: SemanticModel, members: Members) 
         *_made_measures(document, vocabulary),
         *_joints(document, members, model),
         *_made_layouts(document),
+        *_lists(document, document.lists, model, known, "analysis"),
         *_ways(document),
         *_prompts(document, model, known),
         *_model_measures(document, own, vocabulary),
         *_filters(document, own, known),
-        *_lists(own),
+        *_lists(document, own.lists, model, known, "model"),
+        *_further_hierarchies(own),
     )
 
 
@@ -150,7 +153,25 @@ def _filters(document: Analysis, model: SemanticModel, members: Members) -> Iter
         )
 
 
-def _lists(model: SemanticModel) -> Iterator[MadeThing]:
+def _lists(
+    document: Analysis,
+    lists: tuple[MemberList, ...],
+    model: SemanticModel,
+    members: Members,
+    of: Literal["analysis", "model"],
+) -> Iterator[MadeThing]:
+    for each in lists:
+        found = members(each.dimension, each.hierarchy)
+        gone = sum(found.find(path) is None for path in each.members)
+        yield MadeThing(
+            "list", each.name, each.caption, of, f"lists {list_words(each, model, members)}",
+            used_by=tuple(list_used_by(document, each.name)),
+            fault=f"{gone} of {len(each.members)} are not in the data" if gone and of == "analysis" else "",
+            dimension=each.dimension, hierarchy=each.hierarchy,
+        )  # fmt: skip
+
+
+def _further_hierarchies(model: SemanticModel) -> Iterator[MadeThing]:
     for dimension in model.dimensions:
         for each in dimension.hierarchies:
             if each.layout is not None:
@@ -160,6 +181,6 @@ def _lists(model: SemanticModel) -> Iterator[MadeThing]:
                 )  # fmt: skip
             if each.sets:
                 yield MadeThing(
-                    "list", each.name, hierarchy_caption(dimension, each), "model",
+                    "sets", each.name, hierarchy_caption(dimension, each), "model",
                     f"of {listed([one.caption for one in each.sets])}", dimension=dimension.name, hierarchy=each.name,
                 )  # fmt: skip

@@ -21,6 +21,7 @@ from dastan.core.model.conditions import (
     ReadyFilter,
     Unit,
 )
+from dastan.core.model.document import next_named
 from dastan.core.model.members import fold
 from dastan.core.model.parts import Key, MemberPath
 from dastan.core.words.scanner import MissError, Scanner
@@ -56,7 +57,9 @@ class ConditionReader:
             # A ready-made filter and a member may have one name: what is said of the hierarchy then decides.
             return self.scanner.longest_of(*readies)
 
-        readies: list[Callable[[], Condition]] = [lambda: self._members(action), lambda: self._ready(action)]
+        readies: list[Callable[[], Condition]] = [
+            lambda: self._members(action), lambda: self._ready(action), lambda: self._listed(action),
+        ]  # fmt: skip
         return self.scanner.first_of(
             lambda: self._group(action), lambda: self._where(action), lambda: self._period(action), named
         )
@@ -228,6 +231,14 @@ class ConditionReader:
         known = self.vocabulary.ready
         name = scan.first_of(lambda: scan.name(known, "a ready-made filter"), lambda: self._technical(known.values()))
         return ReadyFilter(name=name, action=action)
+
+    def _listed(self, action: Action) -> MemberFilter:
+        scan = self.scanner
+        scan.has("list")
+        known = self.vocabulary.lists
+        name = scan.first_of(lambda: scan.name(known, "a list"), lambda: self._technical(known.values()))
+        own = next_named(self.vocabulary.model.lists, name)
+        return MemberFilter(dimension=own.dimension, hierarchy=own.hierarchy, action=action, list=name)
 
     def _members(self, action: Action) -> MemberFilter:
         scan = self.scanner

@@ -63,7 +63,7 @@ def read_view(
     def on_member() -> View:
         shows = scan.any_of(_meaning(CHANGE_STARTS))
         found = members()
-        if len(found.members) != 1 or found.level is not None or found.prompt is not None:
+        if len(found.members) != 1 or found.level is not None or found.prompt is not None or found.list is not None:
             raise MissError
         place = {"dimension": found.dimension, "hierarchy": found.hierarchy, "path": found.members[0]}
         return Change(on="member", **place, shows=shows)  # type: ignore[arg-type]

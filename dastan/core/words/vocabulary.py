@@ -84,6 +84,10 @@ class Vocabulary:
     def ready(self) -> dict[str, str]:
         return {fold(each.caption): each.name for each in reversed(self.model.filters)}
 
+    @cached_property
+    def lists(self) -> dict[str, str]:
+        return {fold(each.caption): each.name for each in reversed(self.model.lists)}
+
     def hierarchy(self, place: Place) -> tuple[Dimension, Hierarchy]:
         """The parts of the model behind a place."""
         dimension = self.model.dimension(place[0])

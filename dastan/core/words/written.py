@@ -45,8 +45,8 @@ OPERATORS = {
 }  # fmt: skip
 _PLAIN = re.compile(r"[^\W\d_][\w'’%/&.-]*( [\w'’%/&.-]+)*|\d[\w/-]*")
 _RESERVED_WORDS = """
-and or by against then for without where at of as in is the every below asked ready showing only under with totals over
-measures on rows columns outside row column total hide empty asks answering not ordered subtotals passing
+and or by against then for without where at of as in is the every below asked ready list showing only under with totals
+over measures on rows columns outside row column total hide empty asks answering not ordered subtotals passing
 """
 _RESERVED = frozenset(_RESERVED_WORDS.split())
 
@@ -207,6 +207,9 @@ class _Writer:
                 assert_never(each)
 
     def _members(self, each: MemberFilter) -> str:
+        if each.list is not None:
+            caption = next_named(self.vocabulary.model.lists, each.list).caption
+            return f"list {self._name(each.list, caption, self.vocabulary.lists)}"
         own = (each.dimension, each.hierarchy)
         text = f"every {self.level(own, each.level)}" if each.level is not None else ""
         if each.prompt is not None:

@@ -117,6 +117,7 @@ def test_a_dimension_is_offered_every_gap_on_both_axes() -> None:
         ("columns", 1, "against Fare, each broken down by Band"),
         ("menu", None, "Choose members of Band…"),
         ("menu", None, "Keep by a condition…"),
+        ("menu", None, "Make a list by a rule…"),
         ("menu", None, "Lay out a statement…"),
         ("waiting", 0, "Keep Band at hand"),
     ]
@@ -127,7 +128,7 @@ def test_a_placed_dimension_is_offered_the_other_axis_its_levels_and_the_way_out
     found = offers_for(document, Thing(kind="dimension", **LINE), SOURCE.model, SOURCE.members)
     assert [each.words for each in found if not each.under] == [
         "against Line, each broken down by Fare", "against Fare, each broken down by Line",
-        "Choose members of Line…", "Keep by a condition…", "Lay out a statement…", "Keep Line at hand", "Take Line away",
+        "Choose members of Line…", "Keep by a condition…", "Make a list by a rule…", "Lay out a statement…", "Keep Line at hand", "Take Line away",
     ]  # fmt: skip
     assert [each.words for each in found if each.under == "Open and close"] == [
         "Open every mode", "Open every team", "Close every mode", "Open all of Line", "Close all of Line",

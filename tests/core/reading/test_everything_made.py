@@ -40,14 +40,14 @@ def test_the_analysis_s_own_come_first_with_what_they_are_and_where_they_are_use
     assert [each.of for each in found.values()] == sorted(each.of for each in found.values())
 
 
-def test_the_model_s_measures_filters_and_lists_stand_there_too() -> None:
+def test_the_model_s_measures_filters_and_sets_stand_there_too() -> None:
     found = listed(document())
     boardings = found["measure", "Boardings"]
     assert (boardings.of, boardings.says) == ("model", "the sum of boardings in taps")
     assert set(boardings.used_by) == {"the table", "“A head”", "“Fare each”"}
     assert found["measure", "Fare each"].says == "Revenue ÷ Boardings"
     assert found["filter", "rails"].says == "for tram line"
-    assert found["list", "Picks"].says == "of Rails, First teams and East"
+    assert found["sets", "Picks"].says == "of Rails, First teams and East"
     named = apply_gesture(document(), PutFilter(condition=ReadyFilter(name="rails_only")), MODEL)
     assert listed(named)["filter", "rails"].used_by == ("a filter",)
 

@@ -2,6 +2,7 @@
 // At the right nothing, until headers are selected: then what can be done with them, and only that.
 import { computed } from 'vue'
 import type { Offer } from '@/api/types'
+import { useListing } from './listing/listing'
 import { useMaking } from './making/making'
 import { useSelection } from './table/selection'
 import { useThingMenu } from './thingMenu'
@@ -9,14 +10,16 @@ import { useThingMenu } from './thingMenu'
 const selection = useSelection()
 const menu = useThingMenu()
 const making = useMaking()
+const listing = useListing()
 const shown = computed(() => selection.captions.slice(0, 6))
 const more = computed(() => selection.captions.length - shown.value.length)
-const plain = computed(() => selection.offers.filter((offer) => !offer.under && (offer.gesture || offer.asks === 'formula' || offer.asks === 'joint')))
+const plain = computed(() => selection.offers.filter((offer) => !offer.under && (offer.gesture || offer.asks === 'formula' || offer.asks === 'joint' || offer.asks === 'list')))
 
 function choose(offer: Offer): void {
   const thing = selection.thing()
   if (offer.asks === 'formula') void making.begin(thing)
   else if (offer.asks === 'joint' && thing) menu.edit('joint', thing)
+  else if (offer.asks === 'list') void listing.begin(thing)
   else selection.choose(offer)
 }
 

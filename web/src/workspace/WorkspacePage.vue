@@ -19,6 +19,7 @@ import LostLine from './LostLine.vue'
 import WarningLine from './WarningLine.vue'
 import { useAsking } from './asking'
 import { useLaying } from './laying/laying'
+import { useListing } from './listing/listing'
 import { useMaking } from './making/making'
 import SentenceBar from './sentence/SentenceBar.vue'
 import { useWorkspace } from './store'
@@ -40,6 +41,7 @@ const TableSlip = defineAsyncComponent(() => import('./dress/TableSlip.vue'))
 const NumbersSlip = defineAsyncComponent(() => import('./dress/NumbersSlip.vue'))
 const NumberSlip = defineAsyncComponent(() => import('./questioning/NumberSlip.vue'))
 const LayoutPanel = defineAsyncComponent(() => import('./laying/LayoutPanel.vue'))
+const ListPanel = defineAsyncComponent(() => import('./listing/ListPanel.vue'))
 const MakingPanel = defineAsyncComponent(() => import('./making/MakingPanel.vue'))
 const SaveSlip = defineAsyncComponent(() => import('./keeping/SaveSlip.vue'))
 const ShareSlip = defineAsyncComponent(() => import('./keeping/ShareSlip.vue'))
@@ -53,6 +55,7 @@ const menu = useThingMenu()
 const asking = useAsking()
 const making = useMaking()
 const laying = useLaying()
+const listing = useListing()
 const selection = useSelection()
 const isFolded = useStorage('dastan-catalogue-folded', false)
 const slip = ref<'' | 'save' | 'copy' | 'share' | 'look'>('')
@@ -189,6 +192,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       </main>
       <MakingPanel v-if="making.isOpen" :key="making.opening" />
       <LayoutPanel v-else-if="laying.isOpen" :key="laying.opening" />
+      <ListPanel v-else-if="listing.isOpen" :key="listing.opening" />
       <SelectionPanel v-else />
     </div>
     <TrailBar />

@@ -4,6 +4,7 @@ import type { MemberPath, Offer, Thing } from '@/api/types'
 import { useProblem } from '@/shell/problem'
 import { useAsking } from './asking'
 import { useLaying } from './laying/laying'
+import { useListing } from './listing/listing'
 import { useMaking } from './making/making'
 import { useWorkspace } from './store'
 import { offersFor } from './things'
@@ -34,6 +35,7 @@ export const useThingMenu = defineStore('thing-menu', () => {
   const asking = useAsking()
   const making = useMaking()
   const laying = useLaying()
+  const listing = useListing()
   const thing = shallowRef<Thing | null>(null)
   const offers = shallowRef<Offer[]>([])
   const anchor = shallowRef<HTMLElement | null>(null)
@@ -73,6 +75,7 @@ export const useThingMenu = defineStore('thing-menu', () => {
     else if (offer.asks === 'records' || offer.asks === 'paper' || offer.asks === 'empty') question(cell.value, offer.asks)
     else if (offer.asks === 'formula') void making.begin(thing.value)
     else if (offer.asks === 'layout') void laying.begin(thing.value)
+    else if (offer.asks === 'list') void listing.begin(thing.value)
     else if (offer.asks && offer.asks !== 'members' && thing.value) editing.value = { what: offer.asks, thing: thing.value }
   }
 

@@ -31,6 +31,11 @@ export function wayThing(way: string): Thing {
   return { ...blank, kind: 'way', way }
 }
 
+/** A list of members by its name. */
+export function listThing(list: string): Thing {
+  return { ...blank, kind: 'list', list }
+}
+
 export function filterThing(at: number): Thing {
   return { ...blank, kind: 'filter', at }
 }

@@ -34,6 +34,7 @@ from dastan.core.analysis.gestures.filters import FilterMembers, PutFilter, Take
 from dastan.core.analysis.gestures.going import BreakDown, GoInto, ShowLevel, StopBreakingDown
 from dastan.core.analysis.gestures.joining import ChangeJoint, ForgetJoint, MakeJoint
 from dastan.core.analysis.gestures.laying_out import ChangeLayout, ForgetLayout, MakeLayout
+from dastan.core.analysis.gestures.listing import ChangeList, FilterList, ForgetList, MakeList, PutList
 from dastan.core.analysis.gestures.making import ChangeMade, ForgetMade, MakeMeasure
 from dastan.core.analysis.gestures.measures import (
     PlaceMeasures,
@@ -52,14 +53,15 @@ from dastan.core.analysis.names import check_names
 from dastan.core.model.document import SemanticModel
 
 __all__ = [
-    "AnswerPrompt", "AskOnOpening", "BreakDown", "ChangeJoint", "ChangeLayout", "ChangeMade", "CloseAll",
-    "CloseLevel", "CloseMember", "DressLabels", "DressNumbers", "DressTable", "DropMissing", "FilterMembers",
-    "ForgetJoint", "ForgetLayout", "ForgetMade", "ForgetWayDown", "Gesture", "GoInto", "HideEmpty", "MakeJoint",
-    "MakeLayout", "MakeMeasure", "MakeWayDown", "OpenAll", "OpenLevel", "OpenMember", "PlaceMeasures",
-    "PutDimension", "PutFilter", "PutMeasure", "PutViews", "PutWayDown", "Rewrite", "SetAggregate", "SetAside",
-    "SetChart", "SetGrandTotal", "SetLimit", "SetOrder", "SetTotals", "SetTotalsOfOne", "SetTotalsOver", "SetView",
-    "SetWidth", "ShowAllMembers", "ShowLevel", "ShowView", "Silence", "SkipLevel", "StopAsking", "StopBreakingDown",
-    "SwapAxes", "TakeDimension", "TakeFilter", "TakeMeasure", "UseInstead", "apply_gesture", "step_words",
+    "AnswerPrompt", "AskOnOpening", "BreakDown", "ChangeJoint", "ChangeLayout", "ChangeList", "ChangeMade",
+    "CloseAll", "CloseLevel", "CloseMember", "DressLabels", "DressNumbers", "DressTable", "DropMissing",
+    "FilterList", "FilterMembers", "ForgetJoint", "ForgetLayout", "ForgetList", "ForgetMade", "ForgetWayDown",
+    "Gesture", "GoInto", "HideEmpty", "MakeJoint", "MakeLayout", "MakeList", "MakeMeasure", "MakeWayDown",
+    "OpenAll", "OpenLevel", "OpenMember", "PlaceMeasures", "PutDimension", "PutFilter", "PutList", "PutMeasure",
+    "PutViews", "PutWayDown", "Rewrite", "SetAggregate", "SetAside", "SetChart", "SetGrandTotal", "SetLimit",
+    "SetOrder", "SetTotals", "SetTotalsOfOne", "SetTotalsOver", "SetView", "SetWidth", "ShowAllMembers",
+    "ShowLevel", "ShowView", "Silence", "SkipLevel", "StopAsking", "StopBreakingDown", "SwapAxes",
+    "TakeDimension", "TakeFilter", "TakeMeasure", "UseInstead", "apply_gesture", "step_words",
 ]  # fmt: skip
 
 Gesture = (
@@ -76,6 +78,7 @@ Gesture = (
     | MakeMeasure | ChangeMade | ForgetMade
     | MakeJoint | ChangeJoint | ForgetJoint
     | MakeLayout | ChangeLayout | ForgetLayout
+    | MakeList | ChangeList | ForgetList | FilterList | PutList
     | Rewrite | DropMissing | UseInstead
 )  # fmt: skip
 

@@ -115,6 +115,8 @@ def _check_at(at: int, document: Analysis) -> None:
 
 def plain_filter(condition: Condition, own: tuple[str, str]) -> MemberFilter | None:
     """A condition as a plain filter to members of a hierarchy, by its names; None where it is none."""
-    if not isinstance(condition, MemberFilter) or condition.level is not None or condition.prompt is not None:
+    if not isinstance(condition, MemberFilter) or condition.level is not None:
+        return None
+    if condition.prompt is not None or condition.list is not None:
         return None
     return condition if (condition.dimension, condition.hierarchy) == own else None

@@ -7,6 +7,7 @@ import { useWorkspace } from '../store'
 import CatalogueDimension from './CatalogueDimension.vue'
 import CatalogueFilter from './CatalogueFilter.vue'
 import CatalogueJoint from './CatalogueJoint.vue'
+import CatalogueList from './CatalogueList.vue'
 import CatalogueMeasure from './CatalogueMeasure.vue'
 import CatalogueWay from './CatalogueWay.vue'
 import { searchCatalogue, withLayouts } from './search'
@@ -18,7 +19,7 @@ const dragging = useDragging()
 const making = useMaking()
 const words = ref('')
 const isListed = ref(false)
-const found = computed(() => searchCatalogue(withLayouts(workspace.catalogue, workspace.shown?.layouts ?? []), workspace.document?.ways_down ?? [], workspace.shown?.made ?? [], workspace.shown?.joints ?? [], words.value))
+const found = computed(() => searchCatalogue(withLayouts(workspace.catalogue, workspace.shown?.layouts ?? []), workspace.document?.ways_down ?? [], workspace.shown?.made ?? [], workspace.shown?.joints ?? [], workspace.shown?.lists ?? [], words.value))
 const placedMeasures = computed(() => new Set(workspace.document?.question?.measures?.map((each) => each.measure)))
 const notes = computed(() => workspace.catalogue?.notes ?? [])
 const reasons = computed(() => workspace.shown?.unavailable)
@@ -47,6 +48,10 @@ const reasons = computed(() => workspace.shown?.unavailable)
       <template v-if="found.ways.length">
         <h2 class="small-caps">Ways down</h2>
         <CatalogueWay v-for="way in found.ways" :key="way.caption" :caption="way.caption" :steps="way.steps.length" />
+      </template>
+      <template v-if="found.lists.length">
+        <h2 class="small-caps">Lists</h2>
+        <CatalogueList v-for="list in found.lists" :key="`${list.of}/${list.name}`" :list="list" />
       </template>
       <template v-if="found.filters.length">
         <h2 class="small-caps">Ready-made filters</h2>

@@ -1,4 +1,4 @@
-import type { Analysis, Catalogue, CatalogueMeasure, Shown, ShownJoint, ShownMade } from '@/api/types'
+import type { Analysis, Catalogue, CatalogueMeasure, Shown, ShownJoint, ShownList, ShownMade } from '@/api/types'
 
 type Ways = NonNullable<Analysis['ways_down']>
 
@@ -9,6 +9,7 @@ export interface Found {
   ways: Ways
   made: CatalogueMeasure[]
   joints: ShownJoint[]
+  lists: ShownList[]
   isEmpty: boolean
 }
 
@@ -17,8 +18,8 @@ function holds(wanted: string, ...texts: string[]): boolean {
 }
 
 /** The entries of the catalogue and the ways down whose caption, description, synonyms or levels hold the words; all of them without words. */
-export function searchCatalogue(catalogue: Catalogue | null, ways: Ways, own: readonly ShownMade[], joined: readonly ShownJoint[], words: string): Found {
-  if (!catalogue) return { folders: [], dimensions: [], filters: [], ways: [], made: [], joints: [], isEmpty: false }
+export function searchCatalogue(catalogue: Catalogue | null, ways: Ways, own: readonly ShownMade[], joined: readonly ShownJoint[], listed: readonly ShownList[], words: string): Found {
+  if (!catalogue) return { folders: [], dimensions: [], filters: [], ways: [], made: [], joints: [], lists: [], isEmpty: false }
   const wanted = words.trim().toLocaleLowerCase()
   const folders = catalogue.folders
     .map((folder) => ({
@@ -41,7 +42,8 @@ export function searchCatalogue(catalogue: Catalogue | null, ways: Ways, own: re
     .filter((each) => holds(wanted, each.made.caption, each.made.description ?? '', each.aloud))
     .map((each) => ({ name: each.made.name ?? '', caption: each.made.caption, unit: each.unit, description: [each.made.description, each.aloud].filter(Boolean).join(' · '), synonyms: [] }))
   const joints = joined.filter((each) => holds(wanted, each.joint.caption, ...each.joins))
-  return { folders, dimensions, filters, ways: found, made, joints, isEmpty: ![folders, dimensions, filters, found, made, joints].some((each) => each.length) }
+  const lists = listed.filter((each) => holds(wanted, each.caption, each.description, each.says))
+  return { folders, dimensions, filters, ways: found, made, joints, lists, isEmpty: ![folders, dimensions, filters, found, made, joints, lists].some((each) => each.length) }
 }
 
 /** The catalogue with the financial layouts that were made here, each beside the hierarchies of its dimension. */

@@ -8,8 +8,9 @@ import { useProblem } from '@/shell/problem'
 import { vFirstField } from '../firstField'
 import { useWorkspace } from '../store'
 import { useThingMenu } from '../thingMenu'
-import { dimensionThing, filterThing, measureThing, pathThing, wayThing } from '../things'
+import { dimensionThing, filterThing, listThing, measureThing, pathThing, wayThing } from '../things'
 import { useLaying } from '../laying/laying'
+import { useListing } from '../listing/listing'
 import { useMaking } from './making'
 
 const emit = defineEmits<{ close: [] }>()
@@ -17,6 +18,7 @@ const workspace = useWorkspace()
 const menu = useThingMenu()
 const making = useMaking()
 const laying = useLaying()
+const listing = useListing()
 const problem = useProblem()
 const words = ref('')
 const things = ref<MadeThing[] | null>(null)
@@ -36,7 +38,7 @@ watch(
 
 // A formula is changed at the right of the table, which has to be in sight.
 watch(
-  () => making.isOpen || laying.isOpen,
+  () => making.isOpen || laying.isOpen || listing.isOpen,
   (isOpen) => isOpen && emit('close'),
 )
 
@@ -53,7 +55,8 @@ function thingOf(each: MadeThing): Thing | null {
   if (each.kind === 'measure') return measureThing({ measure: each.name })
   if (each.kind === 'joint member') return pathThing(each.dimension, each.hierarchy, each.path)
   if (each.kind === 'way down') return wayThing(each.name)
-  if (each.kind === 'list' || each.kind === 'layout') return dimensionThing(each.dimension, each.hierarchy)
+  if (each.kind === 'list') return listThing(each.name)
+  if (each.kind === 'sets' || each.kind === 'layout') return dimensionThing(each.dimension, each.hierarchy)
   return each.at === null || each.at === undefined ? null : filterThing(each.at)
 }
 

@@ -24,7 +24,7 @@ const hasValues = ref(true)
 const tree = useMemberTree(workspace.draft?.model ?? '', dimension, hierarchy, () => (hasValues.value && measure.value ? workspace.document : null))
 const present = (workspace.document?.question?.filters ?? [])
   .filter((each) => each.kind === 'members')
-  .filter((each) => each.dimension === dimension && each.hierarchy === hierarchy && !each.level && !each.prompt)
+  .filter((each) => each.dimension === dimension && each.hierarchy === hierarchy && !each.level && !each.prompt && !each.list)
 const isElsewhere = !!props.picking.into
 const edited = isElsewhere ? undefined : (present.find((each) => each.action === props.picking.action) ?? present[0])
 const action = ref<'keep' | 'leave_out'>(edited?.action ?? 'keep')

@@ -89,7 +89,7 @@ def read_list(document: Analysis, made: MemberList, reader: Reader, budget: Budg
     shelved, members = reader.shelved, reader.members_of(document)
     model = with_made(shelved.model, document)
     others = replace(document, lists=tuple(each for each in document.lists if each.name != made.name))
-    tried = replace(made, name=_ON_TRIAL, caption=made.caption.strip() or "This list")
+    tried = replace(made, name=made.name or _ON_TRIAL, caption=made.caption.strip() or "This list")
     says, suggested, fault, hint, count = "", "", "", "", 0
     captions: tuple[str, ...] = ()
     over: tuple[str, ...] = ()

@@ -12,6 +12,7 @@ import { useListing } from './listing'
 import { PERIODS, periodNamed, plainNumber, ruleParts } from './rule'
 
 const READ_AFTER = 250
+const MOST_READ = 4
 const listing = useListing()
 const workspace = useWorkspace()
 const problem = useProblem()
@@ -95,7 +96,8 @@ function overPeriod(name: string): void {
 }
 
 async function put(): Promise<void> {
-  if (found.value.made !== made.value) await readNow()
+  // What was written last may not have been read yet, and a name may follow what is read.
+  for (let tries = 0; found.value.made !== made.value && tries < MOST_READ; tries += 1) await readNow()
   if (!isReady.value) return
   const before = workspace.shownStep
   await workspace.act(isChange ? { kind: 'change_list', made: made.value } : { kind: 'make_list', made: made.value, is_put: isKept.value })

@@ -42,6 +42,8 @@ CASES = {
         'Attribute "moed" is not in dimension "Line".', "Use “Mode” instead", "Sold by Mode"),
     "ready-made filter": ({"measures": [SOLD], "rows": [BY_LINE], "filters": [{"kind": "ready", "name": "from_kiosk"}]},
                           'Ready-made filter "from_kiosk" is not in the model.', "Use “from kiosks” instead", "Sold by Mode"),
+    "list": ({"measures": [SOLD], "rows": [BY_LINE], "filters": [LINE | {"list": "quays"}]},
+             'List "quays" is not in the model.', "Take it out", "Sold by Mode"),
     "prompt": ({"measures": [SOLD], "rows": [BY_LINE], "filters": [LINE | {"prompt": "which"}]},
                'There is no question "which".', "Take it out", "Sold by Mode"),
     "prompt's dimension": ({"measures": [SOLD], "rows": [BY_LINE], "prompts": [

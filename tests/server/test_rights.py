@@ -343,3 +343,20 @@ def test_an_answer_is_kept_once_for_all_with_the_same_rights_under_handles_of_th
     assert own != theirs
     assert tomas.get(f"/api/answers/{own}/window").status_code == 404
     assert tomas.get(f"/api/answers/{theirs}/window").status_code == 200
+
+
+def test_a_list_by_a_rule_is_of_what_its_reader_may_see(signed_in: Enter) -> None:
+    """The same list of the same analysis: ferries are on it for whoever sees them, and nowhere else."""
+    made = {"caption": "All of them", "dimension": "line", "hierarchy": "line", "level": "mode"}
+    largest = made | {"ranked": {"measure": "sold", "amount": 1, "side": "smallest"}}
+    document = {"dastan": "analysis/1", "model": "tickets"}
+    chosen = made | {"level": None, "members": [["Ferry"], ["Tram"]]}
+    for name, everyone, smallest in (("ines", ["Ferry", "Tram"], ["Ferry"]), ("oda", ["Tram"], ["Tram"])):
+        client = signed_in(name)
+        read = [
+            client.post("/api/models/tickets/lists/read", json={"document": document, "made": each}).json()
+            for each in (made, largest, chosen)
+        ]
+        assert [each["captions"] for each in read] == [everyone, smallest, everyone]
+        assert [each["count"] for each in read] == [len(everyone), 1, len(everyone)]
+        assert ("Ferry" in read[2]["says"]) == (name == "ines")

@@ -5,10 +5,14 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+import pytest
 from typer.testing import CliRunner
 
 from dastan.cli import app
+from dastan.core.formula.columns import BANDS, PARTS_OF_TIMES, TEXT_FUNCTIONS, TYPES
 from dastan.core.language.words import CLAUSES, FUNCTIONS, SCALARS
+from dastan.sources.files.columns import Place
+from dastan.sources.files.computed import work_out
 
 
 def blocks(file: str, language: str) -> list[str]:
@@ -68,3 +72,17 @@ def test_every_screenshot_is_linked_from_the_readme() -> None:
     shots = sorted(Path("docs/screenshots").glob("*.png"))
     assert 0 < len(shots) < 20
     assert [each.name for each in shots if f"docs/screenshots/{each.name}" not in readme] == []
+
+
+def test_every_documented_formula_of_columns_gives_what_is_said_of_it() -> None:
+    text = Path("docs/columns.md").read_text()
+    examples = re.findall(r"^\| `(.*?)` \|(.*)\|$", text, re.MULTILINE)
+    assert len(examples) > 40
+    for written, wanted in examples:
+        formula = written.replace("\\|", "|")
+        found = work_out(formula, Place("docs", formula, str), 1, lambda each: pytest.fail(each.name))
+        value = found.to_pylist()[0]
+        said = "" if value is None else str(value).lower() if isinstance(value, bool) else str(value)
+        assert said == wanted.strip(), formula
+    words = {*TEXT_FUNCTIONS, *BANDS, *PARTS_OF_TIMES, *TYPES, "date(", "extract", "at time zone", "like", "between"}
+    assert [each for each in words if each not in text] == []

@@ -3,7 +3,8 @@
 `quantity * price`, `"Net amount" - discount`: columns by name (in double quotes where the name is not a
 plain word), numbers, + - * / and parentheses. Integers and decimals stay exact through + - *; division
 gives a float. Empty follows the contract: skipped in + and - unless all operands are empty; in * and /
-it makes empty; division by zero is empty.
+it makes empty; division by zero is empty. What says more than arithmetic, `case when quantity > 3 then price end`, is
+in the language of columns.
 """
 
 from __future__ import annotations
@@ -18,6 +19,7 @@ from lark import Lark, Token, Transformer, UnexpectedInput, UnexpectedToken
 
 from dastan.core.errors import FormulaError
 from dastan.core.formula.arithmetic import Operator, operate
+from dastan.core.formula.columns import columns_named, parse_column
 from dastan.core.values import Values
 
 
@@ -41,7 +43,15 @@ class Operation:
     right: RowFormula
 
 
-RowFormula = ColumnRef | Number | Operation
+@dataclass(frozen=True, slots=True)
+class WorkedOut:
+    """More than arithmetic: a formula in the language of columns, as it is written. Who reads the records works it
+    out."""
+
+    text: str
+
+
+RowFormula = ColumnRef | Number | Operation | WorkedOut
 
 
 class _Build(Transformer[Token, RowFormula]):
@@ -93,14 +103,28 @@ def parse_rows(text: str) -> RowFormula:
     try:
         return _Build().transform(_GRAMMAR.parse(text))
     except UnexpectedInput as exc:
+        further = _further(text)
+        if isinstance(further, WorkedOut):
+            return further
         is_at_end = isinstance(exc, UnexpectedToken) and exc.token.type == "$END"
         at = len(text) if is_at_end or exc.pos_in_stream is None else exc.pos_in_stream
+        if further.details["span"][0] > at:
+            raise further from exc  # it says more than arithmetic does, and goes wrong later
         what = f'"{text[at]}" is not expected here' if at < len(text) else "the formula ends too soon"
         raise FormulaError(
             f"The row formula `{text}` cannot be read: {what}, at character {at + 1}.",
             "Write columns (in double quotes if the name has spaces), numbers, + - * / and parentheses.",
             details={"span": [at, at + 1]},
         ) from exc
+
+
+def _further(text: str) -> WorkedOut | FormulaError:
+    """A text in the language of columns; what is wrong with it where it is not in that either."""
+    try:
+        parse_column(text)
+    except FormulaError as error:
+        return error
+    return WorkedOut(text)
 
 
 def columns_of(formula: RowFormula) -> tuple[str, ...]:
@@ -110,6 +134,8 @@ def columns_of(formula: RowFormula) -> tuple[str, ...]:
             return (name,)
         case Number():
             return ()
+        case WorkedOut(text):
+            return tuple(dict.fromkeys(each.name for each in columns_named(parse_column(text)) if each.of is None))
         case Operation(_, left, right):
             return tuple(dict.fromkeys(columns_of(left) + columns_of(right)))
 
@@ -118,11 +144,11 @@ def evaluate_rows(formula: RowFormula, column: Callable[[str], Values], row_coun
     """One value per record.
 
     Args:
-        column: gives a column's `(row_count,)` values by name.
+        column: gives a column's `(row_count,)` values by name, and those of what is worked out by its text.
     Raises: LimitError where a whole number or decimal no longer fits 64 bits.
     """
     match formula:
-        case ColumnRef(name):
+        case ColumnRef(name) | WorkedOut(name):
             return column(name)
         case Number(digits, scale):
             return Values(np.full(row_count, digits, np.int64), scale, np.ones(row_count, np.bool_))

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from dastan.core.errors import FormulaError, InputError, did_you_mean
+from dastan.core.formula.columns import columns_named, parse_column
 from dastan.core.formula.rows import parse_rows
 from dastan.core.model.complete import complete_model
 from dastan.core.model.condition_faults import condition_faults, prompt_faults
@@ -19,7 +20,7 @@ from dastan.core.model.conditions import (
     ReadyFilter,
     leaves_of,
 )
-from dastan.core.model.document import Dimension, Hierarchy, Measure, RecordList, SemanticModel, next_named
+from dastan.core.model.document import Dimension, Hierarchy, Measure, RecordList, SemanticModel, Table, next_named
 from dastan.core.model.expression_check import check_expression
 from dastan.core.model.financial_layouts import layout_faults
 from dastan.core.model.member_lists import list_faults
@@ -85,8 +86,46 @@ def _tables(model: SemanticModel) -> Iterator[Fault]:
         if table.calendar is not None and not 1 <= table.calendar.financial_year_starts <= 12:
             place: Place = ("tables", name, "calendar", "financial_year_starts")
             yield Fault(place, "A financial year starts in a month from 1 to 12.", "Write 4 for April.")
+        yield from _worked_out(name, table)
         if len(table.delimiter) != 1:
             yield Fault(("tables", name, "delimiter"), "A delimiter is one character.", 'Write ";" or "\\t".')
+
+
+def _worked_out(name: str, table: Table) -> Iterator[Fault]:
+    """The faults of a table's columns that are worked out, and of those of which nothing is said."""
+    reads: dict[str, list[str]] = {}
+    for column, declared in table.columns.items():
+        place: Place = ("tables", name, "columns", column)
+        if declared.formula is None:
+            if declared.type is None and not declared.is_key:
+                hint = "Give it a `type`, or a `formula` that works it out."
+                yield Fault(place, f'Nothing is said of column "{column}".', hint)
+            continue
+        try:
+            formula = parse_column(declared.formula)
+        except FormulaError as error:
+            yield Fault((*place, "formula"), error.message, error.hint)
+            continue
+        reads[column] = [each.name for each in columns_named(formula) if each.of is None]
+    for column in reads:
+        path = _circle(column, reads)
+        if path:
+            message = f'Column "{column}" is worked out from itself: {" → ".join(path)}.'
+            yield Fault(("tables", name, "columns", column, "formula"), message, "Take another column.")
+
+
+def _circle(start: str, reads: dict[str, list[str]]) -> list[str]:
+    """A way from a column back to itself; none where there is none."""
+    waiting, seen = [[start]], set[str]()
+    while waiting:
+        path = waiting.pop()
+        for each in reads.get(path[-1], ()):
+            if each == start:
+                return [*path, each]
+            if each not in seen:
+                seen.add(each)
+                waiting.append([*path, each])
+    return []
 
 
 def _page(records: RecordList, place: Place) -> Iterator[Fault]:

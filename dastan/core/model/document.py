@@ -46,9 +46,12 @@ _Named = TypeVar(
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Column(Part):
-    """What is said of a column beyond what its values tell."""
+    """What is said of a column beyond what its values tell; or how it is worked out from others."""
 
-    type: ColumnType
+    type: ColumnType | None = None
+    """Of its values; that which they fit without."""
+    formula: str | None = None
+    """Works it out from other columns of the record, and of tables that it leads to: `case when … then … end`."""
     scale: int | None = None
     """Digits after the point of a decimal; taken from the values when left out."""
     is_key: bool = False

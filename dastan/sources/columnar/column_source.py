@@ -29,7 +29,7 @@ from dastan.core.engine.waist import (
 )
 from dastan.core.errors import SourceError
 from dastan.core.formula.bases import BaseAggregate
-from dastan.core.formula.rows import ColumnRef, evaluate_rows, parse_rows
+from dastan.core.formula.rows import ColumnRef, WorkedOut, evaluate_rows, parse_rows
 from dastan.core.model.complete import complete_model
 from dastan.core.model.document import Attribute, Dimension, SemanticModel
 from dastan.core.model.financial_layouts import laid_out
@@ -499,10 +499,10 @@ class ColumnSource:
 
     def _evaluated(self, table: str, argument: str) -> Values:
         """A row formula's value for each record."""
-        data = self.tables[table]
-        return evaluate_rows(
-            parse_rows(argument), lambda name: numbers(data.column(name), data.place(name)), data.row_count
-        )
+        data, formula = self.tables[table], parse_rows(argument)
+        if isinstance(formula, WorkedOut):
+            return numbers(data.worked_out(argument), data.place(argument))
+        return evaluate_rows(formula, lambda name: numbers(data.column(name), data.place(name)), data.row_count)
 
     def keep(self, key: tuple[object, ...], make: Callable[[], _T]) -> _T:
         """What was made under a key before, in this process or prepared by another, or is made now."""

@@ -39,7 +39,7 @@ def recount(opened: OpenModel, part: Measure) -> Recount:
     model, source = opened.model, opened.source
     fresh = open_table(opened.folder, part.table, model.tables[part.table])
     own_count = source.record_count(Grain(part.table))
-    column = part.expression if part.expression in fresh.names else None
+    column = part.expression if part.expression in _of_files(fresh) else None
     source_sum: object = None
     own_sum: object = None
     if column is not None and _is_number(fresh.column(column).type):
@@ -61,7 +61,12 @@ def _differing(fresh: TableData, own: TableData) -> tuple[str, ...]:
     """The columns of a table whose values are not the same, one after the other."""
     if fresh.names != own.names or fresh.row_count != own.row_count:
         return tuple(sorted(set(fresh.names) ^ set(own.names)))
-    return tuple(name for name in fresh.names if not _plain(fresh.column(name)).equals(_plain(own.column(name))))
+    return tuple(name for name in _of_files(fresh) if not _plain(fresh.column(name)).equals(_plain(own.column(name))))
+
+
+def _of_files(table: TableData) -> list[str]:
+    """The columns that stand in the files: the others are worked out from these."""
+    return [each for each in table.names if each not in table.formulas]
 
 
 def _plain(column: pa.ChunkedArray) -> pa.ChunkedArray:

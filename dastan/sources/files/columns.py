@@ -43,7 +43,7 @@ def typed(values: pa.ChunkedArray, declared: Column | None, place: Place, is_unt
     """
     if pa.types.is_large_string(values.type):
         values = values.cast(pa.string())
-    if declared is not None:
+    if declared is not None and declared.type is not None:
         if pa.types.is_dictionary(values.type):
             values = values.cast(values.type.value_type)
         return _declared(values, declared, place)
@@ -75,7 +75,7 @@ def _dates(values: pa.ChunkedArray) -> pa.ChunkedArray:
 def _declared(values: pa.ChunkedArray, declared: Column, place: Place) -> pa.ChunkedArray:
     target = {
         "text": pa.string(), "integer": pa.int64(), "float": pa.float64(), "date": pa.date32(), "boolean": pa.bool_(),
-    }.get(declared.type)  # fmt: skip
+    }.get(declared.type or "")  # fmt: skip
     if target is None:
         scale = declared.scale
         if scale is None:
@@ -111,9 +111,9 @@ def _misfit(values: pa.ChunkedArray, target: pa.DataType, declared: Column, plac
     return SourceError(f'Column "{place.column}" of table "{place.table}" cannot be read as {_a(declared.type)}.')
 
 
-def _a(kind: str) -> str:
+def _a(kind: str | None) -> str:
     return {"text": "text", "integer": "a whole number", "date": "a date (YYYY-MM-DD or its date_format)"}.get(
-        kind, f"a {kind}"
+        kind or "", f"a {kind}"
     )
 
 

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date
+from functools import partial
 from pathlib import Path
+from threading import RLock
 
 import pyarrow.compute as pc
 
-from dastan.core.errors import AppError, SourceError
+from dastan.core.errors import AppError, SourceError, did_you_mean
 from dastan.core.model.document import SemanticModel, Table
 from dastan.documents.read import read_model
 from dastan.sources.columnar.column_source import ColumnSource
@@ -63,6 +65,7 @@ def open_folder(folder: Path) -> OpenModel:
         CUT_SHORT.watch()
     for table in tables.values():
         table.prepared = prepared
+    _add_leads(model, tables)
     _add_calendars(model, tables)
     source = ColumnSource(model, tables, prepared)
     notes = check_data(source)
@@ -110,6 +113,7 @@ def find_model(folder: Path) -> Path:
 def open_tables(model: SemanticModel, folder: Path) -> dict[str, TableData]:
     """All tables of a model: files first, then the calendars, which may follow the files' dates."""
     tables = _read_tables(model, folder)
+    _add_leads(model, tables)
     _add_calendars(model, tables)
     return tables
 
@@ -117,6 +121,25 @@ def open_tables(model: SemanticModel, folder: Path) -> dict[str, TableData]:
 def _read_tables(model: SemanticModel, folder: Path, snapshot: Snapshot | None = None) -> dict[str, TableData]:
     read = {name: table for name, table in model.tables.items() if table.calendar is None}
     return {name: open_table(folder, name, table, snapshot) for name, table in read.items()}
+
+
+def _add_leads(model: SemanticModel, tables: dict[str, TableData]) -> None:
+    """Lets the columns that are worked out read those of tables that their own lead to."""
+
+    def lead(table: str, wanted: str) -> tuple[str, TableData, str]:
+        own = [each for each in model.relationships if each.from_table == table and each.to_table in tables]
+        found = [each for each in own if each.role == wanted] or [each for each in own if each.to_table == wanted]
+        if len(found) == 1:
+            return found[0].from_column, tables[found[0].to_table], found[0].to_column
+        if found:
+            roles = " or ".join(each.role for each in found)
+            raise SourceError(f'Table "{table}" leads to "{wanted}" in several roles.', f"Name the role: {roles}.")
+        known = [name for each in own for name in (each.role, each.to_table)]
+        raise SourceError(f'Table "{table}" leads to no "{wanted}".', did_you_mean(wanted, known))
+
+    working = RLock()
+    for name, table in tables.items():
+        table.leads_to, table.working = partial(lead, name), working
 
 
 def _add_calendars(model: SemanticModel, tables: dict[str, TableData]) -> None:

@@ -8,11 +8,14 @@ from threading import RLock
 from typing import TYPE_CHECKING
 
 import pyarrow as pa
+import pyarrow.compute as pc
 import pyarrow.parquet as pq
 
 from dastan.core.errors import SourceError, did_you_mean
+from dastan.core.formula.columns import ColumnOf
 from dastan.core.model.document import Table
 from dastan.sources.files.columns import Place, typed
+from dastan.sources.files.computed import work_out
 from dastan.sources.files.csv_file import line_of_row, read_csv
 from dastan.sources.files.snapshot import Snapshot
 
@@ -34,7 +37,9 @@ class TableData:
         is_untyped: bool = False,
     ) -> None:
         self.name = name
-        self.names = names
+        self.formulas = {each: own.formula for each, own in declared.columns.items() if own.formula is not None}
+        """Of the columns that are worked out, how."""
+        self.names = (*names, *(each for each in self.formulas if each not in names))
         self.row_count = row_count
         self._declared = declared
         self._read = read
@@ -42,22 +47,70 @@ class TableData:
         self._is_untyped = is_untyped
         self.prepared: Prepared | None = None
         """Where its columns are kept once they are typed; None for a table that is quickly read."""
+        self.leads_to: Callable[[str], tuple[str, TableData, str]] | None = None
+        """From a role or a table's name to the column that points there, the table, and the column that it points at;
+        raises SourceError where the records lead to none."""
+        self.working = RLock()
+        """Held while a column is worked out: one for all tables that lead to one another."""
+        self._begun: set[str] = set()
         self._columns: dict[str, pa.ChunkedArray] = {}
         self._lock = RLock()
 
     def column(self, name: str) -> pa.ChunkedArray:
         """`(row_count,)` typed values. Raises SourceError when there is no such column or it does not fit."""
         with self._lock:
-            if name not in self._columns:
+            if name not in self._columns and name not in self.formulas:
                 if name not in self.names:
                     raise SourceError(f'Column "{name}" is not in table "{self.name}".', did_you_mean(name, self.names))
                 declared = self._declared.columns.get(name)
+                self._columns[name] = self._kept(
+                    name, lambda: typed(self._read(name), declared, self.place(name), self._is_untyped)
+                )
+            found = self._columns.get(name)
+        return found if found is not None else self._computed(name)
 
-                def read() -> pa.ChunkedArray:
-                    return typed(self._read(name), declared, self.place(name), self._is_untyped)
+    def _kept(self, name: str, read: Callable[[], pa.ChunkedArray]) -> pa.ChunkedArray:
+        return self.prepared.column(self.name, name, read) if self.prepared else read()
 
-                self._columns[name] = self.prepared.column(self.name, name, read) if self.prepared else read()
-            return self._columns[name]
+    def _computed(self, name: str) -> pa.ChunkedArray:
+        """A column that is worked out, once. No table's own lock is held meanwhile: others may be read for it."""
+        with self.working:
+            with self._lock:
+                if name in self._columns:
+                    return self._columns[name]
+            if name in self._begun:
+                raise SourceError(
+                    f'Column "{name}" of table "{self.name}" is worked out from itself, by way of another table.',
+                    "Take another column in one of the formulas.",
+                )
+            self._begun.add(name)
+            try:
+                found = self._kept(name, lambda: self._of_formula(name))
+            finally:
+                self._begun.discard(name)
+            with self._lock:
+                self._columns[name] = found
+            return found
+
+    def _of_formula(self, name: str) -> pa.ChunkedArray:
+        found = work_out(self.formulas[name], self.place(name), self.row_count, self._for_formula)
+        declared = self._declared.columns[name]
+        return typed(found, declared, self.place(name), False) if declared.type is not None else found
+
+    def worked_out(self, text: str) -> pa.ChunkedArray:
+        """What a formula comes to for each record. Raises SourceError where it has no meaning here."""
+        with self.working:
+            return work_out(text, self.place(text), self.row_count, self._for_formula)
+
+    def _for_formula(self, wanted: ColumnOf) -> tuple[pa.ChunkedArray, Place]:
+        """A column of the records, or of what they lead to."""
+        if wanted.of is None:
+            return self.column(wanted.name), self.place(wanted.name)
+        if self.leads_to is None:
+            raise SourceError(f'Table "{self.name}" leads to no other.', "Name a column of its own.")
+        pointer, other, key = self.leads_to(wanted.of)
+        rows = pc.index_in(_plain(self.column(pointer)), value_set=_plain(other.column(key)))
+        return other.column(wanted.name).take(rows), other.place(wanted.name)
 
     def forget(self) -> None:
         """Reads its columns anew when they are asked for."""
@@ -67,6 +120,13 @@ class TableData:
     def place(self, column: str) -> Place:
         """Where a column comes from, for messages."""
         return Place(self.name, column, self._locate)
+
+
+def _plain(values: pa.ChunkedArray) -> pa.ChunkedArray:
+    """Keys as they are compared: a dictionary's values, and whole numbers of one size."""
+    if pa.types.is_dictionary(values.type):
+        values = values.cast(values.type.value_type)
+    return values.cast(pa.int64()) if pa.types.is_integer(values.type) else values
 
 
 def open_table(folder: Path, name: str, declared: Table, snapshot: Snapshot | None = None) -> TableData:

@@ -37,7 +37,7 @@ def joints_in(document: Analysis, reader: Reader) -> tuple[ShownJoint, ...]:
         level = find_hierarchy(dimension, each.hierarchy).levels[len(path) - 1]
         found.append(
             ShownJoint(
-                each, path, level_caption(dimension, level), told_joined(captions, each.how == "difference"), captions,
+                each, path, level_caption(dimension, level), told_joined(captions, each.how), captions,
                 sum(known.find(one) is not None for one in each.members),
                 tuple(joint_used_by(document, each.name, reader.shelved.model)),
             )

@@ -17,17 +17,18 @@ from dastan.core.analysis.made import with_made
 from dastan.core.analysis.prompts import prompts_of
 from dastan.core.analysis.sentence import Phrase, sentence_of
 from dastan.core.analysis.view_captions import heading_of
-from dastan.core.analysis.views import Change
+from dastan.core.analysis.views import Change, is_itself
 from dastan.core.analysis.warnings import Warning, warnings_of
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.watch import Watch
 from dastan.core.model.conditions import Prompt
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.financial_layouts import pattern_of_row
+from dastan.core.model.joints import ratios
 from dastan.core.reading.chart import innermost_range
 from dastan.core.reading.marks import WindowMarks, marks_of
 from dastan.core.reading.remarks import remarks_of
-from dastan.core.reading.window import Window, window_of
+from dastan.core.reading.window import RATIO_FORMAT, Window, window_of
 from dastan.server.access import Reader
 from dastan.server.answers import Answers
 from dastan.server.formulas import ShownMade, made_in
@@ -169,6 +170,10 @@ def _shown(at: int, placed: PlacedMeasure, document: Analysis, answer: Answer, r
 def _row_formats(answer: Answer) -> dict[str, NumberFormat]:
     layouts = [one for axis in (answer.rows, answer.columns) for each in axis.placements if (one := each.layout)]
     found = {pattern for layout in layouts for row in layout.rows if (pattern := pattern_of_row(layout, row))}
+    axes = (answer.rows, answer.columns)
+    members = [each.members for axis in axes for each in axis.placements]
+    if any(ratios(each, depth) for each in members for depth in range(len(each.levels))):
+        found.add(RATIO_FORMAT)
     return {name: own for each in sorted(found) for name, own in ((each, number_format(each)), _of_change(each))}
 
 
@@ -189,7 +194,7 @@ def _about(placed: PlacedMeasure, measure: Measure, model: SemanticModel, reader
 
 def _row_format(placed: PlacedMeasure) -> Literal["own", "change"] | None:
     view = placed.view
-    if view is None or (isinstance(view, Change) and view.shows == "earlier"):
+    if is_itself(view):
         return "own"
     return "change" if isinstance(view, Change) and view.shows == "difference" else None
 

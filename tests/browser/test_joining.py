@@ -122,6 +122,13 @@ def test_two_members_are_told_apart_by_a_difference(sign_in: Callable[[str], Pag
     desk.expect_sentence("Boardings people by Mode, where Ahead is Metro less Tram")
     assert numbers(desk.row("Ahead")) == [metro[0] - tram[0]]
     assert numbers(desk.row("All lines")) == total
+    # The same two, one divided by the other: written in per cent, whatever the measure is written in.
+    desk.choose_under(desk.head("Ahead"), "Joint member", "Change what it joins…")
+    slip = page.get_by_role("dialog", name="Change a joint member")
+    slip.get_by_label("Metro divided by Tram").check()
+    slip.get_by_role("button", name="Change it").click()
+    desk.expect_sentence("Boardings people by Mode, where Ahead is Metro divided by Tram")
+    assert desk.row("Ahead") == [f"{metro[0] / tram[0] * 100:,.1f} %"]
 
 
 def test_a_name_that_is_taken_is_said_in_the_slip_and_nothing_is_lost(sign_in: Callable[[str], Page]) -> None:

@@ -231,8 +231,8 @@ class Joint(Part):
     dimension: str
     hierarchy: str
     members: tuple[MemberPath, ...]
-    how: Literal["together", "difference"] = "together"
-    """A difference is of two members: every number of the first less that of the second."""
+    how: Literal["together", "difference", "ratio"] = "together"
+    """A difference or ratio is of two members: every number of the first less, or by, that of the second."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -32,7 +32,7 @@ def joinings_of(document: Analysis) -> dict[tuple[str, str], tuple[Joining, ...]
 
 def joining_of(joint: Joint) -> Joining:
     """A joint member as the members of its hierarchy know it."""
-    return Joining(joint.name, joint.caption, joint.members, joint.how == "difference")
+    return Joining(joint.name, joint.caption, joint.members, joint.how)
 
 
 def check_name(joint: Joint, members: Members) -> None:
@@ -87,8 +87,8 @@ def check_joints(document: Analysis, model: SemanticModel) -> None:
             raise InputError("A joint member has no name.", "Give it one.")
         if not each.members:
             raise InputError(f"“{each.caption}” joins no members.", "Choose one or several.")
-        if each.how == "difference" and len(each.members) != _TWO:
-            raise InputError(f"“{each.caption}” is a difference, which is of two members.", "Choose two.")
+        if each.how != "together" and len(each.members) != _TWO:
+            raise InputError(f"“{each.caption}” is a {each.how}, which is of two members.", "Choose two.")
         if any(joint_named(path) is not None for path in each.members):
             raise InputError(f"“{each.caption}” joins a joint member.", "Name the members that this one joins.")
         if hierarchy.is_list:

@@ -139,7 +139,7 @@ def _joint_phrases(document: Analysis, members: Members) -> Iterator[Phrase]:
         if each.name not in told and (own in placed or each.name in joints_named(document.question)):
             known = members(*own)
             joined = tuple(member_caption(path, known) for path in each.members)
-            words = told_joined(joined, True) if each.how == "difference" else f"joins {_shortly(joined)}"
+            words = told_joined(joined, each.how) if each.how != "together" else f"joins {_shortly(joined)}"
             if words == f"is {each.caption}":
                 continue  # its name says it
             words = f"{each.caption} {words}"

@@ -248,3 +248,8 @@ def above_of(view: Share) -> Above:
         reach = (view.level.dimension, view.level.hierarchy, view.level.level)
         return Above(reach, reach)
     return ABOVE[view.of]
+
+
+def is_itself(view: View | None) -> bool:
+    """Whether a view is of the measure's own kind: the measure itself, or it as it was earlier."""
+    return view is None or (isinstance(view, Change) and view.shows == "earlier")

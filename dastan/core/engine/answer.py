@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date
 
 import numpy as np
@@ -12,12 +12,13 @@ from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.document import AXES, Analysis
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.placed import shown_measure
+from dastan.core.analysis.views import is_itself
 from dastan.core.engine.arranging import Cells, arranged, without_empty_headers
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.cells_on_rows import filled_on_rows, seen_alone
 from dastan.core.engine.cube import build_cube
-from dastan.core.engine.differing import with_differences
+from dastan.core.engine.differing import NEITHER, Both, with_differences
 from dastan.core.engine.facts import Fact, ask_facts, plan_facts, size_of_plans
 from dastan.core.engine.ground import OnCube
 from dastan.core.engine.layout import Lines, lay_out
@@ -56,15 +57,19 @@ class Answer:
     row_lines: Lines
     column_lines: Lines
     """How the headers stand in the table, the measures among them."""
-    seconds: tuple[Values, ...] = ()
-    """Per measure, at cells of a difference of members what the second of them comes to."""
+    both: Both = NEITHER
+    """At cells of a difference or ratio of members what each of the two comes to."""
 
     @property
     def size_bytes(self) -> int:
         """How much memory it takes, but for what it shares with others."""
         arrays = [self.cell_rows, self.cell_columns]
         arrays += [array for each in (self.rows, self.columns) for array in (each.grain, each.codes, each.is_heading)]
-        arrays += [array for each in (*self.values, *self.seconds) for array in (each.data, each.present)]
+        arrays += [
+            array
+            for each in (*self.values, *self.both.firsts, *self.both.seconds)
+            for array in (each.data, each.present)
+        ]
         return sum(each.nbytes for each in arrays) + self.row_lines.size_bytes + self.column_lines.size_bytes
 
 
@@ -106,19 +111,20 @@ def answer(
     watch.check()
     ground = OnCube(cube, facts, rows, columns, shape, questioner)
     values = tuple(calculate(each, ground) for each in formulas)
-    cells, seconds = with_differences(Cells(rows, columns, cube.rows, cube.columns, values), len(formulas))
-    cells = replace(cells, values=(*cells.values, *seconds))
+    divides = tuple(is_itself(each.view) for each in question.measures)
+    cells = with_differences(Cells(rows, columns, cube.rows, cube.columns, values), divides)
     cells = arranged(seen_alone(cells) if questioner.is_laid_out else cells, question)
     watch.check()
     cells = without_empty_headers(cells, question)
-    values, seconds = cells.values[: len(formulas)], cells.values[len(formulas) :]
+    count = len(formulas)
+    values, both = cells.values[:count], Both(cells.values[count : 2 * count], cells.values[2 * count :])
     spans = [span for fact in facts if (span := questioner.seen.span(fact.grain)) is not None]
     oldest = min((each.first for each in spans), default=None)
     newest = max((each.last for each in spans), default=None)
     lines = [lay_out(each, axis, question) for each, axis in ((cells.rows, AXES[0]), (cells.columns, AXES[1]))]
     return Answer(
         measures, tuple(adds_up(each) for each in formulas), cells.rows, cells.columns, cells.cell_rows,
-        cells.cell_columns, values, oldest, newest, lines[0], lines[1], seconds,
+        cells.cell_columns, values, oldest, newest, lines[0], lines[1], both,
     )  # fmt: skip
 
 

@@ -1,4 +1,4 @@
-"""Differences of members: what is shown of the first less what is shown of the second, cell by cell.
+"""Differences and ratios of members: what is shown of the first less, or by, what is shown of the second, cell by cell.
 
 Until then each of the two stands as a member of its own, under the filters that the difference is under; the second has
 no header any more afterwards.
@@ -6,7 +6,9 @@ no header any more afterwards.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -15,7 +17,7 @@ from dastan.core.engine.arranging import Cells
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.grains import AxisGrain, Placement
 from dastan.core.formula.arithmetic import operate
-from dastan.core.model.joints import differences
+from dastan.core.model.joints import differences, how_joined
 from dastan.core.values import Values, joined, widened
 
 
@@ -34,28 +36,43 @@ def with_firsts(
     return found
 
 
-def with_differences(cells: Cells, most: int) -> tuple[Cells, tuple[Values, ...]]:
-    """The cells with differences in place of their two members; and of each measure what the second came to at them.
+class Both(NamedTuple):
+    """Per measure, at cells of a difference or ratio of members what each of the two came to."""
 
-    Args: `most` is how many measures there are.
+    firsts: tuple[Values, ...] = ()
+    seconds: tuple[Values, ...] = ()
+
+
+NEITHER = Both()
+
+
+def with_differences(cells: Cells, divides: Sequence[bool]) -> Cells:
+    """The cells with differences and ratios in place of their two members. Behind the values of the measures follow,
+    where there are any, what the first of the two came to at them, and then the second.
+
+    Args: `divides` tells of each measure whether a ratio of it means anything: one of changes does not.
     """
     pairs = [
-        (name, place, depth, pair)
+        (name, place, depth, pair, how_joined(placement.members, depth, pair[0]) == "ratio")
         for name, axis in zip(AXES, (cells.rows, cells.columns), strict=True)
         for place, placement in enumerate(axis.placements)
         for depth in range(len(placement.members.levels))
         for pair in differences(placement.members, depth).items()
     ]
     if not pairs:
-        return cells, ()
-    seconds = tuple(replace(each, present=np.zeros(len(each), np.bool_)) for each in cells.values)
-    found = replace(cells, values=(*cells.values, *seconds))
-    for name, place, depth, pair in pairs:
-        found = _subtracted(found, name, place, depth, pair, most)
-    return replace(found, values=found.values[:most]), found.values[most:]
+        return cells
+    nothing = tuple(replace(each, present=np.zeros(len(each), np.bool_)) for each in cells.values)
+    found = replace(cells, values=(*cells.values, *nothing, *nothing))
+    for name, place, depth, pair, is_ratio in pairs:
+        found = _told_apart(found, name, place, depth, pair, divides if is_ratio else None)
+    return found
 
 
-def _subtracted(cells: Cells, name: AxisName, place: int, depth: int, pair: tuple[int, int], most: int) -> Cells:
+def _told_apart(
+    cells: Cells, name: AxisName, place: int, depth: int, pair: tuple[int, int], divides: Sequence[bool] | None
+) -> Cells:
+    """Args: `divides` of a ratio, None of a difference."""
+    most = len(cells.values) // 3
     axis = cells.rows if name == "rows" else cells.columns
     own, other = (cells.cell_rows, cells.cell_columns) if name == "rows" else (cells.cell_columns, cells.cell_rows)
     first_of = np.arange(len(axis))
@@ -81,15 +98,20 @@ def _subtracted(cells: Cells, name: AxisName, place: int, depth: int, pair: tupl
     at = np.asarray(at).ravel()
     values = []
     for number, each in enumerate(cells.values):
-        one = widened(each.take(ones), at[: len(ones)], len(places))
-        two = widened(each.take(others), at[len(ones) :], len(places))
-        # Behind each measure stands what its second member came to.
-        told = (
-            operate("-", one, two)
-            if number < most
-            else widened(cells.values[number - most].take(others), at[len(ones) :], len(places))
-        )
-        values.append(joined([each.take(plain), told]))
+        measure = cells.values[number % most]
+        one = widened(measure.take(ones), at[: len(ones)], len(places))
+        two = widened(measure.take(others), at[len(ones) :], len(places))
+        if number >= most:
+            told = one if number < 2 * most else two
+        elif divides is None:
+            told = operate("-", one, two)
+        else:
+            told = operate("/", one, two)
+            told = told if divides[number] else replace(told, present=np.zeros(len(told), np.bool_))
+        rest = each.take(plain)
+        if told.scale is None and rest.scale is not None:
+            rest = Values(rest.as_float(), None, rest.present)  # beside what is divided all are floats
+        values.append(joined([rest, told]))
     new_own = np.concatenate([own[plain], places // across])
     new_other = np.concatenate([other[plain], places % across])
     # The second member's headers stand no more.

@@ -110,7 +110,7 @@ class JoinedSource(SourceAbove):
         found = [base]
         for branch in members.branches:
             # Below a difference nothing stands.
-            if branch.depth <= deepest and (deepest <= branch.deep or not branch.joining.is_difference):
+            if branch.depth <= deepest and (deepest <= branch.deep or not branch.joining.is_of_two):
                 found.append(self._of_branch(request, members, branch, deepest, others))
         return one_after_another(found) if len(found) > 1 else base
 
@@ -298,7 +298,7 @@ def _groups_within(condition: GroupSet, members: JoinedMembers, branch: Branch |
             kept &= own < len(members.base.levels[depth])
         elif depth < branch.depth:
             kept &= own == branch.above[depth]
-        elif branch.joining.is_difference:
+        elif branch.joining.is_of_two:
             return _NONE  # what is compared are members
         elif depth <= branch.deep:
             kept &= own == branch.codes[depth]

@@ -10,13 +10,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 
 from dastan.core.model.members import HierarchyMembers, LevelMembers
 from dastan.core.model.parts import Key, MemberPath
 
+How = Literal["together", "difference", "ratio"]
 _JOINT = "joint:"
 _SECOND = ":second"
 _KEPT = 16
@@ -29,8 +30,13 @@ class Joining(NamedTuple):
     name: str
     caption: str
     members: tuple[MemberPath, ...]
-    is_difference: bool = False
-    """Whether it is the first of two members less the second, number by number."""
+    how: How = "together"
+    """A difference is the first of two members less the second, number by number, a ratio the first by the second."""
+
+    @property
+    def is_of_two(self) -> bool:
+        """Whether it is worked out from the numbers of two members, and has no records of its own."""
+        return self.how != "together"
 
     @property
     def above(self) -> MemberPath:
@@ -155,7 +161,7 @@ class JoinedMembers(HierarchyMembers):
         """Whether some of these members, each at its depth, have records in common."""
         taken = np.zeros(len(self.code_by_row[0]), np.bool_)
         places = list(dict.fromkeys(zip(depths.tolist(), codes.tolist(), strict=True)))
-        differences = {(each.deep, each.code) for each in self.branches if each.joining.is_difference}
+        differences = {(each.deep, each.code) for each in self.branches if each.joining.is_of_two}
         if differences & set(places):
             return True
         for depth, code in sorted(places, key=lambda each: each[1] >= len(self.base.levels[each[0]])):
@@ -210,7 +216,7 @@ class JoinedMembers(HierarchyMembers):
             here = np.flatnonzero(_is_of(branch, codes, depth)) if depth >= branch.depth else np.empty(0, np.int64)
             if not len(here):
                 continue
-            if branch.joining.is_difference or (taken & branch.rows).any():
+            if branch.joining.is_of_two or (taken & branch.rows).any():
                 found[here] = True
             else:
                 taken |= branch.rows
@@ -231,23 +237,29 @@ def own_members(members: HierarchyMembers) -> HierarchyMembers:
 def says_of(members: HierarchyMembers, depth: int, code: int) -> str:
     """What a joint member is, in words: "joins Tram and Metro"; nothing of others."""
     captions = members.joins(depth, code) if isinstance(members, JoinedMembers) else ()
-    return told_joined(captions, differs(members, depth, code)) if captions else ""
+    return told_joined(captions, how_joined(members, depth, code)) if captions else ""
 
 
-def told_joined(captions: Sequence[str], is_difference: bool) -> str:
-    """What joins members of these names: "joins Tram and Metro", "is Tram less Metro"."""
-    if is_difference:
-        return f"is {' less '.join(captions)}"
+def told_joined(captions: Sequence[str], how: How) -> str:
+    """What joins members of these names: "joins Tram and Metro", "is Tram less Metro", "is Tram divided by Metro"."""
+    if how != "together":
+        return f"is {(' less ' if how == 'difference' else ' divided by ').join(captions)}"
     return f"joins {', '.join(captions[:-1])}{' and ' if len(captions) > 1 else ''}{captions[-1]}"
 
 
-def differs(members: HierarchyMembers, depth: int, code: int) -> bool:
-    """Whether a member is a difference of two others."""
-    return code in differences(members, depth)
+def how_joined(members: HierarchyMembers, depth: int, code: int) -> How:
+    """How a joint member is made; "together" of any other."""
+    branches = members.branches if isinstance(members, JoinedMembers) else ()
+    return next((each.joining.how for each in branches if each.deep == depth and each.code == code), "together")
+
+
+def ratios(members: HierarchyMembers, depth: int) -> list[int]:
+    """At a level, the codes of the members that are one by another."""
+    return [code for code in differences(members, depth) if how_joined(members, depth, code) == "ratio"]
 
 
 def differences(members: HierarchyMembers, depth: int) -> dict[int, int]:
-    """At a level, the code of each difference, and that under which its second member is asked for."""
+    """At a level, the code of each difference or ratio, and that under which its second member is asked for."""
     branches = members.branches if isinstance(members, JoinedMembers) else ()
     return {each.second_of: each.code for each in branches if each.second_of is not None and each.deep == depth}
 
@@ -263,7 +275,7 @@ def joined_members(base: HierarchyMembers, joinings: tuple[Joining, ...]) -> Hie
     taken = [len(each) for each in base.levels]
     branches = []
     for joining in joinings:
-        if not joining.is_difference:
+        if not joining.is_of_two:
             asked = [_branch(base, joining, joining.members, taken, None)]
         elif all(base.find(path) is not None for path in joining.members):
             first, second = joining.members
@@ -298,11 +310,11 @@ def _branch(
     leaves = np.unique(np.concatenate([_leaves(base, path) for path in paths]))
     below = {at: np.unique(base.at_depth(leaves, last, at)).astype(np.int32) for at in range(depth, last + 1)}
     first = {at: taken[at] for at in range(depth, last + 1)}
-    if joining.is_difference:
+    if joining.is_of_two:
         # Nothing stands below a difference.
         below |= {at: np.empty(0, np.int32) for at in range(joining.deep + 1, last + 1)}
     opens = {at: np.zeros(len(below[at]), np.bool_) for at in range(depth, last + 1)}
-    for at in () if joining.is_difference else range(last, depth, -1):
+    for at in () if joining.is_of_two else range(last, depth, -1):
         level = base.levels[at]
         has_key = np.array([level.keys[code] is not None for code in below[at].tolist()], np.bool_)
         holding = level.parent[below[at][has_key | opens[at]]]

@@ -19,7 +19,7 @@ from dastan.core.formula.scopes import Earlier
 from dastan.core.language.writing import write_formula
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.financial_layouts import pattern_of_row
-from dastan.core.model.joints import differs
+from dastan.core.model.joints import how_joined
 from dastan.core.model.meaning import leaves_of_measure
 from dastan.core.reading.backing import (
     Backing,
@@ -207,20 +207,24 @@ def _joins(answer: Answer, place: CellPlace) -> tuple[str, ...]:
 
 
 def _difference(answer: Answer, place: CellPlace) -> str:
-    """Of a cell of a difference of members, the two numbers that it is of; nothing of others."""
+    """Of a cell of a difference or ratio of members, the two numbers that it is of; nothing of others."""
     for axis, entry in _ends(answer, place):
         for each in axis.chain(entry):
             members = axis.placements[each.place].members
-            if each.is_others or not differs(members, each.depth, each.code):
+            how = "together" if each.is_others else how_joined(members, each.depth, each.code)
+            if how == "together":
                 continue
             header, cell = member_header(axis, each), cell_at(answer, place)
-            told = "It is one member's number less another's; behind it are the records of both."
-            if cell is None or not answer.seconds:
+            word = "less" if how == "difference" else "divided by"
+            told = f"It is one member's number {word} another's; behind it are the records of both."
+            if cell is None or not answer.both.firsts:
                 return told
-            shown, second = cell_value(answer, place), answer.seconds[place.measure].at(cell)
-            first = shown if second is None else second if shown is None else shown + second  # type: ignore[operator]
-            numbers = f"{_digits(first) or 'nothing'} less {_digits(second) or 'nothing'}"
-            return f"{header.caption} {header.says}: {numbers}. Behind it are the records of both."
+            first, second = (each[place.measure].at(cell) for each in answer.both)
+            numbers = f"{_digits(first) or 'nothing'} {word} {_digits(second) or 'nothing'}"
+            why = ""
+            if how == "ratio" and first is not None and second is not None and cell_value(answer, place) is None:
+                why = " There is none by zero." if not second else " A ratio of such a view says nothing."
+            return f"{header.caption} {header.says}: {numbers}.{why} Behind it are the records of both."
     return ""
 
 

@@ -14,7 +14,7 @@ from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.financial_layouts import pattern_of_row
-from dastan.core.model.joints import JoinedMembers
+from dastan.core.model.joints import JoinedMembers, ratios
 from dastan.core.model.reach import is_calendar
 from dastan.core.reading.window import OTHERS, MemberHeader, Number, as_numbers, member_headers
 from dastan.core.values import Values
@@ -168,13 +168,18 @@ def _lengths(axis: Axis, leaves: np.ndarray) -> list[str]:
 
 
 def _of_another_kind(axis: Axis, leaves: np.ndarray) -> np.ndarray:
-    """Of some entries those of rows of a layout that divide others: on the scale of these they would be nothing."""
+    """Of some entries those of rows of a layout, or of joint members, that divide others: on the scale of these they
+    would be nothing."""
     found = np.zeros(len(leaves), np.bool_)
     for place, placement in enumerate(axis.placements):
         layout = placement.layout
         if layout is not None:
             shares = [at for at, row in enumerate(layout.rows) if "%" in (pattern_of_row(layout, row) or "")]
             found |= np.isin(axis.codes[leaves, place], shares)
+        for number, grain in enumerate(axis.grains):
+            if len(grain.depths) > place and place not in grain.others:
+                divided = np.isin(axis.codes[leaves, place], ratios(placement.members, grain.depths[place]))
+                found |= divided & (axis.grain[leaves] == number)
     return leaves[found]
 
 

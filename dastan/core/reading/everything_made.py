@@ -80,7 +80,7 @@ def _joints(document: Analysis, members: Members, model: SemanticModel) -> Itera
         gone = sum(known.find(path) is None for path in each.members)
         yield MadeThing(
             "joint member", each.name, each.caption, "analysis",
-            told_joined([member_caption(path, known) for path in each.members], each.how == "difference"),
+            told_joined([member_caption(path, known) for path in each.members], each.how),
             used_by=_where_joint(document, each.name, model),
             fault=f"{gone} of {len(each.members)} are not in the data" if gone else "",
             dimension=each.dimension, hierarchy=each.hierarchy, path=joining_of(each).path,

@@ -12,7 +12,7 @@ from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis, Header
 from dastan.core.engine.layout import ALL, Lines
 from dastan.core.model.financial_layouts import LaidOutMembers, favour_of_row, pattern_of_row
-from dastan.core.model.joints import says_of
+from dastan.core.model.joints import ratios, says_of
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import MemberPath
 from dastan.core.values import Values
@@ -23,6 +23,8 @@ Number = int | float | str | None
 _EXACT_IN_FLOAT = 2**53
 OTHERS = "others"
 TOTAL = "total"
+RATIO_FORMAT = "0.0 %"
+"""How a ratio of members is written: of one measure, it is a share."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,6 +45,8 @@ class MemberHeader:
     opens_into: OpensInto | None = None
     says: str = ""
     row: RowOfLayout | None = None
+    format: str | None = None
+    """How numbers are written under it, where it is not as the measure says: of a ratio of members."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -225,6 +229,7 @@ def member_header(axis: Axis, header: Header) -> MemberHeader:
         is_nowhere=level.keys[header.code] is None,
         says=says_of(placement.members, header.depth, header.code),
         row=_row_of_layout(placement.members, header.code),
+        format=RATIO_FORMAT if header.code in ratios(placement.members, header.depth) else None,
     )
 
 

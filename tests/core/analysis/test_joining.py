@@ -9,7 +9,7 @@ from dataclasses import replace
 
 import pytest
 
-from dastan.core.analysis.document import Analysis, Joint, MadeMeasure, Opening, PlacedMeasure
+from dastan.core.analysis.document import Analysis, Chart, Joint, MadeMeasure, Opening, PlacedMeasure
 from dastan.core.analysis.gestures import (
     ChangeJoint,
     FilterMembers,
@@ -415,6 +415,50 @@ def test_a_difference_that_its_name_tells_is_not_told_again() -> None:
     document = apply_gesture(by_mode(), MakeJoint(joint=made), MODEL)
     assert sentence_of(document, MODEL, STAR.members).text == "Boardings by Mode"
     assert step_words(by_mode(), MakeJoint(joint=made), MODEL, STAR.members) == "made bus less tram"
+
+
+def share(document: Analysis, one: MemberPath, other: MemberPath, alone: bool = False) -> Analysis:
+    made = Joint(caption="Share", dimension="line", hierarchy="line", members=(one, other), how="ratio")
+    return apply_gesture(document, MakeJoint(joint=made, alone=alone), MODEL)
+
+
+def test_a_ratio_is_the_first_by_the_second_in_every_column_and_adds_to_no_total() -> None:
+    document = share(question("boardings", rows=(by("line", "mode"),), columns=(by("fare", "family"),)), TRAM, BUS)
+    # Of fares b the trams have none, of a the bus: what is divided by nothing is empty.
+    assert table(ask(document)) == [
+        ("bus", "", "4", "4"), ("tram", "3", "", "3"), ("Share", "", "", "0.75"), ("without a line", "", "1", "1"),
+        ("All of Line", "3", "5", "8"),
+    ]  # fmt: skip
+    assert table(ask(apply_gesture(document, SwapAxes(), MODEL)))[-1] == ("All of Fare", "4", "3", "0.75", "1", "8")
+    assert sentence_of(document, MODEL, STAR.members).text.endswith("where Share is tram divided by bus")
+    assert ("Share", "0.75") in table(ask(share(by_mode(), TRAM, BUS, alone=True)))
+    headers = {each.caption: each for row in window_of(ask(document), 0, 9, 0, 9).rows for each in row.members}
+    assert (headers["Share"].format, headers["tram"].format) == ("0.0 %", None)
+
+
+def test_a_ratio_of_what_a_measure_was_earlier_stands_and_one_of_changes_does_not() -> None:
+    shows = [
+        PlacedMeasure(measure="boardings", view=view) for view in (None, Share(of="whole"), RunningTotal(along="rows"))
+    ]
+    document = share(by_mode(), TRAM, BUS)
+    found = ask(replace(document, question=replace(document.question, measures=tuple(shows))))
+    at = next(number for number, row in enumerate(window_of(found, 0, 99, 0, 99).rows) if row.caption == "Share")
+    assert window_of(found, 0, 99, 0, 99).values[at] == (0.75, None, None)
+
+
+def test_the_working_paper_of_a_ratio_tells_both_numbers_and_why_there_is_none() -> None:
+    document = share(question("boardings", rows=(by("line", "mode"),), columns=(by("fare", "family"),)), TRAM, BUS)
+    found = ask(document)
+    at = next(number for number, row in enumerate(window_of(found, 0, 99, 0, 99).rows) if row.caption == "Share")
+    asked = questioner_of(document, MODEL, STAR, EVERYTHING, TODAY, STAR.group, Budget())
+    paper = account_of(found, place_of(found, at, 2), *asked, asked[0].source.members, ())
+    assert paper.value == "0.75"
+    assert paper.why_not_compared == "Share is tram divided by bus: 3 divided by 4. Behind it are the records of both."
+
+
+def test_a_ratio_is_left_out_of_charts_of_its_members() -> None:
+    drawn = chart_of(ask(share(by_mode(), TRAM, BUS)), Chart(), MODEL)
+    assert "Share" not in str(drawn.categories)
 
 
 def test_a_difference_may_be_of_a_member_and_one_below_it() -> None:

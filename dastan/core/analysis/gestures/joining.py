@@ -59,8 +59,10 @@ class MakeJoint(Step):
     def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
         known = members(self.joint.dimension, self.joint.hierarchy)
         alone = ", in their place" if self.alone else ""
-        if self.joint.how == "difference":
-            between = " less ".join(member_caption(path, known) for path in self.joint.members)
+        if self.joint.how != "together":
+            between = (" less " if self.joint.how == "difference" else " divided by ").join(
+                member_caption(path, known) for path in self.joint.members
+            )
             of = "" if between == self.joint.caption else f" of {between}"
             return f"made {self.joint.caption}{of}{alone}"
         shown = [member_caption(path, known) for path in self.joint.members[:_NAMED]]

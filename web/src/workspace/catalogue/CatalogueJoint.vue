@@ -24,7 +24,7 @@ function open(): void {
 <template>
   <div ref="row" class="entry" :title="title">
     <button type="button" class="plain-button grow" @click="open">
-      <span class="caption made">{{ joint.joint.caption }}</span><span class="unit">{{ lost ? `${joint.there} of ${joint.joins.length} there` : joint.joint.how === 'difference' ? 'difference' : `${joint.joins.length} joined` }}</span>
+      <span class="caption made">{{ joint.joint.caption }}</span><span class="unit">{{ lost ? `${joint.there} of ${joint.joins.length} there` : joint.joint.how !== 'together' ? joint.joint.how : `${joint.joins.length} joined` }}</span>
     </button>
     <button class="plain-button more" :aria-label="`What can be done with ${joint.joint.caption}`" @click="open">
       <v-icon :icon="mdiDotsHorizontal" size="14" />

@@ -59,7 +59,7 @@ const looksAtRecords = computed(() => isRule.value && (parts.value.first.on || p
 const here = computed(() => {
   const { count, captions } = found.value
   const more = count - captions.length
-  return count ? `${count.toLocaleString('en')} just now: ${captions.join(', ')}${more > 0 ? ` and ${more.toLocaleString('en')} more` : ''}` : 'No member just now.'
+  return count ? `${count.toLocaleString('en')}${isRule.value ? ' just now' : ''}: ${captions.join(', ')}${more > 0 ? ` and ${more.toLocaleString('en')} more` : ''}` : 'No member just now.'
 })
 
 async function readNow(): Promise<void> {

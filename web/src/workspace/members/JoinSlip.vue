@@ -24,18 +24,22 @@ const joined = ref(
         .filter((each, at, all) => all.findIndex((one) => JSON.stringify(one.path) === JSON.stringify(each.path)) === at),
 )
 const caption = ref(known?.joint.caption ?? '')
-const how = ref<'together' | 'difference'>(known?.joint.how ?? 'together')
+const how = ref<'together' | 'difference' | 'ratio'>(known?.joint.how ?? 'together')
 const isAlone = ref(true)
 // Two members can also be told apart: the first less the second.
 const ways = computed(() => {
   const [first, second] = joined.value.map((each) => each.caption)
   if (joined.value.length !== 2) return []
-  return [{ how: 'together' as const, words: 'the records of both' }, { how: 'difference' as const, words: `${first} less ${second}` }]
+  return [{ how: 'together' as const, words: 'the records of both' }, { how: 'difference' as const, words: `${first} less ${second}` }, { how: 'ratio' as const, words: `${first} divided by ${second}` }]
 })
-const isDifference = computed(() => ways.value.length > 0 && how.value === 'difference')
-const meaning = computed(() => (isDifference.value ? 'One member with every number of the first less that of the second.' : 'One member with the records of all of these, each record once.'))
+const made = computed(() => (ways.value.length ? how.value : 'together'))
+const MEANINGS = {
+  together: 'One member with the records of all of these, each record once.',
+  difference: 'One member with every number of the first less that of the second.',
+  ratio: 'One member with every number of the first divided by that of the second.',
+}
 const wrong = ref('')
-const proposed = computed(() => isDifference.value ? joined.value.map((each) => each.caption).join(' less ') : joined.value.slice(0, 3).map((each) => each.caption).join(' + ') + (joined.value.length > 3 ? ' + …' : ''))
+const proposed = computed(() => made.value !== 'together' ? joined.value.map((each) => each.caption).join(made.value === 'ratio' ? ' divided by ' : ' less ') : joined.value.slice(0, 3).map((each) => each.caption).join(' + ') + (joined.value.length > 3 ? ' + …' : ''))
 
 function drop(at: number): void {
   joined.value = joined.value.filter((_, place) => place !== at)
@@ -53,7 +57,7 @@ async function apply(): Promise<void> {
     wrong.value = 'Nothing is joined: choose one member or several.'
     return
   }
-  const joint = { name: known?.joint.name ?? '', caption: caption.value.trim() || proposed.value, dimension, hierarchy, members: joined.value.map((each) => each.path), how: isDifference.value ? ('difference' as const) : ('together' as const) }
+  const joint = { name: known?.joint.name ?? '', caption: caption.value.trim() || proposed.value, dimension, hierarchy, members: joined.value.map((each) => each.path), how: made.value }
   const before = workspace.shown?.joints
   await workspace.act(known ? { kind: 'change_joint', joint } : { kind: 'make_joint', joint, alone: isAlone.value })
   if (workspace.shown?.joints === before) {
@@ -71,7 +75,7 @@ async function apply(): Promise<void> {
     <v-card>
       <form class="paper" @submit.prevent="apply">
         <h2>{{ known ? `What ${known.joint.caption} joins` : 'Join them' }}</h2>
-        <p class="sentence">{{ meaning }}</p>
+        <p class="sentence">{{ MEANINGS[made] }}</p>
         <ul>
           <li v-for="(each, at) in joined" :key="JSON.stringify(each.path)">
             <span>{{ each.caption }}</span>
@@ -80,7 +84,7 @@ async function apply(): Promise<void> {
         </ul>
         <div v-if="ways.length" role="radiogroup" aria-label="What it is" class="ways">
           <label v-for="each in ways" :key="each.how"><input v-model="how" type="radio" :value="each.how" /> {{ each.words }}</label>
-          <button v-if="isDifference" type="button" class="plain-button soft" @click="turn">the other way round</button>
+          <button v-if="made !== 'together'" type="button" class="plain-button soft" @click="turn">the other way round</button>
         </div>
         <v-text-field v-model="caption" label="Its name" :placeholder="proposed" persistent-placeholder v-first-field />
         <label v-if="!known"><input v-model="isAlone" type="checkbox" /> leave those that it joins out of the table</label>

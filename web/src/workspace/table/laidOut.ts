@@ -5,11 +5,14 @@ interface Held {
   members: readonly MemberHeader[]
 }
 
-/** The row of a financial layout in which a header stands, innermost first. */
-export function layoutRow(...headers: (Held | undefined)[]): Row | null {
+/** How numbers are written and meant in a row of a financial layout, or under a ratio of members. */
+type Written = Pick<Row, 'format' | 'favour'>
+
+/** What the innermost header says of its numbers that says anything of them. */
+export function layoutRow(...headers: (Held | undefined)[]): Written | null {
   for (const header of headers) {
-    const found = header?.members.findLast((each) => each.row)
-    if (found?.row) return found.row
+    const found = header?.members.findLast((each) => each.row || each.format)
+    if (found) return found.row ?? { format: found.format ?? null, favour: 0 }
   }
   return null
 }
@@ -22,7 +25,7 @@ export function layoutLook(header: RowHeader): string | null {
 }
 
 /** A measure as its numbers are written and marked in a row that may say so itself. */
-export function inRow(measure: ShownMeasure, row: Row | null, formats: Record<string, NumberFormat>): ShownMeasure {
+export function inRow(measure: ShownMeasure, row: Written | null, formats: Record<string, NumberFormat>): ShownMeasure {
   if (!row || (!row.format && row.favour === 1)) return measure
   const name = row.format && measure.row_format && (measure.row_format === 'change' ? `${row.format}|change` : row.format)
   const format = (name && formats[name]) || measure.format

@@ -110,9 +110,11 @@ class _Speaker:
                 return f"{of} over {whole[:1].lower()}{whole[1:]}"
             case Over():
                 return f"{of} over {OF_WORDS[part.reach]}"  # type: ignore[index]
-            case Before(by=by, dimension=dimension, same_part=same_part):
+            case Before(by=by, dimension=dimension, same_part=same_part, count=count):
                 is_usual = calendars_of(self.model)[:1] == [dimension]
                 along = "" if is_usual else f" along {find_dimension(self.model, dimension).caption}"
+                if count > 1:
+                    return f"{of} {count} {by}s before{along}"
                 return f"{of} in {f'{SAME_PART} ' if same_part else ''}{EARLIER_WORDS[by]}{along}"
             case UpToDate(level=level):
                 return f"{of} to date in the {self._level(level)}"

@@ -24,8 +24,8 @@ class Calendar:
     days: np.ndarray
     _periods: dict[tuple[str, int], Periods | None] = field(default_factory=dict, init=False)
     _weeks: dict[str, bool] = field(default_factory=dict, init=False)
-    _years: dict[bool, Move] = field(default_factory=dict, init=False)
-    _before: dict[tuple[str, int], Move] = field(default_factory=dict, init=False)
+    _years: dict[tuple[bool, int], Move] = field(default_factory=dict, init=False)
+    _before: dict[tuple[str, int, int], Move] = field(default_factory=dict, init=False)
     _landings: dict[tuple[int, int], tuple[np.ndarray, bool]] = field(default_factory=dict, init=False)
 
     def periods(self, members: HierarchyMembers, depth: int) -> Periods | None:
@@ -35,12 +35,13 @@ class Calendar:
             self._periods[key] = periods_of(self.days, members, depth)
         return self._periods[key]
 
-    def year_on(self, hierarchies: list[HierarchyMembers]) -> Move:
-        """To the year after: by week and weekday where any of the hierarchies goes through weeks."""
+    def year_on(self, hierarchies: list[HierarchyMembers], count: int = 1) -> Move:
+        """To the year after, or so many after: by week and weekday where any of the hierarchies goes through weeks."""
         by_week = any(self._is_of_weeks(each) for each in hierarchies)
-        if by_week not in self._years:
-            self._years[by_week] = year_on(self.days, by_week)
-        return self._years[by_week]
+        key = (by_week, count)
+        if key not in self._years:
+            self._years[key] = year_on(self.days, by_week, count)
+        return self._years[key]
 
     def _is_of_weeks(self, members: HierarchyMembers) -> bool:
         if members.hierarchy not in self._weeks:
@@ -48,11 +49,11 @@ class Calendar:
             self._weeks[members.hierarchy] = any(each is not None and each.are_weeks for each in levels)
         return self._weeks[members.hierarchy]
 
-    def period_on(self, members: HierarchyMembers, depth: int) -> Move | None:
-        """To the period after, at a level; None where its members are no periods."""
-        periods, key = self.periods(members, depth), (members.hierarchy, depth)
+    def period_on(self, members: HierarchyMembers, depth: int, count: int = 1) -> Move | None:
+        """To the period after, or so many after, at a level; None where its members are no periods."""
+        periods, key = self.periods(members, depth), (members.hierarchy, depth, count)
         if periods is not None and key not in self._before:
-            self._before[key] = period_on(self.days, periods)
+            self._before[key] = period_on(self.days, periods, count)
         return self._before.get(key)
 
     def landing(self, move: Move, periods: Periods) -> tuple[np.ndarray, bool]:

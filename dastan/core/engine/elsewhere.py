@@ -289,7 +289,10 @@ class Elsewhere:
         others += self._limits_beside(scope.dimension, pair)
         allowed = self.questioner.source.allowed_rows(scope.dimension, by_time)[: len(calendar.days)]
         span = self.questioner.seen.span(self.records.grain, scope.dimension)
-        if span is None or (not periods and scope.by == "year" and _reaches_first_year(calendar.days[allowed], span)):
+        if span is None:
+            return None
+        years = scope.count if scope.by == "year" else 0
+        if years and not periods and _reaches_first_years(calendar.days[allowed], span, years):
             return None
         if scope.same_part:
             allowed = allowed & (calendar.days <= np.datetime64(span.last, "D").astype(np.int64))
@@ -300,8 +303,7 @@ class Elsewhere:
         for each, own in periods:
             onto, takes_all = calendar.landing(move, own)
             came = np.flatnonzero(onto >= 0)
-            first = calendar.days if scope.by == "year" else calendar.days[:0]
-            landings.append(Landing(each, *_with_joints(each, came, onto[came], first, span)))
+            landings.append(Landing(each, *_with_joints(each, came, onto[came], calendar.days, span, years)))
             is_whole = is_whole and takes_all
         if is_whole:
             return Replaced(others, tuple(landings))  # whole periods, each found by its own member
@@ -344,9 +346,9 @@ class Elsewhere:
     def _move(self, scope: Earlier, calendar: Calendar, periods: list[Standing], allowed: np.ndarray) -> Move | None:
         stands = [each.members for each in self._placements(scope.dimension)]
         if scope.by == "year":
-            return calendar.year_on(stands)
+            return calendar.year_on(stands, scope.count)
         if len(periods) == 1:
-            return calendar.period_on(periods[0].placement.members, periods[0].depth)
+            return calendar.period_on(periods[0].placement.members, periods[0].depth, scope.count)
         if periods or stands:
             return None  # a total over periods has none before it
         for members in self._hierarchies(scope.dimension):
@@ -354,7 +356,7 @@ class Elsewhere:
                 own = calendar.periods(members, depth)
                 held = np.unique(own.code[allowed]) if own is not None else np.empty(0)
                 if own is not None and len(held) == 1 and bool(allowed[own.code == held[0]].all()):
-                    return calendar.period_on(members, depth)
+                    return calendar.period_on(members, depth, scope.count)
         return None
 
     def _calendar(self, dimension: str) -> Calendar:
@@ -429,27 +431,28 @@ class Elsewhere:
         return known
 
 
-def _reaches_first_year(days: np.ndarray, span: DataSpan) -> bool:
-    """Whether a time holds days of the first year that there is data for, before which nothing is known: the time
-    before would be a part, and its change nearly the whole."""
-    first = np.datetime64(span.first, "Y")
+def _reaches_first_years(days: np.ndarray, span: DataSpan, years: int) -> bool:
+    """Whether a time holds days of the first years that there is data for, so many before which nothing is known: the
+    time before would be a part, and its change nearly the whole."""
+    first = np.datetime64(span.first, "Y") + (years - 1)
     return bool((days.astype("datetime64[D]").astype("datetime64[Y]") <= first).any())
 
 
 def _with_joints(
-    standing: Standing, came: np.ndarray, onto: np.ndarray, days: np.ndarray, span: DataSpan
+    standing: Standing, came: np.ndarray, onto: np.ndarray, days: np.ndarray, span: DataSpan, years: int
 ) -> tuple[np.ndarray, np.ndarray]:
     """Members and those on which they land, `(n,) int64` each, with joint members and what is below them: what lands on
     one of theirs lands on them too. One of whose members nothing is known before has no time before it.
 
-    Args: `days` are those of the calendar's rows where the year before is meant; none otherwise.
+    Args: `days` are those of the calendar's rows; `years` so many years before are meant, 0 for periods.
     """
     members, depth = standing.placement.members, standing.depth
     pairs = [(came, onto)]
     for branch in members.branches if isinstance(members, JoinedMembers) else ():
         if branch.depth <= depth and branch.finest <= depth:
             is_whole = depth > branch.deep or bool(np.isin(branch.below[depth], onto).all())
-            if not is_whole or (depth == branch.deep and _reaches_first_year(days[branch.rows[: len(days)]], span)):
+            own = days[branch.rows[: len(days)]]
+            if not is_whole or (years and depth == branch.deep and _reaches_first_years(own, span, years)):
                 continue
             here = branch.here(onto, depth)
             pairs.append((came[here >= 0], here[here >= 0].astype(np.int64)))

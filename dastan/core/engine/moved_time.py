@@ -108,18 +108,18 @@ def periods_of(days: np.ndarray, members: HierarchyMembers, depth: int) -> Perio
     return found if follow_each_other else None
 
 
-def year_on(days: np.ndarray, by_week: bool) -> Move:
-    """To the same place in the year after: by month and day, or by ISO week and weekday."""
-    landed, is_exact = _week_year_on(days) if by_week else _months_on(days, 12)
+def year_on(days: np.ndarray, by_week: bool, count: int = 1) -> Move:
+    """To the same place in the year after, or so many years after: by month and day, or by ISO week and weekday."""
+    landed, is_exact = _week_year_on(days, count) if by_week else _months_on(days, 12 * count)
     rows = _rows_of(landed, days)
     return Move(rows, is_exact & (rows >= 0))
 
 
-def period_on(days: np.ndarray, periods: Periods) -> Move:
-    """To the same place in the period after, of one level."""
+def period_on(days: np.ndarray, periods: Periods, count: int = 1) -> Move:
+    """To the same place in the period after, or so many after, of one level."""
     order = periods.in_order
     following = np.full(len(periods.first_row), _NONE)
-    following[order[:-1]] = order[1:]
+    following[order[:-count]] = order[count:]
     target = following[periods.code]
     offset = days - periods.first_day[periods.code]
     wanted = periods.first_day[target] + offset
@@ -136,12 +136,12 @@ def _months_on(days: np.ndarray, months: int) -> tuple[np.ndarray, np.ndarray]:
     return np.minimum(wanted, last).astype(np.int64), np.asarray(wanted <= last)
 
 
-def _week_year_on(days: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def _week_year_on(days: np.ndarray, count: int) -> tuple[np.ndarray, np.ndarray]:
     """Source: ISO 8601; a week belongs, whole, to the year of its Thursday."""
     weekday = (days + 3) % _WEEK
     year = (days - weekday + 3).astype("datetime64[D]").astype("datetime64[Y]").astype(np.int64) + 1970
-    wanted = days - _first_monday(year) + _first_monday(year + 1)
-    is_exact = wanted < _first_monday(year + 2)
+    wanted = days - _first_monday(year) + _first_monday(year + count)
+    is_exact = wanted < _first_monday(year + count + 1)
     return np.where(is_exact, wanted, wanted - _WEEK), is_exact
 
 

@@ -30,13 +30,15 @@ ABOVE = {
 class Earlier:
     """The calendar part of the scope replaced by what lies before it; everything else holds.
 
-    By a period: that before the cell's own, at its own level. By a year: the same place in the year before.
+    By a period: that before the cell's own, at its own level. By a year: the same place in the year before. So many of
+    them before: `count`.
     """
 
     dimension: str
     by: Literal["period", "year"]
     same_part: bool = False
     """Of a period that is not finished, only as far as the data goes."""
+    count: int = 1
 
 
 @dataclass(frozen=True, slots=True)

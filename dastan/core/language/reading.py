@@ -17,6 +17,7 @@ from dastan.core.language.naming import FormulaNames, Named, NameMissError, unqu
 from dastan.core.language.words import EXPECTED
 from dastan.core.model.conditions import Action, AttributeFilter, Condition, FilterGroup, MemberFilter
 from dastan.core.model.expression import (
+    MOST_BEFORE,
     MOST_MOVING,
     Arithmetic,
     Before,
@@ -248,6 +249,18 @@ class _Reader:
             dimension = self._calendar(clause)
         by = str(unit).casefold()
         return Before(of=of, by=by, dimension=dimension, same_part=same_part is not None)  # type: ignore[arg-type]
+
+    def _many_before(self, of: Expression, clause: Any) -> Expression:
+        number, unit, calendar = clause.children
+        if "." in number or not 1 <= int(number) <= MOST_BEFORE:
+            what = f"Nothing is {number} {str(unit).casefold()} before."
+            raise _fault(_token_span(number), what, f"Take 1 to {MOST_BEFORE}.")
+        dimension = self._calendar(clause)
+        if calendar is not None:
+            text, _ = self._name(calendar)
+            dimension = self._found(calendar, lambda: self.names.dimension(text))
+        by = str(unit).casefold().rstrip("s")
+        return Before(of=of, by=by, dimension=dimension, count=int(number))  # type: ignore[arg-type]
 
     def _to_date(self, of: Expression, clause: Any) -> Expression:
         return UpToDate(of=of, level=self._level(clause.children[0]))

@@ -26,6 +26,8 @@ CLAUSES = (
     Word("_IN", "in the year before", "the same place, a year earlier"),
     Word("_IN", "in the same part of the year before", "as far as the data goes"),
     Word("_IN", "in the period before", "the period before its own"),
+    Word("NUMBER", "2 years before", "the same place, so many years earlier"),
+    Word("NUMBER", "2 periods before", "so many periods before its own"),
     Word("_TO", "to date in", "from the beginning of a period on"),
     Word("AVERAGE", "average over", "the mean of a level's members"),
     Word("SUM", "sum over", "a level's members added up"),
@@ -75,7 +77,8 @@ EXPECTED = {
     "RPAR": ")", "COMMA": ",", "COMPARATOR": "= <> < <= > >=", "PLUS": "+ - * /", "MINUS": "+ - * /",
     "STAR": "+ - * /", "SLASH": "+ - * /", "_ONLY": "only", "_OVER": "over", "_IN": "in the year before",
     "_CASE": "case", "_WHEN": "when", "_THEN": "then", "_ELSE": "else", "_END": "end", "_OF": "of", "_BEFORE": "before",
-    "PERIOD": "period", "YEAR": "year", "DOWN": "down the rows", "ACROSS": "across the columns",
+    "PERIOD": "period", "YEAR": "year", "PERIODS": "periods before", "YEARS": "years before", "DOWN": "down the rows",
+    "ACROSS": "across the columns",
     "AMONG_ROWS": "among the rows", "AMONG_COLUMNS": "among the columns", "TEXT": "a text in single quotes",
     "_AND": "and", "_OR": "or", "_BETWEEN": "between", "_LIKE": "like", "_TOTAL": "total",
 }  # fmt: skip

@@ -108,6 +108,8 @@ class _Writer:
             case Before():
                 known = calendars_of(self.names.vocabulary.model)[:1]
                 along = "" if known == [part.dimension] else f" along {self.names.write_dimension(part.dimension)}"
+                if part.count > 1:
+                    return f"{part.count} {part.by}s before{along}"
                 return f"in the {'same part of the ' if part.same_part else ''}{part.by} before{along}"
             case UpToDate(level=level):
                 return f"to date in {self.names.write_level(level)}"

@@ -142,12 +142,13 @@ class Over(Part):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Before(Part):
-    """A value in the period or the year before."""
+    """A value in the period or the year before, or so many of them before."""
 
     of: Expression
     by: Literal["period", "year"]
     dimension: str
     same_part: bool = False
+    count: int = 1
     kind: Literal["before"] = "before"
 
 
@@ -191,6 +192,8 @@ Clause = Only | Over | Before | UpToDate | Runs | Brought
 """What can be said after a value of the scope that it is over, or of the cells that it looks at."""
 MOST_MOVING = 366
 """So many are moved over together at most."""
+MOST_BEFORE = 366
+"""So many periods or years are gone back at most."""
 MOST_PARTS, MOST_DEPTH = 200, 40
 """An expression is worked out part by part, one inside the other; a document has at most 64 parts so."""
 

@@ -10,7 +10,9 @@ from dastan.core.formula.functions import FUNCTIONS
 from dastan.core.model.conditions import Condition, leaves_of
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.expression import (
+    MOST_BEFORE,
     MOST_MOVING,
+    Before,
     Call,
     Case,
     Expression,
@@ -62,6 +64,8 @@ def check_shape(part: Expression) -> None:
             fault = "What is over a dimension says over which."
         case Over() if (part.reach == "level") != (part.level is not None):
             fault = "What is over a level says over which."
+        case Before() if not 1 <= part.count <= MOST_BEFORE:
+            fault = f"Nothing is {part.count} {part.by}s before."
         case Runs() if part.how.startswith("moving") and not 1 < part.count <= MOST_MOVING:
             fault = f"Nothing moves over {part.count}."
     if fault:

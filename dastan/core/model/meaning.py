@@ -247,7 +247,7 @@ def _scope_of(part: Only | Over | Before | UpToDate) -> Above | Earlier | ToDate
             names = dict.fromkeys(name for each in part.conditions for name in dimensions_named(each))
             return Without(tuple(names), part.conditions)
         case Before():
-            return Earlier(part.dimension, part.by, part.same_part)
+            return Earlier(part.dimension, part.by, part.same_part, part.count)
         case UpToDate(level=level):
             return ToDate(level.dimension, level.hierarchy, level.level)
         case Over(level=LevelName() as level):

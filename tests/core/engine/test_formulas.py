@@ -8,6 +8,7 @@ from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 from math import floor
+from typing import NamedTuple
 
 import pytest
 from hypothesis import HealthCheck, Phase, given, seed, settings
@@ -16,7 +17,7 @@ from hypothesis import strategies as st
 from dastan.core.analysis.document import AXES, Analysis, MadeMeasure, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.formula_words import aloud
 from dastan.core.analysis.made import with_made
-from dastan.core.analysis.views import Change, Rank, RunningTotal, Share
+from dastan.core.analysis.views import Rank, RunningTotal, Share
 from dastan.core.engine.answer import answer
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.rights import rights_of_roles
@@ -78,6 +79,15 @@ def slices(measure: str) -> list[tuple[str, tuple]]:
     return [each for each in SLICES if all(dimension(each[0]) in REACHED[fact] for fact in facts)]
 
 
+class SomeBefore(NamedTuple):
+    """As the views' oracle takes a change that shows what was earlier, several periods or years before."""
+
+    on: str
+    dimension: str
+    count: int
+    shows: str = "earlier"
+
+
 @st.composite
 def numbers(draw: st.DrawFn, depth: int, elsewhere: str, known: list[str]) -> Expression:
     """An expression of numbers: of exact ones alone, where `known` are exact measures."""
@@ -101,7 +111,8 @@ def numbers(draw: st.DrawFn, depth: int, elsewhere: str, known: list[str]) -> Ex
             if measure.measure in TO_DATE and draw(st.booleans()):
                 level = draw(st.sampled_from(["year", "month"]))
                 return UpToDate(of=measure, level=LevelName(dimension="calendar", hierarchy="calendar", level=level))
-            return Before(of=measure, by=draw(st.sampled_from(["year", "period"])), dimension="calendar")
+            by, count = draw(st.sampled_from(["year", "period"])), draw(st.sampled_from([1, 1, 2, 3]))
+            return Before(of=measure, by=by, dimension="calendar", count=count)
         case "brought":
             hierarchy = draw(st.sampled_from(["line", "calendar"]))
             level = LevelName(
@@ -268,7 +279,7 @@ class Making:
                     self.viewing._above(Share(of=part.reach), PlacedMeasure(measure=part.of.measure), row, column)
                 )
             case Before():
-                view = Change(on=part.by, dimension=part.dimension, shows="earlier")
+                view = SomeBefore(part.by, part.dimension, part.count)
                 return exact(self.viewing._elsewhere(view, PlacedMeasure(measure=part.of.measure), row, column))
             case UpToDate():
                 return self._to_date(part.of.measure, part.level.level, row, column)
@@ -308,7 +319,7 @@ class Making:
         is_written = [not measures_named(each) for each in (part.left, part.right)]
         if part.operator in "+-":
             for each in befores(part):
-                view = Change(on=each.by, dimension=each.dimension, shows="earlier")
+                view = SomeBefore(each.by, each.dimension, each.count)
                 for measure in self.oracle._parts(PlacedMeasure(measure=each.of.measure)):
                     if not self.viewing._is_known(view, PlacedMeasure(measure=measure), row, column):
                         return None

@@ -154,21 +154,22 @@ def _is_told_by_records(condition: Condition) -> bool:
     )
 
 
-def months_on(day: str) -> tuple[str, bool]:
-    """The counterpart a year later, and whether it is the very same day."""
+def years_on(day: str, years: int = 1) -> tuple[str, bool]:
+    """The counterpart a year or several later, and whether it is the very same day."""
     own = date.fromisoformat(day)
-    last = monthrange(own.year + 1, own.month)[1]
-    return own.replace(year=own.year + 1, day=min(own.day, last)).isoformat(), own.day <= last
+    last = monthrange(own.year + years, own.month)[1]
+    return own.replace(year=own.year + years, day=min(own.day, last)).isoformat(), own.day <= last
 
 
-def next_period(day: str, depth: int) -> tuple[str, bool]:
-    """The day at the same distance from the beginning of the period after, at a depth of the calendar."""
+def next_period(day: str, depth: int, count: int = 1) -> tuple[str, bool]:
+    """The day at the same distance from the beginning of the period after, or so many after, at a depth of the
+    calendar."""
     length = (4, 7, 10)[depth]
     periods = sorted({each[:length] for each in DAYS})
     at = periods.index(day[:length])
-    if at + 1 == len(periods):
+    if at + count >= len(periods):
         return "none", False
-    own, after = ([each for each in sorted(DAYS) if each[:length] == periods[place]] for place in (at, at + 1))
+    own, after = ([each for each in sorted(DAYS) if each[:length] == periods[place]] for place in (at, at + count))
     wanted = date.fromisoformat(after[0]) + (date.fromisoformat(day) - date.fromisoformat(own[0]))
     landed = min(wanted.isoformat(), after[-1])
     return landed, landed == wanted.isoformat()
@@ -357,14 +358,15 @@ class Viewing:
             return None
         is_placed = any(each.hierarchy == "calendar" for axis in ("rows", "columns") for each in self._axis(axis))
         by_day = bool(stands) and len(stands[0]) == 3
+        count = getattr(view, "count", 1)  # of a formula, which may go back further
         if view.on == "year":
-            if not stands and self._reaches_first_year(MEASURES[part][0]):
+            if not stands and self._reaches_first_years(MEASURES[part][0], count):
                 return None
-            return self._redated(("year", by_day), months_on, by_day)
+            return self._redated(("year", count, by_day), lambda day: years_on(day, count), by_day)
         depth = len(stands[0]) - 1 if stands else None if is_placed else self._one_period()
         if depth is None:
             return None
-        return self._redated((depth, by_day), lambda day: next_period(day, depth), by_day)
+        return self._redated((depth, count, by_day), lambda day: next_period(day, depth, count), by_day)
 
     def _is_known(self, view: Change, bare: PlacedMeasure, row: Header, column: Header) -> bool:
         """Whether any record is of the earlier time, whatever else the cell's headers say."""
@@ -382,11 +384,11 @@ class Viewing:
         condition = " AND ".join([where, redated._filters(fact), *times])
         return bool(redated.query(f"SELECT 1 FROM {sql.facts(fact)} WHERE {condition} LIMIT 1"))
 
-    def _reaches_first_year(self, fact: str) -> bool:
+    def _reaches_first_years(self, fact: str, years: int) -> bool:
         """Whether days are asked for before which nothing is known of a fact."""
         seen = self.oracle._rights(fact) if self.roles else "1"
         [(first,)] = self.oracle.query(f"SELECT min(days.day) FROM {sql.facts(fact)} WHERE {seen}")
-        return first is None or min(self._days(), default="9") < f"{int(first[:4]) + 1}"
+        return first is None or min(self._days(), default="9") < f"{int(first[:4]) + years}"
 
     def _one_period(self) -> int | None:
         """The depth at which the filters on days leave exactly one period, whole."""

@@ -31,6 +31,7 @@ from dastan.core.model.expression import (
     Opposite,
     Over,
     Runs,
+    StandsAt,
     UpToDate,
 )
 
@@ -82,6 +83,8 @@ class _Speaker:
                 return f"not {self.said(of, True)}"
             case IsNull(of=of):
                 return f"{self.said(of, True)} is empty"
+            case StandsAt(level=level, or_below=or_below):
+                return f"it stands at a {self._level(level)}{' or below' if or_below else ''}"
             case Case(branches=branches, otherwise=otherwise):
                 parts = [f"{self.said(each.then)} where {self.said(each.when)}" for each in branches]
                 parts.append(f"else {self.said(otherwise)}" if otherwise is not None else "else empty")
@@ -127,6 +130,9 @@ class _Speaker:
         if isinstance(each, FilterGroup):
             text = (" and " if each.join == "all" else " or ").join(self._slice(one) for one in each.parts)
             return f"not ({text})" if each.action == "leave_out" else text
+        if isinstance(each, MemberFilter) and each.list is not None:
+            caption = condition_words(each, Question(), self.model, self.members).text
+            return f"without {caption}" if each.action == "leave_out" else f"of {caption} only"
         if isinstance(each, MemberFilter) and each.members:
             found = self.members(each.dimension, each.hierarchy)
             captions = listed([member_caption(path, found) for path in each.members])

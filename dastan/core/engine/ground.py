@@ -15,8 +15,9 @@ from dastan.core.engine.facts import Fact
 from dastan.core.engine.neighbours import along_axis
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
+from dastan.core.engine.stands_at import entries_standing
 from dastan.core.engine.waist import Groups
-from dastan.core.formula.formula import Along, Base, Beneath, OnRows
+from dastan.core.formula.formula import Along, Base, Beneath, OnRows, Standing
 from dastan.core.formula.scopes import Above, Without
 from dastan.core.values import Values, put_at
 
@@ -67,6 +68,11 @@ class OnCube:
 
     def beneath(self, beneath: Beneath) -> Values:
         return beneath_cells(beneath, self.cube, self.rows, self.columns, self.shape, self.questioner)
+
+    def standing(self, standing: Standing) -> Values:
+        rows, columns = (entries_standing(standing, axis) for axis in (self.rows, self.columns))
+        holds = rows[self.cube.rows] | columns[self.cube.columns]
+        return Values(holds.astype(np.int64), 0, np.ones(self.size, np.bool_))
 
     def on_rows(self, laid_out: OnRows, own: Values) -> Values:
         return cells_on_rows(laid_out.of, own, self.cube, self.rows, self.columns)

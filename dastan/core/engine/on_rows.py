@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dastan.core.formula.arithmetic import operate
-from dastan.core.formula.formula import Along, Base, Beneath, OnRows, calculate
+from dastan.core.formula.formula import Along, Base, Beneath, OnRows, Standing, calculate
 from dastan.core.model.financial_layouts import LaidOutMembers, formula_of_row
 from dastan.core.values import Values, empty_values, put_at, widened
 
@@ -58,6 +58,9 @@ class RowValues:
 
     def base(self, base: Base) -> Values:
         return self.known.get(base.aggregate.argument) or empty_values(self.size, 0)
+
+    def standing(self, standing: Standing) -> Values:
+        raise AssertionError(f"{standing.level}: no row is of where it stands")
 
     def along(self, along: Along, own: Values) -> Values:
         raise AssertionError(f"{along.kind} of {len(own)} values: rows are worked out from rows alone")

@@ -38,7 +38,7 @@ from dastan.core.engine.waist import (
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import InputError
 from dastan.core.formula.bases import BaseAggregate, Counted
-from dastan.core.formula.formula import Along, Base, Beneath, Formula, OnRows, bases_of, calculate, is_own
+from dastan.core.formula.formula import Along, Base, Beneath, Formula, OnRows, Standing, bases_of, calculate, is_own
 from dastan.core.model.conditions import Condition as Written
 from dastan.core.model.conditions import LevelName, MeasureFilter
 from dastan.core.model.document import Measure, SemanticModel, next_named
@@ -97,6 +97,9 @@ class OnGroups:
 
     def beneath(self, beneath: Beneath) -> Values:
         raise AssertionError(f"{beneath.how} over {beneath.level}: only the cells of a table are brought together so")
+
+    def standing(self, standing: Standing) -> Values:
+        raise AssertionError(f"{standing.level}: only the cells of a table stand at a level")
 
     def on_rows(self, laid_out: OnRows, own: Values) -> Values:  # noqa: ARG002
         return on_rows(own, self.codes, self.laid_out)

@@ -88,7 +88,15 @@ class OnRows:
     of: Formula
 
 
-Formula = Base | Number | Operation | Applied | Along | Given | Beneath | OnRows
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """A truth: whether the cell stands at a level, or at it or below; `level` is its dimension, hierarchy and name."""
+
+    level: tuple[str, str, str]
+    or_below: bool = False
+
+
+Formula = Base | Number | Operation | Applied | Along | Given | Beneath | OnRows | Standing
 
 
 def adds_up(formula: Formula) -> bool:
@@ -121,7 +129,7 @@ def rolls_up(formula: Formula) -> bool:
 def is_own(formula: Formula) -> bool:
     """Whether its values follow from the cell's own records alone."""
     return not any(
-        isinstance(each, Along | Beneath) or (isinstance(each, Base) and each.scope is not None)
+        isinstance(each, Along | Beneath | Standing) or (isinstance(each, Base) and each.scope is not None)
         for each in _within(formula)
     )
 
@@ -134,7 +142,7 @@ def _within(formula: Formula) -> Iterator[Formula]:
 
 def _parts(formula: Formula) -> tuple[Formula, ...]:
     match formula:
-        case Base() | Number():
+        case Base() | Number() | Standing():
             return ()
         case Operation(_, left, right):
             return left, right
@@ -156,7 +164,7 @@ def mapped(formula: Formula, change: Callable[[Base], Formula]) -> Formula:
     match formula:
         case Base():
             return change(formula)
-        case Number():
+        case Number() | Standing():
             return formula
         case Operation(operator, left, right):
             return Operation(operator, mapped(left, change), mapped(right, change))
@@ -188,6 +196,10 @@ class Ground(Protocol):
         """What the members of a level inside each cell come to together."""
         ...
 
+    def standing(self, standing: Standing) -> Values:
+        """Whether each cell stands there: 1 or 0."""
+        ...
+
     def on_rows(self, laid_out: OnRows, own: Values) -> Values:
         """The values as the rows of a layout have them, from those of their own records."""
         ...
@@ -214,6 +226,8 @@ def calculate(formula: Formula, ground: Ground) -> Values:
             return ground.along(formula, calculate(formula.of, ground))
         case Beneath():
             return ground.beneath(formula)
+        case Standing():
+            return ground.standing(formula)
         case OnRows(of):
             return ground.on_rows(formula, calculate(of, ground))
 

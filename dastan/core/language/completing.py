@@ -77,7 +77,7 @@ def _is_value_wanted(kinds: set[str]) -> bool:
 
 def _words(kinds: set[str], wants_value: bool) -> Iterator[Completion]:
     for each in (*CLAUSES, *SCALARS):
-        if each.terminal in kinds and not (each in CLAUSES and (wants_value or "_OVER" not in kinds)):
+        if each.terminal in kinds and not (wants_value and each in CLAUSES):
             is_of_members = each in SCALARS
             if each.terminal == "_IN" and is_of_members == ("_LIKE" not in kinds):
                 continue

@@ -36,6 +36,7 @@ from dastan.core.model.expression import (
     Opposite,
     Over,
     Runs,
+    StandsAt,
     UpToDate,
 )
 from dastan.core.model.expression_check import check_expression
@@ -129,6 +130,12 @@ class _Reader:
     def _comparison(self, node: Any) -> Expression:
         left, operator, right = node.children
         return Comparison(operator=str(operator), left=self.expression(left), right=self.expression(right))  # type: ignore[arg-type]
+
+    def _stands_at(self, node: Any) -> Expression:
+        return StandsAt(level=self._level(node.children[0]))
+
+    def _stands_within(self, node: Any) -> Expression:
+        return StandsAt(level=self._level(node.children[0]), or_below=True)
 
     def _is_null(self, node: Any) -> Expression:
         return IsNull(of=self.expression(node.children[0]))

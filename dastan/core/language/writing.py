@@ -27,6 +27,7 @@ from dastan.core.model.expression import (
     Opposite,
     Over,
     Runs,
+    StandsAt,
     UpToDate,
 )
 from dastan.core.words.vocabulary import Vocabulary
@@ -81,6 +82,8 @@ class _Writer:
                 return _NOT, f"not {self.text(of, _TEST)}"
             case IsNull(of=of):
                 return _TEST, f"{self.text(of, _SUM)} is null"
+            case StandsAt(level=level, or_below=or_below):
+                return _TEST, f"{'within' if or_below else 'at'} {self.names.write_level(level)}"
             case Case(branches=branches, otherwise=otherwise):
                 whens = [f"when {self.text(each.when, _OR)} then {self.text(each.then, _OR)}" for each in branches]
                 ending = f" else {self.text(otherwise, _OR)}" if otherwise is not None else ""

@@ -183,9 +183,19 @@ class Brought(Part):
     kind: Literal["brought"] = "brought"
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StandsAt(Part):
+    """Whether the cell stands at a level: in the row of a line, and not in that of a mode or in a total."""
+
+    level: LevelName
+    or_below: bool = False
+    """At it or below."""
+    kind: Literal["stands_at"] = "stands_at"
+
+
 Expression = Annotated[
     NumberOf | MeasureOf | Arithmetic | Negative | Comparison | Logic | Opposite | IsNull | Case | Call | Only | Over
-    | Before | UpToDate | Runs | Brought,
+    | Before | UpToDate | Runs | Brought | StandsAt,
     ByKind(),
 ]  # fmt: skip
 Clause = Only | Over | Before | UpToDate | Runs | Brought
@@ -201,7 +211,7 @@ MOST_PARTS, MOST_DEPTH = 200, 40
 def parts_of_expression(expression: Expression) -> tuple[Expression, ...]:
     """What an expression is made of, from left to right."""
     match expression:
-        case NumberOf() | MeasureOf():
+        case NumberOf() | MeasureOf() | StandsAt():
             return ()
         case Arithmetic(left=left, right=right) | Comparison(left=left, right=right):
             return left, right

@@ -27,6 +27,7 @@ from dastan.core.model.expression import (
     Only,
     Opposite,
     Runs,
+    StandsAt,
     UpToDate,
     all_parts,
     measures_named,
@@ -104,7 +105,7 @@ def _part_faults(part: Expression, model: SemanticModel) -> Iterator[ExpressionE
 
 def is_truth(part: Expression) -> bool:
     """Whether a part is true or false, rather than a number."""
-    return isinstance(part, Comparison | Logic | Opposite | IsNull)
+    return isinstance(part, Comparison | Logic | Opposite | IsNull | StandsAt)
 
 
 def unit_of_expression(part: Expression, model: SemanticModel) -> Unit:
@@ -113,7 +114,7 @@ def unit_of_expression(part: Expression, model: SemanticModel) -> Unit:
     inner = parts_of_expression(part)
     units = [unit_of_expression(each, model) for each in inner]
     match part:
-        case NumberOf():
+        case NumberOf() | StandsAt():
             return PLAIN
         case MeasureOf():
             return _unit_of_measure(part, model)

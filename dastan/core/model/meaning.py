@@ -15,6 +15,7 @@ from dastan.core.formula.formula import (
     Given,
     Number,
     Operation,
+    Standing,
     is_own,
     mapped,
     of_scope,
@@ -40,6 +41,7 @@ from dastan.core.model.expression import (
     Opposite,
     Over,
     Runs,
+    StandsAt,
     UpToDate,
     parts_of_expression,
 )
@@ -170,6 +172,9 @@ class _Resolver:
                 return self._runs(part, around)
             case Brought():
                 return self._brought(part, around)
+            case StandsAt(level=level, or_below=or_below):
+                self._refuse_scope(part, around)
+                return Standing((level.dimension, level.hierarchy, level.level), or_below)
             case _:
                 assert_never(part)
 
@@ -234,7 +239,7 @@ class _Resolver:
             )  # fmt: skip
         return Beneath(part.how, inner, (part.level.dimension, part.level.hierarchy, part.level.level))
 
-    def _refuse_scope(self, part: Runs | Brought, around: _Context) -> None:
+    def _refuse_scope(self, part: Runs | Brought | StandsAt, around: _Context) -> None:
         if around.scope is not None:
             raise ExpressionError(
                 part, "What depends on other cells is not moved elsewhere.", "Move what it is of, inside the brackets."

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
 
 from dastan.core.analysis.captions import Members
 from dastan.core.analysis.condition_words import condition_words
@@ -15,6 +16,8 @@ from dastan.core.engine.axes import Axis
 from dastan.core.engine.neighbours import beside_others
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
+from dastan.core.engine.stands_at import entries_standing
+from dastan.core.formula.formula import Standing
 from dastan.core.formula.scopes import Earlier
 from dastan.core.language.writing import write_formula
 from dastan.core.model.document import Measure, SemanticModel
@@ -107,7 +110,13 @@ def account_of(
     terms, measure = view_terms(placed, model, members), answer.measures[place.measure]
 
     def told_at(where: CellPlace) -> _Told:
-        return _told(terms, backings_by_term(answer, where, questioner, shape), questioner, members)
+        return _told(
+            terms,
+            backings_by_term(answer, where, questioner, shape),
+            questioner,
+            members,
+            partial(_stands, answer, where),
+        )
 
     told, laid_out = told_at(place), laid_out_cell(answer, place)
     values: Sequence[Exact] = told.values
@@ -154,7 +163,11 @@ class _Told:
 
 
 def _told(
-    terms: Sequence[Term], by_term: Sequence[tuple[Backing, ...]], questioner: Questioner, members: Members
+    terms: Sequence[Term],
+    by_term: Sequence[tuple[Backing, ...]],
+    questioner: Questioner,
+    members: Members,
+    stands: Callable[[Standing], bool],
 ) -> _Told:
     operands: list[Operand] = []
     values: list[Exact] = []
@@ -174,12 +187,16 @@ def _told(
             )  # fmt: skip
         exacts += exact
         try:
-            values.append(value_of_leaves(term.measure, model, exact))
+            values.append(value_of_leaves(term.measure, model, exact, stands))
         except NotByItselfError:
             values.append(None)
             is_by_itself = False
     comparable = all(is_comparable(each) for each in by_term)
     return _Told(tuple(operands), values, exacts, is_by_itself, comparable)
+
+
+def _stands(answer: Answer, place: CellPlace, standing: Standing) -> bool:
+    return any(bool(entries_standing(standing, axis)[entry]) for axis, entry in _ends(answer, place))
 
 
 def _in_percent(measure: Measure, laid_out: LaidOutCell | None) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -10,7 +10,7 @@ import numpy as np
 
 from dastan.core.analysis.view_terms import Exact
 from dastan.core.formula.bases import BaseAggregate, Counted
-from dastan.core.formula.formula import Along, Base, Beneath, Formula, OnRows, calculate
+from dastan.core.formula.formula import Along, Base, Beneath, Formula, OnRows, Standing, calculate
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.expression import MeasureOf
 from dastan.core.model.meaning import Leaf, leaves_of_measure, with_measure, worked_out
@@ -21,8 +21,11 @@ class NotByItselfError(Exception):
     """The value depends on other cells, or on members inside this one."""
 
 
-def value_of_leaves(measure: Measure, model: SemanticModel, values: Sequence[Exact]) -> Exact:
-    """What a measure comes to. Args: `values` are those of its leaves, in the order of `leaves_of_measure`.
+def value_of_leaves(
+    measure: Measure, model: SemanticModel, values: Sequence[Exact], stands: Callable[[Standing], bool]
+) -> Exact:
+    """What a measure comes to. Args: `values` are those of its leaves, in the order of `leaves_of_measure`; `stands`
+    tells whether the cell stands at a level.
 
     Raises: NotByItselfError.
     """
@@ -35,12 +38,13 @@ def value_of_leaves(measure: Measure, model: SemanticModel, values: Sequence[Exa
 
     formula = worked_out(MeasureOf(measure=measure.name), model, of_leaf, is_checking=False)
     known = {base: exact_values(value) for base, value in zip(stands_in, values, strict=True)}
-    return calculate(formula, _OneCell(known)).at(0)
+    return calculate(formula, _OneCell(known, stands)).at(0)
 
 
 @dataclass(frozen=True, slots=True)
 class _OneCell:
     values: dict[Base, Values]
+    stands: Callable[[Standing], bool]
     size: int = 1
 
     def base(self, base: Base) -> Values:
@@ -51,6 +55,9 @@ class _OneCell:
 
     def beneath(self, beneath: Beneath) -> Values:
         raise NotByItselfError(beneath)
+
+    def standing(self, standing: Standing) -> Values:
+        return exact_values(int(self.stands(standing)))
 
     def on_rows(self, laid_out: OnRows, own: Values) -> Values:
         raise NotByItselfError(laid_out, own)

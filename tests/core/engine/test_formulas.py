@@ -43,6 +43,7 @@ from dastan.core.model.expression import (
     Opposite,
     Over,
     Runs,
+    StandsAt,
     UpToDate,
     all_parts,
     measures_named,
@@ -161,6 +162,12 @@ def truths(draw: st.DrawFn, depth: int, elsewhere: str) -> Expression:
     if depth > 0 and draw(st.booleans()):
         some = tuple(draw(truths(depth - 1, elsewhere)) for _ in range(2))
         return draw(st.sampled_from([Logic(join="and", of=some), Logic(join="or", of=some), Opposite(of=some[0])]))
+    if draw(st.integers(0, 4)) == 0:
+        hierarchy = draw(st.sampled_from(["line", "area", "fare", "calendar"]))
+        level = LevelName(
+            dimension=dimension(hierarchy), hierarchy=hierarchy, level=draw(st.sampled_from(LEVELS[hierarchy]))
+        )
+        return StandsAt(level=level, or_below=draw(st.booleans()))
     own = draw(numbers(0, elsewhere, EXACT))
     if draw(st.integers(0, 3)) == 0:
         return IsNull(of=own)
@@ -311,6 +318,16 @@ class Making:
                 return None if own is None else not own
             case IsNull():
                 return self.number(part.of, row, column, under) is None
+            case StandsAt(level=level):
+                for hierarchy, path in (*row, *column):
+                    if dimension(hierarchy) == level.dimension and level.level in LEVELS[hierarchy]:
+                        depth, wanted = (
+                            path[1] if is_others(path) else len(path) - 1,
+                            LEVELS[hierarchy].index(level.level),
+                        )
+                        if depth == wanted or (part.or_below and depth > wanted):
+                            return True
+                return False
             case _:
                 raise AssertionError(part)
 

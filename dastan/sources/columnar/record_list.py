@@ -108,7 +108,13 @@ def _pointing(source: ColumnSource, grain: Grain) -> Iterator[tuple[Dimension, s
 
 
 def _values(column: pa.ChunkedArray) -> list[object]:
-    """A column as it stands in the table: decimals with all their digits."""
+    """A column as it stands in the table: decimals with all their digits, and moments with their time of day, unless
+    all of them are at midnight, as days are that were kept so."""
+    if pa.types.is_timestamp(column.type):
+        seconds = column.cast(pa.timestamp("s", column.type.tz), safe=False)
+        times = pc.strftime(seconds, "%H:%M:%S").unique().drop_null().to_pylist()
+        pattern = "%Y-%m-%d" if times in ([], ["00:00:00"]) else "%Y-%m-%d %H:%M:%S"
+        return list(pc.strftime(seconds, pattern).to_pylist())
     return list(decimals_of(column) if pa.types.is_decimal(column.type) else keys_of(column))
 
 

@@ -14,9 +14,10 @@ import pytest
 
 from dastan.core.analysis.document import Analysis, PlacedMeasure, Question
 from dastan.core.engine.answer import answer
-from dastan.core.engine.waist import Rights
+from dastan.core.engine.waist import RecordsRequest, Rights
 from dastan.core.errors import ModelError, SourceError
 from dastan.core.formula.columns import ColumnOf
+from dastan.core.model.reach import Grain
 from dastan.sources.files.columns import Place
 from dastan.sources.files.computed import work_out
 from dastan.sources.files.folder import open_folder
@@ -218,6 +219,15 @@ def test_a_model_s_columns_are_dimensions_and_measures_like_those_of_files(tmp_p
     assert sales.column("big").to_pylist() == [True, False, False, False, False, None]
     found = opened.source.members("size", "size")
     assert list(found.levels[0].captions)[:2] == ["FERRY", "TRAM"]
+
+
+def test_the_records_tell_the_time_of_a_moment(tmp_path: Path) -> None:
+    moment = """moment: {formula: "cast(seller || '' as timestamp)"}
+      at_noon: {formula: "cast(cast(day as text) || ' 12:30:00' as timestamp)"}
+      big:"""
+    opened = open_folder(write_folder(tmp_path, model=WITH_COLUMNS.replace("big:", moment)))
+    page = opened.source.records(RecordsRequest(Grain("sales"), (), Rights("x"), columns=("day", "moment", "at_noon")))
+    assert page.rows[0][:3] == ("2024-01-05", None, "2024-01-05 12:30:00")
 
 
 @pytest.mark.parametrize(

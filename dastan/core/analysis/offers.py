@@ -10,12 +10,13 @@ from itertools import islice
 
 from dastan.core.analysis.arranging import empty_offer, filter_offers, group_offers, measure_arranging, placed_arranging
 from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption
-from dastan.core.analysis.document import Analysis, AxisName, PlacedDimension, PlacedMeasure
+from dastan.core.analysis.document import Analysis, AxisName, Joint, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.gestures import (
     FilterList,
     ForgetList,
     ForgetMade,
     ForgetWayDown,
+    MakeJoint,
     PutDimension,
     PutList,
     PutMeasure,
@@ -186,6 +187,9 @@ def list_offers(document: Analysis, made: MemberList, model: SemanticModel, memb
             words = _landing_words(made.caption, joining, placed, at, model, own)
             yield Offer(words, axis, at, PutList(name=made.name, axis=axis, at=at), preview=preview)
     yield Offer(f"Make a measure only for {made.caption}…", "menu", asks="formula")
+    if not made.is_rule and len(made.members) > 1:
+        joint = Joint(caption=made.caption, dimension=own[0], hierarchy=own[1], members=made.members)
+        yield in_menu(f"Join them into one member, {made.caption}", MakeJoint(joint=joint, alone=True))
     if made in document.lists:
         yield Offer("Change the list…", "menu", asks="list")
         if not list(list_used_by(document, made.name)):

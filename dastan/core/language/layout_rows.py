@@ -12,7 +12,7 @@ from dastan.core.errors import FormulaError, did_you_mean
 from dastan.core.language.naming import FormulaNames, Named, NameMissError, quoted, unquoted
 from dastan.core.language.reading import read_formula
 from dastan.core.language.writing import write_formula
-from dastan.core.model.document import FinancialLayout, KeyRange, LayoutRow
+from dastan.core.model.document import FinancialLayout, KeyRange, LayoutRow, MemberList
 from dastan.core.model.expression import Expression
 from dastan.core.model.financial_layouts import rows_as_measures
 from dastan.core.model.members import HierarchyMembers, fold
@@ -62,8 +62,22 @@ def read_held(text: str, dimension: str, hierarchy: str, vocabulary: Vocabulary)
         try:
             members += names.members(named, texts)
         except NameMissError as error:
-            raise _fault(span, error.message, error.hint) from error
+            listed = _listed(texts, named, vocabulary)
+            if listed is None:
+                raise _fault(span, error.message, error.hint) from error
+            if listed.is_rule:
+                message = f"“{listed.caption}” has a rule, and a row has the same members tomorrow."
+                raise _fault(span, message, "Name members, a range of keys, or a list without a rule.") from error
+            members += listed.members
     return HeldRecords(tuple(dict.fromkeys(members)), tuple(dict.fromkeys(ranges)))
+
+
+def _listed(texts: list[str | int | float], named: Named, vocabulary: Vocabulary) -> MemberList | None:
+    """The list of that name, of the same hierarchy: a row has the members that are on it now."""
+    name = vocabulary.lists.get(fold(str(texts[0]))) if len(texts) == 1 else None
+    own = (named.dimension, named.hierarchy)
+    found = (each for each in vocabulary.model.lists if each.name == name and (each.dimension, each.hierarchy) == own)
+    return next(found, None)
 
 
 def _keys_by_text(members: HierarchyMembers) -> dict[str, Key]:

@@ -30,6 +30,7 @@ from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.errors import FormulaError, InputError
 from dastan.core.language.completing import complete
+from dastan.core.language.layout_rows import read_held
 from dastan.core.language.reading import read_formula
 from dastan.core.language.writing import write_formula
 from dastan.core.model.conditions import AttributeFilter, LevelName, MeasureFilter, MemberFilter
@@ -226,3 +227,27 @@ def test_it_stands_in_the_list_of_all_that_is_made() -> None:
 )  # fmt: skip
 def test_a_rule_is_told_in_words(made: dict[str, Any], words: str) -> None:
     assert list_words(replace(LARGEST, **made), STAR.model, STAR.members) == words
+
+
+def test_the_members_on_a_list_are_joined_into_one() -> None:
+    document = after(START, MakeList(made=CHOSEN))
+    offer = next(
+        each
+        for each in offers_for(document, Thing(kind="list", list="list_chosen"), STAR.model, STAR.members)
+        if each.words == "Join them into one member, Chosen"
+    )
+    assert offer.gesture is not None
+    # A bus and the first of the trams: L3 and L1.
+    assert ("Chosen", "6") in table(ask(after(document, offer.gesture)))
+    rule = after(START, MakeList(made=LARGEST))
+    assert not [each for each in offered(rule, kind="list", list="list_busiest") if each.startswith("Join")]
+
+
+def test_a_row_of_a_layout_has_the_members_that_are_on_a_list() -> None:
+    document = after(after(START, MakeList(made=CHOSEN)), MakeList(made=LARGEST))
+    vocabulary = Vocabulary(with_made(STAR.model, document), STAR.members)
+    assert read_held('"Chosen", L9 to L99', "line", "line", vocabulary).members == CHOSEN.members
+    with pytest.raises(FormulaError, match="“Busiest” has a rule"):
+        read_held('"Busiest"', "line", "line", vocabulary)
+    with pytest.raises(FormulaError, match="There is no “Chosen”"):
+        read_held('"Chosen"', "line", "area", vocabulary)

@@ -215,7 +215,7 @@ def take(page: Page, name: str) -> None:
 
 
 def at_work(page: Page) -> None:
-    """Two steps compared, a condition, and the sentence being written, on the saved analysis."""
+    """Two steps compared, a list by a rule, and the sentence being written, on the saved analysis."""
     head = page.get_by_role("rowheader")
     choose(page, head.get_by_role("button", name="Ferry", exact=True), "Leave out Ferry")
     page.locator("[aria-current=step]").click()
@@ -224,11 +224,13 @@ def at_work(page: Page) -> None:
     take(page, "compare")
     page.get_by_role("button", name="Close", exact=True).click()
     page.wait_for_timeout(400)
-    choose(page, head.get_by_role("button", name="Tram", exact=True), "Keep by a condition…")
-    page.get_by_label("Value").fill("20000")
-    page.get_by_text("remain, counted by").wait_for()
-    take(page, "condition")
-    page.keyboard.press("Escape")
+    choose(page, entry(page, "Line"), "Make a list by a rule…")
+    panel = page.get_by_role("complementary", name="A list of members")
+    panel.get_by_label("Number").fill("20,000")
+    panel.get_by_label("How many").fill("5")
+    panel.get_by_text("5 just now").wait_for()
+    take(page, "list")
+    panel.get_by_role("button", name="Cancel").click()
     page.wait_for_timeout(400)
     page.keyboard.press("/")
     page.get_by_label("The sentence in words").fill("boardings by mode against quarter for 2025 without ")

@@ -281,6 +281,8 @@ class Making:
                 return self._plain(sliced(part.of.measure, " AND ".join(both)), row, column)
             case Over(reach="dimension"):
                 return self._outside(part.of.measure, {part.dimension}, "", row, column)
+            case Over() if not self._is_reached(part.of.measure, row, column):
+                return None  # never repeated on members that do not reach its records
             case Over():
                 return exact(
                     self.viewing._above(Share(of=part.reach), PlacedMeasure(measure=part.of.measure), row, column)
@@ -298,6 +300,10 @@ class Making:
                 return exact(self.viewing._along(view, PlacedMeasure(measure=part.of.measure), row, column))
             case _:
                 raise AssertionError(part)
+
+    def _is_reached(self, measure: str, row: Header, column: Header) -> bool:
+        facts = [MEASURES[each][0] for each in RATIOS.get(measure, (measure,))]
+        return all(dimension(each[0]) in REACHED[fact] for each in (*row, *column) for fact in facts)
 
     def truth(self, part: Expression, row: Header, column: Header, under: str) -> bool | None:
         match part:

@@ -12,6 +12,7 @@ from dastan.core.analysis.drafted_list import drafted_list, suggested_name
 from dastan.core.analysis.lists import check_list_name, find_list, list_used_by
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.offer import Thing
+from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.engine.size import Budget
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import InputError, LimitError, NotFoundError
@@ -73,7 +74,9 @@ def begun_list(document: Analysis, thing: Thing, reader: Reader, budget: Budget,
     name = thing.list if thing.kind == "list" else getattr(filtered, "list", None)
     if name is None:
         paths = (thing.path, *thing.more) if thing.path else ()
-        own = (thing.dimension or "", thing.hierarchy or model.dimension(thing.dimension or "").hierarchies[0].name)
+        dimension = find_dimension(model, thing.dimension or "")
+        hierarchy = find_hierarchy(dimension, thing.hierarchy or dimension.hierarchies[0].name)
+        own = (dimension.name, hierarchy.name)
         made = drafted_list(document, *own, tuple(dict.fromkeys(paths)), model, members)
     else:
         made = find_list(model, name)

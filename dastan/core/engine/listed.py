@@ -6,15 +6,17 @@ table shows and its filters say, a list has the same members for everybody who m
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 import numpy as np
 
 from dastan.core.analysis.document import PlacedMeasure
 from dastan.core.analysis.list_names import measures_of_list
 from dastan.core.engine.limits import first_few
-from dastan.core.engine.waist import Conditions, LevelRef, MemberSet, Not
+from dastan.core.engine.seen import Seen
+from dastan.core.engine.waist import Conditions, GroupSet, LevelRef, MemberSet, Not, Source
 from dastan.core.errors import LimitError
 from dastan.core.model.conditions import Condition, FilterGroup, MeasureFilter
 from dastan.core.model.document import MemberList
@@ -22,12 +24,31 @@ from dastan.core.model.joints import own_members
 from dastan.core.model.member_lists import MOST_LISTED
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import MemberPath
-
-if TYPE_CHECKING:
-    from dastan.core.engine.questioner import Questioner
+from dastan.core.values import Values
 
 
-def listed_paths(each: MemberList, questioner: Questioner) -> tuple[MemberPath, ...]:
+class Asking(Protocol):
+    """What a list asks with: a reader's question, but for its filters."""
+
+    source: Source
+    seen: Seen
+
+    def written(self, conditions: Sequence[Condition], measures: Sequence[str] | None = None) -> Conditions:
+        """Conditions of a document as a source takes them."""
+        ...
+
+    def fulfilling(self, written: MeasureFilter, over: Conditions) -> GroupSet:
+        """The groups for which a measure fulfils a comparison, over some records."""
+        ...
+
+    def table(
+        self, placed: PlacedMeasure, levels: tuple[LevelRef, ...], more: Conditions, filters: Conditions | None = None
+    ) -> tuple[np.ndarray, Values]:
+        """A measure's values at some levels."""
+        ...
+
+
+def listed_paths(each: MemberList, questioner: Asking) -> tuple[MemberPath, ...]:
     """The members of a list that its reader may see; of fixed ones all that it names, whoever asks.
 
     Raises: LimitError for more than a list can have.
@@ -47,7 +68,7 @@ def listed_paths(each: MemberList, questioner: Questioner) -> tuple[MemberPath, 
 @dataclass(frozen=True)
 class _Rule:
     of: MemberList
-    questioner: Questioner
+    questioner: Asking
     members: HierarchyMembers
     depth: int
 

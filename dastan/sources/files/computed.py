@@ -77,28 +77,21 @@ def _kind(kind: pa.DataType) -> Kind:
     return "nothing" if pa.types.is_null(kind) else "text"
 
 
-def _stored(found: Cells, kind: Kind) -> pa.ChunkedArray:
+def _stored(found: Cells, wanted: Kind) -> pa.ChunkedArray:
     """As a column is kept."""
     if not isinstance(found, Values):
         return pa.chunked_array([found])
     missing = ~found.present
-    if kind == "truth":
+    if wanted == "truth":
         return pa.chunked_array([pa.array(found.data != 0, pa.bool_(), mask=missing)])
     if found.scale is None:
         return pa.chunked_array([pa.array(found.data, pa.float64(), mask=missing)])
     if not found.scale:
         return pa.chunked_array([pa.array(found.data, pa.int64(), mask=missing)])
-    whole = pa.array(found.data, pa.int64(), mask=missing).cast(pa.decimal128(19, 0))
-    # Divided by a power of ten no digit changes: it is the same number, read with a point in it.
-    digits = whole.cast(pa.decimal128(38, found.scale))
-    return pa.chunked_array([_shifted(digits, found.scale)])
-
-
-def _shifted(digits: pa.Array, scale: int) -> pa.Array:
-    """Whole numbers as so many of their smallest units: 123 with two places is 1.23."""
-    words = np.frombuffer(digits.cast(pa.decimal128(38, 0)).buffers()[1], np.int64).copy()
-    buffers = [digits.buffers()[0], pa.py_buffer(words)]
-    return pa.Array.from_buffers(pa.decimal128(38, scale), len(digits), buffers, offset=digits.offset)
+    # The same whole numbers, read with a point in them: no digit changes.
+    whole = pa.array(found.data, pa.int64(), mask=missing).cast(pa.decimal128(38, 0))
+    kind = pa.decimal128(38, found.scale)
+    return pa.chunked_array([pa.Array.from_buffers(kind, len(whole), whole.buffers(), offset=whole.offset)])
 
 
 @dataclass(frozen=True)

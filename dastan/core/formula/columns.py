@@ -197,6 +197,8 @@ class _Reader:
 
     def _zoned(self, children: list[Any], span: Span) -> ColumnFormula:
         zone = _unquoted(children[1])
+        if not available_timezones():
+            _refuse(span, "This machine knows no time zones.", "Install its tzdata package, then try again.")
         if zone not in available_timezones():
             hint = did_you_mean(zone, available_timezones()) or "Name one as in 'Etc/UTC'."
             _refuse(span, f"There is no time zone “{zone}”.", hint)

@@ -12,7 +12,7 @@ from dastan.core.analysis.resolve import find_dimension, find_measure
 from dastan.core.analysis.view_words import EARLIER_WORDS, OF_WORDS, SAME_PART, run_words
 from dastan.core.analysis.views import calendars_of
 from dastan.core.model.conditions import Condition, FilterGroup, LevelName, MemberFilter
-from dastan.core.model.document import SemanticModel
+from dastan.core.model.document import SemanticModel, with_article
 from dastan.core.model.expression import (
     Arithmetic,
     Before,
@@ -84,7 +84,7 @@ class _Speaker:
             case IsNull(of=of):
                 return f"{self.said(of, True)} is empty"
             case StandsAt(level=level, or_below=or_below):
-                return f"it stands at a {self._level(level)}{' or below' if or_below else ''}"
+                return f"it stands at {with_article(self._level(level))}{' or below' if or_below else ''}"
             case Case(branches=branches, otherwise=otherwise):
                 parts = [f"{self.said(each.then)} where {self.said(each.when)}" for each in branches]
                 parts.append(f"else {self.said(otherwise)}" if otherwise is not None else "else empty")

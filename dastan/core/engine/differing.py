@@ -105,9 +105,10 @@ def _told_apart(
             told = one if number < 2 * most else two
         elif divides is None:
             told = operate("-", one, two)
-        else:
+        elif divides[number]:
             told = operate("/", one, two)
-            told = told if divides[number] else replace(told, present=np.zeros(len(told), np.bool_))
+        else:
+            told = replace(one, present=np.zeros(len(one), np.bool_))
         rest = each.take(plain)
         if told.scale is None and rest.scale is not None:
             rest = Values(rest.as_float(), None, rest.present)  # beside what is divided all are floats

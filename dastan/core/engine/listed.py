@@ -7,7 +7,7 @@ table shows and its filters say, a list has the same members for everybody who m
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Protocol
 
 import numpy as np
@@ -16,7 +16,7 @@ from dastan.core.analysis.document import PlacedMeasure
 from dastan.core.analysis.list_names import measures_of_list
 from dastan.core.engine.limits import first_few
 from dastan.core.engine.seen import Seen
-from dastan.core.engine.waist import Conditions, GroupSet, LevelRef, MemberSet, Not, Source
+from dastan.core.engine.waist import Conditions, GroupSet, LevelRef, MemberSet, Source
 from dastan.core.errors import LimitError
 from dastan.core.model.conditions import Condition, FilterGroup, MeasureFilter
 from dastan.core.model.document import MemberList
@@ -110,8 +110,7 @@ class _Rule:
             found = np.zeros(len(self.members.levels[self.depth]), np.bool_)
             found[codes[codes < len(found)]] = True
         else:
-            plain = self.questioner.written((condition,))
-            found = self._with_rows(tuple(each.part if isinstance(each, Not) else each for each in plain))
+            found = self._with_rows(self.questioner.written((replace(condition, action="keep"),)))
         return ~found if condition.action == "leave_out" else np.asarray(found, np.bool_)
 
     def _first(self, among: np.ndarray) -> np.ndarray:

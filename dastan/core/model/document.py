@@ -392,8 +392,12 @@ class SemanticModel(Part):
 
 def without_words(caption: str) -> str:
     """What records without a member are called: "without a line", "without an account"."""
-    article = "an" if caption[:1].lower() in "aeiou" else "a"
-    return f"without {article} {caption.lower()}"
+    return f"without {with_article(caption)}"
+
+
+def with_article(caption: str) -> str:
+    """One of a kind, in small letters: "a line", "an account"."""
+    return f"{'an' if caption[:1].lower() in 'aeiou' else 'a'} {caption.lower()}"
 
 
 def next_named(parts: tuple[_Named, ...], name: str) -> _Named:

@@ -240,10 +240,15 @@ def says_of(members: HierarchyMembers, depth: int, code: int) -> str:
     return told_joined(captions, how_joined(members, depth, code)) if captions else ""
 
 
+def told_of_two(captions: Sequence[str], how: How) -> str:
+    """What is worked out from two: "Tram less Metro", "Tram divided by Metro"."""
+    return f" {'less' if how == 'difference' else 'divided by'} ".join(captions)
+
+
 def told_joined(captions: Sequence[str], how: How) -> str:
     """What joins members of these names: "joins Tram and Metro", "is Tram less Metro", "is Tram divided by Metro"."""
     if how != "together":
-        return f"is {(' less ' if how == 'difference' else ' divided by ').join(captions)}"
+        return f"is {told_of_two(captions, how)}"
     return f"joins {', '.join(captions[:-1])}{' and ' if len(captions) > 1 else ''}{captions[-1]}"
 
 

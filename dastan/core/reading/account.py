@@ -22,7 +22,7 @@ from dastan.core.formula.scopes import Earlier
 from dastan.core.language.writing import write_formula
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.financial_layouts import pattern_of_row
-from dastan.core.model.joints import how_joined
+from dastan.core.model.joints import how_joined, told_of_two
 from dastan.core.model.meaning import leaves_of_measure
 from dastan.core.reading.backing import (
     Backing,
@@ -37,7 +37,7 @@ from dastan.core.reading.backing import (
 )
 from dastan.core.reading.one_cell import NotByItselfError, value_of_leaves
 from dastan.core.reading.row_account import LaidOutCell, laid_out_cell
-from dastan.core.reading.window import member_header
+from dastan.core.reading.window import MemberHeader, member_header
 from dastan.core.words.vocabulary import Vocabulary
 
 _AGGREGATE_WORDS = {
@@ -145,7 +145,7 @@ def account_of(
         formula_words(placed, terms) or formula_of(measure, model, members), _digits(shown), _digits(own),
         agree(shown, own) if is_told else None, difference or _why_not_compared(is_by_itself, is_told), told.operands,
         (*_filter_words(questioner, model, members), *(f"as far as {each} may see" for each in seen_as)),
-        why, _joins(answer, place), _in_percent(measure, laid_out),
+        why, _joins(answer, place), _in_percent(measure, answer, place, laid_out),
         laid_out.formula if laid_out is not None else "",
         tuple(OtherRow(each.caption, _digits(each.value)) for each in laid_out.parts) if laid_out is not None else (),
     )  # fmt: skip
@@ -199,9 +199,10 @@ def _stands(answer: Answer, place: CellPlace, standing: Standing) -> bool:
     return any(bool(entries_standing(standing, axis)[entry]) for axis, entry in _ends(answer, place))
 
 
-def _in_percent(measure: Measure, laid_out: LaidOutCell | None) -> bool:
+def _in_percent(measure: Measure, answer: Answer, place: CellPlace, laid_out: LaidOutCell | None) -> bool:
     if laid_out is None:
-        return "%" in measure.format
+        headers = (member_header(axis, each) for axis, entry in _ends(answer, place) for each in axis.chain(entry))
+        return any("%" in (each or "") for each in (measure.format, *(one.format for one in headers)))
     pattern = pattern_of_row(laid_out.members.layout, laid_out.row)
     return "%" in (pattern or measure.format)
 
@@ -220,7 +221,12 @@ def _why_no_cell(is_bare: bool, measure: Measure) -> str:
 def _joins(answer: Answer, place: CellPlace) -> tuple[str, ...]:
     """What joint members join in which a cell stands: "Rail joins Tram and Metro"."""
     headers = [member_header(axis, each) for axis, entry in _ends(answer, place) for each in axis.chain(entry)]
-    return tuple(f"{each.caption} {each.says}" for each in headers if each.says)
+    return tuple(told for each in headers if each.says and (told := _told_header(each)) != each.caption)
+
+
+def _told_header(header: MemberHeader) -> str:
+    """A joint member with what it is: "Rail joins Tram and Metro"; its name alone where that says it."""
+    return header.caption if header.says == f"is {header.caption}" else f"{header.caption} {header.says}"
 
 
 def _difference(answer: Answer, place: CellPlace) -> str:
@@ -232,16 +238,15 @@ def _difference(answer: Answer, place: CellPlace) -> str:
             if how == "together":
                 continue
             header, cell = member_header(axis, each), cell_at(answer, place)
-            word = "less" if how == "difference" else "divided by"
-            told = f"It is one member's number {word} another's; behind it are the records of both."
             if cell is None or not answer.both.firsts:
-                return told
+                numbers = told_of_two(("one member's number", "another's"), how)
+                return f"It is {numbers}; behind it are the records of both."
             first, second = (each[place.measure].at(cell) for each in answer.both)
-            numbers = f"{_digits(first) or 'nothing'} {word} {_digits(second) or 'nothing'}"
+            numbers = told_of_two([_digits(first) or "nothing", _digits(second) or "nothing"], how)
             why = ""
             if how == "ratio" and first is not None and second is not None and cell_value(answer, place) is None:
                 why = " There is none by zero." if not second else " A ratio of such a view says nothing."
-            return f"{header.caption} {header.says}: {numbers}.{why} Behind it are the records of both."
+            return f"{_told_header(header)}: {numbers}.{why} Behind it are the records of both."
     return ""
 
 

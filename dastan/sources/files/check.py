@@ -96,6 +96,8 @@ def _column_faults(source: ColumnSource) -> list[dict[str, str]]:
 
     model = source.declared
     for name, declared in model.tables.items():
+        for worked_out in source.tables[name].formulas:
+            attempt(f"tables.{name}.columns.{worked_out}.formula", name, worked_out)
         records = declared.records
         for listed in (*records.columns, *records.captions, *records.page_columns()):
             attempt(f"tables.{name}.records", name, listed)

@@ -18,7 +18,7 @@ from dastan.core.values import Values
 _NUMBER = r"^-?[0-9]{1,18}$"
 _LEADING_ZERO = r"^-?0[0-9]"
 _DECIMAL = r"^-?[0-9]{1,18}(\.[0-9]{1,9})?$"
-_FLOAT = r"^-?([0-9]+(\.[0-9]*)?|\.[0-9]+)([eE][-+]?[0-9]+)?$"
+FLOAT = r"^-?([0-9]+(\.[0-9]*)?|\.[0-9]+)([eE][-+]?[0-9]+)?$"
 _DATE = r"^[0-9]{4}([-/])[0-9]{2}[-/][0-9]{2}([T ][0-9:.]+Z?)?$"
 
 Locate = Callable[[int], str]
@@ -56,7 +56,7 @@ def typed(values: pa.ChunkedArray, declared: Column | None, place: Place, is_unt
         return values.cast(pa.int64())
     if _all(sample, _DECIMAL):
         return values.cast(pa.decimal128(38, _longest_fraction(sample)))
-    if _all(sample, _FLOAT):
+    if _all(sample, FLOAT):
         return values.cast(pa.float64())
     if _all(sample, _DATE):
         try:
@@ -181,7 +181,7 @@ def _not_a_number(values: pa.ChunkedArray, place: Place) -> SourceError:
     if pa.types.is_dictionary(values.type):
         values = values.cast(pa.string())
     if pa.types.is_string(values.type):
-        wrong = pc.invert(pc.match_substring_regex(values, _FLOAT))
+        wrong = pc.invert(pc.match_substring_regex(values, FLOAT))
         row = pc.index(pc.fill_null(wrong, False), True).as_py()
         if row >= 0:
             return SourceError(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cache
 from itertools import pairwise
 from typing import Any, TypeAlias
 
@@ -26,10 +27,11 @@ from dastan.core.formula.columns import (
 )
 from dastan.core.formula.functions import apply
 from dastan.core.values import Values
-from dastan.sources.files.columns import Place, numbers
+from dastan.sources.files.columns import FLOAT, Place, numbers
 
 _STAMP = pa.timestamp("us")
-_ISO_TIME = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}[T ][0-9]{2}:[0-9]{2}"
+_CLOCK = r"[T ]([01][0-9]|2[0-3]):[0-5][0-9](:[0-5][0-9](\.[0-9]+)?)?"
+_ZONE = r"(Z|[+-]([01][0-9]|2[0-3]):?[0-5][0-9])"
 _EXACT_DIGITS = 18
 _ORDERED = {
     "=": pc.equal, "<>": pc.not_equal, "<": pc.less, "<=": pc.less_equal, ">": pc.greater, ">=": pc.greater_equal,
@@ -49,14 +51,14 @@ def work_out(text: str, place: Place, row_count: int, column: Column) -> pa.Chun
     """
     where = f'Column "{place.column}" of table "{place.table}"'
     try:
-        formula = parse_column(text)
+        formula, column = parse_column(text), cache(column)
         kind = kind_of(formula, lambda each: _kind(column(each)[0].type))
         found = _Work(row_count, column).cells(formula)
     except FormulaError as error:
         raise SourceError(f"{where}: {error.message}", error.hint) from error
     except LimitError as error:
         raise SourceError(f"{where}: {error.message}", error.hint) from error
-    except pa.ArrowInvalid as error:
+    except pa.lib.ArrowException as error:
         raise SourceError(
             f"{where} cannot be worked out: {str(error).splitlines()[0]}.", "Change its formula."
         ) from error
@@ -236,7 +238,8 @@ class _Work:
         if wanted == "text":
             return _as_text(own)
         if wanted == "number":
-            return _of_number_type(_number_from(_text(own)), formula.detail)
+            read = _float_from if formula.detail == "float" else _number_from
+            return _of_number_type(read(_text(own)), formula.detail)
         if wanted == "truth":
             return _truth_from(_text(own))
         if wanted == "timestamp":
@@ -378,6 +381,13 @@ def _number_from(own: pa.Array) -> Values:
     return numbers(pa.chunked_array([trimmed.cast(pa.int64())]), Place("", "", str))
 
 
+def _float_from(own: pa.Array) -> Values:
+    trimmed = pc.utf8_trim_whitespace(own)
+    fits = pc.fill_null(pc.match_substring_regex(trimmed, FLOAT), False)
+    floats = pc.if_else(fits, trimmed, pa.scalar(None, pa.string())).cast(pa.float64())
+    return numbers(pa.chunked_array([floats]), Place("", "", str))
+
+
 def _places(own: pa.Array) -> int:
     point = pc.find_substring(own, ".")
     digits = pc.if_else(pc.less(point, 0), 0, pc.subtract(pc.subtract(pc.utf8_length(own), point), 1))
@@ -413,9 +423,11 @@ def _date_from(own: pa.Array) -> pa.Array:
 
 def _time_from(own: pa.Array) -> pa.Array:
     """Timestamps as texts write them: `2025-01-31T08:15:00`, with Z or an offset in UTC; empty where a text is none."""
-    fits = pc.fill_null(pc.match_substring_regex(own, _ISO_TIME), False)
+    fits = pc.match_substring_regex(own, f"^[0-9]{{4}}-[0-9]{{2}}-[0-9]{{2}}{_CLOCK}{_ZONE}?$")
+    fits = pc.and_(pc.fill_null(fits, False), _date_from(own).is_valid())
     texts = pc.if_else(fits, own, pa.scalar(None, pa.string()))
-    zoned = pc.fill_null(pc.match_substring_regex(texts, r"(Z|[+-][0-9]{2}:?[0-9]{2})$"), False)
+    texts = pc.replace_substring_regex(texts, r"(\.[0-9]{6})[0-9]+", r"\1")  # finer than a microsecond is nothing here
+    zoned = pc.fill_null(pc.match_substring_regex(texts, f"{_ZONE}$"), False)
     with_zone = pc.if_else(zoned, texts, pa.scalar(None, pa.string())).cast(pa.timestamp("us", "UTC"))
     without = pc.if_else(zoned, pa.scalar(None, pa.string()), texts).cast(_STAMP)
     return pc.coalesce(pc.local_timestamp(with_zone), without)

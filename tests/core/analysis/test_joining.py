@@ -415,6 +415,11 @@ def test_a_difference_that_its_name_tells_is_not_told_again() -> None:
     document = apply_gesture(by_mode(), MakeJoint(joint=made), MODEL)
     assert sentence_of(document, MODEL, STAR.members).text == "Boardings by Mode"
     assert step_words(by_mode(), MakeJoint(joint=made), MODEL, STAR.members) == "made bus less tram"
+    found = ask(document)
+    at = next(number for number, row in enumerate(window_of(found, 0, 99, 0, 99).rows) if row.caption == made.caption)
+    asked = questioner_of(document, MODEL, STAR, EVERYTHING, TODAY, STAR.group, Budget())
+    paper = account_of(found, place_of(found, at, 0), *asked, asked[0].source.members, ())
+    assert (paper.joins, paper.why_not_compared) == ((), "bus less tram: 4 less 3. Behind it are the records of both.")
 
 
 def share(document: Analysis, one: MemberPath, other: MemberPath, alone: bool = False) -> Analysis:
@@ -452,7 +457,7 @@ def test_the_working_paper_of_a_ratio_tells_both_numbers_and_why_there_is_none()
     at = next(number for number, row in enumerate(window_of(found, 0, 99, 0, 99).rows) if row.caption == "Share")
     asked = questioner_of(document, MODEL, STAR, EVERYTHING, TODAY, STAR.group, Budget())
     paper = account_of(found, place_of(found, at, 2), *asked, asked[0].source.members, ())
-    assert paper.value == "0.75"
+    assert (paper.value, paper.in_percent) == ("0.75", True)
     assert paper.why_not_compared == "Share is tram divided by bus: 3 divided by 4. Behind it are the records of both."
 
 

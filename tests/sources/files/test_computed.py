@@ -211,6 +211,27 @@ measures:
 )
 
 
+def test_moments_are_read_as_people_write_them_and_one_wrong_text_spoils_nothing() -> None:
+    texts = [
+        "2024-03-31T08:15", "2024-03-31 08:15:30.123456789", "2024-03-31T08:15:30+0200", "2024-02-30T08:15:00",
+        "2024-13-01T08:15:00Z", "2024-03-31T24:00:00", "2024-03-31T08:15:30 or so", "",
+    ]  # fmt: skip
+    values = pa.chunked_array([pa.array(texts)])
+    found = work_out(
+        "cast(cast(s as timestamp) as text)", Place("t", "x", str), 8, lambda _: (values, Place("t", "s", str))
+    )
+    assert found.to_pylist() == [
+        "2024-03-31 08:15:00", "2024-03-31 08:15:30", "2024-03-31 06:15:30", None, None, None, None, None,
+    ]  # fmt: skip
+
+
+def test_a_column_that_nothing_uses_is_looked_at_as_well(tmp_path: Path) -> None:
+    model = MODEL.replace("{file: sales.csv}", "{file: sales.csv, columns: {odd: {formula: \"quantity || 'x'\"}}}")
+    with pytest.raises(ModelError) as error:
+        open_folder(write_folder(tmp_path, model=model))
+    assert error.value.details["faults"][0]["place"] == "tables.sales.columns.odd.formula"
+
+
 def test_a_model_s_columns_are_dimensions_and_measures_like_those_of_files(tmp_path: Path) -> None:
     opened = open_folder(write_folder(tmp_path, model=WITH_COLUMNS))
     sales = opened.source.tables["sales"]

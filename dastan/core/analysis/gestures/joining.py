@@ -15,6 +15,7 @@ from dastan.core.analysis.placing import with_question
 from dastan.core.errors import InputError
 from dastan.core.model.conditions import Condition, MemberFilter
 from dastan.core.model.document import SemanticModel
+from dastan.core.model.joints import told_of_two
 from dastan.core.model.parts import MemberPath
 
 _NAMED = 3
@@ -60,9 +61,7 @@ class MakeJoint(Step):
         known = members(self.joint.dimension, self.joint.hierarchy)
         alone = ", in their place" if self.alone else ""
         if self.joint.how != "together":
-            between = (" less " if self.joint.how == "difference" else " divided by ").join(
-                member_caption(path, known) for path in self.joint.members
-            )
+            between = told_of_two([member_caption(path, known) for path in self.joint.members], self.joint.how)
             of = "" if between == self.joint.caption else f" of {between}"
             return f"made {self.joint.caption}{of}{alone}"
         shown = [member_caption(path, known) for path in self.joint.members[:_NAMED]]

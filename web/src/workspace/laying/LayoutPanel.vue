@@ -175,22 +175,8 @@ async function put(): Promise<void> {
   </aside>
 </template>
 
+<style scoped src="../panel.css" />
 <style scoped>
-.layout {
-  display: flex;
-  flex: none;
-  flex-direction: column;
-  gap: 8px;
-  width: 420px;
-  padding: 12px 14px 12px 18px;
-  border-left: 1px solid rgb(var(--v-theme-rule));
-}
-
-h2 {
-  margin: 0;
-  font: 600 18px/24px var(--serif);
-}
-
 p {
   margin: -4px 0 0;
 }
@@ -199,17 +185,6 @@ p {
   display: flex;
   gap: 10px;
   align-items: baseline;
-}
-
-.field {
-  flex: 1;
-  min-width: 0;
-  padding: 2px 0;
-  font: inherit;
-  color: inherit;
-  background: transparent;
-  border: 0;
-  border-bottom: 1px solid rgb(var(--v-theme-rule));
 }
 
 ol {
@@ -223,20 +198,10 @@ ol {
   border-block: 1px solid rgb(var(--v-theme-rule));
 }
 
-.fault {
-  color: rgb(var(--v-theme-error));
-}
-
 .adding {
   display: flex;
   flex-wrap: wrap;
   gap: 4px;
   align-items: center;
-}
-
-footer {
-  display: flex;
-  gap: 6px;
-  justify-content: flex-end;
 }
 </style>

@@ -54,7 +54,8 @@ const made = computed<DraftedList['made']>(() => {
   const ranked = first.on ? { measure: first.measure, count: first.count, amount: Number(first.amount) || 0, side: first.side } : null
   return { ...base, level: level.value, where, ranked, over: parts.value.first.on || where.some((each) => each.kind === 'measure') ? over.value : [] }
 })
-const isReady = computed(() => !found.value.fault && caption.value.trim() !== '' && found.value.made === made.value)
+const wrong = computed(() => (isRule.value && parts.value.measure.on && parts.value.measure.text.trim() && plainNumber(parts.value.measure.text) === null ? 'Write digits, as in 10000 or 2.5.' : found.value.fault ? `${found.value.fault} ${found.value.hint}` : ''))
+const isReady = computed(() => !wrong.value && caption.value.trim() !== '' && found.value.made === made.value)
 const looksAtRecords = computed(() => isRule.value && (parts.value.first.on || parts.value.measure.on))
 const here = computed(() => {
   const { count, captions } = found.value
@@ -87,8 +88,10 @@ function choose(): void {
   menu.pickInto({ dimension: start.dimension, hierarchy: start.hierarchy, action: null, present: members.value, into: (picked) => (members.value = picked) })
 }
 
-/** Over a period that moves with the data, in place of any other. */
-function overPeriod(name: string): void {
+/** Over a period that moves with the data, in place of any other. It is told beside the choice, which stands ready for another. */
+function overPeriod(choice: HTMLSelectElement): void {
+  const name = choice.value
+  choice.value = ''
   const time = calendar.value?.name
   const others = over.value.filter((each) => !(each.kind !== 'group' && 'dimension' in each && each.dimension === time))
   const period = time ? periodNamed(name, time) : null
@@ -153,7 +156,7 @@ async function put(): Promise<void> {
             <button type="button" class="plain-button" :aria-label="`Not only over ${found.over[at] ?? 'this'}`" @click="over = over.filter((_, place) => place !== at)"><v-icon :icon="mdiClose" size="12" /></button>
           </span>
           <span v-if="!over.length" class="soft">all records</span>
-          <select v-if="calendar" class="plain" aria-label="A period" :value="''" @change="overPeriod(($event.target as HTMLSelectElement).value)">
+          <select v-if="calendar" class="plain" aria-label="A period" :value="''" @change="overPeriod($event.target as HTMLSelectElement)">
             <option value="" disabled>a period…</option>
             <option v-for="each in PERIODS" :key="each.title" :value="each.title">{{ each.title }}</option>
           </select>
@@ -161,7 +164,7 @@ async function put(): Promise<void> {
       </template>
       <div v-else class="line"><v-btn size="small" @click="choose">Choose members…</v-btn></div>
       <div class="result" role="status">
-        <p v-if="found.fault" class="fault">{{ found.fault }} {{ found.hint }}</p>
+        <p v-if="wrong" class="fault">{{ wrong }}</p>
         <template v-else>
           <p v-if="isRule" class="says">{{ found.says }}</p>
           <p :class="{ soft: isRule }">{{ here }}</p>
@@ -170,27 +173,16 @@ async function put(): Promise<void> {
       <footer>
         <label v-if="!isChange" class="kept"><input v-model="isKept" type="checkbox" /> and keep only these</label>
         <v-btn @click="listing.close">Cancel</v-btn>
-        <v-btn variant="flat" color="primary" type="submit" :disabled="!!found.fault || !caption.trim()" :title="caption.trim() ? '' : 'Give it a name first'">{{ isChange ? 'Change it' : 'Make the list' }}</v-btn>
+        <v-btn variant="flat" color="primary" type="submit" :disabled="!!wrong || !caption.trim()" :title="caption.trim() ? '' : 'Give it a name first'">{{ isChange ? 'Change it' : 'Make the list' }}</v-btn>
       </footer>
     </form>
   </aside>
 </template>
 
+<style scoped src="../panel.css" />
 <style scoped>
 .listing {
-  display: flex;
-  flex: none;
-  flex-direction: column;
-  gap: 8px;
-  width: 420px;
-  padding: 12px 14px 12px 18px;
   overflow: auto;
-  border-left: 1px solid rgb(var(--v-theme-rule));
-}
-
-h2 {
-  margin: 0;
-  font: 600 18px/24px var(--serif);
 }
 
 p {
@@ -222,18 +214,11 @@ p {
   gap: 4px 18px;
 }
 
-.field {
-  flex: 1;
+.line .field {
   min-width: 60px;
-  padding: 2px 0;
-  font: inherit;
-  color: inherit;
-  background: transparent;
-  border: 0;
-  border-bottom: 1px solid rgb(var(--v-theme-rule));
 }
 
-.short {
+.line .short {
   flex: none;
   width: 64px;
   text-align: right;
@@ -247,10 +232,6 @@ p {
   background: transparent;
   border: 1px solid rgb(var(--v-theme-rule));
   border-radius: 2px;
-}
-
-.plain option {
-  color: #2b2030;
 }
 
 .off > :not(label) {
@@ -290,15 +271,8 @@ input[type='radio'] {
   font: italic 15px/20px var(--serif);
 }
 
-.fault {
-  color: rgb(var(--v-theme-error));
-}
-
 footer {
-  display: flex;
-  gap: 6px;
   align-items: center;
-  justify-content: flex-end;
   margin-top: auto;
 }
 

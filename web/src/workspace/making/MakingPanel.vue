@@ -167,21 +167,12 @@ onBeforeUnmount(() => (making.insert = null))
   </aside>
 </template>
 
+<style scoped src="../panel.css" />
 <style scoped>
 .making {
-  display: flex;
-  flex: none;
-  flex-direction: column;
-  gap: 8px;
   width: 344px;
-  padding: 12px 18px;
+  padding-right: 18px;
   overflow: auto;
-  border-left: 1px solid rgb(var(--v-theme-rule));
-}
-
-h2 {
-  margin: 0;
-  font: 600 18px/24px var(--serif);
 }
 
 p {
@@ -192,16 +183,8 @@ p {
   margin-top: -6px;
 }
 
-.fault p {
-  color: rgb(var(--v-theme-error));
-}
-
 .unfinished p {
   color: rgb(var(--v-theme-soft));
-}
-
-p.fault {
-  color: rgb(var(--v-theme-error));
 }
 
 .fix {
@@ -276,28 +259,14 @@ p.fault {
 
 .field {
   width: 100%;
-  min-width: 0;
-  padding: 2px 0;
-  font: inherit;
-  color: inherit;
-  background: transparent;
-  border: 0;
-  border-bottom: 1px solid rgb(var(--v-theme-rule));
 }
 
 .field.still {
   min-height: 25px;
 }
 
-.field option {
-  color: #2b2030;
-}
-
 footer {
-  display: flex;
   grid-column: 1 / -1;
-  gap: 6px;
-  justify-content: flex-end;
   margin-top: 8px;
 }
 </style>

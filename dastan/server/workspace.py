@@ -17,7 +17,7 @@ from dastan.core.analysis.made import with_made
 from dastan.core.analysis.prompts import prompts_of
 from dastan.core.analysis.sentence import Phrase, sentence_of
 from dastan.core.analysis.view_captions import heading_of
-from dastan.core.analysis.views import Change, is_itself
+from dastan.core.analysis.views import is_change, is_difference, is_itself
 from dastan.core.analysis.warnings import Warning, warnings_of
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.watch import Watch
@@ -196,12 +196,11 @@ def _row_format(placed: PlacedMeasure) -> Literal["own", "change"] | None:
     view = placed.view
     if is_itself(view):
         return "own"
-    return "change" if isinstance(view, Change) and view.shows == "difference" else None
+    return "change" if is_difference(view) else None
 
 
 def _direction(placed: PlacedMeasure, measure: Measure) -> Literal["more", "less", "either"] | None:
-    is_change = isinstance(placed.view, Change) and placed.view.shows != "earlier"
-    return (measure.favourable or "either") if is_change else None
+    return (measure.favourable or "either") if is_change(placed.view) else None
 
 
 def take_step(

@@ -9,6 +9,7 @@ from dastan.core.analysis.document import PlacedMeasure
 from dastan.core.analysis.resolve import find_measure
 from dastan.core.analysis.view_words import plain_names, view_words
 from dastan.core.analysis.views import (
+    Balance,
     Beside,
     Change,
     CumulativeShare,
@@ -16,9 +17,11 @@ from dastan.core.analysis.views import (
     Moving,
     Rank,
     Share,
+    Step,
     View,
     check_view,
     formula_with,
+    is_change,
 )
 from dastan.core.errors import InputError
 from dastan.core.formula.formula import Formula, OnRows
@@ -58,10 +61,10 @@ def _with_view(measure: Measure, view: View, model: SemanticModel, members: Memb
     name, caption = (view_words(view, plain_names(model, each)) for each in (None, members))
     shown = replace(measure, name=f"{measure.name}|{name}", caption=f"{measure.caption}, its {caption}")
     match view:
-        case Share() | CumulativeShare() | Change(shows="percent"):
-            pattern = "+0.0 %;−0.0 %" if isinstance(view, Change) else "0.0 %"
+        case Share() | CumulativeShare() | Change(shows="percent") | Step(shows="percent"):
+            pattern = "+0.0 %;−0.0 %" if is_change(view) else "0.0 %"
             return replace(shown, unit="%", format=pattern)
-        case Change(shows="difference"):
+        case Change(shows="difference") | Step(shows="difference") | Balance(shows="movement"):
             positive = measure.format.split(";")[0]
             return replace(shown, format=f"+{positive};−{positive}")
         case Beside(shows="percent"):

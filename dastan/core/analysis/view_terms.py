@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import assert_never
 
@@ -13,6 +13,7 @@ from dastan.core.analysis.placed import viewed_measure
 from dastan.core.analysis.resolve import find_measure
 from dastan.core.analysis.view_words import elsewhere_words, heading_words, plain_names
 from dastan.core.analysis.views import (
+    Balance,
     Beside,
     Change,
     CumulativeShare,
@@ -21,12 +22,14 @@ from dastan.core.analysis.views import (
     Rank,
     RunningTotal,
     Share,
+    Step,
     ToDate,
     above_of,
     elsewhere_of,
+    opening_of,
     to_date_of,
 )
-from dastan.core.formula.scopes import Above, Earlier, Instead
+from dastan.core.formula.scopes import Above, Earlier, Instead, Opening
 from dastan.core.formula.scopes import ToDate as UpTo
 from dastan.core.model.document import Measure, SemanticModel
 
@@ -38,7 +41,7 @@ class Term:
     """A measure over the records of a scope, the cell's own without one; `where` says which in words."""
 
     measure: Measure
-    scope: Above | Earlier | UpTo | Instead | None = None
+    scope: Above | Earlier | UpTo | Opening | Instead | None = None
     where: str = ""
 
     @property
@@ -56,10 +59,19 @@ def view_terms(placed: PlacedMeasure, model: SemanticModel, members: Members | N
             return own, Term(own.measure, elsewhere_of(view), f"in {elsewhere_words(view, names)}")
         case ToDate() as view:
             return (Term(own.measure, to_date_of(view), heading_words(view, names)),)
+        case Balance() as view:
+            closing = Term(_at_end(own.measure))
+            opening = Term(closing.measure, opening_of(own.measure, model), "when it opens")
+            return {"closing": (closing,), "opening": (opening,), "movement": (closing, opening)}[view.shows]
         case Beside() as view:
             return own, Term(find_measure(model, view.measure))
         case _:
             return (own,)
+
+
+def _at_end(measure: Measure) -> Measure:
+    """A balance as it stands at the end of a time."""
+    return replace(measure, over_time="last") if measure.aggregate == "balance" else measure
 
 
 def formula_words(placed: PlacedMeasure, terms: Sequence[Term]) -> str:
@@ -70,8 +82,10 @@ def formula_words(placed: PlacedMeasure, terms: Sequence[Term]) -> str:
             return ""
         case Share() | Beside(shows="ratio") | Beside(shows="percent"):
             return " ÷ ".join(names)
-        case Change(shows="difference") | Beside():
+        case Change(shows="difference") | Beside() | Balance(shows="movement"):
             return " − ".join(names)
+        case Balance():
+            return names[0]
         case Change(shows="percent"):
             return f"({names[0]} − {names[1]}) ÷ {names[1]}, whatever its sign"
         case Change():
@@ -83,6 +97,12 @@ def formula_words(placed: PlacedMeasure, terms: Sequence[Term]) -> str:
             return f"{what} of {names[0]} here and of those before it, {count} together"
         case ToDate():
             return names[0]
+        case Step(shows="earlier"):
+            return f"{names[0]} of the one before in natural order"
+        case Step(shows="difference"):
+            return f"{names[0]} − {names[0]} of the one before in natural order"
+        case Step():
+            return f"what {names[0]} is more than in the one before in natural order, ÷ that one's, whatever its sign"
         case Index():
             return f"100 × {names[0]} ÷ the first {names[0]}"
         case Rank():
@@ -95,7 +115,7 @@ def formula_words(placed: PlacedMeasure, terms: Sequence[Term]) -> str:
 
 def depends_on_others(placed: PlacedMeasure) -> bool:
     """Whether a cell's value depends on other cells, and not on its own terms alone."""
-    return isinstance(placed.view, RunningTotal | Moving | Index | Rank | CumulativeShare)
+    return isinstance(placed.view, RunningTotal | Moving | Index | Rank | CumulativeShare | Step)
 
 
 def worked_out(placed: PlacedMeasure, values: Sequence[Exact], is_shown: bool) -> Exact:
@@ -111,9 +131,9 @@ def worked_out(placed: PlacedMeasure, values: Sequence[Exact], is_shown: bool) -
             return _over(own, other)
         case Change(shows="earlier"):
             return other
-        case Change(shows="difference") if other is None and not is_shown:
+        case Change(shows="difference") | Balance(shows="movement") if other is None and not is_shown:
             return None
-        case Change(shows="difference") | Beside():
+        case Change(shows="difference") | Beside() | Balance(shows="movement"):
             return _less(own, other)
         case Change():
             return None if other is None else _over(_less(own, other), max(other, -other))

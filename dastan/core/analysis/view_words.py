@@ -9,6 +9,7 @@ from typing import Literal, assert_never
 from dastan.core.analysis.captions import HIDDEN_MEMBER, Members, level_caption, member_caption
 from dastan.core.analysis.resolve import find_dimension, find_measure
 from dastan.core.analysis.views import (
+    Balance,
     Beside,
     Change,
     CumulativeShare,
@@ -18,6 +19,7 @@ from dastan.core.analysis.views import (
     RunningTotal,
     Share,
     Side,
+    Step,
     ToDate,
     View,
     calendars_of,
@@ -32,6 +34,7 @@ OF_WORDS: dict[Literal["whole", "row", "column", "parent", "parent_column"], str
     "parent_column": "what its column stands in",
 }  # fmt: skip
 EARLIER_WORDS: dict[Literal["period", "year"], str] = {"period": "the period before", "year": "the year before"}
+ONE_BEFORE = "the one before"
 SAME_PART = "the same part of"
 CHANGE_STARTS: dict[Literal["percent", "difference", "earlier"], str] = {
     "percent": "change in per cent on", "difference": "change on", "earlier": "value in",
@@ -44,7 +47,10 @@ AMONG_WORDS: dict[Side, str] = {"rows": "among the rows", "columns": "among the 
 RESTARTS = "in each group"
 RUN_WORDS = {
     "running": "running total", "moving_mean": "moving average of", "moving_sum": "moving sum of", "index": "index",
-    "rank": "rank", "cumulative": "cumulative share",
+    "rank": "rank", "cumulative": "cumulative share", "before": f"value in {ONE_BEFORE}",
+}  # fmt: skip
+BALANCE_WORDS: dict[Literal["opening", "movement", "closing"], str] = {
+    "opening": "opening balance", "movement": "movement", "closing": "closing balance",
 }  # fmt: skip
 TO_DATE = "value to date in the"
 
@@ -89,6 +95,11 @@ def view_words(view: View, names: ViewNames) -> str:
             return f"{_start(view)} {ALONG_WORDS[view.along]}{f' {RESTARTS}' if view.restarts else ''}"
         case Rank() | CumulativeShare():
             return f"{_start(view)} {AMONG_WORDS[view.along]}{f' {RESTARTS}' if view.restarts else ''}"
+        case Step():
+            where = f"{ONE_BEFORE} {ALONG_WORDS[view.along]}"
+            return f"{CHANGE_STARTS[view.shows]} {where}{f' {RESTARTS}' if view.restarts else ''}"
+        case Balance():
+            return BALANCE_WORDS[view.shows]
         case Beside():
             return f"{BESIDE_STARTS[view.shows]} {names.measure(view.measure)}"
         case ToDate():
@@ -109,6 +120,10 @@ def heading_words(view: View, names: ViewNames) -> str:
             return f"{starts[view.shows]}{where}{', in part' if view.same_part else ''}"
         case RunningTotal() | Moving() | Index() | Rank() | CumulativeShare():
             return _start(view)
+        case Step():
+            return f"{ {'percent': 'on ', 'difference': 'more than in ', 'earlier': ''}[view.shows] }{ONE_BEFORE}"
+        case Balance():
+            return BALANCE_WORDS[view.shows]
         case ToDate():
             return f"to date in the {names.level(view.level)}"
         case Beside():

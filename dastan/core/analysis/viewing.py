@@ -15,6 +15,7 @@ from dastan.core.analysis.placed import shown_formula, viewed_measure
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
 from dastan.core.analysis.view_words import plain_names, view_words
 from dastan.core.analysis.views import (
+    Balance,
     Beside,
     Change,
     CumulativeShare,
@@ -23,12 +24,14 @@ from dastan.core.analysis.views import (
     Rank,
     RunningTotal,
     Share,
+    Step,
     ToDate,
     View,
     calendars_of,
     can_run,
+    has_balance,
 )
-from dastan.core.formula.formula import is_own, rolls_up
+from dastan.core.formula.formula import bases_of, is_own, rolls_up
 from dastan.core.model.conditions import LevelName
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.meaning import parts_of
@@ -40,6 +43,7 @@ _HEADINGS = {
     "share": "Its share, beside it", "change": "Its change, beside it", "running": "Its run along the table",
     "moving": "Its run along the table", "index": "Its run along the table", "rank": "Its rank, beside it",
     "cumulative": "Its rank, beside it", "beside": "With another measure",
+    "step": "Its change, beside it", "balance": "Its balance, beside it",
     "to_date": "Its run along the table",
 }  # fmt: skip
 
@@ -109,6 +113,11 @@ def fitting_views(document: Analysis, placed: PlacedMeasure, model: SemanticMode
                 yield Beside(measure=other.measure, shows="ratio")
     grains = [grain_of(part) for part in parts_of(own, model)]
     own_formula = shown_formula(replace(placed, view=None), model)
+    if has_balance(own_formula):
+        yield Balance(shows="opening")
+        yield Balance(shows="movement")
+        if any(each.aggregate.over_time != "last" for each in bases_of(own_formula)):
+            yield Balance(shows="closing")
     for name in calendars_of(model):
         calendar = model.dimension(name)
         if not any(reaches(model, grain, calendar) for grain in grains):
@@ -135,6 +144,8 @@ def fitting_views(document: Analysis, placed: PlacedMeasure, model: SemanticMode
             yield Moving(along=axis, count=3)
             yield Moving(along=axis, count=12)
             yield Index(along=axis)
+        if axis == "columns":
+            yield from (Step(along=axis, shows=each) for each in ("percent", "difference"))
         yield from (Rank(along=axis, restarts=each) for each in ways)
         if runs:
             yield from (CumulativeShare(along=axis, restarts=each) for each in ways)

@@ -10,6 +10,7 @@ from dastan.core.errors import InputError
 from dastan.core.formula.formula import (
     Along,
     Applied,
+    Base,
     Formula,
     Given,
     Operation,
@@ -19,7 +20,7 @@ from dastan.core.formula.formula import (
     of_scope,
     rolls_up,
 )
-from dastan.core.formula.scopes import ABOVE, Above, Earlier, Instead, Known
+from dastan.core.formula.scopes import ABOVE, Above, Earlier, Instead, Known, Opening
 from dastan.core.formula.scopes import ToDate as UpTo
 from dastan.core.model.conditions import ByKind, LevelName
 from dastan.core.model.document import Measure, SemanticModel
@@ -102,6 +103,18 @@ class Index(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Step(Part):
+    """How much more or less it is than in the one before it along the rows or the columns, in natural order: than in
+    the column before, whatever the columns are. The first has none before it."""
+
+    along: Side
+    shows: Literal["difference", "percent", "earlier"] = "percent"
+    """By how much, by how many per cent of it, or what it is there."""
+    restarts: bool = False
+    kind: Literal["step"] = "step"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CumulativeShare(Part):
     """The share of all of its level that it and those larger than it make together, largest first."""
 
@@ -127,7 +140,18 @@ class ToDate(Part):
     kind: Literal["to_date"] = "to_date"
 
 
-View = Annotated[Share | Change | ToDate | RunningTotal | Moving | Index | Rank | CumulativeShare | Beside, ByKind()]
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Balance(Part):
+    """Of what is not added up along time, a balance or what is open: what it was when a time began, what it is when it
+    ends, or by how much it moved between."""
+
+    shows: Literal["opening", "movement", "closing"]
+    kind: Literal["balance"] = "balance"
+
+
+View = Annotated[
+    Share | Change | ToDate | RunningTotal | Moving | Index | Rank | CumulativeShare | Step | Balance | Beside, ByKind()
+]
 
 _TURNED: dict[str, Literal["row", "column", "parent", "parent_column"]] = {
     "row": "column", "column": "row", "parent": "parent_column", "parent_column": "parent",
@@ -150,6 +174,8 @@ def check_view(view: View, measure: Measure, model: SemanticModel) -> None:
     if isinstance(view, Change) and view.on == "member":
         if view.hierarchy is None or not view.path:
             raise InputError("A change on a member does not say on which.", "Name the member by its path.")
+    elif isinstance(view, Balance):
+        opening_of(measure, model)
     elif isinstance(view, Change | ToDate):
         dimension = find_dimension(model, view.dimension if isinstance(view, Change) else view.level.dimension)
         if dimension.name not in calendars_of(model):
@@ -162,7 +188,7 @@ def check_view(view: View, measure: Measure, model: SemanticModel) -> None:
 def formula_with(view: View, formula: Formula, measure: Measure, model: SemanticModel) -> Formula:
     """A measure's formula as a view shows it. Raises InputError where a running total would not be one, and where the
     measure looks beyond its own records already."""
-    if isinstance(view, Share | Change | ToDate) and not is_own(formula):
+    if isinstance(view, Share | Change | ToDate | Balance) and not is_own(formula):
         raise InputError(
             f"{measure.caption} looks beyond the records of a cell already, so it has no share and no change.",
             "Take the share or the change of a measure that it is made of.",
@@ -200,8 +226,24 @@ def formula_with(view: View, formula: Formula, measure: Measure, model: Semantic
         case Beside():
             other = formula_of(find_measure(model, view.measure), model)
             return Operation("-" if view.shows == "difference" else "/", formula, other)
+        case Balance():
+            closing = mapped(formula, _at_end)
+            if view.shows == "closing":
+                return closing
+            opening = of_scope(closing, opening_of(measure, model))
+            if view.shows == "opening":
+                return opening
+            return Given(
+                Operation("-", closing, opening), replace(bases_of(opening)[0], scope=Known(opening_of(measure, model)))
+            )
         case Index() | Rank():
             return Along(view.kind, formula, view.along, view.restarts)
+        case Step():
+            before = Along("before", formula, view.along, view.restarts)
+            if view.shows == "earlier":
+                return before
+            step = Along("step", formula, view.along, view.restarts)
+            return step if view.shows == "difference" else Operation("/", step, Applied("abs", (before,)))
         case _:
             assert_never(view)
 
@@ -224,7 +266,7 @@ def turned(view: View | None) -> View | None:
     match view:
         case Share() if view.of in _TURNED:
             return replace(view, of=_TURNED[view.of])
-        case RunningTotal() | Moving() | Index() | Rank() | CumulativeShare():
+        case RunningTotal() | Moving() | Index() | Rank() | CumulativeShare() | Step():
             return replace(view, along="columns" if view.along == "rows" else "rows")
         case _:
             return view
@@ -242,6 +284,29 @@ def to_date_of(view: ToDate) -> UpTo:
     return UpTo(view.level.dimension, view.level.hierarchy, view.level.level)
 
 
+def has_balance(formula: Formula) -> bool:
+    """Whether all that a formula stands on is a balance, or what is open, along one calendar."""
+    bases = bases_of(formula)
+    are_balances = is_own(formula) and all(each.aggregate.kind in ("balance", "open") for each in bases)
+    return are_balances and len({each.aggregate.time for each in bases}) == 1
+
+
+def opening_of(measure: Measure, model: SemanticModel) -> Opening:
+    """The scope of a measure's opening balance. Raises InputError for one that has no balance."""
+    formula = formula_of(measure, model)
+    if not has_balance(formula):
+        raise InputError(
+            f"{measure.caption} is no balance, so it has no opening and no movement.",
+            "Take its change on the period before.",
+        )
+    return Opening(bases_of(formula)[0].aggregate.time)
+
+
+def _at_end(base: Base) -> Base:
+    """A base as it stands at the end of a time."""
+    return replace(base, aggregate=base.aggregate._replace(over_time="last"))
+
+
 def above_of(view: Share) -> Above:
     """The scope that a share divides by."""
     if view.level is not None:
@@ -251,5 +316,17 @@ def above_of(view: Share) -> Above:
 
 
 def is_itself(view: View | None) -> bool:
-    """Whether a view is of the measure's own kind: the measure itself, or it as it was earlier."""
-    return view is None or (isinstance(view, Change) and view.shows == "earlier")
+    """Whether a view is of the measure's own kind: the measure itself, or it as it is at another time."""
+    is_earlier = isinstance(view, Change | Step) and view.shows == "earlier"
+    return view is None or is_earlier or (isinstance(view, Balance) and view.shows != "movement")
+
+
+def is_difference(view: View | None) -> bool:
+    """Whether a view tells how much more or less a measure is than elsewhere as a number of its own kind."""
+    return is_change(view) and not (isinstance(view, Change | Step) and view.shows == "percent")
+
+
+def is_change(view: View | None) -> bool:
+    """Whether a view tells how much more or less a measure is than elsewhere, as a number or in per cent."""
+    is_of_two = isinstance(view, Change | Step) and view.shows != "earlier"
+    return is_of_two or (isinstance(view, Balance) and view.shows == "movement")

@@ -19,7 +19,7 @@ from dastan.core.engine.questioner import Questioner, Wanted
 from dastan.core.engine.size import Size, size_of_fact
 from dastan.core.engine.waist import Groups
 from dastan.core.formula.formula import Base, Formula, bases_of
-from dastan.core.formula.scopes import Earlier, Instead, Known, ToDate, Without
+from dastan.core.formula.scopes import Known, Replacing, Without
 from dastan.core.model.reach import Grain
 from dastan.core.values import Values, widened
 
@@ -34,10 +34,10 @@ class FactPlan:
     pairs: tuple[PairOfGrains, ...]
 
     @property
-    def others(self) -> tuple[Earlier | ToDate | Instead, ...]:
+    def others(self) -> tuple[Replacing, ...]:
         """The other scopes whose groups land on the cells, each of which is asked for by itself."""
         scopes = (each.scope.of if isinstance(each.scope, Known) else each.scope for each in self.wanted.bases)
-        return tuple(dict.fromkeys(each for each in scopes if isinstance(each, Earlier | ToDate | Instead)))
+        return tuple(dict.fromkeys(each for each in scopes if isinstance(each, Replacing)))
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -133,9 +133,7 @@ def _cells(plan: FactPlan, pair: PairOfGrains, groups: Groups, shape: Shape, els
     there. What is looked up above or outside has a value in every cell of the cube, whichever fact it is of."""
     row_codes, column_codes = shape.axis_codes(pair, groups.codes, len(groups))
     counts, wanted = groups.values[0].data, plan.wanted
-    places: dict[Earlier | ToDate | Instead | None, tuple[np.ndarray, Groups]] = {
-        None: (np.arange(len(groups)), groups)
-    }
+    places: dict[Replacing | None, tuple[np.ndarray, Groups]] = {None: (np.arange(len(groups)), groups)}
     for other in plan.others:
         found = elsewhere.landed(other, pair)
         if found is not None:
@@ -155,7 +153,7 @@ def _cells(plan: FactPlan, pair: PairOfGrains, groups: Groups, shape: Shape, els
             codes = np.hstack([row_codes, column_codes])
             known = elsewhere.same_time(scope.of, pair, codes, places[scope.of][0])
             values[base] = Values(np.ones(size, np.int64), 0, known)
-        elif (scope is None or isinstance(scope, Earlier | ToDate | Instead)) and scope in places:
+        elif (scope is None or isinstance(scope, Replacing)) and scope in places:
             at, own = places[scope]
             values[base] = widened(wanted.value(base, own), at, size)
     return PairCells(row_codes, column_codes, counts, values)

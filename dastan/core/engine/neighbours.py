@@ -11,11 +11,12 @@ from dastan.core.engine.axes import Axis
 from dastan.core.engine.cube import Cube, with_cells
 from dastan.core.engine.grains import AxisGrain
 from dastan.core.errors import LimitError
+from dastan.core.formula.arithmetic import operate
 from dastan.core.formula.formula import Along
 from dastan.core.model.joints import JoinedMembers
 from dastan.core.values import Values, empty_values
 
-GOES_ON = ("running", "moving_sum", "moving_mean")
+GOES_ON = ("running", "moving_sum", "moving_mean", "before", "step")
 """What has a value also where no record is."""
 
 
@@ -26,7 +27,7 @@ def along_axis(along: Along, values: Values, cube: Cube, rows: Axis, columns: Ax
     """
     axis, own, other = (rows, cube.rows, cube.columns) if along.axis == "rows" else (columns, cube.columns, cube.rows)
     if not len(own):
-        return empty_values(0, values.scale if along.kind == "running" else 0)
+        return empty_values(0, values.scale if along.kind in ("running", "before", "step") else 0)
     group, place = _sequences(axis, along.restarts)
     beside = beside_others(axis, along.restarts)
     if beside.any():
@@ -41,6 +42,8 @@ def along_axis(along: Along, values: Values, cube: Cube, rows: Axis, columns: Ax
         found = _running(values.take(order), starts)
     elif along.kind in ("moving_sum", "moving_mean"):
         found = _moving(values.take(order), starts, along.count, along.kind == "moving_mean")
+    elif along.kind in ("before", "step"):
+        found = _before(values.take(order), starts, along.kind == "step")
     else:
         ways = {"rank": _ranked, "cumulative": _cumulative, "index": _index}
         found = ways[along.kind](values.take(order), starts)
@@ -151,6 +154,20 @@ def _moving(values: Values, starts: np.ndarray, count: int, is_mean: bool) -> Va
     if not is_mean:
         return Values(total, values.scale, present)
     return Values(Values(total, values.scale, present).as_float() / np.maximum(seen, 1), None, present)
+
+
+def _before(values: Values, starts: np.ndarray, is_step: bool) -> Values:
+    """What the one before each in its sequence has, or how much more than that each has; the first has none before it.
+    Where only one of two is there, the other counts as nothing."""
+    size = len(values)
+    has_one = np.ones(size, np.bool_)
+    has_one[starts] = False
+    before = values.take(np.maximum(np.arange(size) - 1, 0))
+    before = replace(before, present=before.present & has_one)
+    if not is_step:
+        return before
+    step = operate("-", values, before)
+    return replace(step, present=step.present & has_one)
 
 
 def _index(values: Values, starts: np.ndarray) -> Values:

@@ -52,10 +52,11 @@ class Applied:
 @dataclass(frozen=True, slots=True)
 class Along:
     """A value that depends on those beside it on an axis, at the same level and under the same outer headers, in
-    natural order: the total so far, the sum or mean of the last few, its size beside the first one's, the rank, or the
-    share of all that are at least as large. With `restarts`, under each member of the level above anew."""
+    natural order: the total so far, the sum or mean of the last few, its size beside the first one's, the rank, the
+    share of all that are at least as large, that of the one before, or how much more than that it is. With `restarts`,
+    under each member of the level above anew."""
 
-    kind: Literal["running", "moving_sum", "moving_mean", "index", "rank", "cumulative"]
+    kind: Literal["running", "moving_sum", "moving_mean", "index", "rank", "cumulative", "before", "step"]
     of: Formula
     axis: Literal["rows", "columns"]
     restarts: bool = False

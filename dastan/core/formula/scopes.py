@@ -52,6 +52,13 @@ class ToDate:
 
 
 @dataclass(frozen=True, slots=True)
+class Opening:
+    """The calendar part of the scope replaced by the last loaded day before it; everything else holds."""
+
+    dimension: str
+
+
+@dataclass(frozen=True, slots=True)
 class Instead:
     """The part of the scope that a dimension makes replaced by one member of it, such as the plan; everything else
     holds."""
@@ -77,7 +84,10 @@ class Known:
     """Whether there are any records at all of another scope at the cell's time, wherever else they belong: 1 in each
     cell for which there are."""
 
-    of: Earlier | Instead
+    of: Earlier | Opening | Instead
 
 
-Scope = Above | Earlier | ToDate | Instead | Without | Known | None
+Replacing = Earlier | ToDate | Opening | Instead
+"""Scopes that replace a part of the cell's own: each is asked for by itself, and its groups land on the cells."""
+
+Scope = Above | Replacing | Without | Known | None

@@ -297,6 +297,11 @@ class _Reader:
         how = "rank" if "RANK" in tokens else "cumulative"
         return Runs(of=of, how=how, along=along, restarts="IN_EACH_GROUP" in tokens)  # type: ignore[arg-type]
 
+    def _one_before(self, of: Expression, clause: Any) -> Expression:
+        tokens = {each.type for each in clause.children if each is not None}
+        along = "rows" if "DOWN" in tokens else "columns"
+        return Runs(of=of, how="before", along=along, restarts="IN_EACH_GROUP" in tokens)  # type: ignore[arg-type]
+
     def _brought(self, of: Expression, clause: Any) -> Expression:
         how, name = clause.children
         return Brought(of=of, how=str(how).casefold(), level=self._level(name))  # type: ignore[arg-type]

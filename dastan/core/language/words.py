@@ -43,6 +43,8 @@ CLAUSES = (
     Word("INDEX", "index across the columns", "the first is 100"),
     Word("RANK", "rank among the rows", "the largest is 1"),
     Word("RANK", "rank among the columns", "the largest is 1"),
+    Word("_IN", "in the one before down the rows", "that of the row before"),
+    Word("_IN", "in the one before across the columns", "that of the column before"),
     Word("CUMULATIVE", "cumulative share among the rows", "of this and all that have more"),
     Word("IN_EACH_GROUP", "in each group", "anew under each member above"),
     Word("EVERYWHERE", "everywhere", "whatever the table shows"),

@@ -117,7 +117,7 @@ class _Writer:
             case UpToDate(level=level):
                 return f"to date in {self.names.write_level(level)}"
             case Runs():
-                return run_words(part)
+                return run_words(part).removeprefix("value ")
             case Brought():
                 return f"{part.how} over {self.names.write_level(part.level)}"
 

@@ -163,10 +163,10 @@ class UpToDate(Part):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Runs(Part):
-    """A value along the rows or columns: the total so far, of the last few, the rank."""
+    """A value along the rows or columns: the total so far, of the last few, the rank, that of the one before."""
 
     of: Expression
-    how: Literal["running", "moving_mean", "moving_sum", "index", "rank", "cumulative"]
+    how: Literal["running", "moving_mean", "moving_sum", "index", "rank", "cumulative", "before"]
     along: Side
     restarts: bool = False
     count: int = 1

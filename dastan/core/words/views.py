@@ -8,15 +8,18 @@ from typing import Literal, TypeVar
 from dastan.core.analysis.view_words import (
     ALONG_WORDS,
     AMONG_WORDS,
+    BALANCE_WORDS,
     BESIDE_STARTS,
     CHANGE_STARTS,
     EARLIER_WORDS,
     OF_WORDS,
+    ONE_BEFORE,
     RESTARTS,
     SAME_PART,
     TO_DATE,
 )
 from dastan.core.analysis.views import (
+    Balance,
     Beside,
     Change,
     CumulativeShare,
@@ -25,6 +28,7 @@ from dastan.core.analysis.views import (
     Rank,
     RunningTotal,
     Share,
+    Step,
     ToDate,
     View,
     calendars_of,
@@ -104,6 +108,14 @@ def read_view(
         scan.take("rank")
         return Rank(along=scan.any_of(_meaning(AMONG_WORDS)), restarts=scan.has(RESTARTS))
 
+    def step() -> View:
+        shows = scan.any_of(_meaning(CHANGE_STARTS))
+        scan.take(ONE_BEFORE)
+        return Step(along=scan.any_of(_meaning(ALONG_WORDS)), shows=shows, restarts=scan.has(RESTARTS))
+
+    def balance() -> View:
+        return Balance(shows=scan.any_of(_meaning(BALANCE_WORDS)))
+
     def beside() -> View:
         shows = scan.any_of(_meaning(BESIDE_STARTS))
         return Beside(measure=measure(), shows=shows)
@@ -112,7 +124,9 @@ def read_view(
         scan.take("cumulative share")
         return CumulativeShare(along=scan.any_of(_meaning(AMONG_WORDS)), restarts=scan.has(RESTARTS))
 
-    return scan.longest_of(share, change, to_date, on_member, running, moving, index, rank, cumulative, beside)
+    return scan.longest_of(
+        share, change, to_date, on_member, running, moving, index, rank, cumulative, step, balance, beside
+    )
 
 
 _Value = TypeVar("_Value")

@@ -18,7 +18,19 @@ from hypothesis import strategies as st
 
 from dastan.core.analysis.document import Analysis, AxisName, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.placed import shown_measure
-from dastan.core.analysis.views import Beside, Change, CumulativeShare, Index, Moving, Rank, RunningTotal, Share, View
+from dastan.core.analysis.views import (
+    Balance,
+    Beside,
+    Change,
+    CumulativeShare,
+    Index,
+    Moving,
+    Rank,
+    RunningTotal,
+    Share,
+    Step,
+    View,
+)
 from dastan.core.engine.answer import answer
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.rights import rights_of_roles
@@ -51,6 +63,7 @@ DAYS = (
 """Some have a counterpart a year later, one lands with the day before it, and some have none."""
 ADDED = ["boardings", "revenue", "taps", "delays", "worth", "debit", "repairs", "repair_cost", "tram_boardings"]
 PLAIN = [*ADDED, "cards", "delay_average", "boardings_most", "fare_each", "cost_each", "other_taps", "arrivals"]
+BALANCES = ["closing", "first_held", "mean_held", "open_repairs"]
 MEMBERS = [
     ("line", ("tram",)), ("line", ("bus", 1)), ("fare", ("a",)), ("band", ("x",)), ("calendar", (2024,)),
     ("calendar", (2025, 1)),
@@ -74,7 +87,9 @@ def rows_of(number: int) -> Rows:
 def views(draw: st.DrawFn, document: Analysis) -> View:
     along = draw(st.sampled_from(["rows", "columns"]))
     placed = [*document.question.rows, *document.question.columns]
-    match draw(st.sampled_from(["share", "share", "change", "change", "moving", "along", "along", "beside"])):
+    match draw(
+        st.sampled_from(["share", "share", "change", "change", "moving", "step", "balance", "along", "along", "beside"])
+    ):
         case "share":
             of = draw(st.sampled_from(["whole", "row", "column", "parent", "parent_column", "level"]))
             named = [each for each in placed if each.hierarchy not in ("picks", "tour")]
@@ -94,6 +109,11 @@ def views(draw: st.DrawFn, document: Analysis) -> View:
             return Beside(
                 measure=draw(st.sampled_from(["taps", "revenue", "repair_cost", "cards", "mean_held"])), shows=shows
             )
+        case "balance":
+            return Balance(shows=draw(st.sampled_from(["opening", "movement", "movement", "closing"])))
+        case "step":
+            shows = draw(st.sampled_from(["earlier", "difference", "percent"]))
+            return Step(along=along, shows=shows, restarts=draw(st.booleans()))
         case "moving":
             count, shows = draw(st.integers(2, 3)), draw(st.sampled_from(["average", "sum"]))
             return Moving(along=along, count=count, shows=shows, restarts=draw(st.booleans()))
@@ -115,6 +135,7 @@ def viewed(draw: st.DrawFn) -> Analysis:
     measures = [PlacedMeasure(measure=draw(st.sampled_from(PLAIN)))]
     for each in chosen:
         known = ADDED if isinstance(each, RunningTotal | Moving | CumulativeShare) else PLAIN
+        known = BALANCES if isinstance(each, Balance) else known
         other = each.measure if isinstance(each, Beside) else ""
         names = [name for name in known if name != other]
         measures.append(PlacedMeasure(measure=draw(st.sampled_from(names)), view=each))
@@ -124,7 +145,7 @@ def viewed(draw: st.DrawFn) -> Analysis:
         )
         for axis in ("rows", "columns")
     }
-    if any(isinstance(each, Change) for each in chosen):
+    if any(isinstance(each, Change | Balance) for each in chosen):
         # The oracle tells earlier records by another date: what ranks them must not be told so as well.
         axes = {axis: tuple(replace(each, limits=()) for each in placed) for axis, placed in axes.items()}
         question = replace(question, filters=tuple(each for each in question.filters if _is_told_by_records(each)))
@@ -234,8 +255,52 @@ class Viewing:
                 if placed.view.shows == "difference":
                     return difference if self._is_known(placed.view, bare, row, column) else None
                 return divided(difference, None if earlier is None else abs(earlier))
+            case Balance():
+                return self._balance(placed.view, bare, row, column)
             case _:
                 return self._along(placed.view, bare, row, column)
+
+    def _balance(self, view: Balance, bare: PlacedMeasure, row: Header, column: Header) -> Value:
+        """What was there at the last day with records before the first day of a cell's time, and what is there since."""
+        fact = MEASURES[bare.measure][0]
+        at_end = bare if fact == "open" else PlacedMeasure(measure="closing")
+        closing = self.oracle.value(at_end, row, column)
+        if view.shows == "closing":
+            return closing
+        day = self._day_before(fact, row, column)
+        if day is None:
+            return None
+        if ("at", day) not in self.known:
+            path = (int(day[:4]), int(day[5:7]), day)
+            kept = MemberFilter(dimension="calendar", hierarchy="calendar", members=(path,))
+            others = [each for each in self.plain.question.filters if self.oracle._dimensions(each) != {"calendar"}]
+            question = replace(self.plain.question, filters=(*others, kept))
+            self.known["at", day] = self._oracle(self.rows, replace(self.plain, question=question))
+        there = self.known["at", day]
+        apart = [tuple(each for each in header if each[0] != "calendar") for header in (row, column)]
+        opening = there.value(at_end, *apart)
+        if view.shows == "opening":
+            return opening
+        if not (there.value(at_end, (), ()) if fact == "open" else self._has_records_at(there, day)):
+            return None
+        return None if closing is None and opening is None else minus(closing, opening)
+
+    def _has_records_at(self, there: Oracle, day: str) -> bool:
+        where = f"{there._filters('fleet')} AND days.day = '{day}'"
+        return bool(there.query(f"SELECT 1 FROM {sql.facts('fleet')} WHERE {where} LIMIT 1"))
+
+    def _day_before(self, fact: str, row: Header, column: Header) -> str | None:
+        stands = [path for hierarchy, path in (*row, *column) if hierarchy == "calendar"]
+        if len(stands) > 1 or any(None in path or any("joint" in str(key) for key in path) for path in stands):
+            return None
+        starts = "".join(f"-{key:02}" if len(str(key)) < 4 else f"{key}" for key in stands[0][:2]) if stands else ""
+        starts = str(stands[0][2]) if stands and len(stands[0]) == 3 else starts
+        first = min((each for each in self._days() if each.startswith(starts)), default=None)
+        loaded = "SELECT day FROM days"
+        if fact == "fleet":
+            loaded = f"SELECT days.day FROM {sql.facts('fleet')} WHERE days.day IS NOT NULL"
+        known = [each for (each,) in self.oracle.query(loaded) if first is not None and each < first]
+        return max(known, default=None)
 
     def _above(self, view: Share, bare: PlacedMeasure, row: Header, column: Header) -> Value:
         above = [self._header("rows", row, view), self._header("columns", column, view)]
@@ -440,6 +505,16 @@ class Viewing:
         values = {
             each: self.oracle.value(bare, *((each, column) if view.along == "rows" else (row, each))) for each in beside
         }
+        if isinstance(view, Step):
+            standing = natural_order(beside)
+            here = standing.index(own)
+            if not here:
+                return None
+            before = values[standing[here - 1]]
+            if view.shows == "earlier":
+                return before
+            step = None if values[own] is None and before is None else minus(values[own], before)
+            return step if view.shows == "difference" else divided(step, None if before is None else abs(before))
         if isinstance(view, Moving):
             standing = natural_order(beside)
             here = standing.index(own)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from decimal import Decimal
 from typing import assert_never
 
@@ -38,11 +38,13 @@ Exact = int | float | Decimal | None
 
 @dataclass(frozen=True, slots=True)
 class Term:
-    """A measure over the records of a scope, the cell's own without one; `where` says which in words."""
+    """A measure over the records of a scope, the cell's own without one; `where` says which in words. `at_end`: a
+    balance as it stands at the end of a time, whatever its own way."""
 
     measure: Measure
     scope: Above | Earlier | UpTo | Opening | Instead | None = None
     where: str = ""
+    at_end: bool = False
 
     @property
     def caption(self) -> str:
@@ -60,18 +62,13 @@ def view_terms(placed: PlacedMeasure, model: SemanticModel, members: Members | N
         case ToDate() as view:
             return (Term(own.measure, to_date_of(view), heading_words(view, names)),)
         case Balance() as view:
-            closing = Term(_at_end(own.measure))
-            opening = Term(closing.measure, opening_of(own.measure, model), "when it opens")
+            closing = Term(own.measure, at_end=True)
+            opening = Term(own.measure, opening_of(own.measure, model), "when it opens", at_end=True)
             return {"closing": (closing,), "opening": (opening,), "movement": (closing, opening)}[view.shows]
         case Beside() as view:
             return own, Term(find_measure(model, view.measure))
         case _:
             return (own,)
-
-
-def _at_end(measure: Measure) -> Measure:
-    """A balance as it stands at the end of a time."""
-    return replace(measure, over_time="last") if measure.aggregate == "balance" else measure
 
 
 def formula_words(placed: PlacedMeasure, terms: Sequence[Term]) -> str:

@@ -136,6 +136,7 @@ def _backing(
     leaf: Leaf, term: Term, name: str, answer: Answer, place: CellPlace, questioner: Questioner, shape: Shape
 ) -> Backing:
     part, scope = leaf.measure, leaf.scope if leaf.scope is not None else term.scope
+    part = replace(part, over_time="last") if term.at_end else part
     caption = part.caption
     if term.measure.is_of_others and leaf.said is not None:
         caption = aloud(leaf.said, questioner.model, questioner.seen.members)

@@ -10,12 +10,17 @@ import pytest
 from dastan.core.analysis.document import Analysis, PlacedMeasure
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.analysis.views import Balance, View
+from dastan.core.engine.answer import questioner_of
+from dastan.core.engine.size import Budget
 from dastan.core.errors import InputError
 from dastan.core.model.conditions import AttributeFilter, Condition
+from dastan.core.reading.account import account_of
+from dastan.core.reading.backing import place_of
 from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.files.folder import open_folder
-from tests.core.asked import ask, by, question
+from tests.core.asked import EVERYTHING, ask, by, question
 from tests.core.engine.test_oracle import cells
+from tests.core.star import TODAY
 
 MODEL = """dastan: model/1
 name: stock
@@ -134,6 +139,17 @@ def test_what_is_open_opens_with_what_was_open_the_evening_before(source: Column
     assert [found[each] for each in ("2024 11", "2024 12", "2025 1", "2025 2", "all")] == [1, 2, 2, 2, 1]
     found = values(asked("movement", since("2024-11-01"), measure="open"), source)
     assert [found[each] for each in ("2024 11", "2024 12", "2025 1", "2025 2", "all")] == [1, 0, 0, 0, 1]
+
+
+@pytest.mark.parametrize("measure", ["held", "at_first", "open"])
+@pytest.mark.parametrize("shows", ["opening", "movement", "closing"])
+def test_every_one_agrees_with_its_records(shows: str, measure: str, source: ColumnSource) -> None:
+    document = asked(shows, since("2024-11-15"), measure=measure, by_depot=measure != "open")
+    result = ask(document, source)
+    looked = questioner_of(document, source.model, source, EVERYTHING, TODAY, source.group, Budget())
+    accounts = [account_of(result, place_of(result, at, 0), *looked, source.members, ()) for at in range(4)]
+    assert all(each.agrees for each in accounts), accounts
+    assert all(each.value is not None for each in accounts)
 
 
 def test_the_sentence_says_it_by_its_name(source: ColumnSource) -> None:

@@ -19,6 +19,7 @@ from lark import Lark, Token, Tree, UnexpectedCharacters, UnexpectedInput, Unexp
 
 from dastan.core.errors import FormulaError, did_you_mean
 from dastan.core.formula.functions import FUNCTIONS
+from dastan.core.formula.names import unquoted
 
 Kind = Literal["number", "text", "date", "timestamp", "truth", "nothing"]
 Span = tuple[int, int]
@@ -150,7 +151,7 @@ class _Reader:
         return Written("number", str(children[0]), span)
 
     def _text(self, children: list[Token], span: Span) -> ColumnFormula:
-        return Written("text", _unquoted(children[0]), span)
+        return Written("text", unquoted(children[0]), span)
 
     def _truth(self, children: list[Token], span: Span) -> ColumnFormula:
         return Written("truth", str(children[0]).casefold(), span)
@@ -159,7 +160,7 @@ class _Reader:
         return Written("nothing", "", span)
 
     def _day(self, children: list[Token], span: Span) -> ColumnFormula:
-        text = _unquoted(children[1])
+        text = unquoted(children[1])
         try:
             return Written("date", date.fromisoformat(text).isoformat(), span)
         except ValueError:
@@ -170,7 +171,7 @@ class _Reader:
 
     def _column(self, children: list[Token | None], span: Span) -> ColumnFormula:
         name, of = children
-        return ColumnOf(_unquoted(name or ""), _unquoted(of) if of is not None else None, span)
+        return ColumnOf(unquoted(name or ""), unquoted(of) if of is not None else None, span)
 
     def _comparison(self, children: list[Any], span: Span) -> ColumnFormula:
         left, operator, right = children
@@ -190,13 +191,13 @@ class _Reader:
         return Apply("not", (Apply("in", self._many(children), span=span),), span=span)
 
     def _like(self, children: list[Any], span: Span) -> ColumnFormula:
-        return Apply("like", (self.read(children[0]),), _unquoted(children[1]), span)
+        return Apply("like", (self.read(children[0]),), unquoted(children[1]), span)
 
     def _not_like(self, children: list[Any], span: Span) -> ColumnFormula:
         return Apply("not", (self._like(children, span),), span=span)
 
     def _zoned(self, children: list[Any], span: Span) -> ColumnFormula:
-        zone = _unquoted(children[1])
+        zone = unquoted(children[1])
         if not available_timezones():
             _refuse(span, "This machine knows no time zones.", "Install its tzdata package, then try again.")
         if zone not in available_timezones():
@@ -233,12 +234,6 @@ _OPERATORS = {
     "either": "or", "both": "and", "opposite": "not", "add": "+", "subtract": "-", "joined": "||", "multiply": "*",
     "divide": "/", "negative": "negative", "is_null": "is null", "one_of": "in",
 }  # fmt: skip
-
-
-def _unquoted(text: str) -> str:
-    if text[:1] in "\"'" and len(text) > 1:
-        return str(text[1:-1].replace(text[0] * 2, text[0]))
-    return str(text)
 
 
 def parts_of_formula(formula: ColumnFormula) -> tuple[ColumnFormula, ...]:

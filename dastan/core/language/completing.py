@@ -11,7 +11,8 @@ from lark import Token, UnexpectedInput
 
 from dastan.core.analysis.captions import level_caption
 from dastan.core.analysis.views import calendars_of
-from dastan.core.language.naming import FormulaNames, Named, NameMissError, quoted, unquoted
+from dastan.core.formula.names import quoted, unquoted
+from dastan.core.language.naming import FormulaNames, Named, NameMissError
 from dastan.core.language.reading import accepted, grammar
 from dastan.core.language.words import CLAUSES, FUNCTIONS, SCALARS
 from dastan.core.model.members import fold

@@ -9,7 +9,8 @@ from pathlib import Path
 from lark import Lark, Tree, UnexpectedInput
 
 from dastan.core.errors import FormulaError, did_you_mean
-from dastan.core.language.naming import FormulaNames, Named, NameMissError, quoted, unquoted
+from dastan.core.formula.names import quoted, unquoted
+from dastan.core.language.naming import FormulaNames, Named, NameMissError
 from dastan.core.language.reading import read_formula
 from dastan.core.language.writing import write_formula
 from dastan.core.model.document import FinancialLayout, KeyRange, LayoutRow, MemberList

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from dastan.core.analysis.captions import HIDDEN_MEMBER, hierarchy_caption, level_caption
 from dastan.core.errors import did_you_mean
+from dastan.core.formula.names import quoted
 from dastan.core.model.conditions import LevelName
 from dastan.core.model.document import MemberList, next_named
 from dastan.core.model.members import HierarchyMembers, fold
@@ -207,15 +208,3 @@ def _codes(found: HierarchyMembers, depth: int, wanted: str | int | float) -> li
 
 def _is_key(key: Key, wanted: str | int | float) -> bool:
     return key is not None and (key == wanted or str(key) == str(wanted))
-
-
-def quoted(name: str) -> str:
-    """A name in double quotes, those inside it doubled."""
-    return '"' + name.replace('"', '""') + '"'
-
-
-def unquoted(text: str) -> str:
-    """What stands in quotes, or a bare word itself."""
-    if text[:1] in "\"'" and len(text) > 1:
-        return text[1:-1].replace(text[0] * 2, text[0])
-    return text

@@ -12,8 +12,9 @@ from lark import Lark, Token, Tree, UnexpectedCharacters, UnexpectedInput, Unexp
 
 from dastan.core.analysis.views import calendars_of
 from dastan.core.errors import FormulaError, did_you_mean
+from dastan.core.formula.names import unquoted
 from dastan.core.formula.units import Unit
-from dastan.core.language.naming import FormulaNames, Named, NameMissError, unquoted
+from dastan.core.language.naming import FormulaNames, Named, NameMissError
 from dastan.core.language.words import EXPECTED
 from dastan.core.model.conditions import Action, AttributeFilter, Condition, FilterGroup, MemberFilter
 from dastan.core.model.expression import (

@@ -29,7 +29,7 @@ from dastan.core.words.conditions import ConditionReader
 from dastan.core.words.scanner import MissError, Scanner
 from dastan.core.words.views import read_view
 from dastan.core.words.vocabulary import Place, Vocabulary, nearest
-from dastan.core.words.written import AGGREGATES
+from dastan.core.words.written import AGGREGATES, as_name
 
 COMPLETIONS = 12
 _AGGREGATES = {words: name for name, words in AGGREGATES.items()}
@@ -88,12 +88,14 @@ def _fault(scanner: Scanner) -> NotUnderstood:
 def _completions(scanner: Scanner) -> tuple[str, ...]:
     """What the text could go on with where it could last be read, if what stands there begins so: names first."""
     before, begun = scanner.text[: scanner.furthest], scanner.text[scanner.furthest :].lstrip()
-    wanted = fold(begun)
-    words = [each for each in scanner.expected if each[0].isalnum()]
+    is_quoted = begun[:1] in ('"', "“")
+    wanted = fold(begun[1:] if is_quoted else begun)
+    words = [each for each, is_name in scanner.expected.items() if each[0].isalnum() and (is_name or not is_quoted)]
     found = [each for each in words if fold(each).startswith(wanted) and fold(each) != wanted]
     found.sort(key=lambda each: not scanner.expected[each])
-    space = " " if before and not before[-1].isspace() and before[-1] not in "([“" else ""
-    return tuple(f"{before}{space}{each}" for each in found[:COMPLETIONS])
+    space = " " if before and not before[-1].isspace() and before[-1] not in "(" else ""
+    shown = [as_name(each) if scanner.expected[each] else each for each in found[:COMPLETIONS]]
+    return tuple(f"{before}{space}{each}" for each in shown)
 
 
 @dataclass

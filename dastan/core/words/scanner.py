@@ -7,16 +7,16 @@ import re
 from collections.abc import Callable, Mapping
 from typing import Any, TypeVar
 
+from dastan.core.formula.names import unquoted
 from dastan.core.model.members import fold
 
 Value = TypeVar("Value")
 LONGEST_NAME = 10
 """Names of more words than this stand in quotes."""
 _SPACE = re.compile(r"\s*")
-_WORD = re.compile(r"[^\s,;()›\[\]“”\"#]+")
-_QUOTED = re.compile(r"“([^”]*)”|\"([^\"]*)\"")
+_WORD = re.compile(r"[^\s,;()›“”\"#]+")
+_QUOTED = re.compile(r"“[^”]*”|\"(\"\"|[^\"])*\"")
 _NUMBER = re.compile(r"-?\d{1,3}(,\d{3})+|-?\d+(\.\d+)?")
-_TECHNICAL = re.compile(r"\[([^\[\]]*)\]")
 
 
 def _no_constant(text: str) -> object:
@@ -25,6 +25,10 @@ def _no_constant(text: str) -> object:
 
 
 _JSON = json.JSONDecoder(parse_constant=_no_constant)
+
+
+def _in_quotes(text: str) -> str:
+    return unquoted(text) if text[0] == '"' else text[1:-1]
 
 
 class MissError(Exception):
@@ -94,7 +98,7 @@ class Scanner:
         self.skip()
         quoted = _QUOTED.match(self.text, self.at)
         if quoted:
-            value = find(quoted.group(1) or quoted.group(2) or "")
+            value = find(_in_quotes(quoted.group()))
             if value is not None:
                 self.at = quoted.end()
             return value
@@ -112,13 +116,13 @@ class Scanner:
         return None
 
     def technical(self) -> str:
-        """A technical name in square brackets."""
+        """A technical name: in quotes like any other, or behind a `#` where something else is called so."""
         self.skip()
-        found = _TECHNICAL.match(self.text, self.at)
+        found = _QUOTED.match(self.text, self.at + self.text.startswith("#", self.at))
         if not found:
             raise self.miss()
         self.at = found.end()
-        return found.group(1)
+        return _in_quotes(found.group())
 
     def json(self, mark: str = "") -> object:
         """A JSON value, behind a mark where there is one."""

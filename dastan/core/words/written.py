@@ -1,7 +1,7 @@
 """Writes a question in words that can be read back: the sentence, with nothing left out and nothing ambiguous.
 
-Names stand as they are called where that leads back to them, and in square brackets by their technical names
-where it does not. Keys, which have types, are JSON after a `#`.
+Names stand as they are called where that leads back to them, in double quotes where they are not plain words, and by
+their technical names behind a `#` where it does not. Keys, which have types, are JSON after a `#`.
 """
 
 from __future__ import annotations
@@ -16,6 +16,7 @@ from dastan.core.analysis.captions import hierarchy_caption, level_caption
 from dastan.core.analysis.document import AXES, Limit, Order, PlacedDimension, PlacedMeasure, Question, Under
 from dastan.core.analysis.view_words import ViewNames, view_words
 from dastan.core.analysis.views import View, calendars_of
+from dastan.core.formula.names import quoted
 from dastan.core.model.conditions import (
     AttributeFilter,
     Condition,
@@ -125,7 +126,7 @@ class _Writer:
         if placed.aggregate is None:
             return name
         at = f"{json.dumps(placed.percentile)} " if placed.percentile is not None else ""
-        return f"{at}{AGGREGATES.get(placed.aggregate, f'[{placed.aggregate}]')} {name}"
+        return f"{at}{AGGREGATES.get(placed.aggregate, _technical(placed.aggregate))} {name}"
 
     def placed(self, placed: PlacedDimension) -> str:
         own = (placed.dimension, placed.hierarchy)
@@ -213,7 +214,7 @@ class _Writer:
         own = (each.dimension, each.hierarchy)
         text = f"every {self.level(own, each.level)}" if each.level is not None else ""
         if each.prompt is not None:
-            text += f"{' below ' if text else ''}asked [{each.prompt}]"
+            text += f"{' below ' if text else ''}asked {_technical(each.prompt)}"
         if each.members:
             members = ", ".join(self._member(own, path) for path in each.members)
             text += f"{' below ' if text else ''}{members}"
@@ -225,8 +226,8 @@ class _Writer:
         if code is not None:
             captions = list(found.captions_of(len(path) - 1, code))
             for named in (captions[-1:], captions):
-                if not set('“”"') & set("".join(named)) and _same(self.vocabulary.member(own, named), path):
-                    return " › ".join(one if _is_plain(one) else f"“{one}”" for one in named)
+                if all(named) and _same(self.vocabulary.member(own, named), path):
+                    return " › ".join(as_name(one) for one in named)
         return f"#{json.dumps(path)}"
 
     def _compared(self, operator: str, values: tuple[Key | PromptRef, ...]) -> str:
@@ -247,18 +248,20 @@ class _Writer:
         return self.vocabulary.model.measure(name).caption
 
     def _name(self, own: object, caption: str, known: dict[str, object] | dict[str, str] | dict[str, Place]) -> str:
-        """The caption where it leads back to the thing, else its technical name in brackets."""
+        """The caption where it leads back to the thing, else its technical name."""
         if known.get(fold(caption)) == own:
-            if _is_plain(caption):
-                return caption
-            if not set('“”"') & set(caption):
-                return f"“{caption}”"
-        return f"[{'/'.join(own)}]" if isinstance(own, tuple) else f"[{own}]"
+            return as_name(caption)
+        return _technical("/".join(own) if isinstance(own, tuple) else str(own))
 
 
-def _is_plain(caption: str) -> bool:
-    words = fold(caption).split()
-    return bool(_PLAIN.fullmatch(caption)) and not _RESERVED & set(words)
+def as_name(caption: str) -> str:
+    """A name as it is written: in quotes where it is not plain words, or holds one that says something else."""
+    is_plain = bool(_PLAIN.fullmatch(caption)) and not _RESERVED & set(fold(caption).split())
+    return caption if is_plain else quoted(caption)
+
+
+def _technical(name: str) -> str:
+    return f"#{quoted(name)}"
 
 
 def _same(one: MemberPath | None, other: MemberPath) -> bool:
@@ -267,7 +270,9 @@ def _same(one: MemberPath | None, other: MemberPath) -> bool:
 
 
 def _value(value: Key | PromptRef) -> str:
-    return f"asked [{value.prompt}]" if isinstance(value, PromptRef) else json.dumps(value, ensure_ascii=False)
+    return (
+        f"asked {_technical(value.prompt)}" if isinstance(value, PromptRef) else json.dumps(value, ensure_ascii=False)
+    )
 
 
 def _under(under: Under) -> str:

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from dastan.core.analysis.document import Limit, PlacedMeasure, Question
 from dastan.core.analysis.views import (
+    Balance,
     Beside,
     Change,
     CumulativeShare,
@@ -18,6 +19,7 @@ from dastan.core.analysis.views import (
     Rank,
     RunningTotal,
     Share,
+    Step,
     ToDate,
     View,
 )
@@ -98,6 +100,10 @@ def test_words_lead_back_to_the_question(question: Question) -> None:
          [None, Change(on="year", dimension="calendar", same_part=True, shows="difference")]),
         ("boardings, their difference from taps, their ratio to cards, their percentage of taps",
          [None, Beside(measure="taps"), Beside(measure="cards", shows="ratio"), Beside(measure="taps", shows="percent")]),
+        ("boardings, its change on the one before across the columns, its value in the one before down the rows in each group",
+         [None, Step(along="columns", shows="difference"), Step(along="rows", shows="earlier", restarts=True)]),
+        ("boardings, its opening balance, its movement and its closing balance",
+         [None, *(Balance(shows=each) for each in ("opening", "movement", "closing"))]),
         ("difference from taps of boardings", [Beside(measure="taps")]),
         ("boardings, its index across the columns, its cumulative share among the rows",
          [None, Index(along="columns"), CumulativeShare(along="rows")]),
@@ -218,6 +224,27 @@ def test_members_are_understood_as_the_sentence_shows_them() -> None:
     assert found.action == "leave_out"
     # A dimension that has no such member is no part of it.
     assert read("boardings for tram calendar").question is None
+
+
+def test_names_are_written_as_in_formulas() -> None:
+    captions = {
+        "boardings": 'Boardings, "counted"',
+        "taps": "Taps [old]",
+        "cards": "Line by line",
+        "delays": "boardings",
+    }
+    measures = tuple(replace(each, caption=captions.get(each.name, each.caption)) for each in SOURCE.model.measures)
+    named = Vocabulary(replace(SOURCE.model, measures=measures), SOURCE.members)
+    question = Question(measures=tuple(PlacedMeasure(measure=each) for each in captions))
+    words = write_question(question, named)
+    assert words == '"Boardings, ""counted""", "Taps [old]", "Line by line", boardings'
+    assert read_question(words, named).question == question
+    # In quotes a technical name will do; where something else is called so, it stands behind a sign.
+    assert read_question('"taps"', named).question == Question(measures=(PlacedMeasure(measure="taps"),))
+    assert read_question('#"boardings" and "boardings"', named).question == Question(
+        measures=(PlacedMeasure(measure="boardings"), PlacedMeasure(measure="delays"))
+    )
+    assert read_question('"line b', named).completions == ('"line by line"',)
 
 
 def test_several_conditions_after_one_word_may_be_of_several_hierarchies() -> None:

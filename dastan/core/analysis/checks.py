@@ -11,12 +11,11 @@ from dastan.core.analysis.layouts import check_layouts, check_not_laid_out
 from dastan.core.analysis.lists import check_lists
 from dastan.core.analysis.made import check_made, with_made
 from dastan.core.analysis.names import check_names
-from dastan.core.analysis.placed import shown_formula, shown_measure
+from dastan.core.analysis.placed import check_ranks, shown_formula, shown_measure
 from dastan.core.analysis.prompts import Answers
 from dastan.core.analysis.resolve import check_level, find_dimension, find_hierarchy, find_measure
 from dastan.core.analysis.ways import check_way
 from dastan.core.errors import InputError, NotFoundError
-from dastan.core.formula.formula import is_own
 from dastan.core.model.condition_faults import ConditionFault, condition_faults, prompt_faults
 from dastan.core.model.conditions import Condition, MeasureFilter, leaves_of
 from dastan.core.model.document import Dimension, SemanticModel
@@ -103,7 +102,7 @@ def check_condition(condition: Condition, model: SemanticModel, answers: Answers
     for leaf in leaves_of(condition):
         if isinstance(leaf, MeasureFilter):
             grains = grains_of(leaf.measure, model)
-            _check_own(PlacedMeasure(measure=leaf.measure), find_measure(model, leaf.measure).caption, model)
+            check_ranks(PlacedMeasure(measure=leaf.measure), find_measure(model, leaf.measure).caption, model)
             for each in (*leaf.at, *([leaf.per] if leaf.per is not None else [])):
                 dimension = find_dimension(model, each.dimension)
                 if not any(reaches(model, grain, dimension) for grain in grains):
@@ -112,14 +111,6 @@ def check_condition(condition: Condition, model: SemanticModel, answers: Answers
                         f'Dimension "{dimension.caption}" does not reach the records of "{caption}".',
                         "Take the measure at a level of a dimension that does.",
                     )
-
-
-def _check_own(placed: PlacedMeasure, caption: str, model: SemanticModel) -> None:
-    if not is_own(shown_formula(placed, model)):
-        raise InputError(
-            f"“{caption}” looks beyond the records of a cell, so nothing can be ranked or compared by it.",
-            "Take a measure that it is made of.",
-        )
 
 
 def _raise_first(faults: Iterable[ConditionFault]) -> None:
@@ -150,7 +141,7 @@ def _check_placed(placed: PlacedDimension, model: SemanticModel) -> None:
             raise InputError(
                 f"Members cannot be ranked by “{measure.caption}” yet.", "Rank them by the measure itself."
             )
-        _check_own(limit.by, measure.caption, model)
+        check_ranks(limit.by, measure.caption, model)
         if not any(reaches(model, grain, dimension) for grain in grains_of(limit.by.measure, model)):
             raise InputError(
                 f'"{measure.caption}" cannot rank {dimension.caption}, which does not reach its records.',

@@ -8,10 +8,9 @@ from dataclasses import replace
 from dastan.core.analysis.captions import free_name
 from dastan.core.analysis.document import Analysis, PlacedMeasure
 from dastan.core.analysis.list_names import measures_of_list
-from dastan.core.analysis.placed import shown_formula
+from dastan.core.analysis.placed import check_ranks
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
 from dastan.core.errors import InputError, NotFoundError
-from dastan.core.formula.formula import is_own
 from dastan.core.model.document import MemberList, SemanticModel
 from dastan.core.model.expression import Only, all_parts
 from dastan.core.model.joints import joint_named
@@ -90,11 +89,7 @@ def check_list(made: MemberList, model: SemanticModel) -> None:
         raise InputError(f"“{made.caption}” has members of a joint member.", "Name the members that this one joins.")
     for name in measures_of_list(made):
         measure = find_measure(model, name)
-        if not is_own(shown_formula(PlacedMeasure(measure=name), model)):
-            raise InputError(
-                f"“{measure.caption}” looks beyond the records of a cell, so nothing can be ranked or compared by it.",
-                "Take a measure that it is made of.",
-            )
+        check_ranks(PlacedMeasure(measure=name), measure.caption, model)
         if not any(reaches(model, grain_of(each), dimension) for each in parts_of(measure, model)):
             raise InputError(
                 f"“{measure.caption}” does not reach {dimension.caption}, so no members of it can be found by it.",

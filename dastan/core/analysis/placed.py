@@ -24,7 +24,7 @@ from dastan.core.analysis.views import (
     is_change,
 )
 from dastan.core.errors import InputError
-from dastan.core.formula.formula import Formula, OnRows
+from dastan.core.formula.formula import Formula, OnRows, along_of
 from dastan.core.model.document import Aggregate, Measure, SemanticModel
 from dastan.core.model.meaning import formula_of
 
@@ -92,6 +92,15 @@ def shown_formula(placed: PlacedMeasure, model: SemanticModel, is_laid_out: bool
     formula = formula_of(measure, model)
     formula = OnRows(formula) if is_laid_out else formula
     return formula if placed.view is None else formula_with(placed.view, formula, measure, model)
+
+
+def check_ranks(placed: PlacedMeasure, caption: str, model: SemanticModel) -> None:
+    """Raises InputError for a measure by which nothing can be ranked or compared, for it has none alone."""
+    if along_of(shown_formula(placed, model)):
+        raise InputError(
+            f"“{caption}” runs along a table, so nothing can be ranked or compared by it.",
+            "Take a measure that it is made of.",
+        )
 
 
 def viewed_measure(placed: PlacedMeasure, model: SemanticModel) -> Measure:

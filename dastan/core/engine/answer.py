@@ -16,21 +16,16 @@ from dastan.core.analysis.views import is_itself
 from dastan.core.engine.arranging import Cells, arranged, without_empty_headers
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.cache import GroupCache
-from dastan.core.engine.cells_on_rows import filled_on_rows, seen_alone
-from dastan.core.engine.cube import build_cube
+from dastan.core.engine.cells_on_rows import seen_alone
 from dastan.core.engine.differing import NEITHER, Both, with_differences
-from dastan.core.engine.facts import Fact, ask_facts, plan_facts, size_of_plans
-from dastan.core.engine.ground import OnCube
 from dastan.core.engine.layout import Lines, lay_out
-from dastan.core.engine.limits import AxisLimits, find_limits
-from dastan.core.engine.neighbours import GOES_ON, filled_along
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
-from dastan.core.engine.size import Budget, refuse_beyond, shown_levels
-from dastan.core.engine.standing import placements_on, standing_on
+from dastan.core.engine.size import Budget
 from dastan.core.engine.waist import Groups, Request, Rights, Source
 from dastan.core.engine.watch import Watch
-from dastan.core.formula.formula import Formula, adds_up, along_of, calculate
+from dastan.core.engine.worked_out import limited, questioner_for, shape_of, worked_out
+from dastan.core.formula.formula import adds_up
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.values import Values
 
@@ -98,27 +93,20 @@ def answer(
     model = with_made(model, document)
     question, watch = document.question, watch or Watch()
     group = group or GroupCache(source.group, source.members).group
-    questioner = Questioner(document, model, source, rights, today, group, budget, watch)
+    questioner = questioner_for(document, model, source, rights, today, group, budget, watch)
     measures = tuple(shown_measure(each, model, questioner.seen.members) for each in question.measures)
     formulas = tuple(questioner.formula_of(each) for each in question.measures)
-    facts, shape = _grouped(questioner, formulas)
-    watch.check()
-    rows, columns = (standing_on(axis, facts, shape, questioner) for axis in AXES)
-    cube = build_cube(facts, rows, columns)
-    for along in (each for formula in formulas for each in along_of(formula) if each.kind in GOES_ON):
-        cube = filled_along(cube, rows if along.axis == "rows" else columns, along.axis, questioner.budget.cells)
-    cube = filled_on_rows(cube, formulas, rows, columns) if questioner.is_laid_out else cube
-    watch.check()
-    ground = OnCube(cube, facts, rows, columns, shape, questioner)
-    values = tuple(calculate(each, ground) for each in formulas)
+    found = worked_out(questioner, formulas)
     divides = tuple(is_itself(each.view) for each in question.measures)
-    cells = with_differences(Cells(rows, columns, cube.rows, cube.columns, values), divides)
+    cells = with_differences(
+        Cells(found.rows, found.columns, found.cube.rows, found.cube.columns, found.values), divides
+    )
     cells = arranged(seen_alone(cells) if questioner.is_laid_out else cells, question)
     watch.check()
     cells = without_empty_headers(cells, question)
     count = len(formulas)
     values, both = cells.values[:count], Both(cells.values[count : 2 * count], cells.values[2 * count :])
-    spans = [span for fact in facts if (span := questioner.seen.span(fact.grain)) is not None]
+    spans = [span for fact in found.facts if (span := questioner.seen.span(fact.grain)) is not None]
     oldest = min((each.first for each in spans), default=None)
     newest = max((each.last for each in spans), default=None)
     lines = [lay_out(each, axis, question) for each, axis in ((cells.rows, AXES[0]), (cells.columns, AXES[1]))]
@@ -126,29 +114,6 @@ def answer(
         measures, tuple(adds_up(each) for each in formulas), cells.rows, cells.columns, cells.cell_rows,
         cells.cell_columns, values, oldest, newest, lines[0], lines[1], both,
     )  # fmt: skip
-
-
-def _grouped(questioner: Questioner, formulas: tuple[Formula, ...]) -> tuple[list[Fact], Shape]:
-    """Everything that is asked of the source, once it is known not to be too much; and the axes with their limits."""
-    bare = shape_of(questioner)
-    plans = plan_facts(questioner, formulas, bare)
-    size = size_of_plans(plans, bare, questioner)
-    refuse_beyond(size, questioner.budget, shown_levels(bare), questioner.seen.is_all)
-    questioner.watch.admit(size.memory_bytes)
-    shape = limited(bare, questioner)
-    return ask_facts(plans, shape, questioner), shape
-
-
-def shape_of(questioner: Questioner) -> Shape:
-    """The two axes as they are seen, without their limits."""
-    over = questioner.document.question.totals_over
-    return Shape(*(AxisLimits(placements_on(axis, questioner), over) for axis in AXES))
-
-
-def limited(bare: Shape, questioner: Questioner) -> Shape:
-    """The axes with the members of every limited level ranked."""
-    found = [find_limits(each, questioner.table) for each in (bare.rows, bare.columns)]
-    return bare if found == [bare.rows, bare.columns] else Shape(*found)
 
 
 def questioner_of(
@@ -162,5 +127,5 @@ def questioner_of(
 ) -> tuple[Questioner, Shape]:
     """What a document asks with, and its two axes with their limits: to look at one cell of its answer again."""
     model = with_made(model, document)
-    questioner = Questioner(document, model, source, rights, today, group, budget, Watch())
+    questioner = questioner_for(document, model, source, rights, today, group, budget, Watch())
     return questioner, limited(shape_of(questioner), questioner)

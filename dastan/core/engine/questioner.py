@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterable, Iterator, Sequence
+from copy import copy
 from dataclasses import dataclass, replace
 from datetime import date
 from functools import cache, cached_property
@@ -105,6 +106,11 @@ class OnGroups:
         return on_rows(own, self.codes, self.laid_out)
 
 
+Beyond = Callable[["Questioner", Formula, tuple[LevelRef, ...], Conditions], tuple[np.ndarray, Values]]
+"""The values of a formula that looks beyond its own records, as in a table by some levels, of records for which
+conditions hold."""
+
+
 class Questioner:
     """Asks one reader's question of a source: which records count, and what their groups come to."""
 
@@ -118,6 +124,7 @@ class Questioner:
         group: Callable[[Request], Groups],
         budget: Budget,
         watch: Watch,
+        beyond: Beyond,
     ) -> None:
         self.document = document
         self.model = model
@@ -136,6 +143,7 @@ class Questioner:
         self.seen = Seen(model, self.source, rights, self.group)
         self.budget = budget
         self.watch = watch
+        self._beyond = beyond
         self._listed: dict[str, tuple[MemberPath, ...]] = {}
         self._circumstances = Circumstances(
             model, today, Answers(document.question, model), self._newest, self._fulfilling, self.listed
@@ -153,6 +161,13 @@ class Questioner:
         return self.written(
             [each for each in self.document.question.filters if not looks_at_measures(each, self.model)]
         )
+
+    def asked_otherwise(self, document: Analysis, filters: Conditions) -> Questioner:
+        """The same reader asking for another table, of which `filters` hold and no others."""
+        other = copy(self)
+        other.document = document
+        other.__dict__ |= {"filters": filters, "_plain_filters": filters}
+        return other
 
     def codes_left(self, members: HierarchyMembers, depth: int) -> np.ndarray:
         """The codes at a level, ascending, of the members that the filters on their own dimension leave, and the
@@ -211,17 +226,12 @@ class Questioner:
     ) -> tuple[np.ndarray, Values]:
         """A measure's values at some levels: `(n_groups, n_levels) int32` codes, and a value for each.
 
-        Raises: InputError for a measure that looks beyond its own records.
+        One that looks beyond its own records has those of a table by these levels.
         """
-        bare = replace(placed, view=None)
-        formula = self.formula_of(bare)
-        if not is_own(formula):
-            raise InputError(
-                f"“{shown_measure(bare, self.model).caption}” looks beyond the records of a cell, so nothing can be "
-                "ranked or compared by it.",
-                "Take a measure that it is made of.",
-            )
-        return self.table_of(formula, levels, more, filters)
+        formula = self.formula_of(replace(placed, view=None))
+        if is_own(formula):
+            return self.table_of(formula, levels, more, filters)
+        return self._beyond(self, formula, levels, (self.filters if filters is None else filters) + more)
 
     def table_of(
         self,

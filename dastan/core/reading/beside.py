@@ -12,10 +12,10 @@ from dastan.core.analysis.document import AXES, Analysis, Opening, Order, Placed
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.placed import shown_measure
 from dastan.core.engine.answer import answer
-from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.size import Budget
 from dastan.core.engine.waist import Groups, LevelRef, Request, Rights, Source
 from dastan.core.engine.watch import Watch
+from dastan.core.engine.worked_out import questioner_for
 from dastan.core.model.conditions import Condition, MemberFilter
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.meaning import parts_of
@@ -58,7 +58,7 @@ def beside(document: Analysis, dimension: str, hierarchy: str, level: str, askin
         return None
     filters = tuple(each for each in document.question.filters if not _picks(each, dimension, hierarchy))
     plain = replace(document, question=replace(document.question, filters=filters))
-    questioner = Questioner(
+    questioner = questioner_for(
         plain, asking.model, asking.source, asking.rights, asking.today, asking.group, asking.budget, Watch()
     )
     codes, values = questioner.table(

@@ -9,10 +9,10 @@ from datetime import date
 from dastan.core.analysis.captions import member_caption
 from dastan.core.analysis.document import Analysis, Question
 from dastan.core.analysis.made import with_made
-from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.size import Budget
 from dastan.core.engine.waist import Groups, Request, Rights, Source
 from dastan.core.engine.watch import Watch
+from dastan.core.engine.worked_out import questioner_for
 from dastan.core.model.document import MemberList, SemanticModel
 
 SHOWN = 12
@@ -42,7 +42,7 @@ def listed_now(
     Args: `made` has a name that is its own.
     """
     bare = replace(document, question=Question(), lists=(*document.lists, made))
-    questioner = Questioner(bare, with_made(model, bare), source, rights, today, group, budget, watch)
+    questioner = questioner_for(bare, with_made(model, bare), source, rights, today, group, budget, watch)
     paths = questioner.listed(made.name)
     known = questioner.seen.members(made.dimension, made.hierarchy)
     there = [path for path in paths if known.find(path) is not None]

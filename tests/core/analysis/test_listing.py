@@ -128,7 +128,7 @@ def test_a_list_holds_the_measure_that_its_rule_is_by() -> None:
     [
         "boardings by mode for list Busiest",
         "boardings by mode for busiest",
-        "boardings by mode for (any: list Busiest or bus) without [list_busiest]",
+        'boardings by mode for (any: list Busiest or bus) without list #"list_busiest"',
     ],
 )
 def test_a_list_is_typed_in_the_sentence(text: str) -> None:

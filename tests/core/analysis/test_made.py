@@ -154,13 +154,16 @@ def test_orders_limits_conditions_and_views_take_it() -> None:
     assert "the 2 largest modes by Fare of two" in sentence_of(document, MODEL, STAR.members).text
 
 
-def test_what_looks_beyond_its_own_records_ranks_nothing_and_has_no_share() -> None:
+def test_what_looks_beyond_its_own_records_has_no_share_and_what_runs_along_a_table_ranks_nothing() -> None:
     document = made(("Part", "boardings / (boardings over the whole)"))
     own = PlacedMeasure(measure=document.made[0].name)
     assert column(document, own.measure) == [0.375, 0.5, 0.125, 1.0]
-    limit = Limit(level="mode", amount=2, by=own)
-    with pytest.raises(InputError, match="looks beyond"):
-        apply_gesture(document, SetLimit(dimension="line", hierarchy="line", level="mode", limit=limit), MODEL)
+    limit = SetLimit(dimension="line", hierarchy="line", level="mode", limit=Limit(level="mode", amount=1, by=own))
+    assert column(apply_gesture(document, limit, MODEL), own.measure) == [None, 0.5, None, 1.0]
+    runs = made(("Place", "boardings rank among the rows"))
+    with pytest.raises(InputError, match="“Place” runs along a table"):
+        by_it = replace(limit.limit, by=PlacedMeasure(measure=runs.made[0].name))
+        apply_gesture(runs, replace(limit, limit=by_it), MODEL)
     with pytest.raises(InputError, match="looks beyond"):
         apply_gesture(document, PutViews(placed=own, views=(Share(of="whole"),)), MODEL)
 

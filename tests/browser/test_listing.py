@@ -28,6 +28,14 @@ def test_picked_members_are_named_as_a_list_and_kept_by_a_click(sign_in: Callabl
     assert (desk.row("Tram"), desk.row("Ferry")) == (tram, ferry)
     desk.choose(entry, "Leave out Scenic")
     desk.expect_rows(["Metro", "Bus", "without a line", "All lines"])
+    # Whoever picks members finds the lists there, for what is kept or left out.
+    desk.choose(desk.phrase("Scenic"), "Lift this filter")
+    desk.choose(desk.entry("Line"), "Choose members of Line…")
+    picker = page.get_by_role("dialog", name="Members of Line")
+    picker.get_by_label("leave these out").check()
+    picker.get_by_role("group", name="Lists of Line").get_by_role("button", name="Scenic").click()
+    desk.expect_step("left out Scenic")
+    desk.expect_rows(["Metro", "Bus", "without a line", "All lines"])
     desk.choose(entry, "Make a measure only for Scenic…")
     expect(page.get_by_label("Formula")).to_contain_text('"Boardings" only "Line" in "Scenic"')
 

@@ -35,6 +35,7 @@ const caption = computed(() => {
   const found = entry.value
   return found?.hierarchies.find((each) => each.name === hierarchy)?.caption ?? found?.caption ?? dimension
 })
+const lists = computed(() => (props.prompt || isElsewhere ? [] : (workspace.shown?.lists ?? []).filter((each) => each.dimension === dimension && each.hierarchy === hierarchy)))
 const way = ref<'members' | 'list' | 'period'>('members')
 const pasted = ref('')
 const unmatched = ref<string[]>([])
@@ -175,6 +176,10 @@ function turnValues(): void {
         </template>
         <template v-else>
           <v-text-field v-model="tree.words.value" :placeholder="`Find in ${caption}`" :aria-label="`Find in ${caption}`" v-first-field clearable />
+          <div v-if="lists.length" class="tools" role="group" :aria-label="`Lists of ${caption}`">
+            <span class="soft">{{ action === 'keep' ? 'Keep a list:' : 'Leave out a list:' }}</span>
+            <v-btn v-for="list in lists" :key="list.name" size="small" :title="list.says" @click="act({ kind: 'filter_list', name: list.name, action })">{{ list.caption }}</v-btn>
+          </div>
           <MemberTree :tree="tree" :picked="picked" :write="write" :caption="caption" @pick="pick" @range="addAll" />
           <p v-if="tree.unlisted.value" class="soft">{{ tree.unlisted.value.toLocaleString('en-GB') }} more are found; write more of the name.</p>
           <div v-if="!prompt || prompt.many" class="tools">

@@ -3,7 +3,7 @@ PYTHON := .venv/bin/python
 JOURNEYS ?= 2000000
 PORT ?= 8600
 
-.PHONY: run test check bench bench-sparse bench-views bench-large bench-engines bench-load bench-kills bench-memory screenshots fuzz fuzz-server fuzz-openapi build publish clean
+.PHONY: run test check bench bench-sparse bench-views bench-made bench-large bench-engines bench-load bench-kills bench-memory screenshots fuzz fuzz-server fuzz-openapi build publish clean
 
 run: .venv/.run dastan/server/site/index.html
 	@$(PYTHON) -m dastan demo --journeys $(JOURNEYS) --port $(PORT)
@@ -36,6 +36,10 @@ bench-sparse: .venv/.test
 # Eight calculated columns beside their bases: FOLDER has the demo's data.
 bench-views: .venv/.test
 	$(PYTHON) -m bench.views $(FOLDER)
+
+# Joint members, lists, layouts and limits by made measures beside plain tables: FOLDER has the demo's data.
+bench-made: .venv/.test
+	$(PYTHON) -m bench.made $(FOLDER)
 
 # A million rows scrolled, and 100,000 members picked, in the browser.
 bench-large: .venv/.test dastan/server/site/index.html

@@ -38,6 +38,13 @@ def member_caption(path: MemberPath, members: HierarchyMembers) -> str:
     return members.levels[len(path) - 1].captions[code]
 
 
+def those_of(path: MemberPath, members: HierarchyMembers) -> str:
+    """A member as it stands after "for" and "without": of records that belong nowhere "those without a line"."""
+    caption = member_caption(path, members)
+    is_nowhere = path[-1] is None and caption.casefold().startswith(("without ", "in no "))
+    return f"those {caption}" if is_nowhere else caption
+
+
 def listed(captions: Sequence[str], more: int = 0, last: str = "and") -> str:
     """ "Tram", "Tram and Bus", "Tram, Bus and Ferry", "Tram, Bus and 7 more"; "nothing" without any."""
     texts = [*captions, *([f"{more} more"] if more else [])]

@@ -14,6 +14,7 @@ from dastan.core.analysis.captions import (
     member_caption,
     number_words,
     plural,
+    those_of,
 )
 from dastan.core.analysis.document import Question
 from dastan.core.analysis.prompts import Answers
@@ -190,7 +191,7 @@ def _member_words(condition: MemberFilter, answers: Answers, model: SemanticMode
         except InputError:
             return ConditionWords("…", answers.prompt(condition.prompt).caption)
     found = members(dimension.name, hierarchy.name)
-    captions = tuple(member_caption(path, found) for path in paths if not is_veiled(path))
+    captions = tuple(those_of(path, found) for path in paths if not is_veiled(path))
     hidden = len(paths) - len(captions)
     if hidden:
         captions = (*captions, HIDDEN_MEMBER if hidden == 1 else f"{hidden} members that you do not see")

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
-from dastan.core.analysis.document import Analysis, PlacedMeasure
+from dastan.core.analysis.captions import hierarchy_caption
+from dastan.core.analysis.document import AXES, Analysis, PlacedMeasure
 from dastan.core.analysis.gestures import (
     Gesture,
     PutMeasure,
@@ -12,10 +14,12 @@ from dastan.core.analysis.gestures import (
 )
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.placed import argument_of, shown_measure
-from dastan.core.analysis.resolve import find_measure
+from dastan.core.analysis.resolve import find_hierarchy, find_measure
 from dastan.core.errors import FormulaError
 from dastan.core.formula.rows import ColumnRef, Operation, RowFormula, parse_rows
 from dastan.core.model.document import Aggregate, Measure, SemanticModel
+from dastan.core.model.meaning import parts_of
+from dastan.core.model.reach import grain_of, reaches
 
 _OF_NUMBERS: tuple[Aggregate, ...] = (
     "sum", "average", "weighted_average", "variance", "deviation", "median", "percentile", "debit", "credit",
@@ -43,8 +47,28 @@ def warning_key(kind: str, of: str) -> str:
 def warnings_of(document: Analysis, model: SemanticModel) -> tuple[Warning, ...]:
     """The warnings about the measures of a document, in their order."""
     model = with_made(model, document)
-    found = (makes_no_sense(each, model) for each in document.question.measures)
-    return tuple(each for each in found if each is not None and each.key not in document.dress.silenced)
+    senseless = (makes_no_sense(each, model) for each in document.question.measures)
+    found = (*(each for each in senseless if each is not None), *_unreached(document, model))
+    return tuple(each for each in found if each.key not in document.dress.silenced)
+
+
+def _unreached(document: Analysis, model: SemanticModel) -> Iterator[Warning]:
+    """What a measure counts and something in the table does not tell: it counts in the totals over that alone."""
+    told: set[tuple[str, str]] = set()
+    for placed in document.question.measures:
+        for part in parts_of(find_measure(model, placed.measure), model):
+            for each in (each for axis in AXES for each in document.question.axis(axis)):
+                dimension = model.dimension(each.dimension)
+                key = (part.caption, each.dimension)
+                if key in told or reaches(model, grain_of(part), dimension):
+                    continue
+                told.add(key)
+                caption = hierarchy_caption(dimension, find_hierarchy(dimension, each.hierarchy))
+                yield Warning(
+                    part.name,
+                    f"{part.caption} is not recorded by {caption}: it counts only where {caption} is added up.",
+                    "", None, warning_key("not recorded", f"{part.name}/{each.dimension}"),
+                )  # fmt: skip
 
 
 def makes_no_sense(placed: PlacedMeasure, model: SemanticModel) -> Warning | None:

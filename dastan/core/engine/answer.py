@@ -19,6 +19,7 @@ from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.cells_on_rows import seen_alone
 from dastan.core.engine.differing import NEITHER, Both, with_differences
 from dastan.core.engine.layout import Lines, lay_out
+from dastan.core.engine.margins import Margin, margins_of
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.size import Budget
@@ -52,6 +53,8 @@ class Answer:
     row_lines: Lines
     column_lines: Lines
     """How the headers stand in the table, the measures among them."""
+    margins: tuple[Margin, ...] = ()
+    """What the members of each hierarchy come to by themselves, whatever totals are shown."""
     both: Both = NEITHER
     """At cells of a difference or ratio of members what each of the two comes to."""
 
@@ -110,9 +113,10 @@ def answer(
     oldest = min((each.first for each in spans), default=None)
     newest = max((each.last for each in spans), default=None)
     lines = [lay_out(each, axis, question) for each, axis in ((cells.rows, AXES[0]), (cells.columns, AXES[1]))]
+    adding = tuple(adds_up(each) for each in formulas)
     return Answer(
-        measures, tuple(adds_up(each) for each in formulas), cells.rows, cells.columns, cells.cell_rows,
-        cells.cell_columns, values, oldest, newest, lines[0], lines[1], both,
+        measures, adding, cells.rows, cells.columns, cells.cell_rows,
+        cells.cell_columns, values, oldest, newest, lines[0], lines[1], margins_of(found, adding), both,
     )  # fmt: skip
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from dastan.core.analysis.captions import hierarchy_caption
 from dastan.core.analysis.document import Analysis, PlacedMeasure
 from dastan.core.analysis.gestures import FilterMembers, ShowView
 from dastan.core.analysis.made import with_made
@@ -14,7 +15,8 @@ from dastan.core.analysis.placed import shown_formula
 from dastan.core.analysis.views import Change
 from dastan.core.analysis.warnings import Warning, warning_key
 from dastan.core.engine.answer import Answer
-from dastan.core.engine.axes import Axis
+from dastan.core.engine.grains import Placement
+from dastan.core.engine.margins import Margin
 from dastan.core.engine.waist import MemberSet, Source
 from dastan.core.formula.formula import bases_of
 from dastan.core.formula.scopes import Earlier
@@ -23,7 +25,6 @@ from dastan.core.model.financial_layouts import LaidOutMembers, rows_counted_twi
 from dastan.core.model.joints import own_members
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.reach import is_calendar
-from dastan.core.reading.backing import CellPlace, cell_value
 
 LEAST_SHARE = 0.01
 """Fewer records that belong nowhere than this share are not worth a word."""
@@ -33,39 +34,63 @@ def remarks_of(document: Analysis, answer: Answer, model: SemanticModel, source:
     """What the answer gives rise to, without what was silenced."""
     model = with_made(model, document)
     found = (
-        *_nowhere(answer, model), *_unfinished(document, answer, model, source),
+        *_nowhere(answer, model), *_overlapping(answer, model), *_unfinished(document, answer, model, source),
         *_known_in_part(document, answer, model, source), *_counted_twice(answer),
     )  # fmt: skip
     return tuple(each for each in found if each.key not in document.dress.silenced)
 
 
 def _nowhere(answer: Answer, model: SemanticModel) -> Iterator[Warning]:
-    """The outermost member of records that belong nowhere, where it holds more than a little of an additive measure."""
-    at = next((at for at, adds_up in enumerate(answer.adds_up) if adds_up), None)
-    if at is None or answer.rows.total is None or answer.columns.total is None:
-        return
-    measure = answer.measures[at]
-    for axis in (answer.rows, answer.columns):
-        placement = axis.placements[0] if axis.placements else None
-        nowhere = _nowhere_entry(axis)
-        if placement is None or nowhere is None:
+    """Members of records that belong nowhere, where they hold more than a little of an additive measure."""
+    for margin in answer.margins:
+        placement = _placement(answer, margin)
+        placed, members = placement.placed, placement.members
+        if placement.layout is not None:
             continue
+        code = members.levels[margin.depth].nowhere
+        own = margin.values[margin.codes == code].sum()
         # A share says something only of numbers with one sign.
-        shown = [_at_total(answer, axis, entry, at) for entry in _outermost(axis)]
-        own, whole = _at_total(answer, axis, nowhere, at), _at_total(answer, axis, axis.total or 0, at)
-        if min(shown) < 0 or own < LEAST_SHARE * whole or not whole:
+        if margin.values.min() < 0 or own < LEAST_SHARE * margin.whole or margin.whole <= 0:
             continue
-        dimension = model.dimension(placement.placed.dimension)
-        share = f"{own / whole:.1%}".replace("%", " %")
+        dimension, is_list = model.dimension(placed.dimension), members.spread is not None
+        caption = members.levels[margin.depth].captions[code]
+        why = "" if is_list else ": left blank, or not known"
+        share = f"{own / margin.whole:.1%}".replace("%", " %")
         yield Warning(
-            measure.name,
-            f"{share} of {measure.caption} is {dimension.without_caption}: left blank, or not known.",
+            answer.measures[margin.measure].name,
+            f"{share} of {answer.measures[margin.measure].caption} is {caption}{why}.",
             "Leave them out",
             FilterMembers(
-                dimension=dimension.name, hierarchy=placement.placed.hierarchy, action="leave_out", members=((None,),)
+                dimension=dimension.name, hierarchy=placed.hierarchy, action="leave_out",
+                members=(members.path_of(margin.depth, code),),
             ),
-            warning_key("nowhere", dimension.name),
-        )
+            warning_key("nowhere", f"{dimension.name}/{placed.hierarchy}" if is_list else dimension.name),
+        )  # fmt: skip
+
+
+def _overlapping(answer: Answer, model: SemanticModel) -> Iterator[Warning]:
+    """Sets that hold records in common: added up, they come to more than there is."""
+    for margin in answer.margins:
+        placement = _placement(answer, margin)
+        if placement.members.spread is None or placement.layout is not None:
+            continue
+        if margin.values.min() < 0 or margin.whole <= 0:
+            continue
+        much = margin.values.sum() / margin.whole
+        if much > 1 + LEAST_SHARE / 10:
+            dimension = model.dimension(placement.placed.dimension)
+            caption = hierarchy_caption(dimension, dimension.hierarchy(placement.placed.hierarchy))
+            yield Warning(
+                answer.measures[margin.measure].name,
+                f"What is told by {caption} overlaps: added up, it comes to {much:.0%} of the total, which counts "
+                "each record once.".replace("%", " %"),
+                "", None, warning_key("overlapping", f"{placement.placed.dimension}/{placement.placed.hierarchy}"),
+            )  # fmt: skip
+
+
+def _placement(answer: Answer, margin: Margin) -> Placement:
+    axis = answer.rows if margin.axis == "rows" else answer.columns
+    return axis.placements[margin.place]
 
 
 def _counted_twice(answer: Answer) -> Iterator[Warning]:
@@ -82,29 +107,9 @@ def _counted_twice(answer: Answer) -> Iterator[Warning]:
                 yield Warning("", f"“{formula.caption}” {text}.", "", None, key)
 
 
-def _at_total(answer: Answer, axis: Axis, entry: int, measure: int) -> float:
-    """A measure at a header and at the other axis's total; 0 where it is empty."""
-    rows, columns = answer.rows.total or 0, answer.columns.total or 0
-    place = CellPlace(entry, columns, measure) if axis is answer.rows else CellPlace(rows, entry, measure)
-    return float(cell_value(answer, place) or 0)
-
-
-def _outermost(axis: Axis) -> list[int]:
-    """The entries of the outermost members of a hierarchy that is shown from its top."""
-    numbers = [at for at, each in enumerate(axis.grains) if each.depths == (0,) and not each.others]
-    return [int(each) for each in np.flatnonzero(np.isin(axis.grain, numbers))]
-
-
 def _is_whole_change(placed: PlacedMeasure) -> bool:
     """Whether a placed measure is a change on an earlier period, however much of its own there is."""
     return isinstance(placed.view, Change) and placed.view.on != "member" and not placed.view.same_part
-
-
-def _nowhere_entry(axis: Axis) -> int | None:
-    for entry in _outermost(axis):
-        if axis.placements[0].members.levels[0].keys[int(axis.codes[entry, 0])] is None:
-            return entry
-    return None
 
 
 @dataclass(frozen=True, slots=True)

@@ -322,7 +322,9 @@ class ConditionReader:
         best: tuple[int, MemberPath] | None = None
         captions: list[str] = []
         while True:
-            caption = scan.name_by(lambda span, before=tuple(captions): self._known(own, [*before, span]))  # type: ignore[misc]
+            caption = self._caption(own, captions)
+            if caption is None and not captions and scan.has("those"):
+                caption = self._caption(own, captions)  # "those without a line", as the sentence says it
             if caption is None:
                 break
             captions.append(caption)
@@ -339,6 +341,9 @@ class ConditionReader:
             raise scan.miss(*(self.vocabulary.members_like(own, begun, OFFERED) if is_offered else []))
         scan.at = best[0]
         return best[1]
+
+    def _caption(self, own: Place, above: list[str]) -> str | None:
+        return self.scanner.name_by(lambda span: self._known(own, [*above, span]))
 
     def _known(self, own: Place, captions: list[str]) -> str | None:
         """The last of some captions where, from the top down, they lead somewhere."""

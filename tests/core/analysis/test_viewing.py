@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import pytest
 
-from dastan.core.analysis.document import Analysis, NumberDress, Opening, Order, PlacedMeasure
+from dastan.core.analysis.document import Analysis, Joint, NumberDress, Opening, Order, PlacedMeasure
 from dastan.core.analysis.gestures import (
     DropMissing,
     PutMeasure,
@@ -41,7 +41,7 @@ from dastan.core.reading.account import Account, account_of
 from dastan.core.reading.backing import place_of
 from dastan.core.reading.remarks import remarks_of
 from dastan.sources.columnar.column_source import ColumnSource
-from tests.core.asked import EVERYTHING, STAR, ask, by, limited, question
+from tests.core.asked import EVERYTHING, STAR, ask, by, limited, question, table
 from tests.core.engine.random_model import source_of
 from tests.core.star import ROWS, TODAY
 
@@ -364,6 +364,16 @@ def test_what_moves_along_the_table() -> None:
     for count in (0, 1, 367):
         with pytest.raises(InputError, match=f"Nothing moves over {count}"):
             ask(viewing(Moving(along="rows", count=count), months), source)
+
+
+def test_a_joint_member_that_stands_further_down_stands_in_the_total() -> None:
+    # Two teams of different modes, 2 and 4 of 8 boardings: on the way down to them nothing stands but themselves.
+    joint = Joint(name="both", caption="Both", dimension="line", hierarchy="line", members=(("tram", 1), ("bus", 1)))
+    opened = (Opening(dimension="line", hierarchy="line", levels=("mode",)),)
+    modes = replace(question("boardings", rows=(by("line", "mode"),), openings=opened), joints=(joint,))
+    shared = viewing(Share(of="parent"), modes)
+    alone = replace(shared, question=replace(shared.question, measures=shared.question.measures[1:]))
+    assert [row for row in table(ask(alone)) if row[0].strip() == "Both"] == [("Both", "0.75")]
 
 
 def test_a_cumulative_share_counts_the_largest_first() -> None:

@@ -49,7 +49,7 @@ def said(*gestures: Gesture) -> str:
         ((*TABLE, FilterMembers(**FARE, action="keep", members=(("a",), ("b", 2)))),
          "Boardings by Mode against Family for a and 2 (fare)"),
         ((*TABLE, FilterMembers(**LINE, action="leave_out", members=((None,),))),
-         "Boardings by Mode against Family, without without a line (line)"),
+         "Boardings by Mode against Family, without those without a line (line)"),
         ((*TABLE, FilterMembers(**FARE, action="keep", members=(("z",),))),
          "Boardings by Mode against Family for z (not in the data) (fare)"),
         ((*TABLE, PutMeasure(measure="repairs"), FilterMembers(**FARE, action="keep", members=(("a",),))),

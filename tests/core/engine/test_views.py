@@ -367,7 +367,8 @@ class Viewing:
         keys = path[2:] if is_others(path) else path
         for up in reversed([each for each in shown if each < depth]):
             above = keys[: up + 1]
-            if not (hierarchy == "tour" and above[-1] is None and self.oracle._has_keys_below(hierarchy, above)):
+            is_passed = hierarchy == "tour" and above[-1] is None and self.oracle._has_keys_below(hierarchy, above)
+            if not is_passed and not sql.is_on_the_way(hierarchy, above):
                 return (*own[:-1], (hierarchy, above))
         return own[:-1]
 

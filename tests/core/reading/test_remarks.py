@@ -13,6 +13,8 @@ from dastan.core.analysis.warnings import Warning
 from dastan.core.engine.answer import answer
 from dastan.core.model.document import LayoutRow
 from dastan.core.reading.remarks import remarks_of
+from dastan.core.words.reading import read_question
+from dastan.core.words.vocabulary import Vocabulary
 from dastan.sources.files.folder import open_folder
 from tests.core.asked import EVERYTHING, STAR, ask, by, question
 from tests.core.engine.random_model import source_of
@@ -36,6 +38,44 @@ def test_a_share_of_records_without_a_line_is_said_with_its_remedy_and_silenced(
     silenced = apply_gesture(document, Silence(warning=found.key), STAR.model)
     assert remarks(silenced) == ()
     assert silenced.question == document.question
+
+
+def test_it_is_said_without_totals_deeper_down_and_inside_other_dimensions() -> None:
+    lower = question("boardings", rows=(by("line", "line"),), row_total="none", column_total="none")
+    nested = question("boardings", rows=(by("fare", "family"), by("line", "mode")), row_total="none")
+    for document in (lower, nested):
+        (found,) = remarks(document)
+        assert found.text.endswith("12.5 % of Boardings is without a line: left blank, or not known."), found
+        assert remarks(apply_gesture(document, found.gesture, STAR.model)) == ()  # type: ignore[arg-type]
+    left = apply_gesture(lower, found.gesture, STAR.model)  # type: ignore[arg-type]
+    assert sentence_of(left, STAR.model, STAR.members).text.endswith("without those without a line (line)")
+
+
+def test_joint_members_beside_their_own_count_once_in_it() -> None:
+    joint = Joint(name="all", caption="All", dimension="line", hierarchy="line", members=(("tram",), ("bus",)))
+    document = replace(question("boardings", rows=(by("line", "mode"), by("fare", "family"))), joints=(joint,))
+    assert [each.text for each in remarks(document)] == [
+        "12.5 % of Boardings is without a line: left blank, or not known."
+    ]
+
+
+def test_sets_that_overlap_say_so_and_what_is_in_none_is_not_called_unknown() -> None:
+    # Rails 3, first teams 6 and east 3 of 8 boardings; one is in none of them.
+    document = question("boardings", rows=(by("picks", "picks", "line"),))
+    nowhere, overlap = remarks(document)
+    assert nowhere.text == "12.5 % of Boardings is in no picks."
+    assert overlap.text == (
+        "What is told by Picks overlaps: added up, it comes to 162 % of the total, which counts each record once."
+    )
+    assert nowhere.gesture is not None
+    left = apply_gesture(document, nowhere.gesture, STAR.model)
+    text = sentence_of(left, STAR.model, STAR.members).text
+    assert text == "Boardings by Picks, without those in no picks (picks)"
+    named = Vocabulary(STAR.model, STAR.members)
+    assert read_question("boardings by picks without those in no picks (picks)", named).question.filters == (  # type: ignore[union-attr]
+        left.question.filters
+    )
+    assert [each.text for each in remarks(left)] == [overlap.text.replace("162", "171")]
 
 
 def test_a_share_of_what_has_both_signs_is_not_said() -> None:

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from dastan.core.analysis.alternatives import added_up
 from dastan.core.analysis.captions import hierarchy_caption
 from dastan.core.analysis.document import AXES, Analysis, PlacedMeasure
 from dastan.core.analysis.gestures import (
+    FilterMembers,
     Gesture,
     PutMeasure,
     SetAggregate,
@@ -48,8 +50,28 @@ def warnings_of(document: Analysis, model: SemanticModel) -> tuple[Warning, ...]
     """The warnings about the measures of a document, in their order."""
     model = with_made(model, document)
     senseless = (makes_no_sense(each, model) for each in document.question.measures)
-    found = (*(each for each in senseless if each is not None), *_unreached(document, model))
+    found = (
+        *(each for each in senseless if each is not None),
+        *_unreached(document, model),
+        *_alternatives(document, model),
+    )
     return tuple(each for each in found if each.key not in document.dress.silenced)
+
+
+def _alternatives(document: Analysis, model: SemanticModel) -> Iterator[Warning]:
+    """Alternatives, such as actual and plan, that are added up."""
+    for dimension, measure in added_up(document, model):
+        hierarchy = dimension.hierarchies[0].name
+        kept = FilterMembers(
+            dimension=dimension.name, hierarchy=hierarchy, action="keep", members=dimension.default[:1]
+        )  # fmt: skip
+        yield Warning(
+            measure.name,
+            f"{measure.caption} adds up everything of {dimension.caption}, where one stands for another.",
+            f"Keep one of {dimension.caption}" if dimension.default else "",
+            kept if dimension.default else None,
+            warning_key("alternatives", dimension.name),
+        )
 
 
 def _unreached(document: Analysis, model: SemanticModel) -> Iterator[Warning]:

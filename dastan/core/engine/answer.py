@@ -8,6 +8,7 @@ from datetime import date
 
 import numpy as np
 
+from dastan.core.analysis.alternatives import without_totals_over_alternatives
 from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.document import AXES, Analysis
 from dastan.core.analysis.made import with_made
@@ -94,6 +95,7 @@ def answer(
     """
     check_document(document, model)
     model = with_made(model, document)
+    document = without_totals_over_alternatives(document, model)
     question, watch = document.question, watch or Watch()
     group = group or GroupCache(source.group, source.members).group
     questioner = questioner_for(document, model, source, rights, today, group, budget, watch)

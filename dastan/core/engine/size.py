@@ -34,15 +34,22 @@ class Budget:
 
 @dataclass(frozen=True, slots=True)
 class Size:
-    """The most that a question can come to: cells, bytes at a time, and seconds."""
+    """The most that a question can come to: cells, bytes that are kept until its end, seconds, and bytes that one
+    request needs while it runs: one follows another."""
 
     cells: int
-    memory_bytes: int
+    kept_bytes: int
     seconds: float
+    passing_bytes: int = 0
+
+    @property
+    def memory_bytes(self) -> int:
+        """Bytes at a time."""
+        return self.kept_bytes + self.passing_bytes
 
     def __add__(self, other: Size) -> Size:
-        memory = self.memory_bytes + other.memory_bytes
-        return Size(self.cells + other.cells, memory, self.seconds + other.seconds)
+        kept, passing = self.kept_bytes + other.kept_bytes, max(self.passing_bytes, other.passing_bytes)
+        return Size(self.cells + other.cells, kept, self.seconds + other.seconds, passing)
 
 
 def size_of_groups(groups: int, aggregates: int) -> Size:
@@ -64,7 +71,7 @@ def size_of_fact(
         groups += room if room <= records else min(room, records * _overlap(parts))
         if pair == finest or not rolls_up:
             steps += records * (1 + len(parts) + len(aggregates))
-    return size_of_groups(groups, len(aggregates)) + Size(0, records * _ROW_BYTES, steps / _STEPS_PER_SECOND)
+    return size_of_groups(groups, len(aggregates)) + Size(0, 0, steps / _STEPS_PER_SECOND, records * _ROW_BYTES)
 
 
 def refuse_beyond(size: Size, budget: Budget, levels: Iterable[tuple[str, int]], tells_counts: bool = True) -> None:

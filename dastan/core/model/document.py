@@ -230,6 +230,8 @@ class Dimension(Part):
     """Caption of the member of records that belong nowhere, "without a line"."""
     default: tuple[MemberPath, ...] = ()
     """Members that a new analysis keeps, as a visible phrase."""
+    alternatives: bool = False
+    """Whether its members are alternatives, such as actual and plan, over which nothing is added up."""
     description: str = ""
     synonyms: tuple[str, ...] = ()
 

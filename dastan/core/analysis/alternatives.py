@@ -1,0 +1,77 @@
+"""Dimensions whose members are alternatives, such as actual and plan: one stands for another, so that nothing is added
+up over them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from dastan.core.analysis.document import AXES, Analysis, PlacedDimension
+from dastan.core.analysis.placing import with_question
+from dastan.core.model.conditions import AttributeFilter, Condition, MemberFilter, leaves_of
+from dastan.core.model.document import Dimension, Measure, SemanticModel
+from dastan.core.model.meaning import parts_of
+from dastan.core.model.reach import grain_of, reaches
+
+
+def without_totals_over_alternatives(document: Analysis, model: SemanticModel) -> Analysis:
+    """The document with no total that adds alternatives up: neither one over an axis on which they stand, nor one of
+    what they stand under."""
+    question = document.question
+    for axis in AXES:
+        placed = question.axis(axis)
+        places = [at for at, each in enumerate(placed) if model.dimension(each.dimension).alternatives]
+        if places:
+            bare = tuple(replace(each, totals="none") if at < places[-1] else each for at, each in enumerate(placed))
+            question = question.with_axis(axis, bare)
+            question = replace(question, row_total="none") if axis == "rows" else replace(question, column_total="none")
+    return replace(document, question=question)
+
+
+def lifted_where_placed(after: Analysis, before: Analysis, model: SemanticModel) -> Analysis:
+    """The document without a default that keeps one alternative, where these have just come to stand beside each
+    other."""
+    stood = {each.dimension for each in _placed(before)}
+    came = {each.dimension for each in _placed(after)} - stood
+    defaults = [
+        MemberFilter(dimension=each.name, hierarchy=each.hierarchies[0].name, action="keep", members=each.default)
+        for each in model.dimensions
+        if each.alternatives and each.default and each.name in came
+    ]
+    filters = tuple(each for each in after.question.filters if each not in defaults)
+    return after if filters == after.question.filters else with_question(after, filters=filters)
+
+
+def added_up(document: Analysis, model: SemanticModel) -> Iterator[tuple[Dimension, Measure]]:
+    """The alternatives that a measure of the table adds up, because they do not stand in it and no one of them is kept,
+    each with the first such measure."""
+    standing = {each.dimension for each in _placed(document)}
+    for dimension in model.dimensions:
+        if not dimension.alternatives or dimension.name in standing:
+            continue
+        if any(_keeps_one(each, dimension.name) for each in document.question.filters):
+            continue
+        for placed in document.question.measures:
+            measure = model.measure(placed.measure)
+            parts = [each for each in parts_of(measure, model) if reaches(model, grain_of(each), dimension)]
+            if any(not any(_keeps_one(one, dimension.name) for one in each.where) for each in parts):
+                yield dimension, measure
+                break
+
+
+def _placed(document: Analysis) -> tuple[PlacedDimension, ...]:
+    return (*document.question.rows, *document.question.columns)
+
+
+def _keeps_one(condition: Condition, dimension: str) -> bool:
+    """Whether a condition keeps one member of a dimension, or asks for it on opening."""
+    leaves = list(leaves_of(condition))
+    if condition.action != "keep" or len(leaves) != 1:
+        return False
+    match leaves[0]:
+        case MemberFilter(members=members, prompt=prompt, level=None, list=None):
+            return leaves[0].dimension == dimension and (len(members) == 1 or prompt is not None)
+        case AttributeFilter(operator="equal", values=values):
+            return leaves[0].dimension == dimension and len(values) == 1
+        case _:
+            return False

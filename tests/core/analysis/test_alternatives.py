@@ -1,0 +1,117 @@
+"""Alternatives, such as actual and plan: nothing is added up over them, and where they are it is said."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.gestures import PutDimension, PutMeasure, apply_gesture
+from dastan.core.analysis.sentence import sentence_of
+from dastan.core.analysis.warnings import warnings_of
+from dastan.core.model.conditions import Condition, MemberFilter
+from dastan.sources.columnar.column_source import ColumnSource
+from dastan.sources.files.folder import open_folder
+from tests.core.asked import ask, by, heads, question, table
+
+MODEL = """dastan: model/1
+name: books
+caption: Books
+tables:
+  books: {file: books.csv}
+  versions: {file: versions.csv}
+  depots: {file: depots.csv}
+relationships:
+  - {role: version, from_table: books, from_column: version, to_table: versions, to_column: version}
+  - {role: depot, from_table: books, from_column: depot, to_table: depots, to_column: depot}
+dimensions:
+  - name: version
+    caption: Version
+    table: versions
+    key: version
+    default: [[actual]]
+    alternatives: true
+    attributes: [{name: version, key: version}]
+    hierarchies: [{name: version, levels: [version]}]
+  - name: depot
+    caption: Depot
+    table: depots
+    key: depot
+    attributes: [{name: depot, key: depot}]
+    hierarchies: [{name: depot, levels: [depot]}]
+measures:
+  - {name: cost, caption: Cost, table: books, aggregate: sum, expression: cost}
+  - name: planned
+    caption: Planned
+    table: books
+    aggregate: sum
+    expression: cost
+    where: [{kind: members, dimension: version, hierarchy: version, members: [[plan]]}]
+"""
+ACTUAL = MemberFilter(dimension="version", hierarchy="version", members=(("actual",),))
+
+
+@pytest.fixture
+def source(tmp_path: Path) -> ColumnSource:
+    (tmp_path / "model.yaml").write_text(MODEL)
+    (tmp_path / "books.csv").write_text(
+        "version,depot,cost\nactual,north,5\nactual,south,2\nplan,north,4\nplan,south,3\n"
+    )
+    (tmp_path / "versions.csv").write_text("version\nactual\nplan\n")
+    (tmp_path / "depots.csv").write_text("depot\nnorth\nsouth\n")
+    return open_folder(tmp_path).source
+
+
+def books(*measures: str, **parts: object) -> Analysis:
+    return Analysis(model="books", question=question(*measures, **parts).question)
+
+
+def told(source: ColumnSource, *measures: str, filters: tuple[Condition, ...] = (), **parts: object) -> list[str]:
+    return [each.text for each in warnings_of(books(*measures, filters=filters, **parts), source.model)]
+
+
+def test_no_total_is_over_them_on_either_axis(source: ColumnSource) -> None:
+    across = ask(books("cost", rows=(by("depot", "depot"),), columns=(by("version", "version"),)), source)
+    assert heads(across) == ["actual", "plan"]
+    assert table(across) == [("north", "5", "4"), ("south", "2", "3"), ("All of Depot", "7", "7")]
+    down = ask(books("cost", rows=(by("version", "version"),)), source)
+    assert table(down) == [("actual", "7"), ("plan", "7")]
+
+
+def test_nor_over_what_they_stand_under_but_over_what_stands_under_them(source: ColumnSource) -> None:
+    under = ask(books("cost", rows=(by("depot", "depot"), by("version", "version"))), source)
+    assert table(under) == [
+        ("north", ""),
+        (" actual", "5"),
+        (" plan", "4"),
+        ("south", ""),
+        (" actual", "2"),
+        (" plan", "3"),
+    ]
+    over = ask(books("cost", rows=(by("version", "version"), by("depot", "depot"))), source)
+    assert [row for row in table(over) if not row[0].startswith(" ")] == [("actual", "7"), ("plan", "7")]
+
+
+def test_standing_beside_each_other_they_lift_the_default(source: ColumnSource) -> None:
+    begun = apply_gesture(books(), PutMeasure(measure="cost"), source.model)
+    assert begun.question.filters == (ACTUAL,)
+    placed = PutDimension(dimension="version", hierarchy="version", axis="columns", at=0)
+    after = apply_gesture(begun, placed, source.model)
+    assert after.question.filters == ()
+    assert sentence_of(after, source.model, source.members).text == "Cost against Version"
+    # What somebody chose stays, whatever stands where.
+    plan = MemberFilter(dimension="version", hierarchy="version", members=(("plan",),))
+    kept = apply_gesture(books("cost", filters=(plan,)), placed, source.model)
+    assert kept.question.filters == (plan,)
+
+
+def test_where_they_are_added_up_it_is_said_with_its_remedy(source: ColumnSource) -> None:
+    document = books("cost", rows=(by("depot", "depot"),))
+    (found,) = warnings_of(document, source.model)
+    assert found.text == "Cost adds up everything of Version, where one stands for another."
+    assert found.gesture is not None
+    assert apply_gesture(document, found.gesture, source.model).question.filters == (ACTUAL,)
+    assert told(source, "cost", filters=(ACTUAL,)) == []
+    assert told(source, "cost", columns=(by("version", "version"),)) == []
+    assert told(source, "planned") == []

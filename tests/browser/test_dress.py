@@ -31,21 +31,21 @@ def test_in_thousands_with_the_sign_turned_and_brackets(sign_in: SignIn) -> None
     page.get_by_label("with the sign turned").check()
     page.get_by_role("button", name="Dress them so").click()
     desk.expect_step("dressed Net")
-    expect(page.get_by_role("columnheader").filter(has_text="Net, thousand cr, turned").first).to_be_visible()
+    expect(page.get_by_role("columnheader").filter(has_text="Net, thousand cr, sign turned").first).to_be_visible()
     for row, value in before.items():
         shown = round(-value / 1000)
         wanted = f"({abs(shown):,})" if shown < 0 else f"{shown:,}"
         assert desk.row(row)[0].strip() == wanted
     # The chart draws what the table writes.
     page.get_by_role("button", name="Table and chart side by side").click()
-    expect(page.locator(".chart svg text").filter(has_text="Net (thousand cr, turned)")).to_be_visible()
+    expect(page.locator(".chart svg text").filter(has_text="Net (thousand cr, sign turned)")).to_be_visible()
     axis = page.locator(".chart svg text").all_text_contents()
     largest = max(number(each) for each in axis if re.fullmatch(r"[−\d,]+", each))
     assert 0 < largest <= 2 * round(-before["All lines"] / 1000)
     page.get_by_role("button", name="The table", exact=True).click()
     page.get_by_role("button", name="Turn", exact=True).click()
     desk.expect_step("turned")
-    expect(page.get_by_text("Net, thousand cr, turned").first).to_be_visible()
+    expect(page.get_by_text("Net, thousand cr, sign turned").first).to_be_visible()
 
 
 def test_members_by_key_and_rows_with_their_full_path(sign_in: SignIn) -> None:

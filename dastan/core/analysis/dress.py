@@ -43,10 +43,10 @@ def written(numbers: NumberDress, model: SemanticModel) -> Written:
     pattern = numbers.pattern or measure.format
     # Money has its unit beside each number, where it is not said again above.
     own_unit = "" if MONEY in pattern else measure.unit
-    parts = [{"one": "", "thousands": "thousand", "millions": "million"}[numbers.scale], own_unit]
-    unit = " ".join(each for each in parts if each)
+    scale = {"one": "", "thousands": "thousand", "millions": "million"}[numbers.scale]
+    unit = f"{scale} {own_unit}".strip() if own_unit else f"in {scale}s" if scale else ""
     if numbers.is_turned:
-        unit = f"{unit}, turned" if unit else "turned"
+        unit = f"{unit}, sign turned" if unit else "sign turned"
     return Written(pattern, DIVISORS[numbers.scale], numbers.is_turned, unit)
 
 

@@ -14,6 +14,7 @@ from dastan.core.analysis.captions import Members, hierarchy_caption, level_capt
 from dastan.core.analysis.checks import grains_of
 from dastan.core.analysis.condition_words import MEMBERS_IN_FULL, condition_words
 from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, PlacedDimension, Under
+from dastan.core.analysis.dress import written
 from dastan.core.analysis.formula_words import aloud
 from dastan.core.analysis.joints import in_place_of, joining_of, joints_named
 from dastan.core.analysis.limit_words import limit_words
@@ -105,6 +106,7 @@ def sentence_of(document: Analysis, model: SemanticModel, members: Members, seen
         *_limit_phrases(document, model),
         *_order_phrases(document, model, members),
         *_empty_phrases(document),
+        *_total_phrases(document),
         *_layout_phrases(document, model),
         *_waiting_phrases(document, model),
     ]
@@ -186,12 +188,17 @@ def _levels(placed: PlacedDimension, model: SemanticModel) -> tuple[str, ...]:
     return find_hierarchy(find_dimension(model, placed.dimension), placed.hierarchy).levels
 
 
+NO_TOTAL = {"row_total": "no grand total row", "column_total": "no grand total column"}
+"""Of an axis without a grand total, by the part of the question that says so."""
+
+
 def _words(text: str) -> Phrase:
     return Phrase("words", text)
 
 
 def _measure_phrases(document: Analysis, model: SemanticModel, members: Members) -> Iterator[Phrase]:
     placed = document.question.measures
+    dressed = {each.measure: written(each, model).unit for each in document.dress.numbers}
     for place, each in enumerate(placed):
         if place:
             yield _words("and" if place == len(placed) - 1 else ",")
@@ -199,7 +206,7 @@ def _measure_phrases(document: Analysis, model: SemanticModel, members: Members)
         yield Phrase(
             "measure",
             caption_after(before, each, model, members),
-            note=shown_measure(each, model).unit,
+            note=dressed.get(each, shown_measure(each, model).unit),
             measure=each.measure,
             aggregate=each.aggregate,
             percentile=each.percentile,
@@ -239,6 +246,17 @@ def _empty_phrases(document: Analysis) -> Iterator[Phrase]:
         if document.question.hides_empty(axis):
             yield _words(",")
             yield Phrase("empty", f"without empty {axis}", axis=axis)
+
+
+def _total_phrases(document: Analysis) -> Iterator[Phrase]:
+    """That an axis has no grand total, where it would have one."""
+    question = document.question
+    for placed, where, text in (
+        (question.rows, question.row_total, NO_TOTAL["row_total"]),
+        (question.columns, question.column_total, NO_TOTAL["column_total"]),
+    ):
+        if placed and where == "none":
+            yield _words(f", {text}")
 
 
 def _layout_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phrase]:

@@ -432,6 +432,8 @@ class _Reader:
             return replace(self._question, totals_over=over)  # type: ignore[arg-type]
         if scan.has("totals of one"):
             return replace(self._question, totals_of_one=scan.any_of({"shown": "shown", "hidden": "hidden"}))
+        if scan.has("no grand total"):
+            return replace(self._question, **{scan.any_of({"row": "row_total", "column": "column_total"}): "none"})  # type: ignore[arg-type]
         field = scan.any_of({"row total": "row_total", "column total": "column_total"})
         where = scan.any_of({"before": "before", "after": "after", "none": "none"})
         return replace(self._question, **{field: where})  # type: ignore[arg-type]

@@ -14,6 +14,7 @@ from typing import assert_never
 
 from dastan.core.analysis.captions import hierarchy_caption, level_caption
 from dastan.core.analysis.document import AXES, Limit, Order, PlacedDimension, PlacedMeasure, Question, Under
+from dastan.core.analysis.sentence import NO_TOTAL
 from dastan.core.analysis.view_words import ViewNames, view_words
 from dastan.core.analysis.views import View, calendars_of
 from dastan.core.formula.names import quoted
@@ -85,7 +86,7 @@ class _Writer:
             found.append("totals of one shown")
         for name, where in (("row", question.row_total), ("column", question.column_total)):
             if where != "after":
-                found.append(f"{name} total {where}")
+                found.append(NO_TOTAL[f"{name}_total"] if where == "none" else f"{name} total {where}")
         for axis in AXES:
             if question.hides_empty(axis):
                 found.append(f"hide empty {axis}")

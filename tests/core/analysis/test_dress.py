@@ -39,15 +39,18 @@ def test_dress_leaves_the_question_alone_and_outlives_a_turn() -> None:
     found = apply_gesture(found, SetView(view="both"), STAR.model)
     found = apply_gesture(found, SetChart(chart=Chart(form="ring", multiples=True)), STAR.model)
     assert found.question == DOCUMENT.question
-    assert sentence_of(found, STAR.model, STAR.members) == sentence_of(DOCUMENT, STAR.model, STAR.members)
+    assert sentence_of(found, STAR.model, STAR.members).text == sentence_of(DOCUMENT, STAR.model, STAR.members).text
     turned = apply_gesture(found, SwapAxes(), STAR.model)
+    # What changes how a number reads is said beside the measure, wherever this stands in the table.
+    for each in (found, turned):
+        assert sentence_of(each, STAR.model, STAR.members).phrases[0].note == "in thousands, sign turned"
     assert turned.dress == found.dress
     assert read_analysis(write_analysis(turned).decode(), "draft") == turned
 
 
 def test_what_is_done_to_the_numbers_is_said_once() -> None:
     look = written(dressed(scale="thousands", is_turned=True).dress_of(BOARDINGS), STAR.model)
-    assert (look.divisor, look.is_turned, look.unit) == (1000, True, "thousand, turned")
+    assert (look.divisor, look.is_turned, look.unit) == (1000, True, "in thousands, sign turned")
 
 
 def test_undressed_again_nothing_is_left() -> None:

@@ -226,6 +226,12 @@ def test_members_are_understood_as_the_sentence_shows_them() -> None:
     assert read("boardings for tram calendar").question is None
 
 
+def test_that_there_is_no_grand_total_is_typed_as_the_sentence_says_it() -> None:
+    found = understood("boardings by line against year, no grand total row, no grand total column")
+    assert (found.row_total, found.column_total) == ("none", "none")
+    assert write_question(found, VOCABULARY).endswith(" no grand total row no grand total column")
+
+
 def test_names_are_written_as_in_formulas() -> None:
     captions = {
         "boardings": 'Boardings, "counted"',

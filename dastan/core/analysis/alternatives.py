@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
+from dastan.core.analysis.checks import grains_of_question
 from dastan.core.analysis.document import AXES, Analysis, PlacedDimension
 from dastan.core.analysis.placing import with_question
 from dastan.core.model.conditions import AttributeFilter, Condition, MemberFilter, leaves_of
@@ -28,17 +29,21 @@ def without_totals_over_alternatives(document: Analysis, model: SemanticModel) -
     return replace(document, question=question)
 
 
-def lifted_where_placed(after: Analysis, before: Analysis, model: SemanticModel) -> Analysis:
-    """The document without a default that keeps one alternative, where these have just come to stand beside each
-    other."""
-    stood = {each.dimension for each in _placed(before)}
-    came = {each.dimension for each in _placed(after)} - stood
-    defaults = [
-        MemberFilter(dimension=each.name, hierarchy=each.hierarchies[0].name, action="keep", members=each.default)
-        for each in model.dimensions
-        if each.alternatives and each.default and each.name in came
-    ]
-    filters = tuple(each for each in after.question.filters if each not in defaults)
+def with_fitting_defaults(after: Analysis, before: Analysis, model: SemanticModel) -> Analysis:
+    """The document without a default that keeps one alternative, where these have just come to stand beside each other;
+    and with it again where they no longer do, and nothing else says which is meant."""
+    stood, stands = ({each.dimension for each in _placed(one)} for one in (before, after))
+    filters = after.question.filters
+    for dimension in model.dimensions:
+        if not dimension.alternatives or not dimension.default:
+            continue
+        default = MemberFilter(
+            dimension=dimension.name, hierarchy=dimension.hierarchies[0].name, action="keep", members=dimension.default
+        )
+        if dimension.name in stands - stood:
+            filters = tuple(each for each in filters if each != default)
+        elif dimension.name in stood - stands and not any(_is_about(each, dimension.name) for each in filters):
+            filters = (*filters, default) if _is_reached(after, dimension, model) else filters
     return after if filters == after.question.filters else with_question(after, filters=filters)
 
 
@@ -61,6 +66,16 @@ def added_up(document: Analysis, model: SemanticModel) -> Iterator[tuple[Dimensi
 
 def _placed(document: Analysis) -> tuple[PlacedDimension, ...]:
     return (*document.question.rows, *document.question.columns)
+
+
+def _is_reached(document: Analysis, dimension: Dimension, model: SemanticModel) -> bool:
+    known = {each.name for each in model.measures}
+    is_whole = all(each.measure in known for each in document.question.measures)
+    return is_whole and any(reaches(model, each, dimension) for each in grains_of_question(document, model))
+
+
+def _is_about(condition: Condition, dimension: str) -> bool:
+    return any(getattr(leaf, "dimension", None) == dimension for leaf in leaves_of(condition))
 
 
 def _keeps_one(condition: Condition, dimension: str) -> bool:

@@ -67,8 +67,8 @@ def _alternatives(document: Analysis, model: SemanticModel) -> Iterator[Warning]
         )  # fmt: skip
         yield Warning(
             measure.name,
-            f"{measure.caption} adds up everything of {dimension.caption}, where one stands for another.",
-            f"Keep one of {dimension.caption}" if dimension.default else "",
+            f"{measure.caption} adds up all of {dimension.caption}, where each stands in place of the others.",
+            "Keep the usual one" if dimension.default else "",
             kept if dimension.default else None,
             warning_key("alternatives", dimension.name),
         )

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from dastan.core.analysis.document import Analysis
-from dastan.core.analysis.gestures import PutDimension, PutMeasure, apply_gesture
+from dastan.core.analysis.gestures import PutDimension, PutMeasure, TakeDimension, apply_gesture
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.analysis.warnings import warnings_of
 from dastan.core.model.conditions import Condition, MemberFilter
@@ -100,6 +100,9 @@ def test_standing_beside_each_other_they_lift_the_default(source: ColumnSource) 
     after = apply_gesture(begun, placed, source.model)
     assert after.question.filters == ()
     assert sentence_of(after, source.model, source.members).text == "Cost against Version"
+    # Taken off the table again, they are not added up: the default is back.
+    taken = apply_gesture(after, TakeDimension(dimension="version", hierarchy="version"), source.model)
+    assert taken.question.filters == (ACTUAL,)
     # What somebody chose stays, whatever stands where.
     plan = MemberFilter(dimension="version", hierarchy="version", members=(("plan",),))
     kept = apply_gesture(books("cost", filters=(plan,)), placed, source.model)
@@ -109,7 +112,7 @@ def test_standing_beside_each_other_they_lift_the_default(source: ColumnSource) 
 def test_where_they_are_added_up_it_is_said_with_its_remedy(source: ColumnSource) -> None:
     document = books("cost", rows=(by("depot", "depot"),))
     (found,) = warnings_of(document, source.model)
-    assert found.text == "Cost adds up everything of Version, where one stands for another."
+    assert found.text == "Cost adds up all of Version, where each stands in place of the others."
     assert found.gesture is not None
     assert apply_gesture(document, found.gesture, source.model).question.filters == (ACTUAL,)
     assert told(source, "cost", filters=(ACTUAL,)) == []

@@ -5,7 +5,7 @@
 
 from __future__ import annotations
 
-from dastan.core.analysis.alternatives import lifted_where_placed
+from dastan.core.analysis.alternatives import with_fitting_defaults
 from dastan.core.analysis.captions import Members
 from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.document import Analysis
@@ -94,7 +94,7 @@ def apply_gesture(document: Analysis, gesture: Gesture, model: SemanticModel) ->
     if not gesture.may_name_what_is_gone:
         check_names(gesture, extended)
         check_names(document, extended)
-    after = lifted_where_placed(gesture.applied(document, extended), document, model)
+    after = with_fitting_defaults(gesture.applied(document, extended), document, model)
     if not gesture.may_leave_some_gone:
         check_document(after, model)
     return after

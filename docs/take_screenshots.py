@@ -76,7 +76,7 @@ def views(page: Page, address: str) -> None:
     begin(page, address, "Fare revenue cr")
     page.keyboard.press("/")
     words = "fare revenue, its share of what it stands in and its change in per cent on the year before"
-    page.get_by_label("The sentence in words").fill(f"{words} by line against quarter for 2025 (Calendar)")
+    page.get_by_label("The sentence in words").fill(f"{words} by mode against quarter for 2025 (Calendar)")
     page.keyboard.press("Enter")
     page.wait_for_timeout(700)
     for name in ("Open Tram", "Open Ferry", "Open Outer islands"):

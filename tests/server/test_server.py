@@ -257,8 +257,8 @@ def test_a_sentence_is_written_read_and_asked(signed_in: Enter) -> None:
     client = signed_in("ines")
     draft, shown = built(client)
     written = client.post("/api/models/tickets/words/write", json=shown["document"]).json()["text"]
-    assert written == "Sold by Line"
-    reading = client.post("/api/models/tickets/words/read", json={"text": "takings by line for ferry"}).json()
+    assert written == "Sold by Mode"
+    reading = client.post("/api/models/tickets/words/read", json={"text": "takings by mode for ferry"}).json()
     again = step(client, draft, 2, shown["document"], {"kind": "rewrite", "question": reading["question"]})
     assert (again["text"], again["words"]) == ("Takings by Mode for Ferry (line)", "wrote the sentence")
     wrong = client.post("/api/models/tickets/words/read", json={"text": "takings by lime"}).json()

@@ -229,7 +229,8 @@ class _Reader:
 
     def placed(self) -> PlacedDimension:
         scan = self.scanner
-        own, level = scan.first_of(self._level_of_place, self._place_only, self._level_only)
+        # Of a level and a hierarchy that are called alike the level is meant: "by line" shows lines.
+        own, level = scan.first_of(self._level_of_place, lambda: scan.longest_of(self._level_only, self._place_only))
         _, hierarchy = self.vocabulary.hierarchy(own)
         placed = PlacedDimension(dimension=own[0], hierarchy=own[1], level=level or hierarchy.levels[0])
         if scan.has("("):
@@ -369,7 +370,10 @@ class _Reader:
                     self.scanner.at = start
                     continue
                 changed = list(question.axis(axis))
-                changed[at] = replace(placed, limits=(*placed.limits, limit))
+                levels = self.vocabulary.hierarchy(own)[1].levels
+                # A limit on a level above what was named shows that level: it would limit nothing below it.
+                first = min(placed.level, limit.level, key=levels.index)
+                changed[at] = replace(placed, level=first, limits=(*placed.limits, limit))
                 return question.with_axis(axis, tuple(changed))
         raise MissError
 

@@ -131,10 +131,7 @@ class _Writer:
 
     def placed(self, placed: PlacedDimension) -> str:
         own = (placed.dimension, placed.hierarchy)
-        _, hierarchy = self.vocabulary.hierarchy(own)
-        text = self.place(own)
-        if placed.level != hierarchy.levels[0]:
-            text = f"{self.level(own, placed.level)} of {text}"
+        text = self._placed_level(own, placed.level)
         more = []
         if placed.skipped:
             more.append("passing over " + " and ".join(self.level(own, each) for each in placed.skipped))
@@ -148,6 +145,19 @@ class _Writer:
         if placed.only_under is not None:
             more.append("only under" + "".join(f" {_under(each)}" for each in placed.only_under))
         return f"{text} ({'; '.join(more)})" if more else text
+
+    def _placed_level(self, own: Place, level: str) -> str:
+        """A level as it stands on an axis: by its name alone where that leads back to it."""
+        dimension, hierarchy = self.vocabulary.hierarchy(own)
+        caption = level_caption(dimension, level)
+        if self.vocabulary.levels.get(fold(caption)) == (*own, level):
+            return as_name(caption)
+        is_place = fold(hierarchy_caption(dimension, hierarchy)) not in self.vocabulary.levels
+        return (
+            self.place(own)
+            if is_place and level == hierarchy.levels[0]
+            else f"{self.level(own, level)} of {self.place(own)}"
+        )
 
     def place(self, own: Place) -> str:
         dimension, hierarchy = self.vocabulary.hierarchy(own)

@@ -216,7 +216,7 @@ def test_it_can_be_typed_like_any_member_and_survives_the_document() -> None:
     )
     vocabulary = Vocabulary(MODEL, questioned(document).source.members)
     text = write_question(kept.question, vocabulary)
-    assert text.startswith("Boardings by Line for Wheels")
+    assert text.startswith("Boardings by Mode for Wheels")
     assert read_question(text, vocabulary).question == kept.question
     assert read_analysis(write_analysis(kept)) == kept
 

@@ -142,9 +142,26 @@ def test_as_people_write_it() -> None:
     assert understood("boardings by teams of line").rows == (by("line", "team"),)
 
 
+def test_a_name_of_a_level_means_that_level_and_of_a_hierarchy_alone_its_top() -> None:
+    # "Line" is a level and a hierarchy, "week" too; no level is called "area" or "calendar".
+    found = understood("boardings by line then area against calendar")
+    assert [(each.hierarchy, each.level) for each in (*found.rows, *found.columns)] == [
+        ("line", "line"), ("area", "region"), ("calendar", "year"),
+    ]  # fmt: skip
+    assert understood("boardings by weeks").rows == (by("week", "week", "line"),)
+    assert understood("boardings by week year").rows == (by("week", "week_year", "line"),)
+    assert write_question(found, VOCABULARY).startswith("Boardings by Line then Region against Year")
+    # The same level of another hierarchy is told by that one's name.
+    team = replace(found, rows=(by("tour", "line", "line"),), columns=())
+    assert write_question(team, VOCABULARY) == "Boardings by Line of Tour"
+    # A limit on a level above the named one is on what stands then.
+    limited = understood("boardings by line, the 2 largest modes by boardings").rows[0]
+    assert (limited.level, limited.limits[0].level) == ("mode", "mode")
+
+
 def test_dimensions_are_nested_by_then_and_or_a_comma() -> None:
     nested = understood("boardings by line then fare against calendar")
-    assert nested.rows == (by("line", "mode"), by("fare", "family"))
+    assert nested.rows == (by("line", "line"), by("fare", "family"))
     assert understood("boardings by line and fare against calendar") == nested
     assert understood("boardings by line, fare against calendar") == nested
     limited = understood("boardings by line, fare, the 2 largest modes by boardings")

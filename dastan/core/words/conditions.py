@@ -177,7 +177,7 @@ class ConditionReader:
         return value  # type: ignore[return-value]
 
     def _period(self, action: Action) -> PeriodFilter:
-        return self.scanner.first_of(lambda: self._exact_period(action), lambda: self._said_period(action))
+        return self.scanner.first_of(lambda: self._exact_period(action), lambda: self.said_period(action))
 
     def _exact_period(self, action: Action) -> PeriodFilter:
         scan = self.scanner
@@ -189,7 +189,7 @@ class ConditionReader:
         scan.take("of")
         return self._ended(action, self._dimension(), unit, first, last)
 
-    def _said_period(self, action: Action) -> PeriodFilter:
+    def said_period(self, action: Action) -> PeriodFilter:
         """This year so far, last month, the last 4 quarters."""
         scan = self.scanner
         scan.has("the")

@@ -126,8 +126,9 @@ class _Reader:
 
     def _clauses(self) -> list[Callable[[], Question]]:
         return [
-            lambda: self._axis("by", "rows"), lambda: self._axis("against", "columns"), self._without_empty,
-            self._filter, self._trailing_limit, self._layout, self._totals, self._at_hand, self._prompts,
+            lambda: self._axis("by", "rows"), lambda: self._axis("per", "rows"),
+            lambda: self._axis("against", "columns"), self._without_empty, self._filter, self._time,
+            self._trailing_limit, self._trailing_order, self._layout, self._totals, self._at_hand, self._prompts,
         ]  # fmt: skip
 
     def _listed(self, one: Callable[[], Any]) -> tuple[Any, ...]:
@@ -222,7 +223,10 @@ class _Reader:
                 continue
             try:
                 scan.take(",")
-                found.append(self.placed())
+                placed = self.placed()
+                if scan.has("ordered"):
+                    raise MissError  # what follows says how one of them is ordered
+                found.append(placed)
             except MissError:
                 scan.at = start
                 return found
@@ -319,31 +323,27 @@ class _Reader:
                 return tuple(found)
 
     def limit(self, level_name: Callable[[], str]) -> Limit:
-        """The 5 largest lines; the largest 10 % of lines; the largest lines that make 80 %; each by a measure."""
+        """The 5 largest lines; the largest 10 % of lines; the largest lines that make 80 %; each by a measure. Or as
+        people say it: the top 5 lines, the bottom 10 %."""
         scan = self.scanner
         scan.has("the")
-        sides = {"largest": "largest", "smallest": "smallest"}
-        count, amount = "members", None
-        start = scan.at
-        try:
-            amount = scan.number()
-        except MissError:
-            scan.at = start
-        side = scan.any_of(sides)
+        count, amount = "members", self._number_or_none()
+        side = scan.any_of({"largest": "largest", "smallest": "smallest", "top": "largest", "bottom": "smallest"})
         if amount is None:
-            start = scan.at
-            try:
-                amount = scan.number()
-                scan.take("% of")
+            amount = self._number_or_none()
+            if amount is not None and scan.has("%"):
                 count = "percent_of_members"
-            except MissError:
-                scan.at = start
+                scan.has("of")
+            elif amount is None and scan.has("of the"):
+                amount = 1  # the largest of the lines
         level = level_name()
         if amount is None:
             scan.take("that make")
             amount, count = scan.number(), "percent_of_measure"
             scan.take("%")
         per = "whole" if scan.has("of all") else "parent"
+        if scan.has("in each"):
+            self._listed_by_or(lambda: scan.name(self.vocabulary.levels, "a level"))
         by = self._measure_to_rank_by()
         others = scan.has("with others") or scan.has(", the rest as others")
         return Limit(level=level, count=count, amount=amount, side=side, by=by, per=per, others=others)  # type: ignore[arg-type]
@@ -356,6 +356,55 @@ class _Reader:
         if len(self._question.measures) != 1:
             raise MissError
         return self._question.measures[0]
+
+    def _number_or_none(self) -> int | float | None:
+        start = self.scanner.at
+        try:
+            return self.scanner.number()
+        except MissError:
+            self.scanner.at = start
+            return None
+
+    def _listed_by_or(self, one: Callable[[], object]) -> None:
+        one()
+        while self.scanner.has("or"):
+            one()
+
+    def _trailing_order(self) -> Question:
+        """Line ordered by Boardings, largest first; or, of what stands innermost, sorted by Boardings."""
+        scan, question = self.scanner, self._question
+        placed = [(axis, at) for axis in AXES for at in range(len(question.axis(axis)))]
+        if not placed:
+            raise scan.miss()
+        axis, at = next(((axis, at) for axis, at in reversed(placed) if axis == "rows"), placed[-1])
+        if not (scan.has("sorted") or scan.has("ordered")):
+            own = self.place()
+            found = [(each, n) for each, n in placed if question.axis(each)[n].hierarchy == own[1]]
+            found = [(each, n) for each, n in found if question.axis(each)[n].dimension == own[0]]
+            if not found:
+                raise scan.miss()
+            axis, at = found[0]
+            scan.take("ordered")
+        changed = list(question.axis(axis))
+        changed[at] = replace(changed[at], order=self._order_said())
+        return question.with_axis(axis, tuple(changed))
+
+    def _order_said(self) -> Order:
+        scan = self.scanner
+        told = {"in natural order": "natural", "by name": "caption", "by key": "key"}
+        for words, by in told.items():
+            if scan.has(words):
+                is_reversed = scan.has("reversed")
+                return Order(by=by, descending=is_reversed, across=scan.has("across all"))  # type: ignore[arg-type]
+        scan.take("by")
+        measure = self.measure()
+        is_smallest = scan.has(", smallest first") or scan.has("smallest first")
+        _ = is_smallest or scan.has(", largest first") or scan.has("largest first")
+        return Order(by="measure", measure=measure, descending=not is_smallest, across=scan.has("across all"))
+
+    def _time(self) -> Question:
+        """A time by itself: "last year", "this year so far"."""
+        return replace(self._question, filters=(*self._question.filters, self._conditions().said_period("keep")))
 
     def _trailing_limit(self) -> Question:
         """A limit at the end, on whichever placed hierarchy has the level that it names."""
@@ -378,7 +427,7 @@ class _Reader:
         raise MissError
 
     def _filter(self) -> Question:
-        actions: dict[str, Action] = {"for": "keep", "without": "leave_out"}
+        actions: dict[str, Action] = {"for": "keep", "in": "keep", "without": "leave_out"}
         action = self.scanner.any_of(actions)
         reader = self._conditions()
         found: list[Condition] = [reader.condition(action)]

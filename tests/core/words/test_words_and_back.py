@@ -191,6 +191,29 @@ def test_limits_are_understood_as_the_sentence_says_them() -> None:
     assert (found[0].count, found[0].amount, found[0].others) == ("percent_of_measure", 80, True)
 
 
+@pytest.mark.parametrize(
+    ("said", "meant"),
+    [
+        ("boardings per line in 2024", "boardings by line for 2024"),
+        ("boardings by line last year", "boardings by line for last year"),
+        ("boardings by line this year so far", "boardings by line for this year so far"),
+        ("boardings by line, top 2 lines", "boardings by line, the 2 largest lines by boardings"),
+        ("boardings by line, bottom 10 % of lines", "boardings by line, the smallest 10 % of lines by boardings"),
+        ("boardings by line, bottom 10 % lines", "boardings by line, the smallest 10 % of lines by boardings"),
+        ("boardings by mode, the largest of the modes by taps", "boardings by mode, the 1 largest modes by taps"),
+        ("boardings by mode, the 2 largest lines in each team by taps", "boardings by mode, the 2 largest lines by taps"),
+        ("boardings by line then fare sorted by boardings",
+         "boardings by line then fare (ordered by measure boardings largest first)"),
+        ("boardings by line then fare, Line ordered by boardings, smallest first",
+         "boardings by line (ordered by measure boardings) then fare"),
+        ("boardings by line sorted by name reversed", "boardings by line (ordered by name reversed)"),
+        ("boardings against line sorted by name", "boardings against line (ordered by name)"),
+    ],
+)  # fmt: skip
+def test_what_people_type_at_once_is_understood(said: str, meant: str) -> None:
+    assert understood(said) == understood(meant)
+
+
 def test_conditions_and_periods() -> None:
     (found,) = understood('taps without where colour of line is "red" or "Blue"').filters
     assert found == AttributeFilter(

@@ -90,11 +90,12 @@ def _completions(scanner: Scanner) -> tuple[str, ...]:
     before, begun = scanner.text[: scanner.furthest], scanner.text[scanner.furthest :].lstrip()
     is_quoted = begun[:1] in ('"', "“")
     wanted = fold(begun[1:] if is_quoted else begun)
-    words = [each for each, is_name in scanner.expected.items() if each[0].isalnum() and (is_name or not is_quoted)]
+    kinds = ("name",) if is_quoted else ("name", "word")
+    words = [each for each, kind in scanner.expected.items() if each[0].isalnum() and kind in kinds]
     found = [each for each in words if fold(each).startswith(wanted) and fold(each) != wanted]
-    found.sort(key=lambda each: not scanner.expected[each])
+    found.sort(key=lambda each: scanner.expected[each] != "name")
     space = " " if before and not before[-1].isspace() and before[-1] not in "(" else ""
-    shown = [as_name(each) if scanner.expected[each] else each for each in found[:COMPLETIONS]]
+    shown = [as_name(each) if scanner.expected[each] == "name" else each for each in found[:COMPLETIONS]]
     return tuple(f"{before}{space}{each}" for each in shown)
 
 
@@ -126,9 +127,9 @@ class _Reader:
 
     def _clauses(self) -> list[Callable[[], Question]]:
         return [
-            lambda: self._axis("by", "rows"), lambda: self._axis("per", "rows"),
-            lambda: self._axis("against", "columns"), self._without_empty, self._filter, self._time,
-            self._trailing_limit, self._trailing_order, self._layout, self._totals, self._at_hand, self._prompts,
+            lambda: self._axis("by", "rows"), lambda: self._axis("against", "columns"), self._without_empty,
+            self._filter, self._time, self._trailing_limit, self._trailing_order, self._layout, self._totals,
+            self._at_hand, self._prompts,
         ]  # fmt: skip
 
     def _listed(self, one: Callable[[], Any]) -> tuple[Any, ...]:
@@ -208,7 +209,8 @@ class _Reader:
         return name
 
     def _axis(self, joining: str, axis: AxisName) -> Question:
-        self.scanner.take(joining)
+        if not (axis == "rows" and self.scanner.has_quietly("per")):
+            self.scanner.take(joining)
         return self._question.with_axis(axis, (*self._question.axis(axis), *self._nested()))
 
     def _nested(self) -> list[PlacedDimension]:
@@ -328,7 +330,8 @@ class _Reader:
         scan = self.scanner
         scan.has("the")
         count, amount = "members", self._number_or_none()
-        side = scan.any_of({"largest": "largest", "smallest": "smallest", "top": "largest", "bottom": "smallest"})
+        side = "largest" if scan.has_quietly("top") else "smallest" if scan.has_quietly("bottom") else ""
+        side = side or scan.any_of({"largest": "largest", "smallest": "smallest"})
         if amount is None:
             amount = self._number_or_none()
             if amount is not None and scan.has("%"):
@@ -374,8 +377,8 @@ class _Reader:
         """Line ordered by Boardings, largest first; or, of what stands innermost, sorted by Boardings."""
         scan, question = self.scanner, self._question
         placed = [(axis, at) for axis in AXES for at in range(len(question.axis(axis)))]
-        if not placed:
-            raise scan.miss()
+        if not placed or scan.is_done():
+            raise scan.miss("sorted by", are="word") if placed else MissError
         axis, at = next(((axis, at) for axis, at in reversed(placed) if axis == "rows"), placed[-1])
         if not (scan.has("sorted") or scan.has("ordered")):
             own = self.place()
@@ -404,6 +407,8 @@ class _Reader:
 
     def _time(self) -> Question:
         """A time by itself: "last year", "this year so far"."""
+        if self.scanner.is_done():
+            raise MissError  # what "for" offers is not offered twice
         return replace(self._question, filters=(*self._question.filters, self._conditions().said_period("keep")))
 
     def _trailing_limit(self) -> Question:
@@ -427,8 +432,8 @@ class _Reader:
         raise MissError
 
     def _filter(self) -> Question:
-        actions: dict[str, Action] = {"for": "keep", "in": "keep", "without": "leave_out"}
-        action = self.scanner.any_of(actions)
+        actions: dict[str, Action] = {"for": "keep", "without": "leave_out"}
+        action = "keep" if self.scanner.has_quietly("in") else self.scanner.any_of(actions)
         reader = self._conditions()
         found: list[Condition] = [reader.condition(action)]
         while True:

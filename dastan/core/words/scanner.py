@@ -5,12 +5,14 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Callable, Mapping
-from typing import Any, TypeVar
+from typing import Any, Literal, TypeVar
 
 from dastan.core.formula.names import unquoted
 from dastan.core.model.members import fold
 
 Value = TypeVar("Value")
+Expected = Literal["name", "word", "kind"]
+"""A name that is known, a fixed word, or a kind of thing, which cannot itself be written."""
 LONGEST_NAME = 10
 """Names of more words than this stand in quotes."""
 _SPACE = re.compile(r"\s*")
@@ -42,8 +44,8 @@ class Scanner:
         self.text = text
         self.at = 0
         self.furthest = 0
-        self.expected: dict[str, bool] = {}
-        """What could stand at the furthest place, each with whether it is a name or a fixed word."""
+        self.expected: dict[str, Expected] = {}
+        """What could stand at the furthest place, each with what it is."""
 
     def skip(self) -> int:
         """Goes on behind white space."""
@@ -54,12 +56,12 @@ class Scanner:
     def is_done(self) -> bool:
         return self.skip() == len(self.text)
 
-    def miss(self, *expected: str, are_names: bool = True) -> MissError:
+    def miss(self, *expected: str, are: Expected = "name") -> MissError:
         """Notes what was expected here, for telling it if this is as far as the text can be read."""
         if self.at > self.furthest:
             self.furthest, self.expected = self.at, {}
         if self.at == self.furthest:
-            self.expected |= dict.fromkeys(expected, are_names)
+            self.expected |= dict.fromkeys(expected, are)
         return MissError()
 
     def take(self, words: str) -> None:
@@ -71,11 +73,11 @@ class Scanner:
             at = found.end() if found else at
             if self.text[at : at + len(word)].casefold() != word:
                 self.at = start
-                raise self.miss(words, are_names=False)
+                raise self.miss(words, are="word")
             at += len(word)
         if words[-1].isalnum() and at < len(self.text) and (self.text[at].isalnum() or self.text[at] == "_"):
             self.at = start
-            raise self.miss(words, are_names=False)
+            raise self.miss(words, are="word")
         self.at = at
 
     def has(self, words: str) -> bool:
@@ -86,11 +88,19 @@ class Scanner:
             return False
         return True
 
+    def has_quietly(self, words: str) -> bool:
+        """As `has`, for another way to say what is offered already: it is understood, and not offered."""
+        furthest, expected = self.furthest, dict(self.expected)
+        found = self.has(words)
+        if not found:
+            self.furthest, self.expected = furthest, expected
+        return found
+
     def name(self, known: Mapping[str, Value], kind: str) -> Value:
         """The thing with the longest name that stands here. Args: `kind` tells what is missed where there is none."""
         found = self.name_by(lambda span: known.get(fold(span)))
         if found is None:
-            raise self.miss(*(list(known) or [kind]))
+            raise self.miss(*known) if known else self.miss(kind, are="kind")
         return found
 
     def name_by(self, find: Callable[[str], Value | None]) -> Value | None:
@@ -153,7 +163,7 @@ class Scanner:
         self.skip()
         found = _NUMBER.match(self.text, self.at)
         if not found:
-            raise self.miss("a number")
+            raise self.miss("a number", are="kind")
         self.at = found.end()
         digits = found.group(0).replace(",", "")
         return float(digits) if "." in digits else int(digits)

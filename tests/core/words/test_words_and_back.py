@@ -214,6 +214,13 @@ def test_what_people_type_at_once_is_understood(said: str, meant: str) -> None:
     assert understood(said) == understood(meant)
 
 
+def test_what_may_follow_is_what_can_be_written_and_nothing_twice() -> None:
+    follow = [each.removeprefix("boardings by line").strip() for each in read("boardings by line ").completions]
+    assert {"by", "against", "for", "without", "the"} <= set(follow)
+    assert not {"in", "per", "last", "a number", "line"} & set(follow)
+    assert {each.split()[-1] for each in read("boardings by line, the 3 ").completions} == {"largest", "smallest"}
+
+
 def test_conditions_and_periods() -> None:
     (found,) = understood('taps without where colour of line is "red" or "Blue"').filters
     assert found == AttributeFilter(

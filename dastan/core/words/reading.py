@@ -235,8 +235,7 @@ class _Reader:
 
     def placed(self) -> PlacedDimension:
         scan = self.scanner
-        # Of a level and a hierarchy that are called alike the level is meant: "by line" shows lines.
-        own, level = scan.first_of(self._level_of_place, lambda: scan.longest_of(self._level_only, self._place_only))
+        own, level = scan.first_of(self._level_of_place, self._placeable, self._place_only)
         _, hierarchy = self.vocabulary.hierarchy(own)
         placed = PlacedDimension(dimension=own[0], hierarchy=own[1], level=level or hierarchy.levels[0])
         if scan.has("("):
@@ -259,6 +258,10 @@ class _Reader:
                 continue
         self.scanner.at = start
         raise MissError
+
+    def _placeable(self) -> tuple[Place, str | None]:
+        dimension, hierarchy, level = self.scanner.name(self.vocabulary.placeable, "a dimension")
+        return (dimension, hierarchy), level
 
     def _place_only(self) -> tuple[Place, str | None]:
         return self.place(), None

@@ -63,6 +63,15 @@ class Vocabulary:
                     )
         return found
 
+    @cached_property
+    def placeable(self) -> dict[str, LevelPlace]:
+        """What a name means on an axis: a level; of a hierarchy its top, where no level of its own is called so."""
+        found = dict(self.levels)
+        for name, place in self.hierarchies.items():
+            if found.get(name, ("", "", ""))[:2] != place:
+                found[name] = (*place, self.hierarchy(place)[1].levels[0])
+        return found
+
     def levels_of(self, place: Place) -> dict[str, str]:
         """The levels of one hierarchy by what they are called, one or several of them."""
         dimension, hierarchy = self.hierarchy(place)

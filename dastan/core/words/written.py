@@ -149,15 +149,10 @@ class _Writer:
     def _placed_level(self, own: Place, level: str) -> str:
         """A level as it stands on an axis: by its name alone where that leads back to it."""
         dimension, hierarchy = self.vocabulary.hierarchy(own)
-        caption = level_caption(dimension, level)
-        if self.vocabulary.levels.get(fold(caption)) == (*own, level):
-            return as_name(caption)
-        is_place = fold(hierarchy_caption(dimension, hierarchy)) not in self.vocabulary.levels
-        return (
-            self.place(own)
-            if is_place and level == hierarchy.levels[0]
-            else f"{self.level(own, level)} of {self.place(own)}"
-        )
+        for caption in (level_caption(dimension, level), hierarchy_caption(dimension, hierarchy)):
+            if self.vocabulary.placeable.get(fold(caption)) == (*own, level):
+                return as_name(caption)
+        return f"{self.level(own, level)} of {self.place(own)}"
 
     def place(self, own: Place) -> str:
         dimension, hierarchy = self.vocabulary.hierarchy(own)

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dastan.core.analysis.document import AxisName, Chart, ChartForm
+from dastan.core.engine.aggregates import reduce_values
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis
 from dastan.core.model.document import Measure, SemanticModel
@@ -17,7 +18,6 @@ from dastan.core.model.financial_layouts import pattern_of_row
 from dastan.core.model.joints import JoinedMembers, ratios
 from dastan.core.model.reach import is_calendar
 from dastan.core.reading.window import OTHERS, MemberHeader, Number, as_numbers, member_headers
-from dastan.core.values import Values
 
 MOST_CATEGORIES: dict[ChartForm, int] = {"lines": 400, "areas": 400, "ring": 8, "heat": 120, "points": 400}
 MOST_BARS = 60
@@ -285,17 +285,16 @@ def _sizes(answer: Answer, axis: Axis, across: np.ndarray) -> np.ndarray:
 
 
 def _values(answer: Answer, at: int, categories: _Side, series: _Side) -> tuple[tuple[Number, ...], ...]:
-    """A measure's values, one line for each series; those of a rest are added up, exactly."""
+    """A measure's values, one line for each series; those of a rest are added up, exactly. Raises LimitError where
+    these leave 64 bits."""
     row_side, column_side = (categories, series) if categories.axis is answer.rows else (series, categories)
     row, column = row_side.group[answer.cell_rows], column_side.group[answer.cell_columns]
     values = answer.values[at]
     cells = np.flatnonzero((row >= 0) & (column >= 0) & values.present)
     line, place = (column[cells], row[cells]) if row_side is categories else (row[cells], column[cells])
     size = (len(series), len(categories))
-    total, present = np.zeros(size, values.data.dtype), np.zeros(size, np.bool_)
-    np.add.at(total, (line, place), values.data[cells])
-    present[line, place] = True
-    flat = Values(total.ravel(), values.scale, present.ravel())
+    group = (line * len(categories) + place).astype(np.int64)
+    flat = reduce_values("sum", values.take(cells), group, size[0] * size[1], answer.measures[at].caption)
     numbers = np.full(flat.present.shape, None, object)
     numbers[flat.present] = as_numbers(flat, np.flatnonzero(flat.present))
     return tuple(tuple(line) for line in numbers.reshape(size).tolist())

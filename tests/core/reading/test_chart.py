@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from dastan.core.analysis.document import Chart, Opening
+from dastan.core.errors import LimitError
 from dastan.core.reading import chart as chart_module
 from dastan.core.reading.chart import ChartData, chart_of
 from tests.core.asked import STAR, ask, by, question
@@ -64,6 +65,17 @@ def test_a_number_alone_is_one_bar() -> None:
     found = drawn(question("boardings"))
     assert (len(found.categories), len(found.series)) == (1, 1)
     assert found.panels[0].values == ((8,),)
+
+
+def test_a_rest_that_leaves_64_bits_is_refused_and_never_wrong(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(chart_module, "MOST_BARS", 2)
+    many = (5 * 10**18, 1, -9 * 10**18, 5 * 10**18)
+    taps = [each | {"boardings": count} for each, count in zip(ROWS["taps"], many, strict=True)]
+    source = source_of(ROWS | {"taps": taps})
+    result = ask(question("boardings", rows=(by("line", "mode"),)), source)
+    # The bus stands alone; trams and those without a line come to 10^19 together.
+    with pytest.raises(LimitError, match="Boardings"):
+        chart_of(result, Chart(form="bars"), source.model)
 
 
 def test_too_many_are_gathered_as_others_only_where_they_add_up(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -72,7 +72,7 @@ def scroll(page: Page) -> None:
     page.get_by_role("button", name="At once").click()
     page.keyboard.press("/")
     every = "(with those without records)"
-    words = f"amount by meter {every} then tariff {every} against slot {every}"
+    words = f"amount by meter {every} then tariff {every} against part {every}"
     page.get_by_label("The sentence in words").fill(words)
     page.keyboard.press("Enter")
     desk.expect_step("wrote the sentence")

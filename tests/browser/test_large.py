@@ -77,7 +77,7 @@ def test_a_million_rows_are_scrolled_jumped_through_and_paged(meters: Page) -> N
     page.keyboard.press("/")
     page.get_by_label("The sentence in words").fill(
         "amount by meter (with those without records) then tariff (with those without records) "
-        "against slot (with those without records)"
+        "against part (with those without records)"
     )
     page.keyboard.press("Enter")
     desk.expect_step("wrote the sentence")

@@ -48,7 +48,9 @@ def test_it_is_said_without_totals_deeper_down_and_inside_other_dimensions() -> 
         assert found.text.endswith("12.5 % of Boardings is without a line: left blank, or not known."), found
         assert remarks(apply_gesture(document, found.gesture, STAR.model)) == ()  # type: ignore[arg-type]
     left = apply_gesture(lower, found.gesture, STAR.model)  # type: ignore[arg-type]
-    assert sentence_of(left, STAR.model, STAR.members).text.endswith("without those without a line (line)")
+    assert sentence_of(left, STAR.model, STAR.members).text.endswith(
+        ", without those without a line (line), no grand total row"
+    )
 
 
 def test_joint_members_beside_their_own_count_once_in_it() -> None:

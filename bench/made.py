@@ -6,26 +6,16 @@ was asked. Run by `make bench-made FOLDER=…`; it measures and asserts nothing.
 
 from __future__ import annotations
 
-import argparse
-import statistics
-import time
 from dataclasses import replace
-from datetime import date
-from pathlib import Path
 
+from bench.asked import from_command_line
 from dastan.core.analysis.document import Analysis, Joint, Limit, MadeMeasure, PlacedDimension, PlacedMeasure, Question
 from dastan.core.analysis.views import Balance, Step
-from dastan.core.engine.answer import answer
-from dastan.core.engine.cache import GroupCache
-from dastan.core.engine.waist import Groups, Request, Rights
 from dastan.core.language.reading import read_formula
 from dastan.core.model.conditions import Condition, MemberFilter
 from dastan.core.words.vocabulary import Vocabulary
-from dastan.sources.columnar import load_kernels
-from dastan.sources.files.folder import OpenModel, open_folder
+from dastan.sources.files.folder import OpenModel
 
-ROUNDS = 9
-TODAY = date(2026, 1, 1)
 SHARE = '"Boardings" / ("Boardings" over the whole)'
 CHANGE = '"Boardings" - ("Boardings" in the year before)'
 
@@ -103,31 +93,12 @@ def cases(opened: OpenModel) -> dict[str, dict[str, Analysis]]:
 
 
 def main() -> None:
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("folder", type=Path, help="a folder with the demo's data")
-    opened = open_folder(parser.parse_args().folder)
-    load_kernels()
-    asked: list[Request] = []
-
-    def group(request: Request) -> Groups:
-        asked.append(request)
-        return opened.source.group(request)
-
-    def took(document: Analysis) -> tuple[float, int]:
-        times = []
-        for _ in range(ROUNDS):
-            asked.clear()
-            cache = GroupCache(group, opened.source.members)
-            started = time.perf_counter()
-            answer(document, opened.model, opened.source, Rights("bench"), TODAY, cache.group)
-            times.append(time.perf_counter() - started)
-        return 1000 * statistics.median(times), len(asked)
-
-    for name, documents in cases(opened).items():
-        own, requests = took(documents.pop("plain"))
+    asked = from_command_line(__doc__)
+    for name, documents in cases(asked.opened).items():
+        own, requests = asked.took(documents.pop("plain"))
         parts = [f"{name}: {own:.1f} ms, {requests} asked"]
         for words, each in documents.items():
-            ms, requests = took(each)
+            ms, requests = asked.took(each)
             parts.append(f"{words} × {ms / own:.2f}, {requests} asked")
         print("; ".join(parts))
 

@@ -6,25 +6,12 @@ Run by `make bench-views FOLDER=…`; it measures and asserts nothing.
 
 from __future__ import annotations
 
-import argparse
-import statistics
-import time
-from datetime import date
-from pathlib import Path
-
+from bench.asked import from_command_line
 from dastan.core.analysis.document import Analysis, MadeMeasure, PlacedDimension, PlacedMeasure, Question
 from dastan.core.analysis.views import Change, Rank, RunningTotal, Share, View
-from dastan.core.engine.answer import answer
-from dastan.core.engine.cache import GroupCache
-from dastan.core.engine.waist import Groups, Request, Rights
 from dastan.core.language.reading import read_formula
 from dastan.core.model.conditions import Condition, MemberFilter
 from dastan.core.words.vocabulary import Vocabulary
-from dastan.sources.columnar import load_kernels
-from dastan.sources.files.folder import open_folder
-
-ROUNDS = 9
-TODAY = date(2026, 1, 1)
 
 
 def placed(hierarchy: str, level: str) -> PlacedDimension:
@@ -69,16 +56,8 @@ TABLES: dict[str, tuple[tuple[PlacedDimension, ...], tuple[PlacedDimension, ...]
 
 
 def main() -> None:
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("folder", type=Path, help="a folder with the demo's data")
-    opened = open_folder(parser.parse_args().folder)
-    load_kernels()
-    asked: list[Request] = []
-
-    def group(request: Request) -> Groups:
-        asked.append(request)
-        return opened.source.group(request)
-
+    asked = from_command_line(__doc__)
+    opened = asked.opened
     vocabulary = Vocabulary(opened.model, opened.source.members)
     made = tuple(
         MadeMeasure(name=f"made_{at}", caption=f"Made {at}", formula=read_formula(text, vocabulary).expression)
@@ -88,15 +67,7 @@ def main() -> None:
     def took(measures: tuple[PlacedMeasure, ...], table: str) -> tuple[float, int]:
         rows, columns, filters = TABLES[table]
         question = Question(measures=measures, rows=rows, columns=columns, filters=filters)
-        document = Analysis(model=opened.model.name, question=question, made=made)
-        times = []
-        for _ in range(ROUNDS):
-            asked.clear()
-            cache = GroupCache(group, opened.source.members)
-            started = time.perf_counter()
-            answer(document, opened.model, opened.source, Rights("bench"), TODAY, cache.group)
-            times.append(time.perf_counter() - started)
-        return 1000 * statistics.median(times), len(asked)
+        return asked.took(Analysis(model=opened.model.name, question=question, made=made))
 
     for table in TABLES:
         own, _ = took(BASES, table)

@@ -25,10 +25,11 @@ from dastan.core.words.vocabulary import Vocabulary
 from dastan.sources.columnar.column_source import ColumnSource
 from tests.core.asked import STAR, ask, by, question, table
 from tests.core.engine.oracle_conditions import dimension
+from tests.core.engine.oracle_views import rows_of
 from tests.core.engine.random_model import source_of
 from tests.core.engine.test_formulas import made
 from tests.core.engine.test_oracle import cells, headers, roles_of_reader
-from tests.core.engine.test_views import REFUSED, rows_of
+from tests.core.engine.test_views import REFUSED
 from tests.core.star import TODAY
 
 EXAMPLES = int(os.environ.get("DASTAN_EXAMPLES", "1000"))

@@ -17,10 +17,11 @@ from dastan.core.reading.backing import backings_of, cell_value, place_of, recor
 from dastan.core.reading.why_empty import WhyEmpty, why_empty
 from dastan.sources.columnar.column_source import ColumnSource
 from tests.core.asked import EVERYTHING, STAR, ask, by, limited, question
+from tests.core.engine.oracle_views import rows_of
 from tests.core.engine.random_model import random_rows, source_of
 from tests.core.engine.test_oracle import REFUSED, analyses, roles_of_reader
 from tests.core.engine.test_views import REFUSED as VIEWS_REFUSED
-from tests.core.engine.test_views import rows_of, viewed
+from tests.core.engine.test_views import viewed
 from tests.core.star import TODAY
 
 CELLS = 12

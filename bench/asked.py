@@ -1,0 +1,50 @@
+"""Questions asked of a source whose requests are counted, each time as if it were the first."""
+
+from __future__ import annotations
+
+import argparse
+import statistics
+import time
+from datetime import date
+from pathlib import Path
+
+from dastan.core.analysis.document import Analysis
+from dastan.core.engine.answer import answer
+from dastan.core.engine.cache import GroupCache
+from dastan.core.engine.waist import Groups, Request, Rights
+from dastan.sources.columnar import load_kernels
+from dastan.sources.files.folder import OpenModel, open_folder
+
+ROUNDS = 9
+TODAY = date(2026, 1, 1)
+
+
+class Asked:
+    """A model in a folder, ready to be asked."""
+
+    def __init__(self, opened: OpenModel) -> None:
+        load_kernels()
+        self.opened = opened
+        self._requests = 0
+
+    def took(self, document: Analysis) -> tuple[float, int]:
+        """The median milliseconds of a few rounds, and how many requests each took."""
+        times = []
+        for _ in range(ROUNDS):
+            self._requests = 0
+            cache = GroupCache(self._group, self.opened.source.members)
+            started = time.perf_counter()
+            answer(document, self.opened.model, self.opened.source, Rights("bench"), TODAY, cache.group)
+            times.append(time.perf_counter() - started)
+        return 1000 * statistics.median(times), self._requests
+
+    def _group(self, request: Request) -> Groups:
+        self._requests += 1
+        return self.opened.source.group(request)
+
+
+def from_command_line(description: str | None) -> Asked:
+    """The folder that the command line names."""
+    parser = argparse.ArgumentParser(description=description)
+    parser.add_argument("folder", type=Path, help="a folder with the demo's data")
+    return Asked(open_folder(parser.parse_args().folder))

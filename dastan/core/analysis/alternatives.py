@@ -9,7 +9,7 @@ from dataclasses import replace
 from dastan.core.analysis.checks import grains_of_question
 from dastan.core.analysis.document import AXES, Analysis, PlacedDimension
 from dastan.core.analysis.placing import with_question
-from dastan.core.model.conditions import AttributeFilter, Condition, MemberFilter, leaves_of
+from dastan.core.model.conditions import AttributeFilter, Condition, MeasureFilter, MemberFilter, leaves_of
 from dastan.core.model.document import Dimension, Measure, SemanticModel
 from dastan.core.model.meaning import parts_of
 from dastan.core.model.reach import grain_of, reaches
@@ -27,6 +27,11 @@ def without_totals_over_alternatives(document: Analysis, model: SemanticModel) -
             question = question.with_axis(axis, bare)
             question = replace(question, row_total="none") if axis == "rows" else replace(question, column_total="none")
     return replace(document, question=question)
+
+
+def stand_apart(document: Analysis, dimension: Dimension) -> bool:
+    """Whether the members of a dimension are alternatives that stand side by side in the table."""
+    return dimension.alternatives and dimension.name in {each.dimension for each in _placed(document)}
 
 
 def with_fitting_defaults(after: Analysis, before: Analysis, model: SemanticModel) -> Analysis:
@@ -50,9 +55,8 @@ def with_fitting_defaults(after: Analysis, before: Analysis, model: SemanticMode
 def added_up(document: Analysis, model: SemanticModel) -> Iterator[tuple[Dimension, Measure]]:
     """The alternatives that a measure of the table adds up, because they do not stand in it and no one of them is kept,
     each with the first such measure."""
-    standing = {each.dimension for each in _placed(document)}
     for dimension in model.dimensions:
-        if not dimension.alternatives or dimension.name in standing:
+        if not dimension.alternatives or stand_apart(document, dimension):
             continue
         if any(_keeps_one(each, dimension.name) for each in document.question.filters):
             continue
@@ -62,6 +66,34 @@ def added_up(document: Analysis, model: SemanticModel) -> Iterator[tuple[Dimensi
             if any(not any(_keeps_one(one, dimension.name) for one in each.where) for each in parts):
                 yield dimension, measure
                 break
+
+
+def ranked_over(document: Analysis, model: SemanticModel) -> Iterator[tuple[Dimension, Measure]]:
+    """The alternatives that stand side by side and are added up all the same: by what limits, orders or compares
+    members elsewhere, each with the first such measure."""
+    for dimension in model.dimensions:
+        is_one = any(_keeps_one(each, dimension.name) for each in document.question.filters)
+        if stand_apart(document, dimension) and not is_one:
+            for name in _measures_that_rank(document, dimension.name):
+                measure = model.measure(name)
+                if any(reaches(model, grain_of(each), dimension) for each in parts_of(measure, model)):
+                    yield dimension, measure
+                    break
+
+
+def _measures_that_rank(document: Analysis, alternatives: str) -> Iterator[str]:
+    """The measures that rank or compare members otherwise than for one alternative by itself."""
+    for axis in AXES:
+        placed = document.question.axis(axis)
+        at = next((at for at, each in enumerate(placed) if each.dimension == alternatives), len(placed))
+        for place, each in enumerate(placed):
+            yield from (limit.by.measure for limit in each.limits if place < at or limit.per == "whole")
+            if place < at and each.order.measure is not None and not each.order.column.members:
+                yield each.order.measure.measure
+    for condition in document.question.filters:
+        for leaf in leaves_of(condition):
+            if isinstance(leaf, MeasureFilter) and all(each.dimension != alternatives for each in leaf.at):
+                yield leaf.measure
 
 
 def _placed(document: Analysis) -> tuple[PlacedDimension, ...]:

@@ -121,7 +121,8 @@ def heading_words(view: View, names: ViewNames) -> str:
         case RunningTotal() | Moving() | Index() | Rank() | CumulativeShare():
             return _start(view)
         case Step():
-            return f"{ {'percent': 'on ', 'difference': 'more than in ', 'earlier': ''}[view.shows] }{ONE_BEFORE}"
+            starts = {"percent": "on ", "difference": "more than in ", "earlier": ""}
+            return f"{starts[view.shows]}{ONE_BEFORE}"
         case Balance():
             return BALANCE_WORDS[view.shows]
         case ToDate():

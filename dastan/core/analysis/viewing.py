@@ -32,7 +32,7 @@ from dastan.core.analysis.views import (
     has_balance,
 )
 from dastan.core.formula.formula import bases_of, is_own, rolls_up
-from dastan.core.model.conditions import LevelName
+from dastan.core.model.conditions import LevelName, leaves_of
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.meaning import parts_of
 from dastan.core.model.reach import grain_of, reaches, shown_hierarchies
@@ -113,7 +113,7 @@ def fitting_views(document: Analysis, placed: PlacedMeasure, model: SemanticMode
                 yield Beside(measure=other.measure, shows="ratio")
     grains = [grain_of(part) for part in parts_of(own, model)]
     own_formula = shown_formula(replace(placed, view=None), model)
-    if has_balance(own_formula):
+    if has_balance(own_formula) and _has_beginning(document, bases_of(own_formula)[0].aggregate.time):
         yield Balance(shows="opening")
         yield Balance(shows="movement")
         if any(each.aggregate.over_time != "last" for each in bases_of(own_formula)):
@@ -149,6 +149,14 @@ def fitting_views(document: Analysis, placed: PlacedMeasure, model: SemanticMode
         yield from (Rank(along=axis, restarts=each) for each in ways)
         if runs:
             yield from (CumulativeShare(along=axis, restarts=each) for each in ways)
+
+
+def _has_beginning(document: Analysis, calendar: str) -> bool:
+    """Whether a time that begins somewhere stands in the table, or is kept by a filter."""
+    question = document.question
+    placed = any(each.dimension == calendar for axis in AXES for each in question.axis(axis))
+    leaves = [leaf for each in question.filters for leaf in leaves_of(each)]
+    return placed or any(getattr(each, "dimension", None) == calendar for each in leaves)
 
 
 def _to_date(document: Analysis, calendar: str, model: SemanticModel) -> Iterator[View]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from dastan.core.analysis.alternatives import added_up
+from dastan.core.analysis.alternatives import added_up, ranked_over
 from dastan.core.analysis.captions import hierarchy_caption
 from dastan.core.analysis.document import AXES, Analysis, PlacedMeasure
 from dastan.core.analysis.gestures import (
@@ -72,6 +72,13 @@ def _alternatives(document: Analysis, model: SemanticModel) -> Iterator[Warning]
             kept if dimension.default else None,
             warning_key("alternatives", dimension.name),
         )
+    for dimension, measure in ranked_over(document, model):
+        yield Warning(
+            measure.name,
+            f"What ranks by {measure.caption} adds up all of {dimension.caption}, where each stands in place of the "
+            "others.",
+            "", None, warning_key("alternatives ranked", dimension.name),
+        )  # fmt: skip
 
 
 def _unreached(document: Analysis, model: SemanticModel) -> Iterator[Warning]:

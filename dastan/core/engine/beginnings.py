@@ -7,6 +7,7 @@ its first day that they leave.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -21,12 +22,13 @@ from dastan.core.model.members import HierarchyMembers
 _NONE = -1
 
 
+@dataclass(frozen=True, slots=True, eq=False)
 class Blocks:
     """The shortest pieces of time whose records are told apart, days mostly: `last_day` `(n,) int64` of those for which
     there are records, earliest first, and `code` `(n_days,)`, the place there of each calendar row, -1 for none."""
 
-    def __init__(self, last_day: np.ndarray, code: np.ndarray) -> None:
-        self.last_day, self.code = last_day, code
+    last_day: np.ndarray
+    code: np.ndarray
 
     def before(self, first_days: np.ndarray) -> np.ndarray:
         """`(n,) int64`: the last block that ends before each day, -1 for none."""

@@ -8,11 +8,8 @@ import numpy as np
 
 from dastan.core.analysis.document import AXES, AxisName
 from dastan.core.engine.axes import Axis
-from dastan.core.engine.grains import AxisGrain
 from dastan.core.engine.worked_out import WorkedOut
 from dastan.core.model.joints import own_members
-
-_TOTAL = AxisGrain(())
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -34,48 +31,38 @@ def margins_of(found: WorkedOut, adds_up: tuple[bool, ...]) -> tuple[Margin, ...
 
     Members of an inner hierarchy are added up over the outer ones, where these do not overlap.
     """
-    at = next((at for at, adds in enumerate(adds_up) if adds), None)
-    if at is None:
+    measure = next((at for at, adds in enumerate(adds_up) if adds), None)
+    if measure is None:
         return ()
-    values, cube = found.values[at], found.cube
-    rows, columns = found.rows.grain[cube.rows], found.columns.grain[cube.columns]
-    is_total = (rows == found.rows.grains.index(_TOTAL)) & (columns == found.columns.grains.index(_TOTAL))
-    numbers = np.where(values.present, values.as_float(), 0.0)
-    whole = float(numbers[is_total].sum())
-    margins = []
-    for name in AXES:
-        axis, entries, other = (
-            (found.rows, cube.rows, columns) if name == "rows" else (found.columns, cube.columns, rows)
-        )
-        others = (found.columns if name == "rows" else found.rows).grains.index(_TOTAL)
-        for place in range(len(axis.placements)):
-            if any(each.members.spread is not None for each in axis.placements[:place]):
+    values, margins = found.values[measure], []
+    sides = ((found.rows, found.cube.rows), (found.columns, found.cube.columns))
+    for name, (axis, entries), (other, across) in zip(AXES, sides, reversed(sides), strict=True):
+        # Of all cells those at the other axis's total, which are few.
+        cells = np.flatnonzero((across == other.total) & values.present)
+        entries, numbers = entries[cells], values.take(cells).as_float()
+        whole = float(numbers[entries == axis.total].sum())
+        for place, placement in enumerate(axis.placements):
+            margins.append(_margin(name, place, measure, axis, entries, numbers, whole))
+            if placement.members.spread is not None:
                 break
-            margins.append(_margin(name, place, at, axis, entries, (other == others) & values.present, numbers, whole))
     return tuple(each for each in margins if len(each.codes))
 
 
-def _is_rest(axis: Axis, place: int) -> np.ndarray:
-    """`(n,) bool`: at which entries the rest that a limit leaves stands at a place."""
-    return np.isin(axis.grain, [at for at, each in enumerate(axis.grains) if place in each.others])
-
-
 def _margin(
-    name: AxisName, place: int, measure: int, axis: Axis, entries: np.ndarray, counted: np.ndarray,
-    numbers: np.ndarray, whole: float,
-) -> Margin:  # fmt: skip
+    name: AxisName, place: int, measure: int, axis: Axis, entries: np.ndarray, numbers: np.ndarray, whole: float
+) -> Margin:
     depth = axis.placements[place].shown_depths[0]
-    here = [
-        at for at, each in enumerate(axis.grains)
-        if len(each.depths) == place + 1 and each.depths[place] == depth and place not in each.others
-    ]  # fmt: skip
-    counted = counted & np.isin(axis.grain[entries], here)
-    for at, each in enumerate(axis.placements[: place + 1]):
-        # A joint member has the records of others, which stand beside it.
-        rooms = np.array([len(level.keys) for level in own_members(each.members).levels])
-        deep = np.array([grain.depths[at] if at < len(grain.depths) else 0 for grain in axis.grains])
-        counted &= (axis.codes[entries, at] < rooms[deep[axis.grain[entries]]]) | _is_rest(axis, at)[entries]
-    cells = np.flatnonzero(counted)
-    codes, own = np.unique(axis.codes[entries[cells], place], return_inverse=True)
-    values = np.bincount(np.asarray(own).ravel(), numbers[cells], len(codes))
-    return Margin(name, place, depth, measure, codes, values, whole)
+    counted = np.zeros(len(entries), np.bool_)
+    for number, grain in enumerate(axis.grains):
+        if len(grain.depths) == place + 1 and grain.depths[place] == depth and place not in grain.others:
+            here = np.flatnonzero(axis.grain[entries] == number)
+            codes = axis.codes[entries[here]]
+            own = np.ones(len(here), np.bool_)
+            for at, each in enumerate(grain.depths):
+                if at not in grain.others:
+                    # A joint member has the records of others, which stand beside it.
+                    own &= codes[:, at] < len(own_members(axis.placements[at].members).levels[each].keys)
+            counted[here[own]] = True
+    codes = axis.codes[entries[counted], place]
+    found = np.flatnonzero(np.bincount(codes))
+    return Margin(name, place, depth, measure, found, np.bincount(codes, numbers[counted])[found], whole)

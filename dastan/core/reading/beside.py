@@ -52,7 +52,9 @@ def beside(document: Analysis, dimension: str, hierarchy: str, level: str, askin
     if not document.question.measures:
         return None
     asking = replace(asking, model=with_made(asking.model, document))
-    measure = shown_measure(document.question.measures[0], asking.model)
+    # Beside members stands the measure itself, whatever view of it the table shows.
+    placed = replace(document.question.measures[0], view=None)
+    measure = shown_measure(placed, asking.model)
     own = asking.model.dimension(dimension)
     if not any(reaches(asking.model, grain_of(part), own) for part in parts_of(measure, asking.model)):
         return None
@@ -61,9 +63,7 @@ def beside(document: Analysis, dimension: str, hierarchy: str, level: str, askin
     questioner = questioner_for(
         plain, asking.model, asking.source, asking.rights, asking.today, asking.group, asking.budget, Watch()
     )
-    codes, values = questioner.table(
-        document.question.measures[0], (LevelRef(dimension, hierarchy, level),), (), questioner.filters
-    )
+    codes, values = questioner.table(placed, (LevelRef(dimension, hierarchy, level),), (), questioner.filters)
     members = questioner.source.members(dimension, hierarchy)
     count = len(members.levels[members.depth_of(level)])
     has_records = np.zeros(count, np.bool_)

@@ -323,7 +323,7 @@ class ConditionReader:
         captions: list[str] = []
         while True:
             caption = self._caption(own, captions)
-            if caption is None and not captions and scan.has("those"):
+            if caption is None and not captions and scan.has_quietly("those"):
                 caption = self._caption(own, captions)  # "those without a line", as the sentence says it
             if caption is None:
                 break

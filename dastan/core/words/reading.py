@@ -10,6 +10,7 @@ from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from typing import Any, get_args
 
+from dastan.core.analysis.captions import level_caption
 from dastan.core.analysis.document import (
     AXES,
     AxisName,
@@ -349,7 +350,7 @@ class _Reader:
             scan.take("%")
         per = "whole" if scan.has("of all") else "parent"
         if scan.has("in each"):
-            self._listed_by_or(lambda: scan.name(self.vocabulary.levels, "a level"))
+            self._each_of(level)
         by = self._measure_to_rank_by()
         others = scan.has("with others") or scan.has(", the rest as others")
         return Limit(level=level, count=count, amount=amount, side=side, by=by, per=per, others=others)  # type: ignore[arg-type]
@@ -371,10 +372,19 @@ class _Reader:
             self.scanner.at = start
             return None
 
-    def _listed_by_or(self, one: Callable[[], object]) -> None:
-        one()
+    def _each_of(self, level: str) -> None:
+        """The members in each of which a limit holds, as the sentence says them: of a level above its own, or of what
+        stands outside. It says no more than "parent" does, and nothing else may be meant."""
+        placed = (*self._question.rows, *self._question.columns)
+        levels = [(each, self.vocabulary.hierarchy((each.dimension, each.hierarchy))) for each in placed]
+        known: dict[str, str] = {}
+        for at, (_, (dimension, hierarchy)) in enumerate(levels):
+            own = hierarchy.levels.index(level) if level in hierarchy.levels else len(hierarchy.levels)
+            if level in hierarchy.levels or at < len(levels) - 1:
+                known |= {fold(level_caption(dimension, each)): each for each in hierarchy.levels[:own]}
+        self.scanner.name(known, "a level")
         while self.scanner.has("or"):
-            one()
+            self.scanner.name(known, "a level")
 
     def _trailing_order(self) -> Question:
         """Line ordered by Boardings, largest first; or, of what stands innermost, sorted by Boardings."""
@@ -404,6 +414,8 @@ class _Reader:
                 return Order(by=by, descending=is_reversed, across=scan.has("across all"))  # type: ignore[arg-type]
         scan.take("by")
         measure = self.measure()
+        if measure not in self._question.measures:
+            raise scan.miss()  # nothing would be ordered by what does not stand in the table
         is_smallest = scan.has(", smallest first") or scan.has("smallest first")
         _ = is_smallest or scan.has(", largest first") or scan.has("largest first")
         return Order(by="measure", measure=measure, descending=not is_smallest, across=scan.has("across all"))

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
-from dastan.core.analysis.document import Analysis
-from dastan.core.analysis.gestures import PutDimension, PutMeasure, TakeDimension, apply_gesture
+from dastan.core.analysis.document import Analysis, HeaderPath, Limit, Order, PlacedMeasure
+from dastan.core.analysis.gestures import PutDimension, PutMeasure, Rewrite, TakeDimension, apply_gesture
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.analysis.warnings import warnings_of
 from dastan.core.model.conditions import Condition, MemberFilter
@@ -100,6 +101,11 @@ def test_standing_beside_each_other_they_lift_the_default(source: ColumnSource) 
     after = apply_gesture(begun, placed, source.model)
     assert after.question.filters == ()
     assert sentence_of(after, source.model, source.members).text == "Cost against Version"
+    # So they do where the first measure comes to them; but what somebody writes is meant.
+    first = apply_gesture(books(columns=(by("version", "version"),)), PutMeasure(measure="cost"), source.model)
+    assert first.question.filters == ()
+    written = replace(after.question, filters=(ACTUAL,))
+    assert apply_gesture(begun, Rewrite(question=written), source.model).question == written
     # Taken off the table again, they are not added up: the default is back.
     taken = apply_gesture(after, TakeDimension(dimension="version", hierarchy="version"), source.model)
     assert taken.question.filters == (ACTUAL,)
@@ -118,3 +124,18 @@ def test_where_they_are_added_up_it_is_said_with_its_remedy(source: ColumnSource
     assert told(source, "cost", filters=(ACTUAL,)) == []
     assert told(source, "cost", columns=(by("version", "version"),)) == []
     assert told(source, "planned") == []
+
+
+def test_what_ranks_by_all_of_them_together_is_told(source: ColumnSource) -> None:
+    limit = Limit(level="depot", amount=1, by=PlacedMeasure(measure="cost"))
+    across = by("version", "version")
+    depots = by("depot", "depot", limits=(limit,))
+    ranked = ["What ranks by Cost adds up all of Version, where each stands in place of the others."]
+    assert told(source, "cost", rows=(depots,), columns=(across,)) == ranked
+    # In each version by itself nothing is added up; nor where one is kept and none stands.
+    assert told(source, "cost", rows=(across, depots)) == []
+    assert told(source, "cost", rows=(depots,), filters=(ACTUAL,)) == []
+    plan = HeaderPath(members=(("plan",),))
+    for column, expected in ((HeaderPath(), ranked), (plan, [])):
+        order = Order(by="measure", measure=PlacedMeasure(measure="cost"), column=column)
+        assert told(source, "cost", rows=(by("depot", "depot", order=order),), columns=(across,)) == expected

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from dastan.core.analysis.document import Analysis, Limit, PlacedMeasure
+from dastan.core.analysis.views import Share
 from dastan.core.engine.size import Budget
 from dastan.core.model.conditions import MemberFilter
 from dastan.core.reading.beside import Asking, beside, count_shown
@@ -71,3 +72,14 @@ def test_the_measure_stands_beside_under_the_other_filters_only() -> None:
 def test_a_limit_s_measure_need_not_be_shown() -> None:
     cards = Limit(level="mode", amount=2, by=PlacedMeasure(measure="cards"))
     assert left(question("boardings", rows=(replace(MODES, limits=(cards,)),)), "mode") == 2
+
+
+def test_beside_members_stands_the_measure_itself_whatever_view_of_it_the_table_shows() -> None:
+    plain = question("boardings")
+    shared = PlacedMeasure(measure="boardings", view=Share(of="whole"))
+    viewed = replace(plain, question=replace(plain.question, measures=(shared,)))
+    one, other = (beside(each, "line", "line", "mode", ASKING) for each in (plain, viewed))
+    assert one is not None
+    assert other is not None
+    assert other.measure == one.measure
+    assert other.values.data.tolist() == one.values.data.tolist()

@@ -214,6 +214,15 @@ def test_what_people_type_at_once_is_understood(said: str, meant: str) -> None:
     assert understood(said) == understood(meant)
 
 
+@pytest.mark.parametrize(
+    "text",
+    ["boardings by line sorted by taps", "boardings by mode, the 2 largest lines in each family by taps",
+     "boardings by mode, the 2 largest modes in each line by taps"],
+)  # fmt: skip
+def test_what_would_do_nothing_or_something_else_is_not_understood(text: str) -> None:
+    assert read(text).question is None
+
+
 def test_what_may_follow_is_what_can_be_written_and_nothing_twice() -> None:
     follow = [each.removeprefix("boardings by line").strip() for each in read("boardings by line ").completions]
     assert {"by", "against", "for", "without", "the"} <= set(follow)

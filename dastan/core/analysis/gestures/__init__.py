@@ -94,7 +94,9 @@ def apply_gesture(document: Analysis, gesture: Gesture, model: SemanticModel) ->
     if not gesture.may_name_what_is_gone:
         check_names(gesture, extended)
         check_names(document, extended)
-    after = with_fitting_defaults(gesture.applied(document, extended), document, model)
+    after = gesture.applied(document, extended)
+    if not gesture.says_what_it_keeps:
+        after = with_fitting_defaults(after, document, model)
     if not gesture.may_leave_some_gone:
         check_document(after, model)
     return after

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dastan.core.analysis.alternatives import stand_apart
 from dastan.core.analysis.checks import grains_of_question
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.placing import with_question
@@ -11,7 +12,8 @@ from dastan.core.model.reach import reaches
 
 
 def with_defaults(after: Analysis, before: Analysis, model: SemanticModel) -> Analysis:
-    """New records bring the model's default members in, as visible filters; such as reach nothing are lifted.
+    """New records bring the model's default members in, as visible filters; such as reach nothing are lifted. Of
+    alternatives that stand in the table side by side none is kept alone.
 
     A default that reached the records `before` is there, or was lifted on purpose.
     """
@@ -26,7 +28,11 @@ def with_defaults(after: Analysis, before: Analysis, model: SemanticModel) -> An
         reached, was_reached = (any(reaches(model, each, dimension) for each in own) for own in (grains, grains_before))
         if not reached:
             filters = [each for each in filters if each != own]
-        elif not was_reached and not any(_is_about(each, dimension.name) for each in filters):
+        elif (
+            not was_reached
+            and not stand_apart(after, dimension)
+            and not any(_is_about(each, dimension.name) for each in filters)
+        ):
             filters.append(own)
     return with_question(after, filters=tuple(filters))
 

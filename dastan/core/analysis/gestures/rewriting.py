@@ -21,6 +21,7 @@ class Rewrite(Step):
 
     question: Question
     kind: Literal["rewrite"] = "rewrite"
+    says_what_it_keeps: ClassVar[bool] = True
 
     def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
         rewritten = replace(document, question=self.question)

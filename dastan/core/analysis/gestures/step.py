@@ -21,6 +21,8 @@ class Step(Part, ABC):
     __slots__ = ()
     is_dress: ClassVar[bool] = False
     """Whether it changes only how the table looks, so that nothing has to be asked."""
+    says_what_it_keeps: ClassVar[bool] = False
+    """Whether its filters are as somebody wrote them, so that no default among them is lifted."""
     may_name_what_is_gone: ClassVar[bool] = False
     """Whether it is for a document that names what its model no longer has."""
     may_leave_some_gone: ClassVar[bool] = False

@@ -63,7 +63,7 @@ def view_terms(placed: PlacedMeasure, model: SemanticModel, members: Members | N
             return (Term(own.measure, to_date_of(view), heading_words(view, names)),)
         case Balance() as view:
             closing = Term(own.measure, at_end=True)
-            opening = Term(own.measure, opening_of(own.measure, model), "when it opens", at_end=True)
+            opening = Term(own.measure, opening_of(own.measure, model), "at the opening", at_end=True)
             return {"closing": (closing,), "opening": (opening,), "movement": (closing, opening)}[view.shows]
         case Beside() as view:
             return own, Term(find_measure(model, view.measure))

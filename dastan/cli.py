@@ -86,7 +86,7 @@ def serve(
 ) -> None:
     """Serve a team: the models in DATA/models, the people and all that they keep in DATA/records.db."""
     from dastan.server.sign_on.provider import read_provider
-    from dastan.server.team import first_link, models_in
+    from dastan.server.team import MODELS_FOLDER, first_link
 
     more: dict[str, Any] = {}
     if memory_mb:
@@ -96,7 +96,7 @@ def serve(
     opened_at = (address or f"http://{host}:{port}").rstrip("/")
     try:
         settings = Settings(
-            records=data / "records.db", models=models_in(data), proxies=tuple(proxy or ()),
+            records=data / "records.db", models_folder=data / MODELS_FOLDER, proxies=tuple(proxy or ()),
             address=address.rstrip("/"), provider=read_provider(data), **more,
         )  # fmt: skip
         link = first_link(settings.records)

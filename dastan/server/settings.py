@@ -11,15 +11,18 @@ from pathlib import Path
 from dastan.core.engine.size import Budget
 from dastan.server.memory import machine_bytes
 from dastan.server.sign_on.provider import Provider
+from dastan.sources.files.folder import folders_in
 
 
 @dataclass(frozen=True, slots=True)
 class Settings:
-    """`models` are folders with a model document; `entry` is a pass by which a local person signs in, once."""
+    """`models` are folders with a model document, `models_folder` one whose folders are such, looked at while the
+    server runs; `entry` is a pass by which a local person signs in, once."""
 
     records: Path
-    models: tuple[Path, ...]
+    models: tuple[Path, ...] = ()
     site: Path = Path(__file__).parent / "site"
+    models_folder: Path | None = None
     entry: str | None = None
     entry_person: str = "you"
     entry_minutes: int = 10
@@ -35,6 +38,10 @@ class Settings:
     """For all questions that run at once, and for the answers that are kept."""
     at_once: int = field(default_factory=lambda: (os.cpu_count() or 1) + 2)
     """So many questions run at a time; the others wait in a queue."""
+
+    def folders(self) -> tuple[Path, ...]:
+        """The folders that hold a model just now."""
+        return (*self.models, *(folders_in(self.models_folder) if self.models_folder is not None else ()))
 
     @property
     def budget(self) -> Budget:

@@ -42,7 +42,10 @@ class Place:
     name: str
     caption: str
     description: str
+    folder: Path
     opening: Future[ShelvedModel]
+    found: frozenset[tuple[str, int, int]] = frozenset()
+    """What lay in its folder when it began to be opened: each file's name, size and time."""
     roles: tuple[tuple[str, str], ...] = ()
     """Its roles, each with its caption."""
 
@@ -75,28 +78,47 @@ class Place:
 
 
 LOOK_AGAIN_S = 1.0
-"""A model's files are looked at so often at most: whether they are still what was read."""
+"""The folders, and a model's files, are looked at so often at most: whether they are still what was read."""
+_MOST_AT_ONCE = 64
+"""So many models are opened at a time: the most that a team has, so that none waits for another."""
 
 
 class Shelf:
-    """Models by name. Safe for threads: a place never changes; the tuple of them is replaced whole, under the lock."""
+    """Models by name. Safe for threads: a place never changes; the tuple of them is replaced whole, under the lock.
 
-    def __init__(self, folders: tuple[Path, ...], open_one: Callable[[Path], OpenModel] = open_folder) -> None:
+    Args: `folders` are those that hold a model just now; they are asked for anew while the server runs.
+    """
+
+    def __init__(self, folders: Callable[[], tuple[Path, ...]], open_one: Callable[[Path], OpenModel] = open_folder):
         self._folders = folders
         self._open_one = open_one
-        self._openers = ThreadPoolExecutor(max(len(folders), 1), thread_name_prefix="opening")
+        self._openers = ThreadPoolExecutor(_MOST_AT_ONCE, thread_name_prefix="opening")
         self._warmer = ThreadPoolExecutor(1, thread_name_prefix="warming")
         self._lock = Lock()
         self._places: tuple[Place, ...] | None = None
+        self._listed = 0.0
+        """When the folders were last listed."""
         self._looked: dict[str, float] = {}
         """When each model's files were last looked at."""
 
     def places(self) -> tuple[Place, ...]:
-        """All models, which begin to be opened if that has not begun. A server starts once it is about to listen."""
+        """All models, which begin to be opened if that has not begun. A server starts once it is about to listen.
+
+        One that was added is among them within a second, and so is one that could not be opened and has other files
+        since; one whose folder is gone is not.
+        """
         with self._lock:
-            if self._places is None:
-                self._places = tuple(self._place(each) for each in self._folders)
+            now = time.monotonic()
+            if self._places is None or now - self._listed >= LOOK_AGAIN_S:
+                self._listed = now
+                known = {each.folder: each for each in self._places or ()}
+                self._places = tuple(self._kept(known.get(each)) or self._place(each) for each in self._folders())
             return self._places
+
+    def _kept(self, place: Place | None) -> Place | None:
+        """A place that need not be opened again, as far as a quick look tells."""
+        has_failed = place is not None and place.opening.done() and not place.is_open
+        return None if place is None or (has_failed and place.found != _found_in(place.folder)) else place
 
     def find(self, name: str) -> Place | None:
         """The place of the model of that name."""
@@ -118,7 +140,7 @@ class Shelf:
             if place not in known:  # another thread was quicker
                 return next((each for each in known if each.name == place.name), place)
             at = known.index(place)
-            fresh = self._place(self._folders[at])
+            fresh = self._place(place.folder)
             self._places = (*known[:at], fresh, *known[at + 1 :])
         return fresh
 
@@ -127,14 +149,15 @@ class Shelf:
         self._warmer.shutdown(cancel_futures=True)
 
     def _place(self, folder: Path) -> Place:
+        found = _found_in(folder)
         opening = self._openers.submit(_shelve, folder, self._open_one)
         opening.add_done_callback(self._warm_soon)
         try:
             written = look_at_model(folder)
         except AppError:  # opening it says the same, and the library shows it
-            return Place(folder.stem, folder.stem, "", opening)
+            return Place(folder.stem, folder.stem, "", folder, opening, found)
         roles = tuple((each.name, each.caption) for each in written.roles)
-        return Place(written.name, written.caption, written.description, opening, roles)
+        return Place(written.name, written.caption, written.description, folder, opening, found, roles)
 
     def _warm_soon(self, opening: Future[ShelvedModel]) -> None:
         if not opening.cancelled() and opening.exception() is None:
@@ -142,6 +165,15 @@ class Shelf:
                 self._warmer.submit(_warm, opening.result())
             except RuntimeError:
                 return  # the server is ending
+
+
+def _found_in(folder: Path) -> frozenset[tuple[str, int, int]]:
+    """The files of a folder, each with its size and time; none where it cannot be listed."""
+    try:
+        files = [(each.name, each.stat()) for each in folder.iterdir() if each.is_file()]
+    except OSError:
+        return frozenset()
+    return frozenset((name, file.st_size, file.st_mtime_ns) for name, file in files)
 
 
 def _warm(shelved: ShelvedModel) -> None:

@@ -16,17 +16,12 @@ from dastan.records.identities import let_sign_on
 from dastan.records.people import SIGN_IN_PATTERN, Person, all_people, put_person, set_administrator
 from dastan.server.routes.welcome import make_link
 from dastan.server.settings import now
-from dastan.sources.files.folder import MODEL_NAMES
+from dastan.sources.files.folder import MODEL_NAMES, folders_in
 
 FIRST = Person("administrator", "administrator", "Administrator", is_administrator=True)
 _RECORDS_NAME = "records.db"
-
-
-def models_in(data: Path) -> tuple[Path, ...]:
-    """The folders with a model, by name."""
-    folder = data / "models"
-    folders = sorted(folder.iterdir()) if folder.is_dir() else []
-    return tuple(each for each in folders if any((each / name).is_file() for name in MODEL_NAMES))
+MODELS_FOLDER = "models"
+"""Of a team's data folder: a folder each."""
 
 
 def opened(records: Path) -> sqlite3.Connection:
@@ -79,7 +74,7 @@ def add_person(records: Path, sign_in: str, name: str, is_administrator: bool, s
 
 def back_up(data: Path, file: Path) -> str:
     """Copies the records, as of one moment, and the model documents; returns what was done. Raises SourceError."""
-    records = data / _RECORDS_NAME
+    records, models = data / _RECORDS_NAME, data / MODELS_FOLDER
     if not records.is_file():
         raise SourceError(f"There are no records in {data}.", "Name the data folder of a server that has run.")
     if file.exists():
@@ -92,7 +87,7 @@ def back_up(data: Path, file: Path) -> str:
             making = Path(folder) / "backup"
             with zipfile.ZipFile(making, "w", zipfile.ZIP_DEFLATED) as archive:
                 archive.write(copy, _RECORDS_NAME)
-                for model in models_in(data):
+                for model in folders_in(models):
                     for name in MODEL_NAMES:
                         if (model / name).is_file():
                             archive.write(model / name, f"models/{model.name}/{name}")
@@ -100,7 +95,7 @@ def back_up(data: Path, file: Path) -> str:
             making.rename(file)
         except (OSError, sqlite3.Error) as exc:
             raise SourceError(f"The backup could not be written: {exc}.", "Check the disk; nothing was kept.") from exc
-    return f"{file} holds the records and the documents of {len(models_in(data))} models, not their tables."
+    return f"{file} holds the records and the documents of {len(folders_in(models))} models, not their tables."
 
 
 def restore_from(data: Path, file: Path) -> str:

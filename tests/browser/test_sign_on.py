@@ -80,3 +80,12 @@ def test_somebody_is_let_in_and_signs_on(team: str, new_page: Callable[[], Page]
     table = rufus.get_by_role("table")
     expect(table).to_contain_text("Somebody could not sign on: not-invited: lena.frost")
     expect(table).to_contain_text("Lena Frost signed in")
+
+    # Whoever signs out here may still be known there.
+    lena.get_by_role("button", name="Sign out", exact=True).click()
+    expect(lena.get_by_role("status")).to_contain_text("You are signed out here. Varrow accounts may still know you")
+    assert faults(lena) == []
+    lena.get_by_role("link", name="sign out there too").click()
+    lena.get_by_role("heading", name="Bye").wait_for()
+    lena.get_by_role("link", name="Back").click()
+    expect(lena.get_by_role("heading", name="Dastan")).to_be_visible()

@@ -40,6 +40,7 @@ class StandIn:
         self.key = RSAKey.generate_key(2048, {"kid": "first"})
         self.spoils = ""
         self.tells_by_token = True
+        self.can_be_left = True
         self._codes: dict[str, dict[str, str]] = {}
         self._tokens: dict[str, str] = {}
 
@@ -97,6 +98,7 @@ def pages_of(stand_in: StandIn) -> FastAPI:
         at = stand_in.issuer
         return {
             "issuer": at, "authorization_endpoint": f"{at}/authorize", "token_endpoint": f"{at}/token",
+            **({"end_session_endpoint": f"{at}/leave?by=link"} if stand_in.can_be_left else {}),
             "jwks_uri": f"{at}/keys", "userinfo_endpoint": f"{at}/userinfo", "response_types_supported": ["code"],
             "subject_types_supported": ["public"], "id_token_signing_alg_values_supported": ["RS256"],
         }  # fmt: skip
@@ -104,6 +106,14 @@ def pages_of(stand_in: StandIn) -> FastAPI:
     @app.get("/keys")
     def keys() -> dict[str, Any]:
         return {"keys": [stand_in.key.as_dict(private=False, use="sig", alg="RS256")]}
+
+    @app.get("/leave")
+    def leave(by: str, client_id: str, post_logout_redirect_uri: str) -> HTMLResponse:
+        if client_id != CLIENT or by != "link":
+            return HTMLResponse("Who sends you?", 400)
+        return HTMLResponse(
+            f'<!doctype html><title>Stand-in</title><h1>Bye</h1><a href="{post_logout_redirect_uri}">Back</a>'
+        )
 
     @app.get("/authorize")
     def authorize(

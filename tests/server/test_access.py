@@ -33,6 +33,7 @@ OPEN_TO_ALL = {
     ("GET", "/api/sign-on"),
     ("GET", "/api/sign-on/begin"),
     ("GET", "/api/sign-on/done"),
+    ("GET", "/api/sign-on/leave"),
     ("GET", "/enter/{entry}"),
     ("GET", "/{path:path}"),
     ("HEAD", "/{path:path}"),
@@ -180,7 +181,7 @@ def test_models_are_opened_side_by_side(tmp_path: Path) -> None:
         met.set()
         return open_folder(folder)
 
-    shelf = Shelf((first, second), opening)  # type: ignore[arg-type]
+    shelf = Shelf(lambda: (first, second), opening)  # type: ignore[arg-type]
     try:
         assert [each.wait().model.name for each in shelf.places()] == ["tickets", "tickets"]
     finally:

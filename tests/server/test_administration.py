@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from collections.abc import Iterator
 from pathlib import Path
 from threading import Event
@@ -13,15 +14,17 @@ from typer.testing import CliRunner
 
 from dastan.cli import app as commands
 from dastan.core.engine.watch import Watch
+from dastan.core.errors import AppError
 from dastan.records.database import connect
 from dastan.records.people import Person, put_person, set_administrator
 from dastan.server.app import create_app
 from dastan.server.passwords import hash_password
 from dastan.server.settings import Settings
-from dastan.server.team import first_link, models_in
+from dastan.server.team import first_link
+from dastan.sources.files.folder import folders_in
 from tests.server.test_rights import captions
 from tests.server.test_server import built
-from tests.sources.folder import write_folder
+from tests.sources.folder import MODEL, write_folder
 
 AT = "/api/administration"
 
@@ -186,18 +189,42 @@ def test_the_first_start_makes_an_administrator_by_a_link_that_works_once(tmp_pa
     (tmp_path / "models" / "tickets").mkdir(parents=True)
     (tmp_path / "models" / "empty").mkdir()
     write_folder(tmp_path / "models" / "tickets")
-    assert [each.name for each in models_in(tmp_path)] == ["tickets"]
+    assert [each.name for each in folders_in(tmp_path / "models")] == ["tickets"]
     records = tmp_path / "records.db"
     first, second = first_link(records), first_link(records)
     assert first is not None
     assert second is not None
     assert first != second  # nobody used the first: a new one takes its place
-    application = create_app(Settings(records, models_in(tmp_path)))
+    application = create_app(Settings(records, models_folder=tmp_path / "models"))
     client = TestClient(application)
     assert client.post(f"/api{first}", json={"password": "a long enough one"}).status_code == 403
     reply = client.post(f"/api{second}", json={"password": "a long enough one"})
     assert reply.json()["is_administrator"]
     assert first_link(records) is None
+    application.state.server.close()
+
+
+def test_a_model_that_is_added_is_served_without_a_new_start(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("dastan.server.shelf.LOOK_AGAIN_S", 0.0)
+    models = tmp_path / "models"
+    (models / "tickets").mkdir(parents=True)
+    write_folder(models / "tickets")
+    application = create_app(Settings(tmp_path / "records.db", models_folder=models))
+    shelf = application.state.server.shelf
+    (first,) = shelf.places()
+    first.wait()
+    (models / "later").mkdir()
+    (models / "later" / "model.yaml").write_text(MODEL.replace("name: tickets", "name: later", 1))
+    tickets, half = shelf.places()[::-1]  # folders by name
+    assert (tickets, half.name) == (first, "later")  # what was open stays as it is
+    with pytest.raises(AppError, match=r"sales\.csv"):  # only half of it is there by now
+        half.wait()
+    assert shelf.find("later") is half  # and it is not tried again until there is more
+    write_folder(models / "later")
+    (models / "later" / "model.yaml").write_text(MODEL.replace("name: tickets", "name: later", 1))
+    assert shelf.find("later").wait().model.name == "later"
+    shutil.rmtree(models / "later")
+    assert shelf.places() == (first,)
     application.state.server.close()
 
 

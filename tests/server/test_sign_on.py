@@ -37,7 +37,7 @@ def stand_in() -> Iterator[StandIn]:
 @pytest.fixture(autouse=True)
 def sound(stand_in: StandIn) -> None:
     """Every test begins with a provider that does all right."""
-    stand_in.spoils, stand_in.tells_by_token = "", True
+    stand_in.spoils, stand_in.tells_by_token, stand_in.can_be_left = "", True, True
 
 
 def document(stand_in: StandIn, *lines: str) -> str:
@@ -190,6 +190,23 @@ def test_a_name_alone_makes_nobody_a_person_who_is_here(started: Started) -> Non
     rufus.put("/api/administration/people/ines", json={"is_disabled": True, "signs_on": True})
     assert sign_on(app, "s-2")[1] == "/sign-in?trouble=shut-out"
     assert sign_on(app, "s-3")[1] == "/sign-in?trouble=no-name"
+
+
+def test_whoever_signs_out_may_sign_out_at_the_provider_too(started: Started, stand_in: StandIn) -> None:
+    client, _ = sign_on(started("admits: everybody"), "s-1")
+    there = client.get("/api/sign-on/leave")
+    assert there.status_code == 303
+    address = urlsplit(there.headers["location"])
+    assert f"{address.scheme}://{address.netloc}{address.path}" == f"{stand_in.issuer}/leave"
+    assert parse_qs(address.query) == {
+        "by": ["link"], "client_id": [CLIENT], "post_logout_redirect_uri": ["http://testserver/sign-in"],
+    }  # fmt: skip
+    assert httpx2.get(there.headers["location"]).status_code == 200
+    stand_in.can_be_left = False
+    client, _ = sign_on(started("admits: everybody"), "s-1")
+    assert client.get("/api/sign-on/leave").headers["location"] == "/sign-in?trouble=stays"
+    told = client.get("/api/sign-on", params={"trouble": "stays"}).json()["trouble"]
+    assert told["message"] == "Varrow accounts cannot be left from here."
 
 
 @pytest.mark.parametrize("spoils", ["issuer", "audience", "nonce", "expired", "key", "shared key", "unsigned"])

@@ -117,7 +117,10 @@ class AxisGrain(NamedTuple):
 def see(
     placed: PlacedDimension, members: HierarchyMembers, opening: Opening, opens_into: PlacedDimension | None
 ) -> Placement:
-    """What is seen of a hierarchy with its open members. The latest are kept: a step changes one of a few."""
+    """What is seen of a hierarchy with its open members. The latest are kept: a step changes one of a few.
+
+    Args: of `members` as a reader sees them, hidden ones are not reached.
+    """
     masks = open_masks(opening, members)
     start = members.depth_of(placed.level)
     is_open: list[np.ndarray] = []
@@ -133,6 +136,8 @@ def see(
             reached.append(np.ones(len(level), np.bool_))
         else:
             reached.append((reached[-1] & is_open[depth - 1])[level.parent])
+        if members.visible:
+            reached[-1] = reached[-1] & members.visible[depth]
         seen.append(reached[-1] & ~passed)
     return Placement(placed, members, start, tuple(is_open), tuple(reached), tuple(seen), opens_into)
 

@@ -282,9 +282,9 @@ class Questioner:
         """Raises LimitError where a measure would be ranked or compared at more groups than may be answered."""
         counts = []
         for each in levels:
-            members = self.source.members(each.dimension, each.hierarchy)
-            level = members.levels[members.depth_of(each.level)]
-            counts.append((level.caption, len(level)))
+            members = self.seen.members(each.dimension, each.hierarchy)
+            depth = members.depth_of(each.level)
+            counts.append((members.levels[depth].caption, members.count_at(depth)))
         groups = min(prod(count for _, count in counts), self.seen.record_count(grain))
         size = size_of_groups(groups, 1)
         refuse_beyond(size, self.budget, counts, self.seen.is_all)

@@ -109,7 +109,7 @@ def refuse_beyond(size: Size, budget: Budget, levels: Iterable[tuple[str, int]],
 
 def _room(parts: list[tuple[Placement, int]]) -> int:
     """How many groups members can make: only those below what is open where there are very many."""
-    whole = prod(len(placement.members.levels[depth]) for placement, depth in parts)
+    whole = prod(placement.members.count_at(depth) for placement, depth in parts)
     if whole <= WHOLE_LIMIT:
         return whole
     return prod(max(int(placement.is_reached[depth].sum()), 1) for placement, depth in parts)
@@ -117,9 +117,7 @@ def _room(parts: list[tuple[Placement, int]]) -> int:
 
 def _overlap(parts: list[tuple[Placement, int]]) -> int:
     """How often a record can count: once in each set of a list that holds it."""
-    return prod(
-        len(placement.members.levels[depth]) for placement, depth in parts if placement.members.spread is not None
-    )
+    return prod(placement.members.count_at(depth) for placement, depth in parts if placement.members.spread is not None)
 
 
 def shown_levels(shape: Shape) -> Iterator[tuple[str, int]]:

@@ -6,6 +6,7 @@ from itertools import zip_longest
 
 import numpy as np
 
+from dastan.core.analysis.captions import Members
 from dastan.core.analysis.document import AxisName
 from dastan.core.analysis.resolve import find_dimension
 from dastan.core.analysis.ways import leads_on
@@ -18,16 +19,16 @@ from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 
 
-def placements_on(axis: AxisName, questioner: Questioner) -> tuple[Placement, ...]:
-    """What is seen of the hierarchies on an axis."""
+def placements_on(axis: AxisName, questioner: Questioner, members: Members) -> tuple[Placement, ...]:
+    """What is open of the hierarchies on an axis, by their members."""
     placements = []
-    document, source = questioner.document, questioner.source
+    document = questioner.document
     placed = document.question.axis(axis)
     for outer, inner in zip_longest(placed, placed[1:]):
-        members = source.members(outer.dimension, outer.hierarchy)
+        found = members(outer.dimension, outer.hierarchy)
         opening = document.opening(outer.dimension, outer.hierarchy)
         into = inner if inner is not None and leads_on(document, outer, inner) else None
-        placements.append(see(outer, members, opening, into))
+        placements.append(see(outer, found, opening, into))
     return tuple(placements)
 
 

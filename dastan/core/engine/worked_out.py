@@ -13,11 +13,12 @@ from datetime import date
 
 import numpy as np
 
+from dastan.core.analysis.captions import Members
 from dastan.core.analysis.document import AXES, Analysis, PlacedDimension
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.cells_on_rows import filled_on_rows
 from dastan.core.engine.cube import Cube, build_cube
-from dastan.core.engine.facts import Fact, ask_facts, plan_facts, size_of_plans
+from dastan.core.engine.facts import Fact, FactPlan, ask_facts, plan_facts, size_of_plans
 from dastan.core.engine.grains import AxisGrain
 from dastan.core.engine.ground import OnCube
 from dastan.core.engine.limits import AxisLimits, find_limits
@@ -76,17 +77,28 @@ def _grouped(questioner: Questioner, formulas: tuple[Formula, ...]) -> tuple[lis
     """Everything that is asked of the source, once it is known not to be too much; and the axes with their limits."""
     bare = shape_of(questioner)
     plans = plan_facts(questioner, formulas, bare)
-    size = size_of_plans(plans, bare, questioner)
-    refuse_beyond(size, questioner.budget, shown_levels(bare), questioner.seen.is_all)
-    questioner.watch.admit(size.memory_bytes)
+    if questioner.seen.is_all:
+        _refuse_too_large(plans, bare, questioner)
+    else:
+        seen = shape_of(questioner, questioner.seen.members)
+        _refuse_too_large(plan_facts(questioner, formulas, seen), seen, questioner)
     shape = limited(bare, questioner)
     return ask_facts(plans, shape, questioner), shape
 
 
-def shape_of(questioner: Questioner) -> Shape:
-    """The two axes as they are seen, without their limits."""
+def _refuse_too_large(plans: list[FactPlan], shape: Shape, questioner: Questioner) -> None:
+    """Raises LimitError for what would come to too much. Whoever may not see everything is refused by what they see, as
+    if nothing else were there: a refusal tells nothing of what is hidden, not even by being one."""
+    size = size_of_plans(plans, shape, questioner)
+    refuse_beyond(size, questioner.budget, shown_levels(shape), questioner.seen.is_all)
+    questioner.watch.admit(size.memory_bytes)
+
+
+def shape_of(questioner: Questioner, members: Members | None = None) -> Shape:
+    """The two axes as they are open, without their limits. Args: `members` are all that there are, unless said."""
     over = questioner.document.question.totals_over
-    return Shape(*(AxisLimits(placements_on(axis, questioner), over) for axis in AXES))
+    found = members or questioner.source.members
+    return Shape(*(AxisLimits(placements_on(axis, questioner, found), over) for axis in AXES))
 
 
 def limited(bare: Shape, questioner: Questioner) -> Shape:

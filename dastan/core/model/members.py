@@ -119,12 +119,16 @@ class HierarchyMembers:
         """Whether the reader these members are for may see one."""
         return not self.visible or bool(self.visible[depth][code])
 
+    def count_at(self, depth: int) -> int:
+        """How many members a level has that the reader may see."""
+        return int(self.visible[depth].sum()) if self.visible else len(self.levels[depth])
+
     def seen_by(self, allowed: np.ndarray) -> HierarchyMembers:
         """The members as a reader sees them who may see only some dimension rows, `(n_rows + 2,) bool`."""
         visible = tuple(
             self._chosen(np.flatnonzero(allowed), depth, len(level)) for depth, level in enumerate(self.levels)
         )
-        return replace(self, visible=visible)
+        return self._seen(visible)
 
     def seen_at(self, codes: np.ndarray) -> HierarchyMembers:
         """The members as a reader sees them who may see only those `codes` of the finest level, and what is above."""
@@ -133,7 +137,18 @@ class HierarchyMembers:
             seen = np.zeros(len(level), np.bool_)
             seen[self.at_depth(codes, len(self.levels) - 1, depth)] = True
             visible.append(seen)
-        return replace(self, visible=tuple(visible))
+        return self._seen(tuple(visible))
+
+    def _seen(self, visible: tuple[np.ndarray, ...]) -> HierarchyMembers:
+        """These members as far as they are visible: what has nothing visible below it cannot be opened."""
+        levels = [self.levels[-1]]
+        for depth in range(len(self.levels) - 1, 0, -1):
+            above, below = self.levels[depth - 1], levels[0]
+            has_key = np.array([key is not None for key in below.keys], np.bool_)
+            opens = visible[depth] & (has_key | below.can_open)
+            can_open = above.can_open & (np.bincount(below.parent[opens], minlength=len(above)) > 0)
+            levels.insert(0, replace(above, can_open=can_open, is_passed=above.is_passed & can_open))
+        return replace(self, levels=tuple(levels), visible=visible)
 
     def _chosen(self, rows: np.ndarray, depth: int, count: int) -> np.ndarray:
         found = np.zeros(count, np.bool_)

@@ -97,6 +97,17 @@ async def done(server: ServerDep, connection: ConnectionDep, request: Request) -
     return response
 
 
+@router.get("/leave", include_in_schema=False)
+async def leave(server: ServerDep, request: Request) -> RedirectResponse:
+    """Sends the browser to the provider to sign out there too, which asks them first and sends them back to sign in."""
+    try:
+        _require_room()
+        address = await PROVIDER.run(_sign_on(server).way_out, f"{_site(server, request)}/sign-in")
+    except SignOnError as exc:
+        return RedirectResponse(f"/sign-in?{urlencode({'trouble': exc.code})}", 303)
+    return RedirectResponse(address, 303)
+
+
 def _signed_on(
     sign_on: SignOn, claims: Claims, attempt: Attempt, server: Server, connection: sqlite3.Connection, request: Request
 ) -> RedirectResponse:
@@ -126,7 +137,12 @@ def _require_room() -> None:
 
 def _back(server: Server, request: Request) -> str:
     """The address that the provider sends back to, which it must know beforehand."""
-    return f"{server.settings.address or str(request.base_url).rstrip('/')}{router.prefix}/done"
+    return f"{_site(server, request)}{router.prefix}/done"
+
+
+def _site(server: Server, request: Request) -> str:
+    """The address of this server's pages."""
+    return server.settings.address or str(request.base_url).rstrip("/")
 
 
 def _own_page(to: str) -> str:

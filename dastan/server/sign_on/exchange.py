@@ -108,6 +108,22 @@ class SignOn:
             claims = self._checked(token, attempt)
             return self._claims({**self._more(client, claims), **claims})
 
+    def way_out(self, back: str) -> str:
+        """The provider's address for signing out there, as OpenID Connect has it (RP-Initiated Logout 1.0).
+
+        Args: `back` is the page to come back to. Raises SignOnError where the provider has none."""
+        address = self._asked().metadata.get("end_session_endpoint")
+        if not isinstance(address, str):
+            raise SignOnError("stays", "it has no end_session_endpoint")
+        try:
+            safe_address(address)
+        except ValueError as exc:
+            raise SignOnError("stays", f"its end_session_endpoint does not hold: {exc}") from exc
+        asked = httpx2.URL(address).copy_merge_params(
+            {"client_id": self.provider.client_id, "post_logout_redirect_uri": back}
+        )
+        return str(asked)
+
     def _checked(self, token: Mapping[str, Any], attempt: Attempt) -> dict[str, Any]:
         """What the identity token says, once its signature and all that it must say are right."""
         raw = token.get("id_token")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal, get_args
 
 TroubleCode = Literal[
-    "unreachable", "busy", "stale", "refused", "unclear", "not-invited", "name-taken", "shut-out", "no-name"
+    "unreachable", "busy", "stale", "refused", "unclear", "not-invited", "name-taken", "shut-out", "no-name", "stays"
 ]
 TROUBLES: frozenset[str] = frozenset(get_args(TroubleCode))
 
@@ -22,6 +22,7 @@ _WORDS: dict[TroubleCode, tuple[str, str]] = {
     ),
     "shut-out": ("You may not sign in here any more.", "Ask an administrator."),
     "no-name": ("{0} does not say what you sign in as.", "Ask an administrator: it may be told by another claim."),
+    "stays": ("{0} cannot be left from here.", "Sign out there yourself."),
 }
 
 

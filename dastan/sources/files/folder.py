@@ -73,6 +73,12 @@ def open_folder(folder: Path) -> OpenModel:
     return OpenModel(source.model, source, notes, file.parent, version, file)
 
 
+def folders_in(folder: Path) -> tuple[Path, ...]:
+    """The folders of a folder that hold a model document, by name."""
+    folders = sorted(folder.iterdir()) if folder.is_dir() else []
+    return tuple(each for each in folders if any((each / name).is_file() for name in MODEL_NAMES))
+
+
 def look_at_model(folder: Path) -> SemanticModel:
     """The model document of a folder, without its tables. Raises SourceError, ModelError."""
     file = find_model(folder)

@@ -15,7 +15,7 @@ const themeIcon = computed(() => (isDark.value ? mdiWhiteBalanceSunny : mdiWeath
 
 async function leave(): Promise<void> {
   await session.signOut().catch(problem.tell)
-  await router.push({ name: 'sign-in' })
+  await router.push({ name: 'sign-in', query: { out: '' } })
 }
 
 async function seeMyself(): Promise<void> {

@@ -115,11 +115,16 @@ class AxisGrain(NamedTuple):
 
 @lru_cache(_SEEN_KEPT)
 def see(
-    placed: PlacedDimension, members: HierarchyMembers, opening: Opening, opens_into: PlacedDimension | None
+    placed: PlacedDimension,
+    members: HierarchyMembers,
+    opening: Opening,
+    opens_into: PlacedDimension | None,
+    hides: bool = False,
 ) -> Placement:
     """What is seen of a hierarchy with its open members. The latest are kept: a step changes one of a few.
 
-    Args: of `members` as a reader sees them, hidden ones are not reached.
+    Args: `hides`: what is not visible of the members is not reached. Usually it is, since it may have a part in what is
+        shown: no record of it is let through, and a joint member's second part stands nowhere.
     """
     masks = open_masks(opening, members)
     start = members.depth_of(placed.level)
@@ -136,7 +141,7 @@ def see(
             reached.append(np.ones(len(level), np.bool_))
         else:
             reached.append((reached[-1] & is_open[depth - 1])[level.parent])
-        if members.visible:
+        if hides and members.visible:
             reached[-1] = reached[-1] & members.visible[depth]
         seen.append(reached[-1] & ~passed)
     return Placement(placed, members, start, tuple(is_open), tuple(reached), tuple(seen), opens_into)

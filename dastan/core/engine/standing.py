@@ -6,7 +6,6 @@ from itertools import zip_longest
 
 import numpy as np
 
-from dastan.core.analysis.captions import Members
 from dastan.core.analysis.document import AxisName
 from dastan.core.analysis.resolve import find_dimension
 from dastan.core.analysis.ways import leads_on
@@ -19,16 +18,16 @@ from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 
 
-def placements_on(axis: AxisName, questioner: Questioner, members: Members) -> tuple[Placement, ...]:
-    """What is open of the hierarchies on an axis, by their members."""
+def placements_on(axis: AxisName, questioner: Questioner, as_seen: bool = False) -> tuple[Placement, ...]:
+    """What is open of the hierarchies on an axis; as the reader sees it, where that is wanted."""
     placements = []
-    document = questioner.document
+    document, source = questioner.document, questioner.seen if as_seen else questioner.source
     placed = document.question.axis(axis)
     for outer, inner in zip_longest(placed, placed[1:]):
-        found = members(outer.dimension, outer.hierarchy)
+        members = source.members(outer.dimension, outer.hierarchy)
         opening = document.opening(outer.dimension, outer.hierarchy)
         into = inner if inner is not None and leads_on(document, outer, inner) else None
-        placements.append(see(outer, found, opening, into))
+        placements.append(see(outer, members, opening, into, as_seen))
     return tuple(placements)
 
 

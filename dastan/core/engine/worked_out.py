@@ -13,7 +13,6 @@ from datetime import date
 
 import numpy as np
 
-from dastan.core.analysis.captions import Members
 from dastan.core.analysis.document import AXES, Analysis, PlacedDimension
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.cells_on_rows import filled_on_rows
@@ -80,7 +79,7 @@ def _grouped(questioner: Questioner, formulas: tuple[Formula, ...]) -> tuple[lis
     if questioner.seen.is_all:
         _refuse_too_large(plans, bare, questioner)
     else:
-        seen = shape_of(questioner, questioner.seen.members)
+        seen = shape_of(questioner, as_seen=True)
         _refuse_too_large(plan_facts(questioner, formulas, seen), seen, questioner)
     shape = limited(bare, questioner)
     return ask_facts(plans, shape, questioner), shape
@@ -94,11 +93,10 @@ def _refuse_too_large(plans: list[FactPlan], shape: Shape, questioner: Questione
     questioner.watch.admit(size.memory_bytes)
 
 
-def shape_of(questioner: Questioner, members: Members | None = None) -> Shape:
-    """The two axes as they are open, without their limits. Args: `members` are all that there are, unless said."""
+def shape_of(questioner: Questioner, as_seen: bool = False) -> Shape:
+    """The two axes as they are open, without their limits. Args: `as_seen` by the reader: nothing hidden has a part."""
     over = questioner.document.question.totals_over
-    found = members or questioner.source.members
-    return Shape(*(AxisLimits(placements_on(axis, questioner, found), over) for axis in AXES))
+    return Shape(*(AxisLimits(placements_on(axis, questioner, as_seen), over) for axis in AXES))
 
 
 def limited(bare: Shape, questioner: Questioner) -> Shape:

@@ -32,7 +32,13 @@ def sign_in(page: Page, name: str, password: str) -> None:
 
 
 def entry(page: Page, caption: str) -> Locator:
-    return page.get_by_role("navigation", name="Catalogue").get_by_role("button", name=caption, exact=True)
+    """An entry of the catalogue, unfolded where it is folded away."""
+    catalogue = page.get_by_role("navigation", name="Catalogue")
+    found = catalogue.get_by_role("button", name=caption, exact=True)
+    folds = catalogue.locator("[data-entry=fold][aria-expanded=false]")
+    while not found.count() and folds.count():
+        folds.first.click()
+    return found
 
 
 def choose(page: Page, what: Locator, words: str) -> None:

@@ -12,6 +12,7 @@ def begun(page: Page, *measures: str) -> Desk:
     page.get_by_role("button", name="New analysis").click()
     desk = Desk(page)
     page.get_by_text("Drag a measure here to see a number.").wait_for()
+    desk.unfold()
     desk.put(*measures)
     return desk
 
@@ -39,6 +40,13 @@ class Desk:
         return self.catalogue.get_by_role(
             "button", name=re.compile(rf"^{re.escape(caption)}( (people|cr|records|cards|vehicles|incidents|km|min))?$")
         )
+
+    def unfold(self) -> None:
+        """Unfolds all of the catalogue, but for the levels of hierarchies."""
+        folds = self.catalogue.locator("[data-entry=fold][aria-expanded=false]")
+        self.catalogue.locator("[data-entry]").first.wait_for()
+        while folds.count():
+            folds.first.click()
 
     def sentence(self) -> str:
         """The sentence, its words one space apart."""

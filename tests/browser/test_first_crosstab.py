@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.desk import Desk
+from tests.browser.desk import Desk, begun
 
 MODES = ["Tram", "Metro", "Bus", "Ferry", "without a line", "All lines"]
 YEARS = ["2021", "2022", "2023", "2024", "2025", "All dates"]
@@ -191,8 +191,7 @@ def test_a_wrong_password_and_an_unknown_analysis_are_said_plainly(
 
 def test_several_facts_stand_side_by_side_by_line_against_month(sign_in: Callable[[str], Page]) -> None:
     page = sign_in("ines")
-    page.get_by_role("button", name="New analysis").click()
-    desk = Desk(page)
+    desk = begun(page)
     for caption in (
         "Boardings people", "Incidents opened incidents", "Incidents resolved incidents", "Incidents open incidents",
         "Vehicles available vehicles", "Operating cost cr",

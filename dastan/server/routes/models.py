@@ -18,13 +18,16 @@ from dastan.core.analysis.names import check_names
 from dastan.core.analysis.offer import Offer, Thing
 from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.resolve import check_level, find_dimension, find_hierarchy
+from dastan.core.engine.seen import Seen
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError
 from dastan.core.language.completing import Completions, complete
 from dastan.core.model.parts import MemberPath
+from dastan.core.model.reach import grain_of
 from dastan.core.reading.beside import Asking, Beside, beside, count_shown
 from dastan.core.reading.everything_made import MadeThing, everything_made
 from dastan.core.reading.preview import Preview
+from dastan.core.words.first_sentences import FirstSentence, first_sentences
 from dastan.core.words.reading import Reading, read_question
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.core.words.written import write_question
@@ -211,6 +214,19 @@ def write_words(document: Analysis, reader: ReaderDep) -> Written:
     check_document(document, reader.shelved.model)
     model = with_made(reader.shelved.model, document)
     return Written(write_question(document.question, Vocabulary(model, reader.members_of(document))))
+
+
+@router.get("/{model}/first-sentences")
+@in_lane(QUESTIONS)
+def begin_with(reader: ReaderDep, server: ServerDep) -> tuple[FirstSentence, ...]:
+    """Sentences that a new analysis can begin with, and what they ask."""
+    shelved = reader.shelved
+    seen = Seen(shelved.model, shelved.opened.source, reader.rights, shelved.cache.group)
+    with server.admission.running(reader.person.id, Watch(), shelved.model.caption):
+        return first_sentences(
+            Vocabulary(shelved.model, reader.members),
+            lambda measure, calendar: seen.newest(grain_of(measure), calendar.name),
+        )
 
 
 class FormulaIn(BaseModel):

@@ -58,6 +58,8 @@ const laying = useLaying()
 const listing = useListing()
 const selection = useSelection()
 const isFolded = useStorage('dastan-catalogue-folded', false)
+/** Whether the sentence is being written by hand. */
+const isWriting = ref(false)
 const slip = ref<'' | 'save' | 'copy' | 'share' | 'look'>('')
 const sheet = ref<HTMLElement | null>(null)
 useDropMonitor()
@@ -159,7 +161,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       </template>
     </TopStrip>
     <UnkeptLine />
-    <SentenceBar />
+    <SentenceBar v-model:writing="isWriting" />
     <WayBackLine />
     <LostLine />
     <WarningLine />
@@ -177,7 +179,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
             <p class="soft">Nothing is counted until you ask.</p>
             <v-btn variant="flat" color="primary" @click="workspace.run">Show it</v-btn>
           </div>
-          <EmptySheet v-else-if="isBare" />
+          <EmptySheet v-else-if="isBare" @write="isWriting = true" />
           <div v-else-if="holdsNothing" class="notice">
             <p class="first">No records are left.</p>
             <p class="soft">The filters in the sentence keep none. Click one of them to change or lift it, or go back a step on the trail.</p>

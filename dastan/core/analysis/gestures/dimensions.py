@@ -8,6 +8,7 @@ from typing import Literal
 from dastan.core.analysis.captions import Members, level_caption
 from dastan.core.analysis.checks import check_reach
 from dastan.core.analysis.document import Analysis, AxisName, PlacedDimension
+from dastan.core.analysis.fitting import fitting_axis
 from dastan.core.analysis.gestures.step import HierarchyStep, Step
 from dastan.core.analysis.placed_measures import turned_views
 from dastan.core.analysis.placing import (
@@ -25,12 +26,13 @@ from dastan.core.model.document import SemanticModel
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PutDimension(HierarchyStep):
-    """Puts a hierarchy on an axis, or moves it there, from `level` down (from its top without)."""
+    """Puts a hierarchy on an axis, or moves it there, from `level` down (from its top without). Without an axis it goes
+    where it fits best."""
 
     dimension: str
     hierarchy: str
     level: str | None = None
-    axis: AxisName
+    axis: AxisName | None = None
     at: int | None = None
     kind: Literal["put_dimension"] = "put_dimension"
 
@@ -49,17 +51,21 @@ class PutDimension(HierarchyStep):
             start = hierarchy.levels.index(level)
             skipped = tuple(each for each in present.skipped if hierarchy.levels.index(each) > start)
             placed = replace(present, level=level, skipped=skipped)
-        target = before.axis(self.axis)
+        axis = self._axis(document, model)
+        target = before.axis(axis)
         at = len(target) if self.at is None else self.at
         question = without_dimension(before, *self.own)
-        if question.measures_on == self.axis and question.measures_at is not None:
+        if question.measures_on == axis and question.measures_at is not None:
             stood = sum(not is_same_hierarchy(each, placed) for each in target[:at])
             question = replace(question, measures_at=question.measures_at + (stood < question.measures_at))
         on_axis = moved(target, placed, at, lambda each: is_same_hierarchy(each, placed))
-        return replace(document, question=question.with_axis(self.axis, on_axis))
+        return replace(document, question=question.with_axis(axis, on_axis))
+
+    def _axis(self, document: Analysis, model: SemanticModel) -> AxisName:
+        return self.axis or fitting_axis(document, *self.own, model)
 
     def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
-        joining = "by" if self.axis == "rows" else "against"
+        joining = "by" if self._axis(before, model) == "rows" else "against"
         if self.level is not None:
             return f"{joining} {level_caption(find_dimension(model, self.dimension), self.level)}"
         return f"{joining} {self.caption(model)}"

@@ -4,7 +4,7 @@ import type { Catalogue } from '@/api/types'
 import { useAsking } from '../asking'
 import { useWorkspace } from '../store'
 
-const props = defineProps<{ filter: Catalogue['filters'][number] }>()
+const props = defineProps<{ filter: Catalogue['filters'][number]; best?: boolean }>()
 const workspace = useWorkspace()
 const asking = useAsking()
 const at = computed(() =>
@@ -28,8 +28,8 @@ function turn(): void {
 </script>
 
 <template>
-  <div class="entry" :class="{ placed: isPlaced }" :title="title">
-    <button type="button" class="plain-button grow" :aria-pressed="isPlaced" @click="turn"><span class="caption">{{ filter.caption }}</span></button>
+  <div class="entry" :class="{ placed: isPlaced, best }" :title="title">
+    <button type="button" class="plain-button grow" data-entry="thing" tabindex="-1" :aria-pressed="isPlaced" @click="turn"><span class="caption">{{ filter.caption }}</span></button>
   </div>
 </template>
 

@@ -23,10 +23,10 @@ function open(): void {
 
 <template>
   <div ref="row" class="entry" :title="title">
-    <button type="button" class="plain-button grow" @click="open">
+    <button type="button" class="plain-button grow" data-entry="thing" tabindex="-1" @click="open">
       <span class="caption made">{{ joint.joint.caption }}</span><span class="unit">{{ lost ? `${joint.there} of ${joint.joins.length} there` : joint.joint.how !== 'together' ? joint.joint.how : `${joint.joins.length} joined` }}</span>
     </button>
-    <button class="plain-button more" :aria-label="`What can be done with ${joint.joint.caption}`" @click="open">
+    <button class="plain-button more" tabindex="-1" :aria-label="`What can be done with ${joint.joint.caption}`" @click="open">
       <v-icon :icon="mdiDotsHorizontal" size="14" />
     </button>
   </div>

@@ -26,10 +26,10 @@ function open(): void {
 
 <template>
   <div ref="row" class="entry" :class="{ placed: isPlaced }" :title="title">
-    <DragThing class="grow" :thing="listThing(list.name)" click-acts @act="turn">
+    <DragThing class="grow" data-entry="thing" tabindex="-1" :thing="listThing(list.name)" click-acts @act="turn">
       <span class="caption" :class="{ made: list.of === 'analysis' }">{{ list.caption }}</span>
     </DragThing>
-    <button class="plain-button more" :aria-label="`What can be done with ${list.caption}`" @click="open">
+    <button class="plain-button more" tabindex="-1" :aria-label="`What can be done with ${list.caption}`" @click="open">
       <v-icon :icon="mdiDotsHorizontal" size="14" />
     </button>
   </div>

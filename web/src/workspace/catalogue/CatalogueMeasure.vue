@@ -7,7 +7,7 @@ import { useWorkspace } from '../store'
 import { useThingMenu } from '../thingMenu'
 import { measureThing } from '../things'
 
-const props = defineProps<{ measure: CatalogueMeasure; placed: boolean; isMade?: boolean }>()
+const props = defineProps<{ measure: CatalogueMeasure; placed: boolean; isMade?: boolean; best?: boolean }>()
 const workspace = useWorkspace()
 const menu = useThingMenu()
 const row = ref<HTMLElement | null>(null)
@@ -20,11 +20,11 @@ function put(): void {
 </script>
 
 <template>
-  <div ref="row" class="entry" :class="{ placed }" :title="measure.description">
-    <DragThing class="grow" :thing="thing" click-acts @act="put">
+  <div ref="row" class="entry" :class="{ placed, best }" :title="measure.description">
+    <DragThing class="grow" data-entry="thing" tabindex="-1" :thing="thing" click-acts @act="put">
       <span class="caption" :class="{ made: isMade }">{{ measure.caption }}</span><span class="unit">{{ measure.unit }}</span>
     </DragThing>
-    <button class="plain-button more" :aria-label="`What can be done with ${measure.caption}`" @click="row && menu.open(thing, row)">
+    <button class="plain-button more" tabindex="-1" :aria-label="`What can be done with ${measure.caption}`" @click="row && menu.open(thing, row)">
       <v-icon :icon="mdiDotsHorizontal" size="14" />
     </button>
   </div>

@@ -1,16 +1,20 @@
 <script setup lang="ts">
 import { mdiChevronDoubleLeft, mdiFormatListBulleted, mdiPlus } from '@mdi/js'
-import { computed, defineAsyncComponent, ref } from 'vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
+import type { CatalogueDimension as CatalogueEntry } from '@/api/types'
 import { useDragging } from '../dragging'
 import { useMaking } from '../making/making'
 import { useWorkspace } from '../store'
 import CatalogueDimension from './CatalogueDimension.vue'
+import CatalogueFold from './CatalogueFold.vue'
 import CatalogueFilter from './CatalogueFilter.vue'
 import CatalogueJoint from './CatalogueJoint.vue'
 import CatalogueList from './CatalogueList.vue'
 import CatalogueMeasure from './CatalogueMeasure.vue'
 import CatalogueWay from './CatalogueWay.vue'
+import { useFolds } from './folds'
 import { searchCatalogue, withLayouts } from './search'
+import { useRoving } from './useRoving'
 
 const MadeSheet = defineAsyncComponent(() => import('../making/MadeSheet.vue'))
 const emit = defineEmits<{ fold: [] }>()
@@ -19,48 +23,86 @@ const dragging = useDragging()
 const making = useMaking()
 const words = ref('')
 const isListed = ref(false)
+const list = ref<HTMLElement | null>(null)
+const { isInside, enter, onFocusin, onFocusout, onKeydown } = useRoving(list)
+const folds = useFolds(computed(() => workspace.draft?.model ?? ''))
+const isSearching = computed(() => words.value.trim() !== '')
 const found = computed(() => searchCatalogue(withLayouts(workspace.catalogue, workspace.shown?.layouts ?? []), workspace.document?.ways_down ?? [], workspace.shown?.made ?? [], workspace.shown?.joints ?? [], workspace.shown?.lists ?? [], words.value))
 const placedMeasures = computed(() => new Set(workspace.document?.question?.measures?.map((each) => each.measure)))
 const notes = computed(() => workspace.catalogue?.notes ?? [])
-const reasons = computed(() => workspace.shown?.unavailable)
+const reasons = computed(() => workspace.shown?.unavailable ?? {})
+const filters = computed(() => workspace.document?.question?.filters ?? [])
+
+/** The folders with a measure in use; what was used lately stands open as well, or the first one to begin with. */
+const usedFolders = computed(() => found.value.folders.filter((folder) => folder.measures.some((each) => placedMeasures.value.has(each.name))).map((each) => each.caption))
+watch(usedFolders, (now) => now.forEach(folds.use))
+const openFolders = computed(() => {
+  const all = found.value.folders.map((each) => each.caption)
+  const some = all.filter((each) => usedFolders.value.includes(each) || folds.wasUsed(each))
+  return new Set(some.length ? some : all.slice(0, 1))
+})
+
+/** A dimension by none of whose hierarchies the measures can be told stands with the others at the end. */
+function isOut(dimension: CatalogueEntry): boolean {
+  return dimension.hierarchies.every((each) => reasons.value[`${dimension.name}/${each.name}`])
+}
+const dimensions = computed(() => found.value.dimensions.filter((each) => !isOut(each)))
+const outside = computed(() => found.value.dimensions.filter(isOut))
+
+/** Further sections, each under a line of its own: unfolded while something of it is in use. */
+const isListUsed = computed(() => filters.value.some((each) => each.kind === 'members' && each.list))
+const isReadyUsed = computed(() => filters.value.some((each) => each.kind === 'ready'))
+
+function isOpen(key: string, otherwise: boolean): boolean {
+  return isSearching.value || folds.isOpen(key, otherwise)
+}
+
+function turn(key: string, otherwise: boolean): void {
+  if (!isSearching.value) folds.turn(key, folds.isOpen(key, otherwise))
+}
+
+/** Enter puts in what is called most like the words; what is written next takes their place. */
+function putBest(event: KeyboardEvent): void {
+  if (!found.value.best) return
+  list.value?.querySelector<HTMLElement>('.best [data-entry]')?.click()
+  if (event.target instanceof HTMLInputElement) event.target.select()
+}
 </script>
 
 <template>
   <nav class="catalogue" aria-label="Catalogue">
     <div class="head">
-      <input v-model="words" class="search search-field" type="search" placeholder="Find by name" aria-label="Find a measure or dimension" />
+      <input v-model="words" class="search search-field" type="search" placeholder="Find by name" aria-label="Find a measure or dimension" @keydown.enter.prevent="putBest" @keydown.down.prevent="enter" />
       <v-btn :icon="mdiPlus" size="24" aria-label="Make a measure" title="Make a measure of your own" @click="making.begin(null)" />
       <v-btn :icon="mdiFormatListBulleted" size="24" aria-label="All that is made" title="All that is made: what it is, and where it is used" @click="isListed = true" />
       <v-btn :icon="mdiChevronDoubleLeft" size="24" aria-label="Fold the catalogue" title="Fold the catalogue" @click="emit('fold')" />
     </div>
-    <div class="lists">
-      <template v-if="found.made.length || found.joints.length">
-        <h2 class="small-caps">Made here</h2>
-        <CatalogueMeasure v-for="measure in found.made" :key="measure.name" :measure="measure" :placed="placedMeasures.has(measure.name)" is-made />
+    <div ref="list" class="lists" role="group" aria-label="What can be put in" :tabindex="isInside ? -1 : 0" @focusin="onFocusin" @focusout="onFocusout" @keydown="onKeydown">
+      <h2 v-if="found.made.length || found.joints.length || found.folders.length" class="small-caps">Measures</h2>
+      <CatalogueFold v-if="found.made.length || found.joints.length" caption="Made here" :count="found.made.length + found.joints.length" :open="isOpen('made', true)" @turn="turn('made', true)">
+        <CatalogueMeasure v-for="measure in found.made" :key="measure.name" :measure="measure" :placed="placedMeasures.has(measure.name)" is-made :best="found.best === `measure/${measure.name}`" />
         <CatalogueJoint v-for="joint in found.joints" :key="joint.joint.name" :joint="joint" />
-      </template>
-      <template v-for="folder in found.folders" :key="folder.caption">
-        <h2 class="small-caps">{{ folder.caption }}</h2>
-        <CatalogueMeasure v-for="measure in folder.measures" :key="measure.name" :measure="measure" :placed="placedMeasures.has(measure.name)" />
-      </template>
+      </CatalogueFold>
+      <CatalogueFold v-for="folder in found.folders" :key="folder.caption" :caption="folder.caption" :count="folder.measures.length" :open="isOpen(`folder/${folder.caption}`, openFolders.has(folder.caption))" @turn="turn(`folder/${folder.caption}`, openFolders.has(folder.caption))">
+        <CatalogueMeasure v-for="measure in folder.measures" :key="measure.name" :measure="measure" :placed="placedMeasures.has(measure.name)" :best="found.best === `measure/${measure.name}`" />
+      </CatalogueFold>
       <h2 v-if="found.dimensions.length" class="small-caps">Dimensions</h2>
-      <CatalogueDimension v-for="dimension in found.dimensions" :key="dimension.name" :dimension="dimension" :reasons="reasons ?? {}" :unfolded="words.trim() !== ''" />
-      <template v-if="found.ways.length">
-        <h2 class="small-caps">Ways down</h2>
+      <CatalogueDimension v-for="dimension in dimensions" :key="dimension.name" :dimension="dimension" :reasons="reasons" :unfolded="isSearching" :folds="folds" :best="found.best === `dimension/${dimension.name}`" />
+      <CatalogueFold v-if="outside.length" :caption="`${outside.length} out of reach`" title="The measures in the table cannot be told apart by these" :open="isOpen('outside', false)" @turn="turn('outside', false)">
+        <CatalogueDimension v-for="dimension in outside" :key="dimension.name" :dimension="dimension" :reasons="reasons" :unfolded="false" :folds="folds" />
+      </CatalogueFold>
+      <CatalogueFold v-if="found.ways.length" caption="Ways down" :count="found.ways.length" :open="isOpen('ways', true)" @turn="turn('ways', true)">
         <CatalogueWay v-for="way in found.ways" :key="way.caption" :caption="way.caption" :steps="way.steps.length" />
-      </template>
-      <template v-if="found.lists.length">
-        <h2 class="small-caps">Lists</h2>
-        <CatalogueList v-for="list in found.lists" :key="`${list.of}/${list.name}`" :list="list" />
-      </template>
-      <template v-if="found.filters.length">
-        <h2 class="small-caps">Ready-made filters</h2>
-        <CatalogueFilter v-for="filter in found.filters" :key="filter.name" :filter="filter" />
-      </template>
-      <details v-if="notes.length && !words" class="notes soft">
-        <summary>Noticed in the data</summary>
-        <p v-for="note in notes" :key="note">{{ note }}</p>
-      </details>
+      </CatalogueFold>
+      <CatalogueFold v-if="found.lists.length" caption="Lists" :count="found.lists.length" :open="isOpen('lists', isListUsed)" @turn="turn('lists', isListUsed)">
+        <CatalogueList v-for="each in found.lists" :key="`${each.of}/${each.name}`" :list="each" />
+      </CatalogueFold>
+      <CatalogueFold v-if="found.filters.length" caption="Ready-made filters" :count="found.filters.length" :open="isOpen('filters', isReadyUsed)" @turn="turn('filters', isReadyUsed)">
+        <CatalogueFilter v-for="filter in found.filters" :key="filter.name" :filter="filter" :best="found.best === `filter/${filter.name}`" />
+      </CatalogueFold>
+      <CatalogueFold v-if="notes.length && !isSearching" caption="Noticed in the data" :count="notes.length" :open="isOpen('notes', false)" @turn="turn('notes', false)">
+        <p v-for="note in notes" :key="note" class="note soft">{{ note }}</p>
+      </CatalogueFold>
       <p v-if="found.isEmpty" class="soft nothing">Nothing is called “{{ words }}”.</p>
     </div>
     <MadeSheet v-if="isListed" @close="isListed = false" />
@@ -100,17 +142,10 @@ h2 {
   padding: 0 14px;
 }
 
-.notes {
-  padding: 12px 14px 0;
-  font-size: 12px;
-}
-
-.notes summary {
-  cursor: pointer;
-}
-
-.notes p {
+.note {
   margin: 4px 0;
+  padding: 0 14px 0 18px;
+  font-size: 12px;
 }
 
 .nothing {

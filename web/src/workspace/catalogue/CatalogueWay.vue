@@ -8,7 +8,7 @@ defineProps<{ caption: string; steps: number }>()
 
 <template>
   <div class="entry" :title="`A way down that was made here: members of each step open into the next. ${caption}`">
-    <DragThing class="grow" :thing="wayThing(caption)">
+    <DragThing class="grow" data-entry="thing" tabindex="-1" :thing="wayThing(caption)">
       <span class="caption">{{ caption }}</span><LevelDots :shown="0" :all="steps" />
     </DragThing>
   </div>

@@ -11,7 +11,7 @@ import { withGaps } from './gaps'
 const workspace = useWorkspace()
 const dragging = useDragging()
 const WriteSlip = defineAsyncComponent(() => import('./WriteSlip.vue'))
-const isWriting = ref(false)
+const isWriting = defineModel<boolean>('writing', { default: false })
 const bar = ref<HTMLElement | null>(null)
 useLanding(bar, () => null)
 

@@ -73,21 +73,21 @@ def walk(page: Page) -> list[Timing]:
         time_click(page.get_by_role("button", name=name, exact=True).first)
 
     time_click(entry("Boardings people"))
-    choose(entry("Line").and_(page.get_by_role("button", name="Line", exact=True)), "by Line")
-    choose(page.get_by_role("button", name="Calendar", exact=True), "against Calendar")
+    choose(entry("Line").and_(page.get_by_role("button", name="Line", exact=True)), "by Mode")
+    choose(page.get_by_role("button", name="Calendar", exact=True), "against Year")
     for caption in ("Tram", "Metro", "North shore", "2024", "Q1 2024"):
         press(f"Open {caption}")
     press("Close Q1 2024")
     time_click(entry("Fare revenue cr"))
     head = page.get_by_role("rowheader").get_by_role("button", name="Bus", exact=True)
     choose_under(head, "Open and close", "Open every mode")
-    choose(page.get_by_role("button", name="Stop", exact=True), "by Line, each broken down by Stop")
+    choose(page.get_by_role("button", name="Stop", exact=True), "by Mode, each broken down by Zone")
     press("Undo")
     press("Turn")
     press("Turn")
     choose(head, "Keep only Bus")
     choose(
-        page.get_by_role("button", name="Passenger group", exact=True), "by Line, each broken down by Passenger group"
+        page.get_by_role("button", name="Passenger group", exact=True), "by Mode, each broken down by Passenger group"
     )
     press("Undo")
     press("Undo")
@@ -95,7 +95,7 @@ def walk(page: Page) -> list[Timing]:
     time_click(entry("Delay, average min"))
     time_click(entry("Cards seen cards"))
     press("Close 2024")
-    choose(page.get_by_role("button", name="Calendar", exact=True), "Take Calendar away")
+    choose(page.get_by_role("button", name="Calendar", exact=True), "Take Year away")
     press("Undo")
     return timings
 

@@ -54,8 +54,8 @@ def build(page: Page) -> None:
     for caption in ("Boardings people", "Fare revenue cr"):
         entry(page, caption).click()
         page.wait_for_timeout(350)
-    choose(page, entry(page, "Line"), "by Line")
-    choose(page, entry(page, "Calendar"), "against Calendar")
+    choose(page, entry(page, "Line"), "by Mode")
+    choose(page, entry(page, "Calendar"), "against Year")
     choose(page, page.get_by_role("columnheader").get_by_role("button", name="2025", exact=True), "Keep only 2025")
     for name in ("Open 2025", "Open Tram", "Open North shore", "Open Old town", "Open Bus", "Open Ferry"):
         page.get_by_role("button", name=name, exact=True).click()
@@ -65,11 +65,11 @@ def build(page: Page) -> None:
 def narrow(page: Page, address: str) -> None:
     """The three largest lines of each mode that are busy, the rest as others; and a remark on a sum of keys."""
     begin(page, address, "Boardings people", "Cards seen cards")
-    choose(page, entry(page, "Line"), "by Line")
+    choose(page, entry(page, "Line"), "by Mode")
     phrase = page.get_by_role("region", name="What the table shows").get_by_role("button")
     choose_under(page, phrase.filter(has_text="Mode"), "Levels", "Pass over groups")
     choose_under(page, phrase.filter(has_text="Mode"), "Open and close", "Open every mode")
-    choose(page, entry(page, "Calendar"), "against Calendar")
+    choose(page, entry(page, "Calendar"), "against Year")
     words = "The 5 largest lines in each mode by Boardings, the rest as others"
     choose_under(page, phrase.filter(has_text="Mode"), "Show only", words)
     choose_under(page, phrase.filter(has_text="Cards seen"), "Show it as, though it says little", "Sum of cards seen")
@@ -93,8 +93,8 @@ def views(page: Page, address: str) -> None:
 def joining(page: Page, address: str) -> None:
     """Boardings and cards by line against year, two modes joined in their place and opened."""
     begin(page, address, "Boardings people", "Cards seen cards")
-    choose(page, entry(page, "Line"), "by Line")
-    choose(page, entry(page, "Calendar"), "against Calendar")
+    choose(page, entry(page, "Line"), "by Mode")
+    choose(page, entry(page, "Calendar"), "against Year")
     head = page.get_by_role("grid").get_by_role("rowheader")
     for name in ("Tram", "Metro"):
         head.get_by_role("button", name=name, exact=True).click(modifiers=["Control"])
@@ -133,8 +133,8 @@ def statement(page: Page, address: str) -> None:
 def dressed_and_questioned(page: Page, address: str) -> None:
     """Incidents and net by line and year: bars, thousands with the sign turned, the chart, and the records behind."""
     begin(page, address, "Incidents opened incidents", "Net cr")
-    choose(page, entry(page, "Line"), "by Line")
-    choose(page, entry(page, "Calendar"), "against Calendar")
+    choose(page, entry(page, "Line"), "by Mode")
+    choose(page, entry(page, "Calendar"), "against Year")
     for name in ("Open Tram", "Open Bus"):
         page.get_by_role("button", name=name, exact=True).click()
         page.wait_for_timeout(350)

@@ -20,8 +20,8 @@ def begun(page: Page, *measures: str) -> Desk:
 def by_line(page: Page, *measures: str) -> Desk:
     """A new analysis of some measures by the modes of lines."""
     desk = begun(page, *measures)
-    desk.choose(desk.entry("Line"), "by Line")
-    desk.expect_step("by Line")
+    desk.choose(desk.entry("Line"), "by Mode")
+    desk.expect_step("by Mode")
     return desk
 
 

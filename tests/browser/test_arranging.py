@@ -18,7 +18,7 @@ def test_the_largest_with_the_rest_ordered_and_turned_without_losing_any_of_it(
 ) -> None:
     page = sign_in("ines")
     desk = begun(page, "Boardings people")
-    desk.choose(desk.entry("Line"), "by Line")
+    desk.choose(desk.entry("Line"), "by Mode")
     desk.expect_rows(["Tram", "Metro", "Bus", "Ferry", "without a line", "All lines"])
     desk.choose_under(
         desk.phrase("Mode"), "Show only", "The largest modes that make 80 % of Boardings, the rest as others"
@@ -31,7 +31,7 @@ def test_the_largest_with_the_rest_ordered_and_turned_without_losing_any_of_it(
     assert sum(shown) == total
     assert sum(shown[:-1]) >= 0.8 * total > sum(sorted(shown[:-1])[1:])
     desk.choose_under(desk.phrase("Boardings").first, "Order by it", "Modes largest first")
-    desk.expect_step("ordered Line by Boardings, largest first")
+    desk.expect_step("ordered Mode by Boardings, largest first")
     ordered = numbers([desk.row(each)[0] for each in desk.rows()[:-2]])
     assert ordered == sorted(ordered, reverse=True)
     desk.choose_under(desk.phrase("Mode").first, "Totals", "Grand total in the first row")
@@ -93,7 +93,7 @@ def test_accounts_open_down_to_a_parents_own_records(sign_in: Callable[[str], Pa
 def test_the_ferry_desk_sees_its_own_lines_and_is_told_so(sign_in: Callable[[str], Page]) -> None:
     page = sign_in("oda")
     desk = begun(page, "Boardings people")
-    desk.choose(desk.entry("Line"), "by Line")
+    desk.choose(desk.entry("Line"), "by Mode")
     desk.expect_rows(["Ferry", "without a line", "All lines"])
     assert desk.sentence().endswith("as far as the ferry desk may see")
     desk.choose(desk.head("Ferry"), "Choose members of Line…")

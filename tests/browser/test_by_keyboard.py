@@ -78,10 +78,10 @@ def test_from_nothing_to_a_crosstab_down_and_back(sign_in: SignIn) -> None:
     expect(focused).to_contain_text("Punctuality")
     desk.entry("Calendar").focus()
     page.keyboard.press("Enter")
-    desk.expect_step("against Calendar")
+    desk.expect_step("against Year")
     desk.entry("Calendar").focus()
     page.keyboard.press("Enter")  # once it is there, a click shows all that can be done with it
-    page.get_by_role("menuitem", name="Take Calendar away").wait_for()
+    page.get_by_role("menuitem", name="Take Year away").wait_for()
     page.keyboard.press("Escape")
     expect(page.get_by_role("menuitem")).to_have_count(0)
     page.get_by_role("grid").focus()
@@ -132,7 +132,7 @@ def test_the_headers_above_are_reached_opened_selected_and_ordered_by(sign_in: S
     assert spoken(page) == "2021, Fare revenue"
     page.keyboard.press("Enter")
     choose(page, "Order by it", "Groups largest first")
-    expect(page.locator("[aria-current=step]")).to_contain_text("ordered Line by Fare revenue")
+    expect(page.locator("[aria-current=step]")).to_contain_text("ordered Mode by Fare revenue")
     page.get_by_role("grid").focus()
     page.keyboard.press("ArrowUp")
     assert spoken(page) == "2021"

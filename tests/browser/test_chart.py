@@ -102,8 +102,8 @@ def test_every_form_is_drawn_and_taken_away(sign_in: SignIn, tmp_path: Path) -> 
 def test_too_many_members_are_said(sign_in: SignIn) -> None:
     page = sign_in("ines")
     desk = begun(page, "Boardings people")
-    desk.choose(desk.entry("Stop"), "by Stop")
-    desk.expect_step("by Stop")
+    desk.choose(desk.entry("Stop"), "by Zone")
+    desk.expect_step("by Zone")
     desk.choose_under(desk.phrase("Zone"), "Only", "Stops")
     desk.expect_step("only stops")
     page.get_by_role("button", name="The chart of it").click()
@@ -111,8 +111,8 @@ def test_too_many_members_are_said(sign_in: SignIn) -> None:
     drawn = r"Drawn are the largest 60 of \d+; the rest comes to \d\d % and would dwarf them: it is in the table\."
     expect(page.get_by_text(re.compile(drawn))).to_be_visible()
     assert "others" not in behind(page)
-    desk.choose(desk.entry("Fare product"), "against Fare product")
-    desk.expect_step("against Fare product")
+    desk.choose(desk.entry("Fare product"), "against Fare family")
+    desk.expect_step("against Fare family")
     page.get_by_role("button", name="to 100 %").click()
     drawn = r"Drawn are the largest 59 of \d+; the rest is added up as others\."
     expect(page.get_by_text(re.compile(drawn))).to_be_visible()

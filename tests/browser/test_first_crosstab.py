@@ -98,13 +98,13 @@ def test_from_nothing_to_a_crosstab_that_a_colleague_opens(sign_in: Callable[[st
     # Drag a header away; undo and redo; the keyboard does it too.
     desk.drag_away(desk.head("Ferry"))
     desk.expect_sentence("Boardings people against Year , without School pass fare product")
-    desk.expect_step("took Line away")
+    desk.expect_step("took Mode away")
     page.keyboard.press("Control+z")
     expect(page.get_by_role("rowheader")).to_have_count(11)
     page.keyboard.press("Control+Shift+z")
     desk.expect_rows(["Total"])
-    page.get_by_role("button", name="by Line").click()
-    desk.expect_step("by Line")
+    page.get_by_role("button", name="by Mode").click()
+    desk.expect_step("by Mode")
     page.get_by_role("button", name="turned", exact=True).last.click()
     expect(page.get_by_role("rowheader")).to_have_count(11)
 
@@ -146,11 +146,11 @@ def test_everything_dragged_can_be_done_from_menus(sign_in: Callable[[str], Page
     desk = Desk(page)
     desk.choose(desk.entry("Boardings"), "Show Boardings")
     desk.expect_rows(["Total"])
-    desk.choose(desk.entry("Line"), "by Line")
-    desk.choose(desk.entry("Calendar"), "against Calendar")
+    desk.choose(desk.entry("Line"), "by Mode")
+    desk.choose(desk.entry("Calendar"), "against Year")
     desk.choose(desk.entry("Fare revenue"), "Fare revenue before Boardings")
     desk.expect_sentence("Fare revenue cr and Boardings people by Mode against Year")
-    desk.choose(desk.entry("Stop"), "by Line, each broken down by Stop")
+    desk.choose(desk.entry("Stop"), "by Mode, each broken down by Zone")
     desk.expect_sentence("Fare revenue cr and Boardings people by Mode then Zone against Year")
     desk.choose(desk.head("Tram"), "Leave out Tram")
     desk.expect_sentence("Fare revenue cr and Boardings people by Mode then Zone against Year , without Tram line")
@@ -165,7 +165,7 @@ def test_a_reload_loses_no_step(sign_in: Callable[[str], Page]) -> None:
     desk = Desk(page)
     desk.entry("Boardings").click()
     desk.expect_rows(["Total"])
-    desk.choose(desk.entry("Line"), "by Line")
+    desk.choose(desk.entry("Line"), "by Mode")
     desk.expect_rows(MODES)
     page.reload()
     desk.expect_rows(MODES)
@@ -198,11 +198,11 @@ def test_several_facts_stand_side_by_side_by_line_against_month(sign_in: Callabl
     ):  # fmt: skip
         desk.catalogue.get_by_role("button", name=caption, exact=True).click()
         desk.expect_step(caption.rsplit(" ", 1)[0])
-    desk.choose(desk.entry("Line"), "by Line")
-    desk.expect_step("by Line")
+    desk.choose(desk.entry("Line"), "by Mode")
+    desk.expect_step("by Mode")
     desk.choose(
         page.get_by_role("navigation").get_by_role("button", name="Calendar", exact=True),
-        "by Calendar, each broken down by Line",
+        "by Year, each broken down by Mode",
     )
     desk.expect_rows(
         [

@@ -160,8 +160,8 @@ def test_a_remark_is_taken_and_another_silenced(sign_in: SignIn) -> None:
     desk = begun(page, "Cards seen cards")
     desk.choose_under(desk.phrase("Cards seen"), "Show it as, though it says little", "Sum of cards seen")
     desk.expect_step("showed Sum of cards seen")
-    desk.choose(desk.entry("Stop"), "by Stop")
-    desk.expect_step("by Stop")
+    desk.choose(desk.entry("Stop"), "by Zone")
+    desk.expect_step("by Zone")
     remarks = page.get_by_role("list", name="Remarks on the numbers").get_by_role("listitem")
     expect(remarks.filter(has_text="it names things")).to_have_count(1)
     remarks.filter(has_text="it names things").get_by_role("button", name="Count the different ones").click()
@@ -172,8 +172,8 @@ def test_a_remark_is_taken_and_another_silenced(sign_in: SignIn) -> None:
     stops.get_by_role("button", name=re.compile("Do not tell me again here")).click()
     desk.expect_step("silenced a remark")
     expect(stops).to_have_count(0)
-    desk.choose(desk.entry("Calendar"), "against Calendar")
-    desk.expect_step("against Calendar")
+    desk.choose(desk.entry("Calendar"), "against Year")
+    desk.expect_step("against Year")
     expect(stops).to_have_count(0)
 
 

@@ -18,8 +18,8 @@ def percents(cells: list[str]) -> list[float]:
 def test_a_share_is_put_beside_its_measure_and_takes_its_place(sign_in: Callable[[str], Page]) -> None:
     page = sign_in("ines")
     desk = by_line(page, "Boardings people")
-    desk.choose(desk.entry("Calendar"), "against Calendar")
-    desk.expect_step("against Calendar")
+    desk.choose(desk.entry("Calendar"), "against Year")
+    desk.expect_step("against Year")
     desk.choose_under(desk.phrase("Boardings").first, "Its share, beside it", "Share of the column")
     desk.expect_step("Boardings, its share of the column")
     desk.expect_sentence("Boardings people and its share of the column % by Mode against Year")

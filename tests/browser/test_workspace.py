@@ -16,10 +16,10 @@ MODES = ["Tram", "Metro", "Bus", "Ferry", "without a line", "All lines"]
 def table(page: Page) -> Desk:
     """Boardings by line against calendar."""
     desk = begun(page, "Boardings people")
-    desk.choose(desk.entry("Line"), "by Line")
-    desk.expect_step("by Line")
-    desk.choose(desk.entry("Calendar"), "against Calendar")
-    desk.expect_step("against Calendar")
+    desk.choose(desk.entry("Line"), "by Mode")
+    desk.expect_step("by Mode")
+    desk.choose(desk.entry("Calendar"), "against Year")
+    desk.expect_step("against Year")
     return desk
 
 
@@ -129,7 +129,7 @@ def test_arranged_inside_the_sentence_by_dragging(sign_in: SignIn) -> None:
     desk.expect_step("moved Fare revenue")
     desk.expect_sentence("Fare revenue cr and Boardings people by Mode against Year")
     desk.drag_into_sentence(desk.phrase("Year"), "rows-0")
-    desk.expect_step("by Calendar")
+    desk.expect_step("by Year")
     desk.expect_sentence("Fare revenue cr and Boardings people by Year then Mode")
     # Let go beside every gap, a drag changes nothing.
     box = desk.phrase("Mode").bounding_box()
@@ -141,21 +141,21 @@ def test_arranged_inside_the_sentence_by_dragging(sign_in: SignIn) -> None:
     page.mouse.move(900, 600, steps=3)
     page.mouse.up()
     expect(page.get_by_text("drop here")).to_have_count(0)
-    desk.expect_step("by Calendar")
+    desk.expect_step("by Year")
     # The group of measures goes between the two.
     desk.drag_into_sentence(page.get_by_role("button", name="Measures", exact=True), "rows-1")
     desk.expect_step("measures on rows")
     expect(page.get_by_role("rowheader").nth(2)).to_have_text("Tram")
     assert desk.rows()[:2] == ["2021", "Fare revenue"]
-    assert "the measures on rows outside Line" in desk.sentence()
+    assert "the measures on rows outside Mode" in desk.sentence()
 
 
 def test_a_way_down_made_on_the_spot_opened_closed_and_put_again(sign_in: SignIn) -> None:
     page = sign_in("ines")
     desk = begun(page, "Boardings people")
-    desk.choose(desk.entry("Line"), "by Line")
-    desk.expect_step("by Line")
-    desk.choose(desk.entry("Passenger group"), "by Line, each broken down by Passenger group")
+    desk.choose(desk.entry("Line"), "by Mode")
+    desk.expect_step("by Mode")
+    desk.choose(desk.entry("Passenger group"), "by Mode, each broken down by Passenger group")
     desk.expect_step("by Passenger group")
     inside = desk.rows()[:4]
     way = "Mode › Passenger group"
@@ -175,8 +175,8 @@ def test_a_way_down_made_on_the_spot_opened_closed_and_put_again(sign_in: SignIn
     desk.expect_step("broke Tram down by Passenger group")
     assert desk.rows()[:4] == inside
     for each in ("Mode", "Passenger group"):
-        desk.choose(desk.phrase(each), f"Take {'Line' if each == 'Mode' else each} away")
-        desk.expect_step(f"took {'Line' if each == 'Mode' else each} away")
+        desk.choose(desk.phrase(each), f"Take {each} away")
+        desk.expect_step(f"took {each} away")
     desk.choose(desk.catalogue.get_by_role("button", name=way, exact=True), f"against {way}")
     desk.expect_step(f"against {way}")
     assert desk.column_heads()[:2] == ["Tram", "Metro"]
@@ -185,8 +185,8 @@ def test_a_way_down_made_on_the_spot_opened_closed_and_put_again(sign_in: SignIn
 def test_empty_rows_are_hidden_and_shown_again_from_the_sentence(sign_in: SignIn) -> None:
     page = sign_in("ines")
     desk = begun(page, "Vehicles available vehicles")
-    desk.choose(desk.entry("Calendar"), "by Calendar")
-    desk.expect_step("by Calendar")
+    desk.choose(desk.entry("Calendar"), "by Year")
+    desk.expect_step("by Year")
     desk.choose_under(desk.phrase("Year"), "Levels", "Hide empty rows")
     desk.expect_step("hid empty rows")
     assert "without empty rows" in desk.sentence()
@@ -258,8 +258,8 @@ def test_what_is_arranged_on_request_is_saved_without_ever_being_asked(sign_in: 
     desk = begun(page)
     page.get_by_role("button", name="At once").click()
     desk.put("Boardings people")
-    desk.choose(desk.entry("Line"), "by Line")
-    desk.expect_step("by Line")
+    desk.choose(desk.entry("Line"), "by Mode")
+    desk.expect_step("by Mode")
     page.get_by_role("button", name="Save", exact=True).click()
     page.get_by_role("dialog").get_by_label("Name").fill("Never asked")
     page.get_by_role("dialog").get_by_role("button", name="Save").click()
@@ -302,7 +302,7 @@ def test_the_trail_branches_names_compares_and_outlives_a_crash(sign_in: SignIn)
     desk.choose(desk.head("Ferry"), "Leave out Ferry")
     desk.expect_step("left out Ferry")
     page.keyboard.press("Control+z")
-    desk.expect_step("against Calendar")
+    desk.expect_step("against Year")
     desk.choose(desk.head("Bus"), "Keep only Bus")
     desk.expect_step("kept Bus")
     branch = page.get_by_role("button", name="Another way on from here")

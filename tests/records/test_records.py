@@ -113,7 +113,7 @@ def take(records: sqlite3.Connection, id: str, parent: str, words: str) -> None:
 
 def test_a_step_after_an_undo_branches_off_what_was_undone(records: sqlite3.Connection) -> None:
     begin(records)
-    for id, parent, words in (("s1", "s0", "Boardings"), ("s2", "s1", "by Line"), ("s3", "s2", "against Calendar")):
+    for id, parent, words in (("s1", "s0", "Boardings"), ("s2", "s1", "by Mode"), ("s3", "s2", "against Calendar")):
         take(records, id, parent, words)
     drafts.move_draft(records, "d1", "s1", "2026-01-01")
     take(records, "s4", "s1", "by Stop")

@@ -106,7 +106,7 @@ def test_the_local_link_signs_its_person_in_and_no_other_does(app: FastAPI) -> N
 def test_a_gesture_answers_with_document_sentence_handle_and_window(signed_in: Enter) -> None:
     _, shown = built(signed_in("ines"))
     assert shown["text"] == "Sold by Mode"
-    assert shown["words"] == "by Line"
+    assert shown["words"] == "by Mode"
     assert [each["caption"] for each in shown["answered"]["window"]["rows"]] == [
         "Ferry",
         "Tram",
@@ -151,7 +151,7 @@ def test_every_step_is_kept_and_a_draft_opens_where_it_was(signed_in: Enter) -> 
     client = signed_in("ines")
     draft, shown = built(client)
     found = client.get(f"/api/drafts/{draft['id']}").json()
-    assert [each["words"] for each in found["steps"]] == ["an empty sheet", "Sold", "by Line"]
+    assert [each["words"] for each in found["steps"]] == ["an empty sheet", "Sold", "by Mode"]
     assert found["shown_step"] == found["steps"][2]["id"]
     body = {"step": draft["ids"][1], "document": found["steps"][1]["document"]}
     assert client.post(f"/api/drafts/{draft['id']}/position", json=body).json()["text"] == "Sold"
@@ -170,7 +170,7 @@ def test_a_step_from_an_earlier_one_branches_and_steps_have_names(signed_in: Ent
     assert client.put(path, json={"name": " by mode "}).status_code == 204
     found = client.get(f"/api/drafts/{draft['id']}").json()
     assert [(each["words"], each["name"]) for each in found["steps"]] == [
-        ("an empty sheet", ""), ("Sold", ""), ("by Line", "by mode"), ("turned", ""),
+        ("an empty sheet", ""), ("Sold", ""), ("by Mode", "by mode"), ("turned", ""),
     ]  # fmt: skip
     assert [each["parent"] for each in found["steps"]][2:] == [draft["ids"][1], draft["ids"][1]]
 

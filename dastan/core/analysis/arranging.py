@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
-from dastan.core.analysis.captions import hierarchy_caption, level_caption, plural
+from dastan.core.analysis.captions import level_caption, placed_caption, plural
 from dastan.core.analysis.document import (
     AXES,
     Analysis,
@@ -22,7 +22,6 @@ from dastan.core.analysis.gestures import (
     HideEmpty,
     MakeWayDown,
     PlaceMeasures,
-    PutFilter,
     PutMeasure,
     SetAggregate,
     SetGrandTotal,
@@ -30,23 +29,19 @@ from dastan.core.analysis.gestures import (
     SetOrder,
     SetTotals,
     SetTotalsOfOne,
-    SetTotalsOver,
     ShowAllMembers,
     SkipLevel,
-    StopAsking,
-    TakeFilter,
 )
 from dastan.core.analysis.limit_words import limit_words
 from dastan.core.analysis.offer import Offer
+from dastan.core.analysis.offers_of_phrases import limit_in_force
 from dastan.core.analysis.openness import shown_levels
 from dastan.core.analysis.placed import CHOICES, DATED, argument_of, shown_measure
 from dastan.core.analysis.placing import axis_of
-from dastan.core.analysis.prompts import Answers, can_be_asked, prompts_named
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy, find_measure
 from dastan.core.analysis.viewing import view_offers
 from dastan.core.analysis.warnings import makes_no_sense
 from dastan.core.analysis.ways import leads_on, way_caption
-from dastan.core.model.conditions import AttributeFilter, KeyFilter, MeasureFilter, MemberFilter, PeriodFilter
 from dastan.core.model.document import SemanticModel
 
 NINE_IN_TEN = 90.0
@@ -127,29 +122,6 @@ def placed_arranging(document: Analysis, own: tuple[str, str], model: SemanticMo
     yield from _label_offers(document, axis, placed)
 
 
-def filter_offers(document: Analysis, at: int, model: SemanticModel) -> Iterator[Offer]:
-    """What can be done with a filter of any kind."""
-    if 0 <= at < len(document.question.filters):
-        names = tuple(dict.fromkeys(prompts_named(document.question.filters[at], model)))
-        if names:
-            caption = Answers(document.question, model).prompt(names[0]).caption
-            yield Offer(f"Answer “{caption}” anew…", "menu", asks="prompts", prompts=names)
-        condition = document.question.filters[at]
-        if isinstance(condition, MemberFilter) and condition.list is not None:
-            is_own = any(each.name == condition.list for each in document.lists)
-            yield Offer("Change the list…" if is_own else "Make a list like it…", "menu", asks="list")
-        if not names and isinstance(condition, AttributeFilter | MeasureFilter | PeriodFilter | KeyFilter):
-            yield Offer("Change this filter…", "menu", asks="condition")
-        turned = replace(condition, action="leave_out" if condition.action == "keep" else "keep")
-        words = "Leave these out instead" if condition.action == "keep" else "Keep only these instead"
-        yield Offer(words, "menu", None, PutFilter(condition=turned, at=at))
-        if can_be_asked(condition):
-            yield Offer("Ask for it on opening…", "menu", asks="opening")
-        if set(names) & {each.name for each in document.question.prompts}:
-            yield Offer("No longer ask on opening", "menu", None, StopAsking(at=at))
-        yield Offer("Lift this filter", "menu", None, TakeFilter(at=at))
-
-
 def shown_caption(document: Analysis, placed: PlacedDimension, model: SemanticModel) -> str:
     """The caption of the deepest level that is shown of a placed hierarchy."""
     dimension = find_dimension(model, placed.dimension)
@@ -174,12 +146,7 @@ def _limit_offers(document: Analysis, placed: PlacedDimension, model: SemanticMo
             yield Offer(words[:1].upper() + words[1:], "menu", None, gesture, under="Show only")
     yield Offer("Others, by choice…", "menu", asks="limit", under="Show only")
     for limit in placed.limits_in_force(hierarchy.levels):
-        lift = SetLimit(dimension=placed.dimension, hierarchy=placed.hierarchy, level=limit.level)
-        yield Offer(f"Show all {plural(level_caption(dimension, limit.level))} again", "menu", None, lift)
-        if not limit.others:
-            is_scope = document.question.totals_over == "scope"
-            words = "Totals over what is shown" if is_scope else "Totals over everything in scope"
-            yield Offer(words, "menu", None, SetTotalsOver(over="shown" if is_scope else "scope"))
+        yield from limit_in_force(document, placed, limit, model)
 
 
 def _order_offers(placed: PlacedDimension) -> Iterator[Offer]:
@@ -237,7 +204,7 @@ def _level_offers(document: Analysis, placed: PlacedDimension, model: SemanticMo
             dimension=placed.dimension, hierarchy=placed.hierarchy, level=level, is_skipped=not is_skipped
         )
         yield Offer(words, "menu", None, gesture, under="Levels")
-    what = plural(hierarchy_caption(dimension, hierarchy))
+    what = plural(placed_caption(dimension, hierarchy, placed.level))
     words = f"Hide {what} without records" if placed.all_members else f"Show {what} without records too"
     show = ShowAllMembers(dimension=placed.dimension, hierarchy=placed.hierarchy, is_shown=not placed.all_members)
     yield Offer(words, "menu", None, show, under="Levels")

@@ -28,6 +28,14 @@ def hierarchy_caption(dimension: Dimension, hierarchy: Hierarchy) -> str:
     return hierarchy.caption or hierarchy.name.replace("_", " ").capitalize()
 
 
+def placed_caption(dimension: Dimension, hierarchy: Hierarchy, level: str | None = None) -> str:
+    """What people call a hierarchy that stands in a table from a level down, its top unless said: that level, as the
+    sentence says it; one of parents and children by its own name."""
+    if hierarchy.parent_child is not None:
+        return hierarchy_caption(dimension, hierarchy)
+    return level_caption(dimension, level or hierarchy.levels[0])
+
+
 def member_caption(path: MemberPath, members: HierarchyMembers) -> str:
     """A member's caption; its keys, and that it has no records, when the data no longer has it."""
     if is_veiled(path):

@@ -15,9 +15,11 @@ from dastan.core.model.parts import MemberPath, Part
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Thing(Part):
     """What a drag or a menu is about: a measure, all measures as a group, a hierarchy (at a level), members of one,
-    a cell, a filter, a way down, a list of members, or an axis as a whole."""
+    a cell, a filter, a limit, an order, a way down, a list of members, or an axis as a whole."""
 
-    kind: Literal["measure", "measures", "dimension", "member", "cell", "filter", "way", "list", "axis"]
+    kind: Literal[
+        "measure", "measures", "dimension", "member", "cell", "filter", "limit", "order", "way", "list", "axis"
+    ]
     measure: str | None = None
     aggregate: Aggregate | None = None
     percentile: float | None = None
@@ -76,6 +78,8 @@ class Offer:
     prompts: tuple[str, ...] = ()
     preview: tuple[str, ...] = ()
     under: str = ""
+    is_drop_only: bool = False
+    """Whether it is no line of a menu."""
 
 
 def in_menu(words: str, gesture: Gesture, under: str = "") -> Offer:

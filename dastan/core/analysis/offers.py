@@ -6,18 +6,18 @@ Asked once, when a drag or a menu starts. Menus list the offers, drop targets ar
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from itertools import islice
 
-from dastan.core.analysis.arranging import empty_offer, filter_offers, group_offers, measure_arranging, placed_arranging
-from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption
-from dastan.core.analysis.document import Analysis, AxisName, Joint, PlacedDimension, PlacedMeasure
+from dastan.core.analysis.arranging import empty_offer, group_offers, measure_arranging, placed_arranging
+from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, placed_caption
+from dastan.core.analysis.document import Analysis, AxisName, Joint, PlacedMeasure
 from dastan.core.analysis.gestures import (
     FilterList,
     ForgetList,
     ForgetMade,
     ForgetWayDown,
     MakeJoint,
-    PutDimension,
     PutList,
     PutMeasure,
     PutWayDown,
@@ -26,13 +26,15 @@ from dastan.core.analysis.gestures import (
     TakeMeasure,
     apply_gesture,
 )
+from dastan.core.analysis.landing import landing_words, landings
 from dastan.core.analysis.lists import find_list, list_used_by
 from dastan.core.analysis.made import used_by, with_made
 from dastan.core.analysis.made_members import with_made_members
 from dastan.core.analysis.offer import Offer, Thing, in_menu
 from dastan.core.analysis.offers_down import cell_offers, layout_offers, level_offers, member_offers
+from dastan.core.analysis.offers_of_phrases import filter_offers, limit_offers, order_offers
 from dastan.core.analysis.placed import shown_measure
-from dastan.core.analysis.placing import waiting_in
+from dastan.core.analysis.placing import placed_in, waiting_in
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.analysis.view_captions import caption_after
 from dastan.core.analysis.viewing import member_offers_of
@@ -52,6 +54,10 @@ def offers_for(document: Analysis, thing: Thing, model: SemanticModel, members: 
         found = _dimension_offers(document, thing, model, members)
     elif thing.kind == "filter":
         found = filter_offers(document, thing.at or 0, model)
+    elif thing.kind == "limit":
+        found = limit_offers(document, thing, model)
+    elif thing.kind == "order":
+        found = order_offers(document, thing, model)
     elif thing.kind == "measures":
         found = group_offers(document, model)
     elif thing.kind == "way":
@@ -120,23 +126,13 @@ def _made_offers(document: Analysis, own: PlacedMeasure, caption: str) -> Iterat
 def _dimension_offers(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> Iterator[Offer]:
     dimension = find_dimension(model, thing.dimension or "")
     hierarchy = find_hierarchy(dimension, thing.hierarchy or dimension.hierarchies[0].name)
-    caption = level_caption(dimension, thing.level) if thing.level else hierarchy_caption(dimension, hierarchy)
     preview = _preview(thing, model, members)
     own = (dimension.name, hierarchy.name)
-    is_placed = False
-    axes: tuple[tuple[AxisName, str], ...] = (("rows", "by"), ("columns", "against"))
-    for axis, joining in axes:
-        placed = document.question.axis(axis)
-        places = [at for at, each in enumerate(placed) if (each.dimension, each.hierarchy) == own]
-        is_placed = is_placed or bool(places)
-        for at in range(len(placed) + 1):
-            if places and thing.level is None and at in (places[0], places[0] + 1):
-                continue
-            words = _landing_words(caption, joining, placed, at, model, own)
-            gesture = PutDimension(
-                dimension=dimension.name, hierarchy=hierarchy.name, level=thing.level, axis=axis, at=at
-            )
-            yield Offer(words, axis, at, gesture, preview=preview)
+    present = placed_in(document.question, *own) or waiting_in(document.question, *own)
+    caption = placed_caption(dimension, hierarchy, thing.level or (present.level if present else None))
+    is_placed = placed_in(document.question, *own) is not None
+    for landing in landings(document, thing, model):
+        yield replace(landing, preview=preview)
     if hierarchy.layout is None:
         yield Offer(f"Choose members of {hierarchy_caption(dimension, hierarchy)}…", "menu", asks="members")
         yield Offer("Keep by a condition…", "menu", asks="condition")
@@ -161,7 +157,7 @@ def way_offers(document: Analysis, thing: Thing, model: SemanticModel) -> Iterat
     for axis, joining in axes:
         others = [each for each in document.question.axis(axis) if (each.dimension, each.hierarchy) not in own]
         for at in range(len(others) + 1):
-            words = _landing_words(way.caption, joining, tuple(others), at, model, own[0])
+            words = landing_words(way.caption, joining, tuple(others), at, model, own[0])
             place = document.question.axis(axis).index(others[at]) if at < len(others) else None
             gap = len(document.question.axis(axis)) if place is None else place
             yield Offer(words, axis, gap, PutWayDown(caption=way.caption, axis=axis, at=at), preview=(way.caption,))
@@ -184,7 +180,7 @@ def list_offers(document: Analysis, made: MemberList, model: SemanticModel, memb
         placed = document.question.axis(axis)
         stands = [at for at, each in enumerate(placed) if (each.dimension, each.hierarchy) == own]
         for at in stands or range(len(placed) + 1):
-            words = _landing_words(made.caption, joining, placed, at, model, own)
+            words = landing_words(made.caption, joining, placed, at, model, own)
             yield Offer(words, axis, at, PutList(name=made.name, axis=axis, at=at), preview=preview)
     yield Offer(f"Make a measure only for {made.caption}…", "menu", asks="formula")
     if not made.is_rule and len(made.members) > 1:
@@ -196,28 +192,6 @@ def list_offers(document: Analysis, made: MemberList, model: SemanticModel, memb
             yield in_menu(f"Forget {made.caption}", ForgetList(name=made.name))
     else:
         yield Offer("Make a list like it…", "menu", asks="list")
-
-
-def _landing_words(
-    caption: str,
-    joining: str,
-    placed: tuple[PlacedDimension, ...],
-    at: int,
-    model: SemanticModel,
-    own: tuple[str, str],
-) -> str:
-    others = [each for each in placed if (each.dimension, each.hierarchy) != own]
-    if not others:
-        return f"{joining} {caption}"
-
-    def name(each: PlacedDimension) -> str:
-        dimension = find_dimension(model, each.dimension)
-        return hierarchy_caption(dimension, find_hierarchy(dimension, each.hierarchy))
-
-    before = [each for each in placed[:at] if each in others]
-    if before:
-        return f"{joining} {name(before[-1])}, each broken down by {caption}"
-    return f"{joining} {caption}, each broken down by {name(others[0])}"
 
 
 def _preview(thing: Thing, model: SemanticModel, members: Members) -> tuple[str, ...]:

@@ -4,7 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, listed, member_caption, plural
+from dastan.core.analysis.captions import (
+    Members,
+    hierarchy_caption,
+    level_caption,
+    listed,
+    member_caption,
+    placed_caption,
+    plural,
+)
 from dastan.core.analysis.document import (
     AXES,
     Analysis,
@@ -230,7 +238,7 @@ def _across(document: Analysis, thing: Thing, model: SemanticModel, members: Mem
         for dimension in model.dimensions:
             for hierarchy in shown_hierarchies(dimension):
                 gesture = BreakDown(dimension=dimension.name, hierarchy=hierarchy.name, axis=axis, under=here)
-                words = hierarchy_caption(dimension, hierarchy)
+                words = placed_caption(dimension, hierarchy)
                 present = placed_in(document.question, dimension.name, hierarchy.name)
                 if present is None or (present.only_under is not None and here not in present.only_under):
                     yield in_menu(words, gesture, heading)
@@ -238,7 +246,7 @@ def _across(document: Analysis, thing: Thing, model: SemanticModel, members: Mem
         for placed in document.question.axis(each_axis):
             if placed.only_under is not None and under in placed.only_under:
                 dimension = find_dimension(model, placed.dimension)
-                by = hierarchy_caption(dimension, find_hierarchy(dimension, placed.hierarchy))
+                by = placed_caption(dimension, find_hierarchy(dimension, placed.hierarchy), placed.level)
                 stop = StopBreakingDown(dimension=placed.dimension, hierarchy=placed.hierarchy, under=under)
                 yield in_menu(f"No longer break {caption} down by {by}", stop)
 

@@ -10,7 +10,14 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from dastan.core.analysis.captions import Members, hierarchy_caption, level_caption, listed, member_caption
+from dastan.core.analysis.captions import (
+    Members,
+    hierarchy_caption,
+    level_caption,
+    listed,
+    member_caption,
+    placed_caption,
+)
 from dastan.core.analysis.checks import grains_of
 from dastan.core.analysis.condition_words import MEMBERS_IN_FULL, condition_words
 from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, PlacedDimension, Under
@@ -277,7 +284,7 @@ def layout_words(document: Analysis, model: SemanticModel) -> str:
     if outside < len(axis):
         inner = axis[outside]
         dimension = find_dimension(model, inner.dimension)
-        text += f" outside {hierarchy_caption(dimension, find_hierarchy(dimension, inner.hierarchy))}"
+        text += f" outside {placed_caption(dimension, find_hierarchy(dimension, inner.hierarchy), inner.level)}"
     return text
 
 
@@ -287,7 +294,7 @@ def _waiting_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phras
         hierarchy = find_hierarchy(dimension, placed.hierarchy)
         yield _words(("; at hand" if document.question.measures else "at hand") if place == 0 else ",")
         yield Phrase(
-            "waiting", hierarchy_caption(dimension, hierarchy), levels_all=len(hierarchy.levels),
+            "waiting", placed_caption(dimension, hierarchy, placed.level), levels_all=len(hierarchy.levels),
             dimension=placed.dimension, hierarchy=placed.hierarchy,
         )  # fmt: skip
 
@@ -376,7 +383,7 @@ def _order_phrases(document: Analysis, model: SemanticModel, members: Members) -
             if order.by == "natural" and not order.descending and not across:
                 continue
             dimension = find_dimension(model, placed.dimension)
-            what = hierarchy_caption(dimension, find_hierarchy(dimension, placed.hierarchy))
+            what = placed_caption(dimension, find_hierarchy(dimension, placed.hierarchy), placed.level)
             if order.by == "measure" and order.measure is not None:
                 by = f"by {shown_measure(order.measure, model, members).caption}"
                 by += _column_words(order.column, document.question.axis(other), members)

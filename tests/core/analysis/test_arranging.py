@@ -80,12 +80,12 @@ def attribute(*values: Any, **parts: Any) -> PutFilter:
         (limit(level="line", amount=1), ", the largest of the lines in each team by Boardings, totals over everything in scope", None),
         (limit(level="line", per="whole", count="percent_of_members", amount=10, others=True), ", the largest 10 % of lines of all by Boardings, the rest as others", None),
         (limit(count="percent_of_measure", amount=80, others=True), ", the largest modes that make 80 % of Boardings, the rest as others", None),
-        (SetOrder(**LINE, order=Order(by="measure", measure=BOARDINGS, descending=True)), ", Line ordered by Boardings, largest first", "ordered Line by Boardings, largest first"),
-        (SetOrder(**LINE, order=Order(by="measure", measure=BOARDINGS, column=HeaderPath(members=(("a",),)))), ", Line ordered by Boardings in a, smallest first", None),
-        (SetOrder(**LINE, order=Order(by="caption", across=True)), ", Line ordered by name across all", "ordered Line by name"),
-        (ShowAllMembers(**LINE, is_shown=True), None, "showed members of Line without records"),
+        (SetOrder(**LINE, order=Order(by="measure", measure=BOARDINGS, descending=True)), ", Mode ordered by Boardings, largest first", "ordered Mode by Boardings, largest first"),
+        (SetOrder(**LINE, order=Order(by="measure", measure=BOARDINGS, column=HeaderPath(members=(("a",),)))), ", Mode ordered by Boardings in a, smallest first", None),
+        (SetOrder(**LINE, order=Order(by="caption", across=True)), ", Mode ordered by name across all", "ordered Mode by name"),
+        (ShowAllMembers(**LINE, is_shown=True), None, "showed members of Mode without records"),
         (SkipLevel(**LINE, level="team", is_skipped=True), "", "passed over teams"),
-        (SetTotals(**LINE, totals="none"), "", "no subtotals of Line"),
+        (SetTotals(**LINE, totals="none"), "", "no subtotals of Mode"),
         (SetGrandTotal(axis="columns", totals="before"), "", "grand total column first"),
         (SetTotalsOver(over="shown"), "", "totals over what is shown"),
         (SetAggregate(placed=BOARDINGS, aggregate="median"), None, "showed Median of boardings"),
@@ -220,3 +220,42 @@ def test_a_filter_that_is_not_there_offers_nothing() -> None:
     assert offers_for(filtered, Thing(kind="filter", at=0), STAR.model, STAR.members)
     for at in (-1, 1, 7):
         assert offers_for(filtered, Thing(kind="filter", at=at), STAR.model, STAR.members) == ()
+
+
+def test_each_phrase_that_narrows_or_orders_has_a_short_menu_and_is_lifted_away() -> None:
+    tram = MemberFilter(**LINE, members=(("tram",),))
+    limit = Limit(level="line", count="members", amount=2, side="largest", by=BOARDINGS)
+    order = Order(by="measure", measure=BOARDINGS, descending=True)
+    document = after(
+        SOURCE, *TABLE, PutFilter(condition=tram), OpenLevel(**LINE, level="mode"),
+        SetLimit(**LINE, level="line", limit=limit), SetOrder(**LINE, order=order),
+    )  # fmt: skip
+
+    def menu(thing: Thing) -> list[str]:
+        return [
+            each.words for each in offers_for(document, thing, SOURCE.model, SOURCE.members) if not each.is_drop_only
+        ]
+
+    def dropped(thing: Thing, place: str) -> Analysis:
+        found = offers_for(document, thing, SOURCE.model, SOURCE.members)
+        (gesture,) = [each.gesture for each in found if each.place == place]
+        assert gesture is not None
+        return apply_gesture(document, gesture, SOURCE.model)
+
+    filtered, limited = Thing(kind="filter", at=0), Thing(kind="limit", **LINE, level="line")
+    ordered = Thing(kind="order", **LINE)
+    assert menu(filtered) == [
+        "Choose members…", "Leave these out instead", "Ask for it on opening…", "Lift this filter",
+    ]  # fmt: skip
+    assert dropped(filtered, "away").question.filters == ()
+    assert menu(limited) == ["Change this limit…", "Totals over what is shown", "Show all lines again"]
+    assert dropped(limited, "away").question.rows[0].limits == ()
+    assert menu(ordered) == ["Smallest first", "In natural order again"]
+    assert dropped(ordered, "away").question.rows[0].order == Order()
+    # On an axis its dimension stands, and what it keeps is kept.
+    bare = replace(document, question=replace(document.question, rows=()))
+    (down,) = [each for each in offers_for(bare, filtered, SOURCE.model, SOURCE.members) if each.place == "rows"]
+    assert (down.words, down.is_drop_only) == ("by Mode", True)
+    assert down.gesture is not None
+    put = apply_gesture(bare, down.gesture, SOURCE.model).question
+    assert ([each.dimension for each in put.rows], put.filters) == (["line"], (tram,))

@@ -164,7 +164,7 @@ def test_set_aside_just_as_it_stood_and_put_back_so() -> None:
     limit = Limit(level="mode", amount=1, by=PlacedMeasure(measure="taps"))
     document = after(SOURCE, *TABLE, SetLimit(**LINE, level="mode", limit=limit))
     aside = apply_gesture(document, SetAside(**LINE), SOURCE.model)
-    assert text(aside) == "Boardings and Taps against Family; at hand Line"
+    assert text(aside) == "Boardings and Taps against Family; at hand Mode"
     assert apply_gesture(aside, PutDimension(**LINE, axis="rows"), SOURCE.model) == document
     assert apply_gesture(aside, TakeDimension(**LINE), SOURCE.model).question.waiting == ()
     assert apply_gesture(aside, SetAside(**BAND), SOURCE.model).question.waiting[1] == by("band", "band")

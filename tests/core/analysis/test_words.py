@@ -94,7 +94,7 @@ def test_a_list_reads_as_people_write_it(captions: list[str], more: int, words: 
         (PutMeasure(measure="boardings"), "moved Boardings"),
         (TakeMeasure(measure="boardings"), "took Boardings away"),
         (PutDimension(**LINE, level="team", axis="columns"), "against Team"),
-        (TakeDimension(**LINE), "took Line away"),
+        (TakeDimension(**LINE), "took Mode away"),
         (OpenMember(**LINE, path=("tram",)), "opened tram"),
         (OpenLevel(**LINE, level="mode"), "opened every mode"),
         (CloseLevel(**LINE, level="mode"), "closed every mode"),
@@ -114,10 +114,10 @@ def offers(document: Analysis, **thing: object) -> list[tuple[str, int | None, s
 
 def test_a_dimension_is_offered_every_gap_on_both_axes() -> None:
     assert offers(after(SOURCE, *TABLE), kind="dimension", dimension="band") == [
-        ("rows", 0, "by Band, each broken down by Line"),
-        ("rows", 1, "by Line, each broken down by Band"),
-        ("columns", 0, "against Band, each broken down by Fare"),
-        ("columns", 1, "against Fare, each broken down by Band"),
+        ("rows", 0, "by Band, each broken down by Mode"),
+        ("rows", 1, "by Mode, each broken down by Band"),
+        ("columns", 0, "against Band, each broken down by Family"),
+        ("columns", 1, "against Family, each broken down by Band"),
         ("menu", None, "Choose members of Band…"),
         ("menu", None, "Keep by a condition…"),
         ("menu", None, "Make a list by a rule…"),
@@ -130,8 +130,8 @@ def test_a_placed_dimension_is_offered_the_other_axis_its_levels_and_the_way_out
     document = after(SOURCE, *TABLE, OpenMember(**LINE, path=("tram",)))
     found = offers_for(document, Thing(kind="dimension", **LINE), SOURCE.model, SOURCE.members)
     assert [each.words for each in found if not each.under] == [
-        "against Line, each broken down by Fare", "against Fare, each broken down by Line",
-        "Choose members of Line…", "Keep by a condition…", "Make a list by a rule…", "Lay out a statement…", "Keep Line at hand", "Take Line away",
+        "against Mode, each broken down by Family", "against Family, each broken down by Mode",
+        "Choose members of Line…", "Keep by a condition…", "Make a list by a rule…", "Lay out a statement…", "Keep Mode at hand", "Take Mode away",
     ]  # fmt: skip
     assert [each.words for each in found if each.under == "Open and close"] == [
         "Open every mode", "Open every team", "Close every mode", "Open all of Line", "Close all of Line",

@@ -56,7 +56,7 @@ export const useThingMenu = defineStore('thing-menu', () => {
       return
     }
     try {
-      offers.value = await offersFor(document, wanted)
+      offers.value = (await offersFor(document, wanted)).filter((each) => !each.is_drop_only)
     } catch (error) {
       problem.tell(error)
       return
@@ -81,7 +81,8 @@ export const useThingMenu = defineStore('thing-menu', () => {
 
   /** Opens the member picker on a hierarchy; on its filter of one kind, where it has both. */
   function pick(wanted: Thing, action?: 'keep' | 'leave_out' | null): void {
-    picking.value = { dimension: wanted.dimension ?? '', hierarchy: wanted.hierarchy ?? '', action: action ?? null }
+    const own = wanted.kind === 'filter' ? workspace.document?.question?.filters?.[wanted.at ?? -1]?.action : action
+    picking.value = { dimension: wanted.dimension ?? '', hierarchy: wanted.hierarchy ?? '', action: own ?? null }
   }
 
   /** Opens the member picker for something else than a filter. */

@@ -59,7 +59,7 @@ class SetOrder(HierarchyStep):
         else:
             words = {"natural": "natural order", "caption": "name", "key": "key"}[order.by]
             words = f"{words}, reversed" if order.descending else words
-        return f"ordered {self.caption(model)} by {words}"
+        return f"ordered {self.placed_caption(before, model)} by {words}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,7 +77,7 @@ class SetTotals(HierarchyStep):
 
     def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
         where = {"none": "no subtotals of", "before": "subtotals first of", "after": "subtotals last of"}
-        return f"{where.get(self.totals or '', 'the usual subtotals of')} {self.caption(model)}"
+        return f"{where.get(self.totals or '', 'the usual subtotals of')} {self.placed_caption(before, model)}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -164,7 +164,7 @@ class ShowAllMembers(HierarchyStep):
         return _with_empty(shown, on, "shown") if on and self.is_shown else shown
 
     def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
-        return f"{'showed' if self.is_shown else 'hid'} members of {self.caption(model)} without records"
+        return f"{'showed' if self.is_shown else 'hid'} members of {self.placed_caption(before, model)} without records"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

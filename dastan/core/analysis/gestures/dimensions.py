@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from dastan.core.analysis.captions import Members, level_caption
+from dastan.core.analysis.captions import Members
 from dastan.core.analysis.checks import check_reach
 from dastan.core.analysis.document import Analysis, AxisName, PlacedDimension
 from dastan.core.analysis.fitting import fitting_axis
@@ -66,9 +66,7 @@ class PutDimension(HierarchyStep):
 
     def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
         joining = "by" if self._axis(before, model) == "rows" else "against"
-        if self.level is not None:
-            return f"{joining} {level_caption(find_dimension(model, self.dimension), self.level)}"
-        return f"{joining} {self.caption(model)}"
+        return f"{joining} {self.placed_caption(before, model, self.level)}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -83,7 +81,7 @@ class TakeDimension(HierarchyStep):
         return replace(document, question=without_dimension(document.question, *self.own))
 
     def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
-        return f"took {self.caption(model)} away"
+        return f"took {self.placed_caption(before, model)} away"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -103,7 +101,7 @@ class SetAside(HierarchyStep):
         return replace(document, question=replace(question, waiting=(*question.waiting, placed)))
 
     def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
-        return f"kept {self.caption(model)} at hand"
+        return f"kept {self.placed_caption(before, model)} at hand"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

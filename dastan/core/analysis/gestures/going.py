@@ -134,7 +134,7 @@ class BreakDown(HierarchyStep):
 
     def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
         what = under_caption(self.under, members) if self.under is not None else "all"
-        return f"broke {what} down by {self.caption(model)}"
+        return f"broke {what} down by {self.placed_caption(before, model)}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -157,4 +157,4 @@ class StopBreakingDown(HierarchyStep):
         return replace(document, question=without_dimension(document.question, *self.own))
 
     def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
-        return f"no longer broke {under_caption(self.under, members)} down by {self.caption(model)}"
+        return f"no longer broke {under_caption(self.under, members)} down by {self.placed_caption(before, model)}"

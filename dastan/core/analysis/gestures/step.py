@@ -5,8 +5,9 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from typing import ClassVar
 
-from dastan.core.analysis.captions import Members, hierarchy_caption
+from dastan.core.analysis.captions import Members, hierarchy_caption, placed_caption
 from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.placing import placed_in, waiting_in
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.parts import Part
@@ -56,3 +57,10 @@ class HierarchyStep(Step):
         """What people call its hierarchy."""
         dimension = find_dimension(model, self.dimension)
         return hierarchy_caption(dimension, find_hierarchy(dimension, self.hierarchy))
+
+    def placed_caption(self, document: Analysis, model: SemanticModel, level: str | None = None) -> str:
+        """What people call its hierarchy where it stands in the table or waits; from a level down where one is said."""
+        dimension = find_dimension(model, self.dimension)
+        placed = placed_in(document.question, *self.own) or waiting_in(document.question, *self.own)
+        level = level or (placed.level if placed is not None else None)
+        return placed_caption(dimension, find_hierarchy(dimension, self.hierarchy), level)

@@ -10,18 +10,15 @@ import { axisThing, dimensionThing, filterThing, measureThing, measuresThing, pa
 const props = defineProps<{ phrase: Phrase; first: boolean }>()
 const menu = useThingMenu()
 const workspace = useWorkspace()
-// Members are changed where they are picked; every other filter has a menu.
 const isWaiting = computed(() => props.phrase.kind === 'waiting')
-const isLimit = computed(() => props.phrase.kind === 'limit')
-const isMembers = computed(() => props.phrase.kind === 'filter' && !!props.phrase.dimension && !props.phrase.prompts.length)
 const thing = computed(() => {
   const { kind, measure, aggregate, percentile, view, dimension, hierarchy, axis, at, path } = props.phrase
   if (kind === 'layout') return measuresThing()
   if (kind === 'empty' && axis) return axisThing(axis)
   if ((kind === 'measure' || kind === 'made') && measure) return measureThing({ measure, aggregate, percentile, view })
   if (kind === 'joint' && dimension && hierarchy) return pathThing(dimension, hierarchy, path)
-  if (kind === 'filter' && !isMembers.value) return at === null || at === undefined ? null : filterThing(at)
-  if (kind === 'limit' && dimension && hierarchy) return { ...dimensionThing(dimension, hierarchy), level: props.phrase.level ?? null }
+  if (kind === 'filter') return at === null || at === undefined ? null : { ...filterThing(at), dimension: dimension ?? null, hierarchy: hierarchy ?? null }
+  if ((kind === 'limit' || kind === 'order') && dimension && hierarchy) return { ...dimensionThing(dimension, hierarchy), kind, level: props.phrase.level ?? null }
   return dimension && hierarchy ? dimensionThing(dimension, hierarchy) : null
 })
 const title = computed(() => {
@@ -41,8 +38,8 @@ const gap = computed(() => (props.first || /^[,;.]/.test(props.phrase.text) ? ''
     :thing="thing"
     :title="title"
     :data-phrase="phrase.kind"
-    :click-acts="isMembers || isWaiting || isLimit"
-    @act="isLimit ? menu.edit('limit', thing) : menu.pick(thing, phrase.action)"
+    :click-acts="isWaiting"
+    @act="menu.pick(thing, phrase.action)"
   ><span class="words">{{ phrase.text }}</span><LevelDots v-if="phrase.levels_all" class="dots" :shown="phrase.levels_shown" :all="phrase.levels_all" /><span v-if="phrase.note" class="note">{{ phrase.note }}</span></DragThing>
   <span v-else class="joining">{{ phrase.text }}</span>
 </template>

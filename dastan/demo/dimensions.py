@@ -133,7 +133,7 @@ def small_tables() -> dict[str, pa.Table]:
                 "line_id": each.key, "line_name": each.caption, "line_order": place,
                 "group_id": each.group.lower().replace(" ", "_").replace("-", "_"), "group_name": each.group,
                 "group_order": groups.index(each.group), "mode_id": each.mode.lower(), "mode_name": each.mode,
-                "mode_order": MODES.index(each.mode), "livery": each.livery,
+                "mode_order": MODES.index(each.mode), "livery": each.livery, "depot_id": each.depot,
             }
             for place, each in enumerate(LINES)
         ],
@@ -179,6 +179,10 @@ LEAF_ACCOUNTS = {
     "6100": ("Traction power", "60", -1), "6200": ("Diesel", "60", -1), "6300": ("Ferry fuel", "60", -1),
     "7100": ("Spare parts", "70", -1), "7200": ("Contract repairs", "70", -1),
 }  # fmt: skip
+ENERGY = {"6100": ("Tram", "Metro"), "6200": ("Bus",), "6300": ("Ferry",)}
+"""The modes that an account of energy is for."""
+SOLD_AS = {"4110": ("Tickets", "Visitors"), "4120": ("Passes",), "4200": ("Concessions",)}
+"""The families of fare products whose sales are posted to an account."""
 _ACCOUNT_NODES = {
     "R": ("Revenue", None), "40": ("Operating revenue", "R"), "41": ("Fares", "40"), "C": ("Cost", None),
     "51": ("Staff", "C"), "511": ("Crew", "51"), "60": ("Energy", "C"), "70": ("Maintenance", "C"),

@@ -9,7 +9,20 @@ from __future__ import annotations
 import numpy as np
 import pyarrow as pa
 
-from dastan.demo.dimensions import CAUSES, DEPOTS, FAMILIES, LEAF_ACCOUNTS, LINES, SEVERITIES, TEAMS, days
+from dastan.demo.dimensions import (
+    CAUSES,
+    DEPOTS,
+    ENERGY,
+    FARE_PRODUCTS,
+    FIRST_DAY,
+    LEAF_ACCOUNTS,
+    LINES,
+    MODES,
+    SEVERITIES,
+    SOLD_AS,
+    TEAMS,
+    days,
+)
 from dastan.demo.journeys import _decimal, _pick, _text
 
 INCIDENT_COUNT = 14_000
@@ -53,7 +66,8 @@ def incidents(seed: int) -> pa.Table:
 
 
 def ledger(seed: int) -> pa.Table:
-    """One row per posting: account, depot, line, fare family, version, debit and credit."""
+    """One row per posting: account, depot, line, fare product, version, debit and credit. Energy is posted to the lines
+    that run on it, fares by what was sold."""
     random = np.random.default_rng([seed, 2])
     months = np.unique(days().astype("datetime64[M]"))
     accounts = list(LEAF_ACCOUNTS)
@@ -61,12 +75,15 @@ def ledger(seed: int) -> pa.Table:
     versions = ["actual", "plan", "forecast"]
     grid = np.indices((len(months), len(accounts), len(depots), len(LINES), len(versions))).reshape(5, -1)
     fits = np.array([depots.index(each.depot) for each in LINES])[grid[3]] == grid[2]
+    runs_on = np.array([[each.mode in ENERGY.get(account, MODES) for account in accounts] for each in LINES])
+    fits &= runs_on[grid[3], grid[1]]
     month, account, depot, line, version = grid[:, fits]
     count = len(month)
     is_revenue = np.array([LEAF_ACCOUNTS[each][2] > 0 for each in accounts])[account]
     weight = np.array([each.weight for each in LINES])[line]
     amount = weight * np.where(is_revenue, 280, 117) * (1 + 0.003 * month) * random.normal(1, 0.06, count)
     amount *= np.where((depot == depots.index(OVER_PLAN_DEPOT)) & (version == 0) & ~is_revenue, OVER_PLAN, 1)
+    amount *= np.where(np.isin(account, [accounts.index(each) for each in ENERGY]), len(ENERGY), 1)
     losing = [each.key for each in LINES].index(LOSING_LINE)
     amount *= np.where((line == losing) & ~is_revenue, 6.5, 1)
     cents = np.round(np.maximum(amount, 1) * 100).astype(np.int64)
@@ -78,7 +95,7 @@ def ledger(seed: int) -> pa.Table:
             "account_id": _text([*accounts, CREW], _some_to_crew(accounts, account, random)),
             "depot_id": _text(depots, depot, random.random(count) < 0.18),
             "line_id": _text([each.key for each in LINES], line, random.random(count) < 0.27),
-            "family_id": _text([each.lower() for each in FAMILIES], random.integers(0, 4, count), ~is_revenue),
+            "fare_product_id": _sold(accounts, account, day, random),
             "version_id": _text(versions, version),
             "kind": _text(["posting", "closing"], np.zeros(count, np.int64)),
             "debit": _decimal(np.where(is_revenue, 0, cents), 2),
@@ -88,6 +105,21 @@ def ledger(seed: int) -> pa.Table:
     )
     whole = pa.concat_tables([parts, closing.cast(parts.schema)]).combine_chunks()
     return whole.sort_by("date")
+
+
+def _sold(accounts: list[str], account: np.ndarray, day: np.ndarray, random: np.random.Generator) -> pa.Array:
+    """The fare product that a posting of revenue is for, of the families that its account takes; none of a cost."""
+    product, is_sold = np.zeros(len(account), np.int64), np.zeros(len(account), np.bool_)
+    for key, families in SOLD_AS.items():
+        own = np.flatnonzero(account == accounts.index(key))
+        product[own] = random.choice([at for at, each in enumerate(FARE_PRODUCTS) if each.family in families], len(own))
+        is_sold[own] = True
+    # What is new was not sold before its first day: the first of its family was.
+    for at, each in enumerate(FARE_PRODUCTS):
+        if each.available_from > FIRST_DAY:
+            first = next(one for one, other in enumerate(FARE_PRODUCTS) if other.family == each.family)
+            product[(product == at) & (day < np.datetime64(each.available_from))] = first
+    return _text([each.key for each in FARE_PRODUCTS], product, ~is_sold)
 
 
 def _some_to_crew(accounts: list[str], account: np.ndarray, random: np.random.Generator) -> np.ndarray:
@@ -110,7 +142,7 @@ def _closing(months: np.ndarray, accounts: list[str]) -> pa.Table:
             "account_id": _text(accounts, account),
             "depot_id": _text(["harbour"], np.zeros(count, np.int64), nothing),
             "line_id": _text(["f1"], np.zeros(count, np.int64), nothing),
-            "family_id": _text(["tickets"], np.zeros(count, np.int64), nothing),
+            "fare_product_id": _text(["single"], np.zeros(count, np.int64), nothing),
             "version_id": _text(["actual"], np.zeros(count, np.int64)),
             "kind": _text(["closing"], np.zeros(count, np.int64)),
             "debit": _decimal(np.where(is_revenue, cents, 0), 2),

@@ -236,3 +236,31 @@ def test_a_slip_begins_in_its_first_field_and_leaves_a_quick_hand_where_it_is(si
     expect(slip.get_by_label("Description")).to_be_focused()
     expect(slip.get_by_label("Description")).to_have_value("Every year, as the board reads it.")
     expect(slip.get_by_label("Name")).to_have_value("")
+
+
+def test_each_main_place_has_a_key_and_all_keys_are_listed(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = begun(page)
+    write(page, "boardings by mode against year")
+    desk.expect_rows(MODES)
+    focused = page.locator(":focus")
+    expect(focused).to_have_attribute("role", "grid")  # whoever wrote a sentence reads what it shows
+    page.keyboard.press(".")
+    expect(focused).to_have_attribute("aria-label", "Find a measure or dimension")
+    page.keyboard.press("Tab")
+    page.keyboard.press(";")
+    expect(focused).to_have_attribute("aria-current", "step")
+    page.keyboard.press(",")
+    expect(focused).to_have_attribute("role", "grid")
+    page.keyboard.press("?")
+    keys = page.get_by_role("dialog", name="Keys")
+    expect(keys.get_by_text("find in the catalogue")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(keys).to_have_count(0)
+    # The first Tab stop of the page skips to where the work is.
+    page.get_by_role("link", name="Dastan").focus()
+    for _ in range(3):
+        page.keyboard.press("Shift+Tab")
+    expect(focused).to_have_text("Skip to the table")
+    page.keyboard.press("Enter")
+    expect(focused).to_have_attribute("role", "grid")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from pathlib import Path
 
 import numpy as np
@@ -10,6 +11,12 @@ import pyarrow.compute as pc
 import pyarrow.parquet as pq
 import pytest
 
+from dastan.core.analysis.document import Analysis
+from dastan.core.engine.answer import answer
+from dastan.core.engine.waist import Rights
+from dastan.core.reading.remarks import remarks_of
+from dastan.core.words.reading import read_question
+from dastan.core.words.vocabulary import Vocabulary
 from dastan.demo import journeys
 from dastan.demo.dimensions import small_tables
 from dastan.demo.generate import generate
@@ -119,3 +126,38 @@ def test_generating_again_makes_nothing_that_is_current(tmp_path: Path) -> None:
     assert sum(pq.ParquetFile(each).metadata.num_rows for each in (folder / "journeys").iterdir()) == 3_000
     opened = open_folder(folder)
     assert opened.model.caption == "Varrow Bay Transit"
+
+
+def test_what_is_posted_fits_the_line_and_what_was_sold() -> None:
+    table = ledger(7)
+    postings = table.filter(pc.equal(table["kind"].cast(pa.string()), "posting"))
+    lines = small_tables()["lines"]
+    modes = dict(zip(lines["line_id"].to_pylist(), lines["mode_name"].to_pylist(), strict=True))
+    products = small_tables()["fare_products"]
+    family = dict(zip(products["fare_product_id"].to_pylist(), products["family_name"].to_pylist(), strict=True))
+    seen: dict[str, set[str | None]] = {}
+    sold: dict[str, set[str | None]] = {}
+    for each in postings.select(["account_id", "line_id", "fare_product_id", "date"]).to_pylist():
+        if each["line_id"] is not None:
+            seen.setdefault(each["account_id"], set()).add(modes[each["line_id"]])
+        product = each["fare_product_id"]
+        sold.setdefault(each["account_id"], set()).add(product and family[product])
+        assert product != "coast_saver" or str(each["date"]) >= "2024-07-01"
+    assert (seen["6100"], seen["6200"], seen["6300"]) == ({"Tram", "Metro"}, {"Bus"}, {"Ferry"})
+    assert seen["5110"] == {"Tram", "Metro", "Bus", "Ferry"}
+    assert (sold["4110"], sold["4120"], sold["4200"], sold["7100"]) == (
+        {"Tickets", "Visitors"}, {"Passes"}, {"Concessions"}, {None},
+    )  # fmt: skip
+
+
+def test_the_ledger_is_told_by_fare_family_and_journeys_by_the_depot_of_their_line(tmp_path: Path) -> None:
+    generate(tmp_path / "demo", 4_000, show_progress=False)
+    opened = open_folder(tmp_path / "demo")
+    vocabulary = Vocabulary(opened.model, opened.source.members)
+    for text, expected in (("credit by fare family", 4), ("boardings by home depot", 6)):
+        question = read_question(text, vocabulary).question
+        assert question is not None, text
+        document = Analysis(model=opened.model.name, question=question)
+        shown = answer(document, opened.model, opened.source, Rights("ines"), date(2026, 1, 1))
+        lines = [each.text for each in remarks_of(document, shown, opened.model, opened.source)]
+        assert shown.values[0].present.sum() >= expected + 1, (text, lines)

@@ -21,6 +21,7 @@ import { useAsking } from './asking'
 import { useLaying } from './laying/laying'
 import { useListing } from './listing/listing'
 import { useMaking } from './making/making'
+import { focusOn, usePlaceKeys } from './places'
 import SentenceBar from './sentence/SentenceBar.vue'
 import { useWorkspace } from './store'
 import CrosstabTable from './table/CrosstabTable.vue'
@@ -32,6 +33,7 @@ import { isSamePlaced } from './things'
 // Slips are loaded when they are first wanted.
 const MemberPicker = defineAsyncComponent(() => import('./members/MemberPicker.vue'))
 const PromptSlip = defineAsyncComponent(() => import('./PromptSlip.vue'))
+const KeysSlip = defineAsyncComponent(() => import('./KeysSlip.vue'))
 const JoinSlip = defineAsyncComponent(() => import('./members/JoinSlip.vue'))
 const LimitSlip = defineAsyncComponent(() => import('./narrowing/LimitSlip.vue'))
 const ConditionSlip = defineAsyncComponent(() => import('./narrowing/ConditionSlip.vue'))
@@ -129,6 +131,12 @@ watch(
   { immediate: true },
 )
 
+const showsKeys = ref(false)
+usePlaceKeys((key) => {
+  if (key === '?') showsKeys.value = true
+  else if (workspace.shown) isWriting.value = true
+})
+
 useEventListener('keydown', (event: KeyboardEvent) => {
   const isTyping = event.target instanceof HTMLElement && event.target.closest('input, textarea, .cm-editor')
   if (isTyping || !(event.ctrlKey || event.metaKey)) return
@@ -144,6 +152,11 @@ useEventListener('keydown', (event: KeyboardEvent) => {
 
 <template>
   <div class="workspace">
+    <nav class="skips" aria-label="Skip">
+      <button type="button" class="plain-button" @click="focusOn(',')">Skip to the table</button>
+      <button type="button" class="plain-button" @click="focusOn('.')">Skip to the catalogue</button>
+      <button type="button" class="plain-button" @click="isWriting = true">Write the sentence</button>
+    </nav>
     <TopStrip>
       <span class="soft model">{{ workspace.draft?.model_caption }}</span>
       <span class="soft model">/</span>
@@ -197,7 +210,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       <ListPanel v-else-if="listing.isOpen" :key="listing.opening" />
       <SelectionPanel v-else />
     </div>
-    <TrailBar />
+    <TrailBar @keys="showsKeys = true" />
     <ThingMenu />
     <template v-if="asking.prompt">
       <MemberPicker v-if="asking.prompt.type === 'members'" :key="asking.prompt.name" :picking="asking.picking!" :prompt="asking.prompt" @close="asking.close" />
@@ -213,6 +226,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     </template>
     <NumberSlip v-if="menu.questioned && workspace.answered" :key="workspace.answered.answered!.handle" :questioned="menu.questioned" :handle="workspace.answered.answered!.handle" @close="menu.stopQuestioning" />
     <SaveSlip v-if="slip === 'save' || slip === 'copy'" :as-copy="slip === 'copy'" @close="slip = ''" />
+    <KeysSlip v-if="showsKeys" @close="showsKeys = false" />
     <TableSlip v-if="slip === 'look'" @close="slip = ''" />
     <ShareSlip v-if="slip === 'share' && opened" :analysis="opened" @close="slip = ''" />
   </div>
@@ -224,6 +238,25 @@ useEventListener('keydown', (event: KeyboardEvent) => {
   flex-direction: column;
   height: 100vh;
   overflow: hidden;
+}
+
+/* Seen by whoever comes to them with the keyboard. */
+.skips {
+  position: absolute;
+  z-index: 10;
+  display: flex;
+  gap: 4px;
+  padding: 4px 8px;
+}
+
+.skips button {
+  padding: 4px 10px;
+  background: rgb(var(--v-theme-surface));
+  border: 1px solid rgb(var(--v-theme-rule));
+}
+
+.skips:not(:focus-within) {
+  clip-path: inset(50%);
 }
 
 .middle {

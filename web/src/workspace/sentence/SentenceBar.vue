@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { mdiPencilOutline } from '@mdi/js'
-import { useEventListener } from '@vueuse/core'
 import { computed, defineAsyncComponent, ref } from 'vue'
 import { useDragging, useLanding } from '../dragging'
 import { useWorkspace } from '../store'
@@ -15,13 +14,6 @@ const isWriting = defineModel<boolean>('writing', { default: false })
 const bar = ref<HTMLElement | null>(null)
 useLanding(bar, () => null)
 
-// One key opens it from anywhere but a field.
-useEventListener('keydown', (event: KeyboardEvent) => {
-  const isTyping = event.target instanceof HTMLElement && event.target.closest('input, textarea, [role=menu], [role=dialog], .cm-editor')
-  if (event.key !== '/' || !workspace.shown || isTyping || event.ctrlKey || event.metaKey || event.altKey) return
-  event.preventDefault()
-  isWriting.value = true
-})
 const parts = computed(() => withGaps(workspace.shown?.sentence ?? [], dragging.offers))
 </script>
 

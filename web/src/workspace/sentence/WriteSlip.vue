@@ -5,6 +5,7 @@ import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { POST, body } from '@/api/client'
 import type { Reading } from '@/api/types'
 import { useProblem } from '@/shell/problem'
+import { focusOn } from '../places'
 import { useWorkspace } from '../store'
 
 const emit = defineEmits<{ close: [] }>()
@@ -69,8 +70,9 @@ async function apply(): Promise<void> {
   if (!found) return
   reading.value = found
   if (!found.question) return
-  void workspace.act({ kind: 'rewrite', question: found.question })
   emit('close')
+  await workspace.act({ kind: 'rewrite', question: found.question })
+  focusOn(',')
 }
 
 function key(event: KeyboardEvent): void {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiRedoVariant, mdiSourceBranch, mdiUndoVariant } from '@mdi/js'
+import { mdiKeyboardOutline, mdiRedoVariant, mdiSourceBranch, mdiUndoVariant } from '@mdi/js'
 import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { useWorkspace } from '../store'
 import { useMenuFocus } from '../useMenuFocus'
@@ -7,6 +7,7 @@ import { branchesOf, type Step } from './tree'
 
 const CompareSlip = defineAsyncComponent(() => import('./CompareSlip.vue'))
 const NameSlip = defineAsyncComponent(() => import('./NameSlip.vue'))
+const emit = defineEmits<{ keys: [] }>()
 const workspace = useWorkspace()
 const list = ref<HTMLElement | null>(null)
 const naming = ref<Step | null>(null)
@@ -88,6 +89,7 @@ watch(
     <span class="soft footing">{{ footing }}</span>
     <v-btn v-if="workspace.isBehind" class="run" title="Show what is arranged (Ctrl+Enter)" @click="workspace.run">Show it</v-btn>
     <button type="button" class="plain-button mode" :class="{ waits: workspace.isOnRequest }" :title="modeTitle" :aria-pressed="workspace.isOnRequest" @click="workspace.turnOnRequest">{{ modeWords }}</button>
+    <v-btn :icon="mdiKeyboardOutline" size="24" aria-label="Keys" title="Keys (?)" @click="emit('keys')" />
     <v-menu v-if="anchor" v-model="isOpen" :target="anchor" location="top">
       <v-list v-if="chosen" ref="menuList" class="slip-list" role="menu">
         <v-list-item v-if="chosen.id !== workspace.shownStep" role="menuitem" title="Go back to this step" @click="workspace.goTo(chosen.id)" />

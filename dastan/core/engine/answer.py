@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 
 import numpy as np
@@ -21,6 +21,7 @@ from dastan.core.engine.cells_on_rows import seen_alone
 from dastan.core.engine.differing import NEITHER, Both, with_differences
 from dastan.core.engine.layout import Lines, lay_out
 from dastan.core.engine.margins import Margin, margins_of
+from dastan.core.engine.part_filled import with_part_filled
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.size import Budget
@@ -114,6 +115,8 @@ def answer(
     spans = [span for fact in found.facts if (span := questioner.seen.span(fact.grain)) is not None]
     oldest = min((each.first for each in spans), default=None)
     newest = max((each.last for each in spans), default=None)
+    rows, columns = (with_part_filled(each, model, oldest, newest) for each in (cells.rows, cells.columns))
+    cells = replace(cells, rows=rows, columns=columns)
     lines = [lay_out(each, axis, question) for each, axis in ((cells.rows, AXES[0]), (cells.columns, AXES[1]))]
     adding = tuple(adds_up(each) for each in formulas)
     return Answer(

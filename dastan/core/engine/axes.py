@@ -43,6 +43,8 @@ class Axis:
     all_caption: str
     total: int | None
     is_heading: np.ndarray
+    part_filled: tuple[tuple[np.ndarray, ...], ...] = ()
+    """Per placement and depth `(n_members,) bool`: periods that the data's ends cut; nothing for what is no time."""
     _tables: dict[AxisGrain, tuple[list[int], np.ndarray | None]] = field(default_factory=dict, init=False)
     """The rooms of each grain's codes and, with few possible headers, the entry of each by its packed codes, -1 for
     none."""

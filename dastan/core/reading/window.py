@@ -47,6 +47,8 @@ class MemberHeader:
     row: RowOfLayout | None = None
     format: str | None = None
     """How numbers are written under it, where it is not as the measure says: of a ratio of members."""
+    is_part_filled: bool = False
+    """Of a period: the data begins or ends inside of it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -230,7 +232,13 @@ def member_header(axis: Axis, header: Header) -> MemberHeader:
         says=says_of(placement.members, header.depth, header.code),
         row=_row_of_layout(placement.members, header.code),
         format=RATIO_FORMAT if header.code in ratios(placement.members, header.depth) else None,
+        is_part_filled=_is_part_filled(axis, header),
     )
+
+
+def _is_part_filled(axis: Axis, header: Header) -> bool:
+    told = axis.part_filled[header.place] if axis.part_filled else ()
+    return bool(told) and header.code < len(told[header.depth]) and bool(told[header.depth][header.code])
 
 
 def _row_of_layout(members: HierarchyMembers, code: int) -> RowOfLayout | None:

@@ -33,13 +33,13 @@ const notes = computed(() => workspace.catalogue?.notes ?? [])
 const reasons = computed(() => workspace.shown?.unavailable ?? {})
 const filters = computed(() => workspace.document?.question?.filters ?? [])
 
-/** The folders with a measure in use; what was used lately stands open as well, or the first one to begin with. */
+/** The folders with a measure in use stand open; without any those that were used lately, or the first to begin with. */
 const usedFolders = computed(() => found.value.folders.filter((folder) => folder.measures.some((each) => placedMeasures.value.has(each.name))).map((each) => each.caption))
 watch(usedFolders, (now) => now.forEach(folds.use))
 const openFolders = computed(() => {
   const all = found.value.folders.map((each) => each.caption)
-  const some = all.filter((each) => usedFolders.value.includes(each) || folds.wasUsed(each))
-  return new Set(some.length ? some : all.slice(0, 1))
+  const lately = all.filter(folds.wasUsed)
+  return new Set([usedFolders.value, lately, all.slice(0, 1)].find((each) => each.length) ?? [])
 })
 
 /** A dimension by none of whose hierarchies the measures can be told stands with the others at the end. */

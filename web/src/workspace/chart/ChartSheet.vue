@@ -2,7 +2,7 @@
 // The chart of what the table shows. It asks for the drawing's data only; the engine is not asked again.
 import { useElementSize } from '@vueuse/core'
 import { BarChart, HeatmapChart, LineChart, PieChart, ScatterChart } from 'echarts/charts'
-import { AriaComponent, GridComponent, LegendComponent, TitleComponent, TooltipComponent, VisualMapComponent } from 'echarts/components'
+import { AriaComponent, GridComponent, LegendComponent, MarkPointComponent, TitleComponent, TooltipComponent, VisualMapComponent } from 'echarts/components'
 import { init, use, type EChartsType } from 'echarts/core'
 import { LabelLayout } from 'echarts/features'
 import { SVGRenderer } from 'echarts/renderers'
@@ -21,7 +21,7 @@ import ChartTable from './ChartTable.vue'
 import { save, savePicture } from './download'
 import { markOf, markWords, optionOf, panelsOf, type Mark } from './option'
 
-use([BarChart, HeatmapChart, LineChart, PieChart, ScatterChart, AriaComponent, GridComponent, LegendComponent, TitleComponent, TooltipComponent, VisualMapComponent, LabelLayout, SVGRenderer])
+use([BarChart, HeatmapChart, LineChart, PieChart, ScatterChart, AriaComponent, GridComponent, LegendComponent, MarkPointComponent, TitleComponent, TooltipComponent, VisualMapComponent, LabelLayout, SVGRenderer])
 
 const props = defineProps<{ shown: Shown }>()
 const workspace = useWorkspace()

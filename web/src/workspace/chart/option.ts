@@ -1,3 +1,4 @@
+import { IN_PART } from '../table/labels'
 import type { EChartsCoreOption } from 'echarts/core'
 import type { ChartData, ChartHeader, ShownMeasure } from '@/api/types'
 import { numberOf, numberWriter, type Value } from '../table/format'
@@ -42,8 +43,13 @@ const FONT = "'Source Sans 3 Variable', sans-serif"
 const LABEL_WIDTH = 62
 const LEANING_WIDTH = 17
 
+/** Whether it is a period that the data begins or ends inside of. */
+function isInPart(header: ChartHeader | undefined): boolean {
+  return header?.members.some((each) => each.is_part_filled) ?? false
+}
+
 export function pathOf(header: ChartHeader | undefined): string {
-  return header?.captions.join(' › ') ?? ''
+  return `${header?.captions.join(' › ') ?? ''}${isInPart(header) ? IN_PART : ''}`
 }
 
 /** The panels: one for each measure, and one for each outermost member where small charts are wanted. */
@@ -166,8 +172,12 @@ function line(data: ChartData, panel: Panel, at: number, series: number, ink: In
     const share = totals && value !== null && totals.get(place) ? (100 * value) / totals.get(place)! : null
     const itemStyle = picked.has(place) ? { borderColor: ink.selected, borderWidth: 2 } : undefined
     if (data.form === 'points') return { value: [value, numberOf(others[place])], itemStyle }
-    return { value: totals ? share : value, itemStyle }
+    // A line does not fall to what is filled in part: such a period stands by itself, hollow; a bar of it is pale.
+    const inPart = isInPart(data.categories[place])
+    if (inPart && isLine) return { value: null, itemStyle }
+    return { value: totals ? share : value, itemStyle: inPart ? { ...itemStyle, opacity: 0.45 } : itemStyle }
   })
+  const apart = isLine ? panel.places.flatMap((place, index) => (isInPart(data.categories[place]) && numberOf(values[place]) !== null ? [{ name: pathOf(data.categories[place]), coord: [index, numberOf(values[place])] }] : [])) : []
   const isStacked = data.form === 'stacked' || data.form === 'shares' || data.form === 'areas'
   return {
     id: `${at}-${series}`,
@@ -178,6 +188,7 @@ function line(data: ChartData, panel: Panel, at: number, series: number, ink: In
     data: points,
     stack: isStacked ? `stack-${at}` : undefined,
     areaStyle: data.form === 'areas' ? { opacity: 0.75 } : undefined,
+    markPoint: apart.length ? { data: apart, symbol: 'circle', symbolSize: 7, label: { show: false }, itemStyle: { color: 'transparent', borderWidth: 1.5, borderColor: ink.series[series % ink.series.length] } } : undefined,
     symbol: SYMBOLS[series % SYMBOLS.length],
     symbolSize: data.form === 'points' ? 11 : panel.places.length > 80 ? 0 : 6,
     showAllSymbol: true,

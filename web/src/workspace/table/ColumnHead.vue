@@ -5,7 +5,7 @@ import DragThing from '../DragThing.vue'
 import { useWorkspace } from '../store'
 import { dimensionThing, memberThing } from '../things'
 import type { HeaderCell } from './headers'
-import { labelOf } from './labels'
+import { WHY_IN_PART, labelOf } from './labels'
 import { useMemberToggle } from './useMemberToggle'
 
 const props = defineProps<{ cell: HeaderCell; picked: boolean }>()
@@ -16,7 +16,7 @@ const icon = computed(() => (props.cell.member?.is_open ? mdiMenuDown : mdiMenuR
 </script>
 
 <template>
-  <span class="head" :class="[cell.kind, { picked, nowhere: cell.member?.is_nowhere || cell.member?.is_others, joint: !!cell.member?.says }]" :title="[cell.caption, cell.member?.says].filter(Boolean).join('\n')">
+  <span class="head" :class="[cell.kind, { picked, nowhere: cell.member?.is_nowhere || cell.member?.is_others, joint: !!cell.member?.says }]" :title="[cell.caption, cell.member?.says, cell.member?.is_part_filled && WHY_IN_PART].filter(Boolean).join('\n')">
     <button v-if="cell.member?.can_open" class="plain-button turn" tabindex="-1" :aria-label="toggleWords" :aria-expanded="cell.member.is_open" @click="toggle">
       <v-icon :icon="icon" size="16" />
     </button>

@@ -6,7 +6,7 @@ import DragThing from '../DragThing.vue'
 import { useWorkspace } from '../store'
 import { dimensionThing, measureThing, memberThing } from '../things'
 import { headingOf } from './format'
-import { labelOf } from './labels'
+import { WHY_IN_PART, labelOf } from './labels'
 import { INDENT } from './layout'
 import { useMemberToggle } from './useMemberToggle'
 
@@ -23,7 +23,7 @@ const caption = computed(() => {
   if (!isFull.value) return props.row.member && props.row.caption === props.row.member.caption ? own : props.row.caption
   return props.row.members.map((each) => labelOf(each, dress.value)).join(' › ')
 })
-const title = computed(() => [[...props.row.above, props.row.caption].join(' › '), props.row.member?.says].filter(Boolean).join('\n'))
+const title = computed(() => [[...props.row.above, props.row.caption].join(' › '), props.row.member?.says, props.row.member?.is_part_filled && WHY_IN_PART].filter(Boolean).join('\n'))
 </script>
 
 <template>

@@ -1,5 +1,6 @@
 import type { ColumnHeader, RowHeader } from '@/api/types'
 import { layoutLook } from './laidOut'
+import { IN_PART } from './labels'
 
 // The table's sizes in pixels, as the look asks.
 const ROW_HEIGHTS = { ruled: 21, striped: 21, open: 28, tight: 17 }
@@ -30,7 +31,7 @@ export function measureWidth(caption: string, largest: string): number {
 
 /** The width that the captions above the columns need, within reason. */
 export function headWidth(columns: readonly ColumnHeader[]): number {
-  const longest = columns.map((column) => column.caption.length * LETTER_WIDTH + CELL_PADDING + TURN_WIDTH)
+  const longest = columns.map((column) => (column.caption.length + (column.members.at(-1)?.is_part_filled ? IN_PART.length : 0)) * LETTER_WIDTH + CELL_PADDING + TURN_WIDTH)
   return Math.min(WIDEST_HEAD, Math.max(0, ...longest))
 }
 

@@ -125,7 +125,8 @@ onBeforeUnmount(() => (making.insert = null))
     <FormulaEditor ref="editor" :text="text" :fault="fault" @change="change" @done="put" />
     <div v-if="fault && !isBlank" class="fault" :class="{ unfinished: isUnfinished }" role="status">
       <p>{{ fault.message }} {{ fault.hint }}</p>
-      <button v-for="fix in fault.fixes" :key="fix.caption" type="button" class="fix" @click="change(fix.text)">{{ fix.caption }}: <code>{{ fix.text }}</code></button>
+      <!-- A fix is of the text as it was read: what was written since would be lost by it. -->
+      <button v-for="fix in fault.fixes" :key="fix.caption" type="button" class="fix" :disabled="isReading" @click="change(fix.text)">{{ fix.caption }}: <code>{{ fix.text }}</code></button>
     </div>
     <p v-else-if="refusal" class="fault" role="status">{{ refusal }}</p>
     <table v-if="preview && !fault" class="preview">

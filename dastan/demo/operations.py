@@ -83,6 +83,7 @@ def ledger(seed: int) -> pa.Table:
     weight = np.array([each.weight for each in LINES])[line]
     amount = weight * np.where(is_revenue, 280, 117) * (1 + 0.003 * month) * random.normal(1, 0.06, count)
     amount *= np.where((depot == depots.index(OVER_PLAN_DEPOT)) & (version == 0) & ~is_revenue, OVER_PLAN, 1)
+    # One account has a line's energy where each of them would: it comes to as much.
     amount *= np.where(np.isin(account, [accounts.index(each) for each in ENERGY]), len(ENERGY), 1)
     losing = [each.key for each in LINES].index(LOSING_LINE)
     amount *= np.where((line == losing) & ~is_revenue, 6.5, 1)

@@ -80,7 +80,7 @@ class Place:
 LOOK_AGAIN_S = 1.0
 """The folders, and a model's files, are looked at so often at most: whether they are still what was read."""
 _MOST_AT_ONCE = 64
-"""So many models are opened at a time: the most that a team has, so that none waits for another."""
+"""So many models are opened at a time, more than a team has: none waits for another."""
 
 
 class Shelf:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import pytest
 from fastapi import FastAPI
@@ -13,6 +14,47 @@ from dastan.core.errors import CancelledError
 from tests.server.test_server import SHOW, begin, built, save, step
 
 Enter = Callable[[str], TestClient]
+
+
+@dataclass
+class PassedOn:
+    """What Ines saved and lets Oda change, who sees trams alone. Wherever Oda looks and saves, no ferry is named."""
+
+    owner: TestClient
+    oda: TestClient
+    saved: dict
+    draft: dict
+    document: dict
+    """As Oda has it."""
+    shown: dict
+    """What it shows her."""
+
+    def save(self, gesture: dict, name: str) -> dict:
+        """Oda takes a step and saves over it: what her step showed."""
+        shown = step(self.oda, self.draft, 0, self.document, gesture)
+        body = {"draft": self.draft["id"], "step": self.draft["ids"][1], "document": shown["document"], "name": name,
+                "analysis": self.saved["id"], "version": self.saved["version"]}  # fmt: skip
+        reply = self.oda.post("/api/analyses", json=body)
+        assert reply.status_code == 201
+        assert "Ferry" not in reply.text
+        return shown
+
+    def whole(self) -> dict:
+        """The document as Ines has it now."""
+        return self.owner.post("/api/drafts", json={"analysis": self.saved["id"]}).json()["steps"][0]["document"]
+
+
+def passed_on(signed_in: Enter, owner: TestClient, saved: dict) -> PassedOn:
+    owner.put(f"/api/analyses/{saved['id']}/shares", json={"shares": [{"person": "oda", "may_change": True}]})
+    oda = signed_in("oda")
+    opened = oda.post("/api/drafts", json={"analysis": saved["id"]})
+    first = opened.json()["steps"][0]
+    asked = {"step": first["id"], "document": first["document"]}
+    again = oda.post(f"/api/drafts/{opened.json()['id']}/position", json=asked)
+    (shared,) = [each for each in oda.get("/api/library").json()["shared"] if each["id"] == saved["id"]]
+    assert not [each for each in (opened.text, again.text, shared["sentence"]) if "Ferry" in each]
+    draft = {"id": opened.json()["id"], "ids": {0: first["id"]}}
+    return PassedOn(owner, oda, saved, draft, first["document"], again.json())
 
 
 def captions(shown: dict) -> list[str]:
@@ -139,31 +181,17 @@ def test_a_restricted_colleague_sees_no_hidden_key_and_rewrites_none(signed_in: 
     ), 2):  # fmt: skip
         shown = step(owner, draft, number, shown["document"], gesture)
     saved = save(owner, draft, shown)
-    owner.put(f"/api/analyses/{saved['id']}/shares", json={"shares": [{"person": "oda", "may_change": True}]})
-    oda = signed_in("oda")
-    reply = oda.post("/api/drafts", json={"analysis": saved["id"]})
-    opened = reply.json()
-    assert "Ferry" not in reply.text
-    (shared,) = [each for each in oda.get("/api/library").json()["shared"] if each["id"] == saved["id"]]
-    assert "Ferry" not in shared["sentence"]
-    first = opened["steps"][0]
-    theirs = {"id": opened["id"], "ids": {0: first["id"]}}
-    asked = {"step": first["id"], "document": first["document"]}
-    again = oda.post(f"/api/drafts/{opened['id']}/position", json=asked).json()
-    assert again["text"].startswith("Sold by Mode › Line against Year for Shore tram and a member that you do not see")
-    assert captions(again)[:1] == ["Tram"]
-    hidden = [each for each in first["document"]["question"]["filters"][0]["members"] if each != ["Tram", "T1"]]
+    hers = passed_on(signed_in, owner, saved)
+    told = "Sold by Mode › Line against Year for Shore tram and a member that you do not see"
+    assert hers.shown["text"].startswith(told)
+    assert captions(hers.shown)[:1] == ["Tram"]
+    hidden = [each for each in hers.document["question"]["filters"][0]["members"] if each != ["Tram", "T1"]]
     assert len(hidden) == 1
-    changed = step(oda, theirs, 0, first["document"], only | {"members": [["Tram"]]})
+    changed = hers.save(only | {"members": [["Tram"]]}, "Sold by line")
     assert changed["document"]["question"]["filters"][0]["members"] == [["Tram"], *hidden]
-    body = {"draft": opened["id"], "step": theirs["ids"][1], "document": changed["document"], "name": "Sold by line",
-            "analysis": saved["id"], "version": saved["version"]}  # fmt: skip
-    reply = oda.post("/api/analyses", json=body)
-    assert reply.status_code == 201
-    assert "Ferry" not in reply.text
     listed = {each["id"]: each["sentence"] for each in owner.get("/api/library").json()["mine"]}
     assert listed[saved["id"]] == "Sold by Mode › Line against Year for Tram and Ferry (line)"
-    whole = owner.post("/api/drafts", json={"analysis": saved["id"]}).json()["steps"][0]["document"]
+    whole = hers.whole()
     assert whole["question"]["filters"][0]["members"] == [["Tram"], ["Ferry"]]
     assert whole["openings"][0]["open"] == [["Ferry"]]
 
@@ -182,23 +210,11 @@ def test_a_change_on_a_member_that_a_colleague_does_not_see_names_it_nowhere_and
         shown = step(owner, draft, number, shown["document"], gesture)
     assert shown["text"].startswith("Sold and its change in per cent on Ferry by Mode")
     saved = save(owner, draft, shown, step=draft["ids"][5])
-    owner.put(f"/api/analyses/{saved['id']}/shares", json={"shares": [{"person": "oda", "may_change": True}]})
-    oda = signed_in("oda")
-    reply = oda.post("/api/drafts", json={"analysis": saved["id"]})
-    assert "Ferry" not in reply.text
-    first = reply.json()["steps"][0]
-    asked = {"step": first["id"], "document": first["document"]}
-    again = oda.post(f"/api/drafts/{reply.json()['id']}/position", json=asked)
-    assert "Ferry" not in again.text
-    assert again.json()["text"].startswith("Sold and its change in per cent on a member that you do not see by Mode")
-    theirs = {"id": reply.json()["id"], "ids": {0: first["id"]}}
-    turned = step(oda, theirs, 0, first["document"], {"kind": "swap_axes"})
-    body = {"draft": theirs["id"], "step": theirs["ids"][1], "document": turned["document"], "name": "Sold by line",
-            "analysis": saved["id"], "version": saved["version"]}  # fmt: skip
-    kept = oda.post("/api/analyses", json=body)
-    assert kept.status_code == 201
-    assert "Ferry" not in kept.text
-    whole = owner.post("/api/drafts", json={"analysis": saved["id"]}).json()["steps"][0]["document"]
+    hers = passed_on(signed_in, owner, saved)
+    told = "Sold and its change in per cent on a member that you do not see by Mode"
+    assert hers.shown["text"].startswith(told)
+    hers.save({"kind": "swap_axes"}, "Sold by line")
+    whole = hers.whole()
     assert whole["question"]["measures"][1]["view"]["path"] == ["Ferry"]
     assert whole["question"]["columns"][0]["order"]["measure"]["view"]["path"] == ["Ferry"]
     assert whole["dress"]["numbers"][0]["measure"]["view"]["path"] == ["Ferry"]
@@ -214,31 +230,18 @@ def test_a_slice_by_a_member_that_a_colleague_does_not_see_names_it_nowhere_and_
     shown = step(owner, draft, 2, shown["document"], {"kind": "make_measure", "made": made})
     assert shown["made"][0]["text"] == '"Sold" - ("Sold" only "Mode" = "Ferry")'
     saved = save(owner, draft, shown, step=draft["ids"][3])
-    owner.put(f"/api/analyses/{saved['id']}/shares", json={"shares": [{"person": "oda", "may_change": True}]})
-    oda = signed_in("oda")
-    reply = oda.post("/api/drafts", json={"analysis": saved["id"]})
-    assert "Ferry" not in reply.text
-    first = reply.json()["steps"][0]
-    position = {"step": first["id"], "document": first["document"]}
-    again = oda.post(f"/api/drafts/{reply.json()['id']}/position", json=position)
-    assert "Ferry" not in again.text
-    assert again.json()["made"][0]["text"] == '"Sold" - ("Sold" only "Mode" = "a member that you do not see")'
-    assert again.json()["text"].startswith(
+    hers = passed_on(signed_in, owner, saved)
+    assert hers.shown["made"][0]["text"] == '"Sold" - ("Sold" only "Mode" = "a member that you do not see")'
+    assert hers.shown["text"].startswith(
         "Sold and Ashore by Mode, where Ashore is Sold less Sold, of a member that you do not see only"
     )
-    (shared,) = [each for each in oda.get("/api/library").json()["shared"] if each["id"] == saved["id"]]
-    assert "Ferry" not in shared["sentence"]
     # To her no ferry was ever sold, so nothing is less.
-    assert again.json()["answered"]["window"]["values"][0] == [4, 4]
+    assert hers.shown["answered"]["window"]["values"][0] == [4, 4]
     for text in ('sold only "Mode" = "Ferry"', 'sold only "Mode" = "'):
-        asked = {"document": first["document"], "text": text, "cursor": len(text)}
-        assert "Ferry" not in oda.post("/api/models/tickets/formula/complete", json=asked).text
-    theirs = {"id": reply.json()["id"], "ids": {0: first["id"]}}
-    turned = step(oda, theirs, 0, first["document"], {"kind": "swap_axes"})
-    body = {"draft": theirs["id"], "step": theirs["ids"][1], "document": turned["document"], "name": "Ashore",
-            "analysis": saved["id"], "version": saved["version"]}  # fmt: skip
-    assert oda.post("/api/analyses", json=body).status_code == 201
-    whole = owner.post("/api/drafts", json={"analysis": saved["id"]}).json()["steps"][0]["document"]
+        asked = {"document": hers.document, "text": text, "cursor": len(text)}
+        assert "Ferry" not in hers.oda.post("/api/models/tickets/formula/complete", json=asked).text
+    hers.save({"kind": "swap_axes"}, "Ashore")
+    whole = hers.whole()
     assert whole["made"][0]["formula"]["right"]["conditions"][0]["members"] == [["Ferry"]]
 
 
@@ -250,30 +253,19 @@ def test_joined_members_that_a_colleague_does_not_see_are_named_nowhere_and_kept
     assert shown["text"] == "Sold by Mode, with Both in place of Tram and Ferry (line)"
     assert captions(shown) == ["Both", "without a line", "All lines"]
     saved = save(owner, draft, shown, step=draft["ids"][3])
-    owner.put(f"/api/analyses/{saved['id']}/shares", json={"shares": [{"person": "oda", "may_change": True}]})
-    oda = signed_in("oda")
-    reply = oda.post("/api/drafts", json={"analysis": saved["id"]})
-    assert "Ferry" not in reply.text
-    first = reply.json()["steps"][0]
-    position = {"step": first["id"], "document": first["document"]}
-    again = oda.post(f"/api/drafts/{reply.json()['id']}/position", json=position)
-    assert "Ferry" not in again.text
-    assert again.json()["text"].startswith("Sold by Mode, with Both in place of Tram and a member that you do not see")
+    hers = passed_on(signed_in, owner, saved)
+    assert hers.shown["text"].startswith("Sold by Mode, with Both in place of Tram and a member that you do not see")
     # To her it holds the trams alone, as many as she sees of them.
-    assert captions(again.json()) == ["Both"]
-    assert again.json()["answered"]["window"]["values"][0] == [4]
+    assert captions(hers.shown) == ["Both"]
+    assert hers.shown["answered"]["window"]["values"][0] == [4]
     for route, more in (
         ("made", {}),
         ("offers", {"thing": {"kind": "member", "dimension": "line", "hierarchy": "line", "path": ["joint:both"]}}),
     ):
-        body = {"document": first["document"], **more} if more else first["document"]
-        assert "Ferry" not in oda.post(f"/api/models/tickets/{route}", json=body).text
-    theirs = {"id": reply.json()["id"], "ids": {0: first["id"]}}
-    turned = step(oda, theirs, 0, first["document"], {"kind": "swap_axes"})
-    body = {"draft": theirs["id"], "step": theirs["ids"][1], "document": turned["document"], "name": "Both",
-            "analysis": saved["id"], "version": saved["version"]}  # fmt: skip
-    assert oda.post("/api/analyses", json=body).status_code == 201
-    whole = owner.post("/api/drafts", json={"analysis": saved["id"]}).json()["steps"][0]["document"]
+        body = {"document": hers.document, **more} if more else hers.document
+        assert "Ferry" not in hers.oda.post(f"/api/models/tickets/{route}", json=body).text
+    hers.save({"kind": "swap_axes"}, "Both")
+    whole = hers.whole()
     assert whole["joints"][0]["members"] == [["Tram"], ["Ferry"]]
     assert whole["question"]["filters"][0]["members"] == [["Tram"], ["Ferry"]]
 

@@ -30,10 +30,14 @@ def hierarchy_caption(dimension: Dimension, hierarchy: Hierarchy) -> str:
 
 def placed_caption(dimension: Dimension, hierarchy: Hierarchy, level: str | None = None) -> str:
     """What people call a hierarchy that stands in a table from a level down, its top unless said: that level, as the
-    sentence says it; one of parents and children by its own name."""
+    sentence says it. One of parents and children goes by its own name, and so does one that would be called like
+    another before it."""
     if hierarchy.parent_child is not None:
         return hierarchy_caption(dimension, hierarchy)
-    return level_caption(dimension, level or hierarchy.levels[0])
+    caption = level_caption(dimension, level or hierarchy.levels[0])
+    before = (each for each in dimension.hierarchies[: dimension.hierarchies.index(hierarchy)] if each.levels)
+    is_taken = any(placed_caption(dimension, each) == caption for each in before)
+    return hierarchy_caption(dimension, hierarchy) if is_taken else caption
 
 
 def member_caption(path: MemberPath, members: HierarchyMembers) -> str:

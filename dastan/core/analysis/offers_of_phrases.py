@@ -57,18 +57,19 @@ def limit_offers(document: Analysis, thing: Thing, model: SemanticModel) -> Iter
     for limit in placed.limits:
         if limit.level == thing.level:
             yield Offer("Change this limit…", "menu", asks="limit")
-            yield from limit_in_force(document, placed, limit, model)
+            *others, lift = limit_in_force(document, placed, limit, model)
+            yield from (*others, replace(lift, place="away"))
 
 
 def limit_in_force(document: Analysis, placed: PlacedDimension, limit: Limit, model: SemanticModel) -> Iterator[Offer]:
-    """To lift a limit, and what the totals beside it are over."""
+    """What the totals beside a limit are over; and last, to lift it."""
     if not limit.others:
         is_scope = document.question.totals_over == "scope"
         words = "Totals over what is shown" if is_scope else "Totals over everything in scope"
         yield in_menu(words, SetTotalsOver(over="shown" if is_scope else "scope"))
     lift = SetLimit(dimension=placed.dimension, hierarchy=placed.hierarchy, level=limit.level)
     caption = level_caption(find_dimension(model, placed.dimension), limit.level)
-    yield Offer(f"Show all {plural(caption)} again", "away", None, lift)
+    yield in_menu(f"Show all {plural(caption)} again", lift)
 
 
 def order_offers(document: Analysis, thing: Thing, model: SemanticModel) -> Iterator[Offer]:

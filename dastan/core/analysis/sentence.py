@@ -12,7 +12,6 @@ from typing import Literal
 
 from dastan.core.analysis.captions import (
     Members,
-    hierarchy_caption,
     level_caption,
     listed,
     member_caption,
@@ -303,10 +302,11 @@ def _dimension_phrase(document: Analysis, placed: PlacedDimension, axis: AxisNam
     dimension = find_dimension(model, placed.dimension)
     hierarchy = find_hierarchy(dimension, placed.hierarchy)
     shown = shown_levels(document, placed, hierarchy)
-    text = " › ".join(level_caption(dimension, each) for each in shown)
-    if hierarchy.parent_child is not None:
-        levels = f" from {text.split(' › ')[0].lower()}" if placed.level != hierarchy.levels[0] else ""
-        text = hierarchy_caption(dimension, hierarchy) + levels
+    text = placed_caption(dimension, hierarchy, shown[0])
+    if hierarchy.parent_child is None:
+        text = " › ".join((text, *(level_caption(dimension, each) for each in shown[1:])))
+    elif placed.level != hierarchy.levels[0]:
+        text += f" from {level_caption(dimension, shown[0]).lower()}"
     return Phrase(
         "dimension",
         text,

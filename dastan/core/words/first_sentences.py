@@ -61,7 +61,7 @@ def _texts(vocabulary: Vocabulary, newest: Newest) -> Iterator[str]:
         yield from _through_the_year(second, *calendar, vocabulary, newest(second, calendar[0]))
     large = [each for each in _told_by(model, third) if _finest(vocabulary, *each) > _TOP]
     if large:
-        dimension, hierarchy = large[1 if len(large) > 1 else 0]
+        dimension, hierarchy = large[:2][-1]  # the first stands in another sentence already
         several = as_name(plural(level_caption(dimension, hierarchy.levels[-1])))
         yield f"{as_name(third.caption)} by {_level(dimension, hierarchy.levels[-1])}, top {_TOP} {several}"
 

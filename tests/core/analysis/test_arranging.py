@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from hypothesis import given
 
-from dastan.core.analysis.document import Analysis, HeaderPath, Limit, Order, PlacedMeasure
+from dastan.core.analysis.document import Analysis, HeaderPath, Limit, Order, PlacedMeasure, PlacedMember
 from dastan.core.analysis.gestures import (
     DropMissing,
     Gesture,
@@ -250,6 +250,9 @@ def test_each_phrase_that_narrows_or_orders_has_a_short_menu_and_is_lifted_away(
     assert dropped(filtered, "away").question.filters == ()
     assert menu(limited) == ["Change this limit…", "Totals over what is shown", "Show all lines again"]
     assert dropped(limited, "away").question.rows[0].limits == ()
+    # A dimension that is dragged away is taken away, whatever narrows it.
+    away = dropped(Thing(kind="dimension", **LINE), "away").question
+    assert ([each.dimension for each in away.rows], away.filters) == ([], (tram,))
     assert menu(ordered) == ["Smallest first", "In natural order again"]
     assert dropped(ordered, "away").question.rows[0].order == Order()
     # On an axis its dimension stands, and what it keeps is kept.
@@ -259,3 +262,17 @@ def test_each_phrase_that_narrows_or_orders_has_a_short_menu_and_is_lifted_away(
     assert down.gesture is not None
     put = apply_gesture(bare, down.gesture, SOURCE.model).question
     assert ([each.dimension for each in put.rows], put.filters) == (["line"], (tram,))
+
+
+def test_hierarchies_that_begin_alike_are_told_apart_by_their_own_names() -> None:
+    # A tour begins with the mode, as lines do.
+    document = question("boardings", rows=(by("band", "band"),))
+    row = (PlacedMember(dimension="band", hierarchy="band", path=("x",)),)
+    thing = Thing(kind="member", dimension="band", hierarchy="band", path=("x",), row=row)
+    found = [each for each in offers_for(document, thing, STAR.model, STAR.members) if each.under]
+    words = [(each.under, each.words) for each in found]
+    # Both hierarchies of accounts have that name in the model.
+    assert {each for _, each in words if [word for _, word in words].count(each) > 2} == {"Account"}
+    assert {"Mode", "Tour"} <= {word for _, word in words}
+    tour = PutDimension(dimension="line", hierarchy="tour", axis="rows")
+    assert step_words(document, tour, STAR.model, STAR.members) == "by Tour"

@@ -78,28 +78,33 @@ def test_a_number_that_is_not_there_is_refused() -> None:
         place_of(ask(question("boardings")), 7, 0)
 
 
+def check_records(
+    source: ColumnSource, document: Analysis, roles: tuple[str, ...], first: int, refused: tuple[str, ...]
+) -> None:
+    """Some cells from a place on: the records behind each come to its value, or say that they cannot be added up."""
+    rights = rights_of_roles("tester", roles, source.model, TODAY, lambda _: None)
+    try:
+        found = answer(document, source.model, source, rights, TODAY)
+        asked = questioner_of(document, source.model, source, rights, TODAY, source.group, Budget())
+    except InputError as error:
+        if not any(each in error.message for each in refused):
+            raise
+        return
+    across, down = len(found.column_lines), len(found.row_lines)
+    for at in range(first, min(first + CELLS, across * down)):
+        if found.row_lines.has_figures[at // across]:
+            place = place_of(found, at // across, at % across)
+            account = account_of(found, place, *asked, source.members, ())
+            assert account.agrees is not False, (account, cell_value(found, place))
+
+
 @pytest.mark.parametrize("shard", range(2))
 def test_the_records_of_any_cell_come_to_its_value(shard: int) -> None:
     @seed(shard)
     @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
     @given(rows=st.integers(0, 2**32), document=analyses(), roles=roles_of_reader, first=st.integers(0, 40))
     def run(rows: int, document: Analysis, roles: tuple[str, ...], first: int) -> None:
-        source = source_of(random_rows(rows))
-        rights = rights_of_roles("tester", roles, source.model, TODAY, lambda _: None)
-        try:
-            found = answer(document, source.model, source, rights, TODAY)
-            asked = questioner_of(document, source.model, source, rights, TODAY, source.group, Budget())
-        except InputError as error:
-            if not any(each in error.message for each in REFUSED):
-                raise
-            return
-        across, down = len(found.column_lines), len(found.row_lines)
-        for at in range(first, min(first + CELLS, across * down)):
-            if not found.row_lines.has_figures[at // across]:
-                continue
-            place = place_of(found, at // across, at % across)
-            account = account_of(found, place, *asked, source.members, ())
-            assert account.agrees is not False, (account, cell_value(found, place))
+        check_records(source_of(random_rows(rows)), document, roles, first, REFUSED)
 
     run()
 
@@ -110,20 +115,6 @@ def test_the_records_of_every_term_of_a_view_come_to_its_value(shard: int) -> No
     @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck), phases=[Phase.generate])
     @given(number=st.integers(0, 2**32), document=viewed(), roles=roles_of_reader, first=st.integers(0, 40))
     def run(number: int, document: Analysis, roles: tuple[str, ...], first: int) -> None:
-        source = source_of(rows_of(number))
-        rights = rights_of_roles("tester", roles, source.model, TODAY, lambda _: None)
-        try:
-            found = answer(document, source.model, source, rights, TODAY)
-            asked = questioner_of(document, source.model, source, rights, TODAY, source.group, Budget())
-        except InputError as error:
-            if not any(each in error.message for each in VIEWS_REFUSED):
-                raise
-            return
-        across, down = len(found.column_lines), len(found.row_lines)
-        for at in range(first, min(first + CELLS, across * down)):
-            if found.row_lines.has_figures[at // across]:
-                place = place_of(found, at // across, at % across)
-                account = account_of(found, place, *asked, source.members, ())
-                assert account.agrees is not False, (account, cell_value(found, place))
+        check_records(source_of(rows_of(number)), document, roles, first, VIEWS_REFUSED)
 
     run()

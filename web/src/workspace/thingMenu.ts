@@ -79,10 +79,10 @@ export const useThingMenu = defineStore('thing-menu', () => {
     else if (offer.asks && offer.asks !== 'members' && thing.value) editing.value = { what: offer.asks, thing: thing.value }
   }
 
-  /** Opens the member picker on a hierarchy; on its filter of one kind, where it has both. */
-  function pick(wanted: Thing, action?: 'keep' | 'leave_out' | null): void {
-    const own = wanted.kind === 'filter' ? workspace.document?.question?.filters?.[wanted.at ?? -1]?.action : action
-    picking.value = { dimension: wanted.dimension ?? '', hierarchy: wanted.hierarchy ?? '', action: own ?? null }
+  /** Opens the member picker on a hierarchy; on a filter of it, where one is wanted: a hierarchy may have two. */
+  function pick(wanted: Thing): void {
+    const filter = workspace.document?.question?.filters?.[wanted.at ?? -1]
+    picking.value = { dimension: wanted.dimension ?? '', hierarchy: wanted.hierarchy ?? '', action: filter?.action ?? null }
   }
 
   /** Opens the member picker for something else than a filter. */

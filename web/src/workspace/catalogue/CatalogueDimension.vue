@@ -5,9 +5,9 @@ import type { CatalogueDimension } from '@/api/types'
 import { useWorkspace } from '../store'
 import CatalogueFold from './CatalogueFold.vue'
 import CatalogueHierarchy from './CatalogueHierarchy.vue'
-import type { useFolds } from './folds'
+import type { Folds } from './folds'
 
-const props = defineProps<{ dimension: CatalogueDimension; reasons: Record<string, string>; unfolded: boolean; folds: ReturnType<typeof useFolds>; best?: boolean }>()
+const props = defineProps<{ dimension: CatalogueDimension; reasons: Record<string, string>; unfolded: boolean; folds: Folds; best?: boolean }>()
 const workspace = useWorkspace()
 const first = computed(() => props.dimension.hierarchies[0])
 const others = computed(() => props.dimension.hierarchies.slice(1))

@@ -6,14 +6,14 @@ import { useDragging } from '../dragging'
 import { useMaking } from '../making/making'
 import { useWorkspace } from '../store'
 import CatalogueDimension from './CatalogueDimension.vue'
-import CatalogueFold from './CatalogueFold.vue'
 import CatalogueFilter from './CatalogueFilter.vue'
+import CatalogueFold from './CatalogueFold.vue'
 import CatalogueJoint from './CatalogueJoint.vue'
 import CatalogueList from './CatalogueList.vue'
 import CatalogueMeasure from './CatalogueMeasure.vue'
 import CatalogueWay from './CatalogueWay.vue'
 import { useFolds } from './folds'
-import { searchCatalogue, withLayouts } from './search'
+import { nearestOf, searchCatalogue, withLayouts } from './search'
 import { useRoving } from './useRoving'
 
 const MadeSheet = defineAsyncComponent(() => import('../making/MadeSheet.vue'))
@@ -34,11 +34,12 @@ const reasons = computed(() => workspace.shown?.unavailable ?? {})
 const filters = computed(() => workspace.document?.question?.filters ?? [])
 
 /** The folders with a measure in use stand open; without any those that were used lately, or the first to begin with. */
-const usedFolders = computed(() => found.value.folders.filter((folder) => folder.measures.some((each) => placedMeasures.value.has(each.name))).map((each) => each.caption))
-watch(usedFolders, (now) => now.forEach(folds.use))
+const folders = computed(() => workspace.catalogue?.folders ?? [])
+const usedFolders = computed(() => folders.value.filter((folder) => folder.measures.some((each) => placedMeasures.value.has(each.name))).map((each) => each.caption))
+watch(usedFolders, folds.use, { immediate: true })
 const openFolders = computed(() => {
-  const all = found.value.folders.map((each) => each.caption)
-  const lately = all.filter(folds.wasUsed)
+  const all = folders.value.map((each) => each.caption)
+  const lately = all.filter((each) => folds.lately.value.includes(each))
   return new Set([usedFolders.value, lately, all.slice(0, 1)].find((each) => each.length) ?? [])
 })
 
@@ -48,6 +49,9 @@ function isOut(dimension: CatalogueEntry): boolean {
 }
 const dimensions = computed(() => found.value.dimensions.filter((each) => !isOut(each)))
 const outside = computed(() => found.value.dimensions.filter(isOut))
+
+/** What Enter puts in: what is called most like the words, of all that can be put in. */
+const best = computed(() => (isSearching.value ? nearestOf({ ...found.value, dimensions: dimensions.value }, words.value) : null))
 
 /** Further sections, each under a line of its own: unfolded while something of it is in use. */
 const isListUsed = computed(() => filters.value.some((each) => each.kind === 'members' && each.list))
@@ -61,9 +65,8 @@ function turn(key: string, otherwise: boolean): void {
   if (!isSearching.value) folds.turn(key, folds.isOpen(key, otherwise))
 }
 
-/** Enter puts in what is called most like the words; what is written next takes their place. */
+/** Puts in what is marked; what is written next takes the place of the words. */
 function putBest(event: KeyboardEvent): void {
-  if (!found.value.best) return
   list.value?.querySelector<HTMLElement>('.best [data-entry]')?.click()
   if (event.target instanceof HTMLInputElement) event.target.select()
 }
@@ -80,16 +83,16 @@ function putBest(event: KeyboardEvent): void {
     <div ref="list" class="lists" role="group" aria-label="What can be put in" :tabindex="isInside ? -1 : 0" @focusin="onFocusin" @focusout="onFocusout" @keydown="onKeydown">
       <h2 v-if="found.made.length || found.joints.length || found.folders.length" class="small-caps">Measures</h2>
       <CatalogueFold v-if="found.made.length || found.joints.length" caption="Made here" :count="found.made.length + found.joints.length" :open="isOpen('made', true)" @turn="turn('made', true)">
-        <CatalogueMeasure v-for="measure in found.made" :key="measure.name" :measure="measure" :placed="placedMeasures.has(measure.name)" is-made :best="found.best === `measure/${measure.name}`" />
+        <CatalogueMeasure v-for="measure in found.made" :key="measure.name" :measure="measure" :placed="placedMeasures.has(measure.name)" is-made :best="best === `measure/${measure.name}`" />
         <CatalogueJoint v-for="joint in found.joints" :key="joint.joint.name" :joint="joint" />
       </CatalogueFold>
       <CatalogueFold v-for="folder in found.folders" :key="folder.caption" :caption="folder.caption" :count="folder.measures.length" :open="isOpen(`folder/${folder.caption}`, openFolders.has(folder.caption))" @turn="turn(`folder/${folder.caption}`, openFolders.has(folder.caption))">
-        <CatalogueMeasure v-for="measure in folder.measures" :key="measure.name" :measure="measure" :placed="placedMeasures.has(measure.name)" :best="found.best === `measure/${measure.name}`" />
+        <CatalogueMeasure v-for="measure in folder.measures" :key="measure.name" :measure="measure" :placed="placedMeasures.has(measure.name)" :best="best === `measure/${measure.name}`" />
       </CatalogueFold>
       <h2 v-if="found.dimensions.length" class="small-caps">Dimensions</h2>
-      <CatalogueDimension v-for="dimension in dimensions" :key="dimension.name" :dimension="dimension" :reasons="reasons" :unfolded="isSearching" :folds="folds" :best="found.best === `dimension/${dimension.name}`" />
+      <CatalogueDimension v-for="dimension in dimensions" :key="dimension.name" :dimension="dimension" :reasons="reasons" :unfolded="isSearching" :folds="folds" :best="best === `dimension/${dimension.name}`" />
       <CatalogueFold v-if="outside.length" :caption="`${outside.length} out of reach`" title="The measures in the table cannot be told apart by these" :open="isOpen('outside', false)" @turn="turn('outside', false)">
-        <CatalogueDimension v-for="dimension in outside" :key="dimension.name" :dimension="dimension" :reasons="reasons" :unfolded="false" :folds="folds" />
+        <CatalogueDimension v-for="dimension in outside" :key="dimension.name" :dimension="dimension" :reasons="reasons" :unfolded="isSearching" :folds="folds" />
       </CatalogueFold>
       <CatalogueFold v-if="found.ways.length" caption="Ways down" :count="found.ways.length" :open="isOpen('ways', true)" @turn="turn('ways', true)">
         <CatalogueWay v-for="way in found.ways" :key="way.caption" :caption="way.caption" :steps="way.steps.length" />
@@ -98,7 +101,7 @@ function putBest(event: KeyboardEvent): void {
         <CatalogueList v-for="each in found.lists" :key="`${each.of}/${each.name}`" :list="each" />
       </CatalogueFold>
       <CatalogueFold v-if="found.filters.length" caption="Ready-made filters" :count="found.filters.length" :open="isOpen('filters', isReadyUsed)" @turn="turn('filters', isReadyUsed)">
-        <CatalogueFilter v-for="filter in found.filters" :key="filter.name" :filter="filter" :best="found.best === `filter/${filter.name}`" />
+        <CatalogueFilter v-for="filter in found.filters" :key="filter.name" :filter="filter" :best="best === `filter/${filter.name}`" />
       </CatalogueFold>
       <CatalogueFold v-if="notes.length && !isSearching" caption="Noticed in the data" :count="notes.length" :open="isOpen('notes', false)" @turn="turn('notes', false)">
         <p v-for="note in notes" :key="note" class="note soft">{{ note }}</p>

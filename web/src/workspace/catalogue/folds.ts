@@ -1,34 +1,37 @@
-import { useLocalStorage } from '@vueuse/core'
+import { useStorage } from '@vueuse/core'
 import { computed, type Ref } from 'vue'
-
-const LATELY = 2
 
 interface Kept {
   /** What somebody folded or unfolded by hand. */
   turned: Record<string, boolean>
-  /** The folders whose measures were put in last, the latest first. */
+  /** The folders that were in use last. */
   lately: string[]
 }
 
-/** What of a model's catalogue stands open: remembered where somebody turned it, else what is in use or was lately. */
+/** What of a model's catalogue stands open: remembered where somebody turned it, else as is said. */
 export function useFolds(model: Ref<string>) {
-  const kept = computed(() => useLocalStorage<Kept>(`dastan.folds.${model.value}`, { turned: {}, lately: [] }).value)
+  const all = useStorage<Record<string, Kept>>('dastan-folds', {})
+  const kept = computed<Kept>(() => all.value[model.value] ?? { turned: {}, lately: [] })
+  const lately = computed(() => kept.value.lately)
+
+  function keep(changes: Partial<Kept>): void {
+    all.value = { ...all.value, [model.value]: { ...kept.value, ...changes } }
+  }
 
   function isOpen(key: string, otherwise: boolean): boolean {
     return kept.value.turned[key] ?? otherwise
   }
 
   function turn(key: string, isOpenNow: boolean): void {
-    kept.value.turned = { ...kept.value.turned, [key]: !isOpenNow }
+    keep({ turned: { ...kept.value.turned, [key]: !isOpenNow } })
   }
 
-  function wasUsed(folder: string): boolean {
-    return kept.value.lately.includes(folder)
+  /** Remembers the folders that are in use, for when none is. */
+  function use(folders: string[]): void {
+    if (folders.length && folders.join('\n') !== lately.value.join('\n')) keep({ lately: folders })
   }
 
-  function use(folder: string): void {
-    if (kept.value.lately[0] !== folder) kept.value.lately = [folder, ...kept.value.lately.filter((each) => each !== folder)].slice(0, LATELY)
-  }
-
-  return { isOpen, turn, wasUsed, use }
+  return { isOpen, turn, lately, use }
 }
+
+export type Folds = ReturnType<typeof useFolds>

@@ -11,24 +11,15 @@ export interface Found {
   joints: ShownJoint[]
   lists: ShownList[]
   isEmpty: boolean
-  /** What is called most like the words, as "measure/boardings": what Enter puts in. None without words. */
-  best: string | null
 }
 
 function holds(wanted: string, ...texts: string[]): boolean {
   return texts.some((text) => text.toLocaleLowerCase().includes(wanted))
 }
 
-/** The key of what is called just so, or begins so, or else holds the words; the first of those that are alike. */
-function nearest(wanted: string, all: readonly [string, string][]): string | null {
-  const folded = all.map(([key, caption]): [string, string] => [key, caption.toLocaleLowerCase()])
-  const found = folded.find(([, each]) => each === wanted) ?? folded.find(([, each]) => each.startsWith(wanted)) ?? folded.find(([, each]) => each.includes(wanted)) ?? folded[0]
-  return found?.[0] ?? null
-}
-
 /** The entries of the catalogue and the ways down whose caption, description, synonyms or levels hold the words; all of them without words. */
 export function searchCatalogue(catalogue: Catalogue | null, ways: Ways, own: readonly ShownMade[], joined: readonly ShownJoint[], listed: readonly ShownList[], words: string): Found {
-  if (!catalogue) return { folders: [], dimensions: [], filters: [], ways: [], made: [], joints: [], lists: [], isEmpty: false, best: null }
+  if (!catalogue) return { folders: [], dimensions: [], filters: [], ways: [], made: [], joints: [], lists: [], isEmpty: false }
   const wanted = words.trim().toLocaleLowerCase()
   const folders = catalogue.folders
     .map((folder) => ({
@@ -52,13 +43,16 @@ export function searchCatalogue(catalogue: Catalogue | null, ways: Ways, own: re
     .map((each) => ({ name: each.made.name ?? '', caption: each.made.caption, unit: each.unit, description: [each.made.description, each.aloud].filter(Boolean).join(' · '), synonyms: [] }))
   const joints = joined.filter((each) => holds(wanted, each.joint.caption, ...each.joins))
   const lists = listed.filter((each) => holds(wanted, each.caption, each.description, each.says))
-  const all: [string, string][] = [
-    ...[...made, ...folders.flatMap((each) => each.measures)].map((each): [string, string] => [`measure/${each.name}`, each.caption]),
-    ...dimensions.map((each): [string, string] => [`dimension/${each.name}`, each.caption]),
-    ...filters.map((each): [string, string] => [`filter/${each.name}`, each.caption]),
-  ]
-  const best = wanted ? nearest(wanted, all) : null
-  return { folders, dimensions, filters, ways: found, made, joints, lists, best, isEmpty: ![folders, dimensions, filters, found, made, joints, lists].some((each) => each.length) }
+  return { folders, dimensions, filters, ways: found, made, joints, lists, isEmpty: ![folders, dimensions, filters, found, made, joints, lists].some((each) => each.length) }
+}
+
+/** Of what was found, what is called just so, or begins so, or else holds the words, as "measure/boardings"; the first of those that are alike. */
+export function nearestOf(found: Pick<Found, 'made' | 'folders' | 'dimensions' | 'filters'>, words: string): string | null {
+  const wanted = words.trim().toLocaleLowerCase()
+  const kinds = { measure: [...found.made, ...found.folders.flatMap((each) => each.measures)], dimension: found.dimensions, filter: found.filters }
+  const all = Object.entries(kinds).flatMap(([kind, things]) => things.map((each) => ({ key: `${kind}/${each.name}`, caption: each.caption.toLocaleLowerCase() })))
+  const best = all.find((each) => each.caption === wanted) ?? all.find((each) => each.caption.startsWith(wanted)) ?? all.find((each) => each.caption.includes(wanted)) ?? all[0]
+  return best?.key ?? null
 }
 
 /** The catalogue with the financial layouts that were made here, each beside the hierarchies of its dimension. */

@@ -82,7 +82,7 @@ onBeforeUnmount(() => drawing?.dispose())
 function started(node: HTMLElement): EChartsType {
   const made = init(node, null, { renderer: 'svg' })
   made.on('click', (found) => {
-    const mark = data.value && markOf(data.value, panels.value, { seriesId: found.seriesId, dataIndex: found.dataIndex })
+    const mark = data.value && markOf(data.value, panels.value, found)
     const event = (found.event?.event ?? {}) as MouseEvent
     if (!mark) return
     active.value = mark

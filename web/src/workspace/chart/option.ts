@@ -116,7 +116,7 @@ export function optionOf(asked: ChartData, measures: readonly ShownMeasure[], mu
       backgroundColor: ink.paper,
       borderColor: ink.rule,
       textStyle: { color: ink.ink, fontSize: 12 },
-      formatter: (found: { seriesId?: string; dataIndex: number }) => {
+      formatter: (found: Pointed) => {
         const mark = markOf(data, panels, found)
         if (!mark) return ''
         const [path, ...lines] = markWords(asked, measures, mark)
@@ -150,8 +150,16 @@ function asWritten(data: ChartData, measures: readonly ShownMeasure[]): ChartDat
   return { ...data, panels }
 }
 
-/** The mark that a series and a place in it mean. */
-export function markOf(data: ChartData, panels: readonly Panel[], found: { seriesId?: string; dataIndex: number }): Mark | null {
+/** What the drawing library tells of what is pointed at: a series and a place in it; or what stands apart from its line. */
+export interface Pointed {
+  seriesId?: string
+  dataIndex: number
+  componentType?: string
+  data?: unknown
+}
+
+/** The mark that is pointed at. */
+export function markOf(data: ChartData, panels: readonly Panel[], found: Pointed): Mark | null {
   const [at, series] = (found.seriesId ?? '').split('-').map(Number)
   const panel = panels[at ?? -1]
   if (!panel || series === undefined) return null
@@ -159,7 +167,25 @@ export function markOf(data: ChartData, panels: readonly Panel[], found: { serie
     const width = panel.places.length
     return { panel: panel.panel, category: panel.places[found.dataIndex % width] ?? 0, series: Math.floor(found.dataIndex / width) }
   }
-  return { panel: panel.panel, category: panel.places[found.dataIndex] ?? 0, series }
+  const category = found.componentType === 'markPoint' ? (found.data as Apart).place : panel.places[found.dataIndex]
+  return { panel: panel.panel, category: category ?? 0, series }
+}
+
+/** A period in part: it stands by itself, hollow, beside the line that would fall to it. */
+interface Apart {
+  place: number
+  coord: [number, number]
+}
+
+function apartFrom(data: ChartData, panel: Panel, series: number): Apart[] {
+  const lines = data.panels[panel.panel]?.values ?? []
+  // In areas it stands as high as the areas would: on those below.
+  const below = data.form === 'areas' ? lines.slice(0, series) : []
+  return panel.places.flatMap((place, index) => {
+    const value = numberOf(lines[series]?.[place])
+    if (value === null || !isInPart(data.categories[place])) return []
+    return [{ place, coord: [index, below.reduce((sum, each) => sum + (numberOf(each[place]) ?? 0), value)] as [number, number] }]
+  })
 }
 
 function line(data: ChartData, panel: Panel, at: number, series: number, ink: Ink, picked: ReadonlySet<number>) {
@@ -172,12 +198,12 @@ function line(data: ChartData, panel: Panel, at: number, series: number, ink: In
     const share = totals && value !== null && totals.get(place) ? (100 * value) / totals.get(place)! : null
     const itemStyle = picked.has(place) ? { borderColor: ink.selected, borderWidth: 2 } : undefined
     if (data.form === 'points') return { value: [value, numberOf(others[place])], itemStyle }
-    // A line does not fall to what is filled in part: such a period stands by itself, hollow; a bar of it is pale.
+    // A line does not fall to what is filled in part, and a bar of it is pale.
     const inPart = isInPart(data.categories[place])
     if (inPart && isLine) return { value: null, itemStyle }
     return { value: totals ? share : value, itemStyle: inPart ? { ...itemStyle, opacity: 0.45 } : itemStyle }
   })
-  const apart = isLine ? panel.places.flatMap((place, index) => (isInPart(data.categories[place]) && numberOf(values[place]) !== null ? [{ name: pathOf(data.categories[place]), coord: [index, numberOf(values[place])] }] : [])) : []
+  const apart = isLine ? apartFrom(data, panel, series) : []
   const isStacked = data.form === 'stacked' || data.form === 'shares' || data.form === 'areas'
   return {
     id: `${at}-${series}`,

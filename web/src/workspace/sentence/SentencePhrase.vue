@@ -39,7 +39,7 @@ const gap = computed(() => (props.first || /^[,;.]/.test(props.phrase.text) ? ''
     :title="title"
     :data-phrase="phrase.kind"
     :click-acts="isWaiting"
-    @act="menu.pick(thing, phrase.action)"
+    @act="menu.pick(thing)"
   ><span class="words">{{ phrase.text }}</span><LevelDots v-if="phrase.levels_all" class="dots" :shown="phrase.levels_shown" :all="phrase.levels_all" /><span v-if="phrase.note" class="note">{{ phrase.note }}</span></DragThing>
   <span v-else class="joining">{{ phrase.text }}</span>
 </template>

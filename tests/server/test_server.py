@@ -262,7 +262,11 @@ def test_a_sentence_is_written_read_and_asked(signed_in: Enter) -> None:
     again = step(client, draft, 2, shown["document"], {"kind": "rewrite", "question": reading["question"]})
     assert (again["text"], again["words"]) == ("Takings by Mode for Ferry (line)", "wrote the sentence")
     wrong = client.post("/api/models/tickets/words/read", json={"text": "takings by lime"}).json()
-    assert (wrong["question"], wrong["fault"]["near"][0]) == (None, "line")
+    assert (wrong["question"], wrong["fault"]["near"][0]) == (None, "Line")
+    refused = client.post(
+        "/api/models/tickets/words/read", json={"text": "takings by mode against mode", "document": shown["document"]}
+    ).json()
+    assert refused["refusal"].startswith("Line stands twice in the table")
 
 
 def test_members_are_listed_by_branch_and_by_search(signed_in: Enter) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from dastan.core.analysis.captions import hierarchy_caption
 from dastan.core.analysis.document import AXES, Analysis, PlacedDimension, PlacedMeasure
 from dastan.core.analysis.dress import check_numbers
 from dastan.core.analysis.joints import check_joints
@@ -39,8 +40,11 @@ def check_document(document: Analysis, model: SemanticModel) -> None:
     if len(set(shown)) < len(shown):
         raise InputError("A measure stands twice in the table.", "Keep one, or show one by another aggregate.")
     places = [*(each for axis in AXES for each in question.axis(axis)), *question.waiting]
-    if len({(each.dimension, each.hierarchy) for each in places}) < len(places):
-        raise InputError("A hierarchy stands twice in the table.", "Keep one of the two.")
+    for at, placed in enumerate(places):
+        if (placed.dimension, placed.hierarchy) in ((one.dimension, one.hierarchy) for one in places[:at]):
+            dimension = find_dimension(model, placed.dimension)
+            caption = hierarchy_caption(dimension, find_hierarchy(dimension, placed.hierarchy))
+            raise InputError(f"{caption} stands twice in the table.", "Keep one of the two.")
     for placed in places:
         _check_placed(placed, model)
     if question.measures_at is not None and question.measures_at < 0:

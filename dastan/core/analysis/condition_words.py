@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import assert_never
+from typing import Literal, assert_never
 
 from dastan.core.analysis.captions import (
     HIDDEN_MEMBER,
@@ -39,7 +40,7 @@ from dastan.core.model.parts import Key, MemberPath, is_veiled
 MEMBERS_IN_FULL = 4
 """A filter names this many members; further ones are counted, and listed when the phrase is opened."""
 
-_COMPARES = {
+COMPARES: dict[str, str] = {
     "equal": "", "not_equal": "other than ", "less": "less than ", "at_most": "at most ", "more": "more than ",
     "at_least": "at least ", "contains": "containing ", "begins_with": "beginning with ", "ends_with": "ending in ",
 }  # fmt: skip
@@ -76,7 +77,8 @@ def condition_words(condition: Condition, question: Question, model: SemanticMod
             at = listed([plural(_level(each, model)) for each in condition.at])
             values = _values(condition.values, answers)
             what = find_measure(model, condition.measure).caption
-            per = f" a {_level(condition.per, model).lower()} on average" if condition.per is not None else ""
+            level = _level(condition.per, model).lower() if condition.per is not None else ""
+            per = f" {'an' if level[0] in 'aeio' else 'a'} {level} on average" if level else ""
             return ConditionWords(f"{at} with {_compared(condition.operator, values)} {what}{per}")
         case ReadyFilter():
             ready = next_named(model.filters, condition.name)
@@ -86,11 +88,24 @@ def condition_words(condition: Condition, question: Question, model: SemanticMod
             parts = []
             for part in condition.parts:
                 words = condition_words(part, question, model, members)
-                text = f"not {words.text}" if part.action == "leave_out" else words.text
-                parts.append(f"({text})" if isinstance(part, FilterGroup) and len(part.parts) > 1 else text)
-            return ConditionWords(listed(parts, last="and" if condition.join == "all" else "or") if parts else "all")
+                text = f"({words.text})" if _has_parts(part) else words.text
+                parts.append(f"not {text}" if part.action == "leave_out" else text)
+            return ConditionWords(_joined(parts, condition.join) if parts else "all")
         case _:
             assert_never(condition)
+
+
+def _has_parts(part: Condition) -> bool:
+    """Whether the words of a condition would run into those of others beside it."""
+    return len(part.parts if isinstance(part, FilterGroup) else getattr(part, "members", ())) > 1
+
+
+def _joined(parts: Sequence[str], join: Literal["all", "any"]) -> str:
+    """ "either A or B", "both A and B", "all of A, B and C"; one alone as it is."""
+    if len(parts) == 1:
+        return parts[0]
+    start = "either" if join == "any" else "both" if len(parts) == 2 else "all of"
+    return f"{start} {listed(parts, last='or' if join == 'any' else 'and')}"
 
 
 def list_words(each: MemberList, model: SemanticModel, members: Members) -> str:
@@ -174,7 +189,8 @@ def _not_twice(text: str, caption: str) -> str:
 
 
 def _offset(number: int, unit: str) -> str:
-    return f"this {unit}" if number == 0 else f"{abs(number)} {unit}s {'ago' if number < 0 else 'ahead'}"
+    units = unit if abs(number) == 1 else f"{unit}s"
+    return f"this {unit}" if number == 0 else f"{abs(number)} {units} {'ago' if number < 0 else 'ahead'}"
 
 
 def _member_words(condition: MemberFilter, answers: Answers, model: SemanticModel, members: Members) -> ConditionWords:
@@ -235,4 +251,4 @@ def _value(value: Key) -> str:
 def _compared(operator: str, values: list[str]) -> str:
     if operator == "between":
         return f"from {values[0]} to {values[-1]}"
-    return _COMPARES[operator] + listed(values, last="or")
+    return COMPARES[operator] + listed(values, last="or")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from dastan.core.analysis.document import NumberDress, Threshold
 from dastan.core.analysis.placed import shown_measure
@@ -11,6 +12,8 @@ from dastan.core.model.document import SemanticModel
 from dastan.core.model.pattern import MONEY, is_number_pattern
 
 NARROWEST, WIDEST = 40, 800
+SCALE_WORDS: dict[Literal["thousands", "millions"], str] = {"thousands": "in thousands", "millions": "in millions"}
+TURNED = "with the sign turned"
 DIVISORS = {"one": 1, "thousands": 1_000, "millions": 1_000_000}
 
 
@@ -48,6 +51,12 @@ def written(numbers: NumberDress, model: SemanticModel) -> Written:
     if numbers.is_turned:
         unit = f"{unit}, sign turned" if unit else "sign turned"
     return Written(pattern, DIVISORS[numbers.scale], numbers.is_turned, unit)
+
+
+def number_words_of(numbers: NumberDress) -> str:
+    """How numbers are written, as the sentence says it after the measure: "in thousands with the sign turned"."""
+    scale = "" if numbers.scale == "one" else SCALE_WORDS[numbers.scale]
+    return " ".join(part for part in (scale, TURNED if numbers.is_turned else "") if part)
 
 
 def threshold_words(threshold: Threshold, numbers: NumberDress, model: SemanticModel) -> str:

@@ -19,8 +19,17 @@ from dastan.core.analysis.captions import (
 )
 from dastan.core.analysis.checks import grains_of
 from dastan.core.analysis.condition_words import MEMBERS_IN_FULL, condition_words
-from dastan.core.analysis.document import AXES, Analysis, AxisName, HeaderPath, PlacedDimension, Under
-from dastan.core.analysis.dress import written
+from dastan.core.analysis.document import (
+    AXES,
+    Analysis,
+    AxisName,
+    HeaderPath,
+    Joint,
+    NumberDress,
+    PlacedDimension,
+    Under,
+)
+from dastan.core.analysis.dress import number_words_of, written
 from dastan.core.analysis.formula_words import aloud
 from dastan.core.analysis.joints import in_place_of, joining_of, joints_named
 from dastan.core.analysis.limit_words import limit_words
@@ -42,7 +51,7 @@ from dastan.core.model.conditions import (
     ReadyFilter,
     leaves_of,
 )
-from dastan.core.model.document import Aggregate, SemanticModel, next_named
+from dastan.core.model.document import Aggregate, Hierarchy, SemanticModel, next_named
 from dastan.core.model.expression import measures_named
 from dastan.core.model.joints import told_joined
 from dastan.core.model.parts import MemberPath
@@ -64,6 +73,8 @@ class Phrase:
     ]  # fmt: skip
     text: str
     note: str = ""
+    more: str = ""
+    """What the plain text says behind it, where the screen shows it otherwise: how the numbers are written."""
     levels_shown: int = 0
     levels_all: int = 0
     measure: str | None = None
@@ -94,7 +105,8 @@ class Sentence:
         for each in self.phrases:
             if each.kind == "hint":
                 continue
-            shown = f"{each.text} ({each.note})" if each.kind == "filter" and each.note else each.text
+            note = f"({each.note})" if each.kind == "filter" and each.note else each.more
+            shown = f"{each.text} {note}" if note else each.text
             parts.append(shown if not parts or shown.startswith((",", ";", ".")) else f" {shown}")
         return "".join(parts)
 
@@ -190,10 +202,18 @@ def _dimensions_of(condition: Condition, model: SemanticModel) -> set[str]:
     return found
 
 
+def _hierarchy(placed: PlacedDimension, model: SemanticModel) -> Hierarchy:
+    return find_hierarchy(find_dimension(model, placed.dimension), placed.hierarchy)
+
+
 def _levels(placed: PlacedDimension, model: SemanticModel) -> tuple[str, ...]:
-    return find_hierarchy(find_dimension(model, placed.dimension), placed.hierarchy).levels
+    return _hierarchy(placed, model).levels
 
 
+WITHOUT_RECORDS = "those without records too"
+"""Of a hierarchy that shows all its members."""
+WHERE_OPENED = "where opened"
+"""Of a hierarchy that breaks down no header yet."""
 NO_TOTAL = {"row_total": "no grand total row", "column_total": "no grand total column"}
 """Of an axis without a grand total, by the part of the question that says so."""
 
@@ -204,15 +224,17 @@ def _words(text: str) -> Phrase:
 
 def _measure_phrases(document: Analysis, model: SemanticModel, members: Members) -> Iterator[Phrase]:
     placed = document.question.measures
-    dressed = {each.measure: written(each, model).unit for each in document.dress.numbers}
+    dressed = {each.measure: each for each in document.dress.numbers}
     for place, each in enumerate(placed):
         if place:
             yield _words("and" if place == len(placed) - 1 else ",")
         before = placed[place - 1] if place else None
+        dress = dressed.get(each, NumberDress(measure=each))
         yield Phrase(
             "measure",
             caption_after(before, each, model, members),
-            note=dressed.get(each, shown_measure(each, model).unit),
+            note=written(dress, model).unit,
+            more=number_words_of(dress),
             measure=each.measure,
             aggregate=each.aggregate,
             percentile=each.percentile,
@@ -227,7 +249,7 @@ def _axis_phrases(document: Analysis, model: SemanticModel, members: Members) ->
             yield _words(joining if place == 0 else "then")
             yield _dimension_phrase(document, placed, axis, model)
             if placed.all_members:
-                yield _words("(those without records too)")
+                yield _words(f"({WITHOUT_RECORDS})")
             if placed.only_under is not None and place:
                 yield _words(under_words(placed, members))
 
@@ -235,7 +257,7 @@ def _axis_phrases(document: Analysis, model: SemanticModel, members: Members) ->
 def under_words(placed: PlacedDimension, members: Members) -> str:
     """Which headers a hierarchy breaks down, where it is not all of them: "under Tram and 2025 › Bus only"."""
     if not placed.only_under:
-        return "where opened"
+        return WHERE_OPENED
     captions = [under_caption(each, members) for each in placed.only_under]
     shown = captions if len(captions) <= MEMBERS_IN_FULL + 1 else captions[:MEMBERS_IN_FULL]
     return f"under {listed(shown, len(captions) - len(shown))} only"
@@ -299,23 +321,27 @@ def _waiting_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phras
 
 
 def _dimension_phrase(document: Analysis, placed: PlacedDimension, axis: AxisName, model: SemanticModel) -> Phrase:
-    dimension = find_dimension(model, placed.dimension)
-    hierarchy = find_hierarchy(dimension, placed.hierarchy)
-    shown = shown_levels(document, placed, hierarchy)
-    text = placed_caption(dimension, hierarchy, shown[0])
-    if hierarchy.parent_child is None:
-        text = " › ".join((text, *(level_caption(dimension, each) for each in shown[1:])))
-    elif placed.level != hierarchy.levels[0]:
-        text += f" from {level_caption(dimension, shown[0]).lower()}"
+    levels = _levels(placed, model)
+    shown = shown_levels(document, placed, _hierarchy(placed, model))
     return Phrase(
         "dimension",
-        text,
-        levels_shown=hierarchy.levels.index(shown[-1]) + 1,
-        levels_all=len(hierarchy.levels),
+        dimension_words(document, placed, model),
+        levels_shown=levels.index(shown[-1]) + 1,
+        levels_all=len(levels),
         dimension=placed.dimension,
         hierarchy=placed.hierarchy,
         axis=axis,
     )
+
+
+def dimension_words(document: Analysis, placed: PlacedDimension, model: SemanticModel) -> str:
+    """A hierarchy in the table, by the levels that are seen of it: "Mode › Line"."""
+    dimension, hierarchy = find_dimension(model, placed.dimension), _hierarchy(placed, model)
+    shown = shown_levels(document, placed, hierarchy)
+    text = placed_caption(dimension, hierarchy, shown[0])
+    if hierarchy.parent_child is None:
+        return " › ".join((text, *(level_caption(dimension, each) for each in shown[1:])))
+    return f"{text} from {level_caption(dimension, shown[0]).lower()}" if placed.level != hierarchy.levels[0] else text
 
 
 def _filter_phrases(document: Analysis, model: SemanticModel, members: Members) -> Iterator[Phrase]:
@@ -343,7 +369,7 @@ def _filter_phrase(each: Condition, at: int, document: Analysis, model: Semantic
     joints = in_place_of(document, each)
     return Phrase(
         "filter",
-        f"{listed([one.caption for one in joints])} in place of {words.text}" if joints else words.text,
+        in_place_words(joints, words.text) if joints else words.text,
         note="; ".join(part for part in (words.note, alone, asked) if part),
         dimension=each.dimension if is_members else None,  # type: ignore[union-attr]
         hierarchy=each.hierarchy if is_members else None,  # type: ignore[union-attr]
@@ -352,6 +378,11 @@ def _filter_phrase(each: Condition, at: int, document: Analysis, model: Semantic
         at=at,
         prompts=tuple(prompts_named(each, model)),
     )
+
+
+def in_place_words(joints: Sequence[Joint], left_out: str) -> str:
+    """Joint members that stand in the table in favour of what they join: "Rails in place of Tram and Metro"."""
+    return f"{listed([one.caption for one in joints])} in place of {left_out}"
 
 
 def _limit_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phrase]:
@@ -374,27 +405,33 @@ def _limit_phrases(document: Analysis, model: SemanticModel) -> Iterator[Phrase]
 
 
 def _order_phrases(document: Analysis, model: SemanticModel, members: Members) -> Iterator[Phrase]:
-    axes: tuple[tuple[AxisName, AxisName], ...] = (("rows", "columns"), ("columns", "rows"))
-    for axis, other in axes:
-        placed_here = document.question.axis(axis)
-        for place, placed in enumerate(placed_here):
-            order = placed.order
-            across = order.across and place == len(placed_here) - 1
-            if order.by == "natural" and not order.descending and not across:
-                continue
-            dimension = find_dimension(model, placed.dimension)
-            what = placed_caption(dimension, find_hierarchy(dimension, placed.hierarchy), placed.level)
-            if order.by == "measure" and order.measure is not None:
-                by = f"by {shown_measure(order.measure, model, members).caption}"
-                by += _column_words(order.column, document.question.axis(other), members)
-                by += ", largest first" if order.descending else ", smallest first"
-            else:
-                by = {"natural": "in natural order", "caption": "by name", "key": "by key"}[order.by]
-                by += " reversed" if order.descending else ""
-            through = " across all" if across else ""
-            yield _words(",")
-            text = f"{what} ordered {by}{through}"
-            yield Phrase("order", text, dimension=placed.dimension, hierarchy=placed.hierarchy)
+    for axis in AXES:
+        for placed in document.question.axis(axis):
+            text = order_words(placed, axis, document, model, members)
+            if text:
+                yield _words(",")
+                yield Phrase("order", text, dimension=placed.dimension, hierarchy=placed.hierarchy)
+
+
+def order_words(
+    placed: PlacedDimension, axis: AxisName, document: Analysis, model: SemanticModel, members: Members
+) -> str:
+    """How the members of a placed hierarchy are ordered: "Line ordered by Boardings in 2025, largest first"; empty
+    for their natural order."""
+    order = placed.order
+    across = order.across and placed is document.question.axis(axis)[-1]
+    if order.by == "natural" and not order.descending and not across:
+        return ""
+    what = placed_caption(find_dimension(model, placed.dimension), _hierarchy(placed, model), placed.level)
+    if order.by == "measure" and order.measure is not None:
+        other = document.question.axis("columns" if axis == "rows" else "rows")
+        by = f"by {caption_after(None, order.measure, model, members)}"
+        by += _column_words(order.column, other, members)
+        by += ", largest first" if order.descending else ", smallest first"
+    else:
+        by = {"natural": "in natural order", "caption": "by name", "key": "by key"}[order.by]
+        by += " reversed" if order.descending else ""
+    return f"{what} ordered {by}{' across all' if across else ''}"
 
 
 def _column_words(path: HeaderPath, placed: tuple[PlacedDimension, ...], members: Members) -> str:

@@ -20,10 +20,14 @@ def heading_of(at: int, question: Question, model: SemanticModel, members: Membe
 
 
 def caption_after(before: PlacedMeasure | None, placed: PlacedMeasure, model: SemanticModel, members: Members) -> str:
-    """A placed measure's caption where another was named before it: of a view of that one "its share of the row"."""
-    if placed.view is not None and before is not None and is_same_measure(before, placed):
-        return f"its {view_words(placed.view, plain_names(model, members))}"
-    return shown_measure(placed, model, members).caption
+    """A placed measure's caption where another was named before it: of a view of that one "its share of the row", of
+    one that stands alone "Share of the row of Boardings"."""
+    if placed.view is None:
+        return shown_measure(placed, model, members).caption
+    words = view_words(placed.view, plain_names(model, members))
+    if before is not None and is_same_measure(before, placed):
+        return f"its {words}"
+    return f"{words[:1].upper()}{words[1:]} of {shown_measure(replace(placed, view=None), model, members).caption}"
 
 
 def is_same_measure(one: PlacedMeasure, other: PlacedMeasure) -> bool:

@@ -1,4 +1,8 @@
-"""Reads conditions from words."""
+"""Reads conditions from words: as the sentence says them, and exactly.
+
+A condition of the sentence is followed by a note of what it is of, "2025 (calendar)", which tells apart what is called
+alike. Exact ones, for what words do not tell, are written behind `where`, and in brackets.
+"""
 
 from __future__ import annotations
 
@@ -19,50 +23,67 @@ from dastan.core.model.conditions import (
     PeriodFilter,
     PromptRef,
     ReadyFilter,
-    Unit,
 )
 from dastan.core.model.document import next_named
 from dastan.core.model.members import fold
 from dastan.core.model.parts import Key, MemberPath
+from dastan.core.words.names import NameReader
+from dastan.core.words.periods import PeriodReader
 from dastan.core.words.scanner import MissError, Scanner
 from dastan.core.words.shapes import path_of
+from dastan.core.words.terms import OPERATORS
+from dastan.core.words.told import ToldReader
 from dastan.core.words.vocabulary import Place, Vocabulary
-from dastan.core.words.written import OPERATORS
 
-UNITS: dict[str, Unit] = {
-    "financial quarter": "financial_quarter", "financial year": "financial_year", "day": "day", "week": "week",
-    "month": "month", "quarter": "quarter", "year": "year",
-}  # fmt: skip
 OFFERED = 6
 """So many members of a hierarchy are offered where one could stand."""
 
 
 @dataclass
 class ConditionReader:
-    """Reads the conditions of one question. The callables read a hierarchy, a level of one, a level with its
-    hierarchy, and a measure."""
+    """Reads the conditions of the question that `names` has."""
 
-    scanner: Scanner
-    vocabulary: Vocabulary
-    question: Question
-    place: Callable[[], Place]
-    level: Callable[[Place], str]
-    level_of_place: Callable[[], tuple[Place, str | None]]
-    measure: Callable[[], str]
+    names: NameReader
+    _is_one_of_several: bool = False
+    """Within "either Tram or 2025" a comma parts the conditions, not the members of one."""
+
+    def __post_init__(self) -> None:
+        self._periods = PeriodReader(self.names)
+        self._told = ToldReader(self.names)
+
+    @property
+    def scanner(self) -> Scanner:
+        return self.names.scanner
+
+    @property
+    def vocabulary(self) -> Vocabulary:
+        return self.names.vocabulary
+
+    @property
+    def question(self) -> Question:
+        return self.names.question
 
     def condition(self, action: Action) -> Condition:
         """One condition that keeps or leaves out. Raises MissError."""
 
         def named() -> Condition:
             # A ready-made filter and a member may have one name: what is said of the hierarchy then decides.
-            return self.scanner.longest_of(*readies)
+            choices: list[Callable[[], Condition]] = [
+                lambda: self.members(action), lambda: self._ready(action), lambda: self._listed(action),
+                lambda: self._told.attribute(action), lambda: self._told.key(action),
+                lambda: self._told.of_measure(action),
+            ]  # fmt: skip
+            return self.scanner.longest_of(*choices)
 
-        readies: list[Callable[[], Condition]] = [
-            lambda: self._members(action), lambda: self._ready(action), lambda: self._listed(action),
+        choices: list[Callable[[], Condition]] = [
+            lambda: self._group(action), lambda: self._either(action), lambda: self._where(action),
+            lambda: self._periods.period(action), named,
         ]  # fmt: skip
-        return self.scanner.first_of(
-            lambda: self._group(action), lambda: self._where(action), lambda: self._period(action), named
-        )
+        return self.scanner.first_of(*choices)
+
+    def said_period(self, action: Action) -> PeriodFilter:
+        """A moving period by itself. Raises MissError."""
+        return self._periods.said(action)
 
     def one_member(self) -> MemberFilter:
         """A member, by its caption or path, with or without its hierarchy after it. Raises MissError."""
@@ -72,7 +93,7 @@ class ConditionReader:
             scan.at = start
             try:
                 path = self._member(own)
-                if scan.has("(") and not (self.place() == own and scan.has(")")):
+                if scan.has("(") and not (self.names.place() == own and scan.has(")")):
                     continue
             except MissError:
                 continue
@@ -81,6 +102,7 @@ class ConditionReader:
         raise MissError
 
     def _group(self, action: Action) -> FilterGroup:
+        """Exactly: "(any: A or not B)"."""
         scan = self.scanner
         scan.take("(")
         join = scan.any_of({"all": "all", "any": "any"})
@@ -92,6 +114,35 @@ class ConditionReader:
             parts.append(self.condition("leave_out" if scan.has("not") else "keep"))
         return FilterGroup(join=join, parts=tuple(parts), action=action)  # type: ignore[arg-type]
 
+    def _either(self, action: Action) -> FilterGroup:
+        """As the sentence says it: "either Tram or not 2025", "all of A, (B and C) and D"."""
+        scan = self.scanner
+        words = {"either": "any", "both": "all", "all of": "all"}
+        join = next((each for text, each in words.items() if scan.has_quietly(text)), None)
+        if join is None:
+            raise MissError
+        parts = [self._part()]
+        last = "or" if join == "any" else "and"
+        while scan.has(",") or scan.has(last):
+            parts.append(self._part())
+        if len(parts) < 2:
+            raise scan.miss(last, are="word")
+        return FilterGroup(join=join, parts=tuple(parts), action=action)  # type: ignore[arg-type]
+
+    def _part(self) -> Condition:
+        """A part of several; in brackets where it has parts itself."""
+        scan, before = self.scanner, self._is_one_of_several
+        action: Action = "leave_out" if scan.has_quietly("not") else "keep"
+        is_whole = scan.has("(")
+        self._is_one_of_several = not is_whole
+        try:
+            found = self.condition(action)
+            if is_whole:
+                scan.take(")")
+        finally:
+            self._is_one_of_several = before
+        return found
+
     def _where(self, action: Action) -> Condition:
         self.scanner.take("where")
         choices: list[Callable[[], Condition]] = [
@@ -100,7 +151,7 @@ class ConditionReader:
         return self.scanner.first_of(*choices)
 
     def _key(self, action: Action) -> KeyFilter:
-        dimension = self._dimension()
+        dimension = self.names.dimension()
         state = self.scanner.any_of({"is left blank": "left_blank", "is not known": "key_unknown"})
         return KeyFilter(dimension=dimension, state=state, action=action)  # type: ignore[arg-type]
 
@@ -114,10 +165,10 @@ class ConditionReader:
             try:
                 attribute = scan.first_of(
                     lambda known=known: scan.name(known, "an attribute"),  # type: ignore[misc]
-                    lambda known=known: self._technical(known.values()),  # type: ignore[misc]
+                    lambda known=known: self.names.technical(known.values()),  # type: ignore[misc]
                 )
                 scan.take("of")
-                if self._dimension() == dimension.name:
+                if self.names.dimension() == dimension.name:
                     break
             except MissError:
                 continue
@@ -130,7 +181,7 @@ class ConditionReader:
 
     def _measure_condition(self, action: Action) -> MeasureFilter:
         scan = self.scanner
-        measure = self.measure()
+        measure = self.names.measure()
         operator, values = self._compared()
         scan.take("at")
         at = [self._level_name()]
@@ -148,12 +199,8 @@ class ConditionReader:
         )  # fmt: skip
 
     def _level_name(self) -> LevelName:
-        own, level = self.scanner.first_of(self.level_of_place, self._bare_level)
-        return LevelName(dimension=own[0], hierarchy=own[1], level=level or "")
-
-    def _bare_level(self) -> tuple[Place, str | None]:
-        dimension, hierarchy, level = self.scanner.name(self.vocabulary.levels, "a level")
-        return (dimension, hierarchy), level
+        dimension, hierarchy, level = self.scanner.first_of(self.names.level_of_place, self.names.level_only)
+        return LevelName(dimension=dimension, hierarchy=hierarchy, level=level)
 
     def _compared(self) -> tuple[str, tuple[Any, ...]]:
         operator = self.scanner.any_of({words: name for name, words in OPERATORS.items()})
@@ -176,71 +223,27 @@ class ConditionReader:
             raise self.scanner.miss()
         return value  # type: ignore[return-value]
 
-    def _period(self, action: Action) -> PeriodFilter:
-        return self.scanner.first_of(lambda: self._exact_period(action), lambda: self.said_period(action))
-
-    def _exact_period(self, action: Action) -> PeriodFilter:
-        scan = self.scanner
-        scan.take("the")
-        unit = scan.any_of({f"{words}s": unit for words, unit in UNITS.items()})
-        first = int(scan.number())
-        scan.take("to")
-        last = int(scan.number())
-        scan.take("of")
-        return self._ended(action, self._dimension(), unit, first, last)
-
-    def said_period(self, action: Action) -> PeriodFilter:
-        """This year so far, last month, the last 4 quarters."""
-        scan = self.scanner
-        scan.has("the")
-        which = scan.any_of({"this": 0, "last": -1, "next": 1})
-        start, count = scan.at, None
-        try:
-            count = int(scan.number())
-        except MissError:
-            scan.at = start
-        names = UNITS if count is None else {f"{words}s": unit for words, unit in UNITS.items()}
-        unit = scan.any_of(names)
-        calendar = self._calendar()
-        first = which if count is None else (-count if which < 0 else which)
-        last = which if count is None else (-1 if which < 0 else which + count - 1)
-        return self._ended(action, calendar, unit, first, last)
-
-    def _ended(self, action: Action, dimension: str, unit: Unit, first: int, last: int) -> PeriodFilter:
-        to_date = self.scanner.has("to date") or self.scanner.has("so far")
-        anchor = "newest" if self.scanner.has("counted from the newest data") else "today"
-        return PeriodFilter(
-            dimension=dimension, unit=unit, first=first, last=last, anchor=anchor, to_date=to_date, action=action  # type: ignore[arg-type]
-        )  # fmt: skip
-
-    def _calendar(self) -> str:
-        """The calendar that is meant where none is named: the first one that is made."""
-        model = self.vocabulary.model
-        for each in model.dimensions:
-            table = model.tables.get(each.table) if each.table is not None else None
-            if table is not None and table.calendar is not None:
-                return each.name
-        times = [each.time for each in model.measures if each.time is not None]
-        if not times:
-            raise self.scanner.miss()
-        return times[0]
-
     def _ready(self, action: Action) -> ReadyFilter:
         scan = self.scanner
         scan.has("ready")
         known = self.vocabulary.ready
-        name = scan.first_of(lambda: scan.name(known, "a ready-made filter"), lambda: self._technical(known.values()))
+        name = scan.first_of(
+            lambda: scan.name(known, "a ready-made filter"), lambda: self.names.technical(known.values())
+        )
+        scan.pass_brackets()  # what it means
         return ReadyFilter(name=name, action=action)
 
     def _listed(self, action: Action) -> MemberFilter:
         scan = self.scanner
         scan.has("list")
         known = self.vocabulary.lists
-        name = scan.first_of(lambda: scan.name(known, "a list"), lambda: self._technical(known.values()))
+        name = scan.first_of(lambda: scan.name(known, "a list"), lambda: self.names.technical(known.values()))
         own = next_named(self.vocabulary.model.lists, name)
+        scan.pass_brackets()  # what it means
         return MemberFilter(dimension=own.dimension, hierarchy=own.hierarchy, action=action, list=name)
 
-    def _members(self, action: Action) -> MemberFilter:
+    def members(self, action: Action) -> MemberFilter:
+        """Members, by their captions or paths, with or without their hierarchy after them. Raises MissError."""
         scan = self.scanner
         start = scan.skip()
         best: tuple[int, MemberFilter] | None = None
@@ -253,8 +256,8 @@ class ConditionReader:
             at, named = scan.at, False
             try:
                 scan.take("(")
-                named = self.place() == own
-                scan.take(")")
+                named = self.names.place() == own
+                scan.close_note()
             except MissError:
                 named = False
             if named:
@@ -285,7 +288,7 @@ class ConditionReader:
         if scan.has("nothing"):
             return MemberFilter(**names)
         if scan.has("every"):
-            names["level"] = self.level(own)
+            names["level"] = self.names.level(own)
             if not scan.has("below"):
                 return MemberFilter(**names)
         if scan.has("asked"):
@@ -297,15 +300,16 @@ class ConditionReader:
                 scan.at = start
                 return MemberFilter(**names)
         members = [self._member(own)]
-        while True:
+        while not self._is_one_of_several:
             start = scan.at
             try:
-                if not scan.has(","):
+                if not scan.has(",") and not scan.has_quietly("or"):
                     scan.take("and")
                 members.append(self._member(own))
             except MissError:
                 scan.at = start
-                return MemberFilter(**names, members=tuple(members))
+                break
+        return MemberFilter(**names, members=tuple(members))
 
     def _member(self, own: Place) -> MemberPath:
         return self.scanner.first_of(lambda: self._keys(own), lambda: self._captions(own))
@@ -348,16 +352,3 @@ class ConditionReader:
     def _known(self, own: Place, captions: list[str]) -> str | None:
         """The last of some captions where, from the top down, they lead somewhere."""
         return captions[-1] if self.vocabulary.member(own, captions) is not None else None
-
-    def _dimension(self) -> str:
-        known = self.vocabulary.dimensions
-        technical = [each.name for each in self.vocabulary.model.dimensions]
-        return self.scanner.first_of(
-            lambda: self.scanner.name(known, "a dimension"), lambda: self._technical(technical)
-        )
-
-    def _technical(self, known: Any) -> str:
-        name = self.scanner.technical()
-        if name not in known:
-            raise self.scanner.miss()
-        return name

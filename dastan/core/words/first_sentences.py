@@ -15,8 +15,8 @@ from dastan.core.model.document import Dimension, Hierarchy, Measure, SemanticMo
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.reach import grain_of, is_calendar, reaches, shown_hierarchies
 from dastan.core.words.reading import read_question
+from dastan.core.words.terms import as_name
 from dastan.core.words.vocabulary import Vocabulary
-from dastan.core.words.written import as_name
 
 _IN_A_YEAR = range(4, 32)
 """So many members of a level in each of the one above make a row that is read at a look."""

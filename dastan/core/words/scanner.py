@@ -17,6 +17,8 @@ LONGEST_NAME = 10
 """Names of more words than this stand in quotes."""
 _SPACE = re.compile(r"\s*")
 _WORD = re.compile(r"[^\s,;()›“”\"#]+")
+_PUNCTUATION = ",;()"
+_INSIDE = re.compile(r"[,;()]+")
 _QUOTED = re.compile(r"“[^”]*”|\"(\"\"|[^\"])*\"")
 _NUMBER = re.compile(r"-?\d{1,3}(,\d{3})+|-?\d+(\.\d+)?")
 
@@ -113,11 +115,15 @@ class Scanner:
                 self.at = quoted.end()
             return value
         ends: list[int] = []
-        at = self.at
-        while len(ends) < LONGEST_NAME and (word := _WORD.match(self.text, at)):
-            ends.append(word.end())
-            space = _SPACE.match(self.text, word.end())
-            at = space.end() if space else word.end()
+        at, words = self.at, 0
+        while words < LONGEST_NAME and (
+            found := _WORD.match(self.text, at) or (_INSIDE.match(self.text, at) if words else None)
+        ):
+            # A name may have a comma or brackets in it: what is known by the longer name is meant.
+            ends.append(found.end())
+            words += found.group()[-1] not in _PUNCTUATION
+            space = _SPACE.match(self.text, found.end())
+            at = space.end() if space else found.end()
         for end in reversed(ends):
             value = find(self.text[self.at : end])
             if value is not None:
@@ -133,6 +139,35 @@ class Scanner:
             raise self.miss()
         self.at = found.end()
         return _in_quotes(found.group())
+
+    def quoted(self) -> str | None:
+        """A text in quotes; None, without going on, where none stands here."""
+        self.skip()
+        found = _QUOTED.match(self.text, self.at)
+        if not found:
+            return None
+        self.at = found.end()
+        return _in_quotes(found.group())
+
+    def close_note(self) -> None:
+        """The end of a note in brackets, and what else it says behind a semicolon."""
+        if self.has(";"):
+            end = self.text.find(")", self.at)
+            self.at = end if end >= 0 else self.at
+        self.take(")")
+
+    def pass_brackets(self) -> None:
+        """Goes on behind a note in brackets, whatever it says, where one stands here."""
+        start, depth = self.at, 0
+        if self.skip() == len(self.text) or self.text[self.at] != "(":
+            self.at = start
+            return
+        for at in range(self.at, len(self.text)):
+            depth += {"(": 1, ")": -1}.get(self.text[at], 0)
+            if not depth:
+                self.at = at + 1
+                return
+        self.at = start
 
     def json(self, mark: str = "") -> object:
         """A JSON value, behind a mark where there is one."""

@@ -34,21 +34,19 @@ from dastan.core.analysis.views import (
     calendars_of,
 )
 from dastan.core.model.conditions import LevelName, MemberFilter
-from dastan.core.words.scanner import MissError, Scanner
-from dastan.core.words.vocabulary import Place, Vocabulary
+from dastan.core.words.names import NameReader
+from dastan.core.words.scanner import MissError
 
 _MOVING: dict[str, Literal["average", "sum"]] = {"moving average of": "average", "moving sum of": "sum"}
 
 
-def read_view(
-    scan: Scanner,
-    vocabulary: Vocabulary,
-    level_of_place: Callable[[], tuple[Place, str | None]],
-    level_only: Callable[[], tuple[Place, str | None]],
-    members: Callable[[], MemberFilter],
-    measure: Callable[[], str],
-) -> View:
-    """A view of a measure. Raises MissError."""
+def read_view(names: NameReader, member: Callable[[], MemberFilter]) -> View:
+    """A view of a measure. Args: `member` reads one member. Raises MissError."""
+    scan = names.scanner
+
+    def level_name() -> LevelName:
+        dimension, hierarchy, level = scan.longest_of(names.level_of_place, names.level_near)
+        return LevelName(dimension=dimension, hierarchy=hierarchy, level=level)
 
     def share() -> View:
         scan.take("share of")
@@ -59,21 +57,20 @@ def read_view(
 
         def level() -> View:
             scan.take("the")
-            own, name = scan.longest_of(level_of_place, level_only)
-            return Share(of="level", level=LevelName(dimension=own[0], hierarchy=own[1], level=name or ""))
+            return Share(of="level", level=level_name())
 
         return scan.longest_of(named, level)
 
     def on_member() -> View:
         shows = scan.any_of(_meaning(CHANGE_STARTS))
-        found = members()
+        found = member()
         if len(found.members) != 1 or found.level is not None or found.prompt is not None or found.list is not None:
             raise MissError
         place = {"dimension": found.dimension, "hierarchy": found.hierarchy, "path": found.members[0]}
         return Change(on="member", **place, shows=shows)  # type: ignore[arg-type]
 
     def change() -> View:
-        calendars = calendars_of(vocabulary.model)
+        calendars = calendars_of(names.vocabulary.model)
         if not calendars:
             raise MissError
         shows = scan.any_of(_meaning(CHANGE_STARTS))
@@ -81,13 +78,12 @@ def read_view(
         on = scan.any_of(_meaning(EARLIER_WORDS))
         name = calendars[0]
         if scan.has("along"):
-            name = scan.first_of(lambda: scan.name(vocabulary.dimensions, "a calendar"), scan.technical)
+            name = names.dimension()
         return Change(on=on, dimension=name, same_part=same_part, shows=shows)
 
     def to_date() -> View:
         scan.take(TO_DATE)
-        own, name = scan.longest_of(level_of_place, level_only)
-        return ToDate(level=LevelName(dimension=own[0], hierarchy=own[1], level=name or ""))
+        return ToDate(level=level_name())
 
     def running() -> View:
         scan.take("running total")
@@ -118,7 +114,7 @@ def read_view(
 
     def beside() -> View:
         shows = scan.any_of(_meaning(BESIDE_STARTS))
-        return Beside(measure=measure(), shows=shows)
+        return Beside(measure=names.measure(), shows=shows)
 
     def cumulative() -> View:
         scan.take("cumulative share")

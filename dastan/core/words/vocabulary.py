@@ -63,6 +63,15 @@ class Vocabulary:
                     )
         return found
 
+    def levels_near(self, question: Question) -> dict[str, LevelPlace]:
+        """All levels by what they are called; of several of one name, the first that stands in the question."""
+        found: dict[str, LevelPlace] = {}
+        for placed in (*question.rows, *question.columns):
+            own = (placed.dimension, placed.hierarchy)
+            for name, level in self.levels_of(own).items():
+                found.setdefault(name, (*own, level))
+        return self.levels | found
+
     @cached_property
     def placeable(self) -> dict[str, LevelPlace]:
         """What a name means on an axis: a level; of a hierarchy its top, where no level of its own is called so."""
@@ -70,6 +79,28 @@ class Vocabulary:
         for name, place in self.hierarchies.items():
             if found.get(name, ("", "", ""))[:2] != place:
                 found[name] = (*place, self.hierarchy(place)[1].levels[0])
+        return found
+
+    @cached_property
+    def spelled(self) -> dict[str, str]:
+        """Names as people write them, by what they are found by."""
+        found: dict[str, str] = {}
+        for measure in self.model.measures:
+            found |= {fold(each): each for each in (measure.caption, *measure.synonyms) if fold(each) not in found}
+        for dimension in self.model.dimensions:
+            found |= {fold(each): each for each in (dimension.caption, *dimension.synonyms) if fold(each) not in found}
+        for dimension, hierarchy in self._all_hierarchies():
+            captions = [hierarchy_caption(dimension, hierarchy)]
+            captions += [level_caption(dimension, each) for each in hierarchy.levels]
+            for caption in captions:
+                found.setdefault(fold(caption), caption)
+        for dimension in self.model.dimensions:
+            for attribute in dimension.attributes:
+                found.setdefault(
+                    fold(level_caption(dimension, attribute.name)), level_caption(dimension, attribute.name)
+                )
+        for caption in (*(each.caption for each in self.model.filters), *(each.caption for each in self.model.lists)):
+            found.setdefault(fold(caption), caption)
         return found
 
     def levels_of(self, place: Place) -> dict[str, str]:

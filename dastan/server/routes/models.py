@@ -29,8 +29,9 @@ from dastan.core.reading.everything_made import MadeThing, everything_made
 from dastan.core.reading.preview import Preview
 from dastan.core.words.first_sentences import FirstSentence, first_sentences
 from dastan.core.words.reading import Reading, read_question
+from dastan.core.words.tried import tried
 from dastan.core.words.vocabulary import Vocabulary
-from dastan.core.words.written import write_question
+from dastan.core.words.writing import write_words as words_of
 from dastan.server.access import Reader, ReaderDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.catalogue import Catalogue, catalogue_of
@@ -204,8 +205,10 @@ class Written:
 @in_lane(QUESTIONS)
 def read_words(asked: WordsIn, reader: ReaderDep) -> Reading:
     model = reader.shelved.model
-    model = with_made(model, asked.document) if asked.document is not None else model
-    return read_question(asked.text, Vocabulary(model, reader.members_of(asked.document)))
+    if asked.document is None:
+        return read_question(asked.text, Vocabulary(model, reader.members))
+    extended = Vocabulary(with_made(model, asked.document), reader.members_of(asked.document))
+    return tried(read_question(asked.text, extended), asked.document, model)
 
 
 @router.post("/{model}/words/write")
@@ -213,7 +216,7 @@ def read_words(asked: WordsIn, reader: ReaderDep) -> Reading:
 def write_words(document: Analysis, reader: ReaderDep) -> Written:
     check_document(document, reader.shelved.model)
     model = with_made(reader.shelved.model, document)
-    return Written(write_question(document.question, Vocabulary(model, reader.members_of(document))))
+    return Written(words_of(document, Vocabulary(model, reader.members_of(document))))
 
 
 @router.get("/{model}/first-sentences")

@@ -102,7 +102,7 @@ def attribute(*values: Any, **parts: Any) -> PutFilter:
         (PutFilter(condition=ReadyFilter(name="busy")), " for busy (teams with more than 2.37 Taps)", "kept busy"),
         (PutFilter(condition=MemberFilter(**LINE, members=(("tram",),), level="line")), " for every line below tram (line)", None),
         (PutFilter(condition=FilterGroup(join="any", parts=(MemberFilter(**LINE, members=(("tram",),)), KeyFilter(dimension="fare", state="key_unknown", action="leave_out")))),
-         " for tram or not fare not known", "kept tram or not fare not known"),
+         " for either tram or not fare not known", "kept either tram or not fare not known"),
     ],
 )  # fmt: skip
 def test_a_gesture_has_its_phrase_and_its_step(gesture: Gesture, said: str | None, step: str | None) -> None:

@@ -40,7 +40,7 @@ from dastan.core.reading.chart import chart_of
 from dastan.core.reading.window import window_of
 from dastan.core.words.reading import read_question
 from dastan.core.words.vocabulary import Vocabulary
-from dastan.core.words.written import write_question
+from dastan.core.words.writing import write_words
 from dastan.documents.read import read_analysis, write_analysis
 from tests.core.asked import EVERYTHING, STAR, ask, by, limited, question, table
 from tests.core.star import TODAY
@@ -215,7 +215,7 @@ def test_it_can_be_typed_like_any_member_and_survives_the_document() -> None:
         document, FilterMembers(dimension="line", hierarchy="line", action="keep", members=(path_of(document),)), MODEL
     )
     vocabulary = Vocabulary(MODEL, questioned(document).source.members)
-    text = write_question(kept.question, vocabulary)
+    text = write_words(kept, vocabulary)
     assert text.startswith("Boardings by Mode for Wheels")
     assert read_question(text, vocabulary).question == kept.question
     assert read_analysis(write_analysis(kept)) == kept
@@ -508,13 +508,13 @@ def test_what_is_changed_is_followed_by_all_that_names_it_and_by_what_it_stands_
 def test_it_is_named_once_wherever_it_stands() -> None:
     document = joined(question("boardings", rows=(by("line", "line"),)), "Chosen", TRAMS[0], ("bus", 1, "L3"))
     vocabulary = Vocabulary(MODEL, with_made_members(STAR.members, gap(document, BUS, TRAM)))
-    for path, words in ((("joint:chosen",) * 3, "for Chosen (Line)"), (("joint:gap",), "for Gap (Line)")):
+    for path, words in ((("joint:chosen",) * 3, "for Chosen"), (("joint:gap",), "for Gap")):
         kept = apply_gesture(
             gap(document, BUS, TRAM),
             FilterMembers(dimension="line", hierarchy="line", action="keep", members=(path,)), MODEL,
         )  # fmt: skip
-        text = write_question(kept.question, vocabulary)
-        assert words in text
+        text = write_words(kept, vocabulary)
+        assert f"{words}, " in f"{text}, "
         assert read_question(text, vocabulary).question == kept.question
 
 

@@ -39,7 +39,7 @@ from dastan.core.model.expression import MeasureOf, Only
 from dastan.core.reading.everything_made import everything_made
 from dastan.core.words.reading import read_question
 from dastan.core.words.vocabulary import Vocabulary
-from dastan.core.words.written import write_question
+from dastan.core.words.writing import write_words
 from tests.core.asked import STAR, ask, by, question, table
 
 LARGEST = MemberList(
@@ -138,7 +138,7 @@ def test_a_list_is_typed_in_the_sentence(text: str) -> None:
     named = [leaf for each in found.filters for leaf in getattr(each, "parts", (each,)) if leaf.list]
     assert [each.list for each in named] == ["list_busiest"] * len(named)
     assert named
-    assert read_question(write_question(found, vocabulary), vocabulary).question == found
+    assert read_question(write_words(Analysis(model="star", question=found), vocabulary), vocabulary).question == found
 
 
 def test_a_list_is_named_in_formulas_and_completed_there() -> None:

@@ -31,7 +31,7 @@ from dastan.core.language.reading import read_formula
 from dastan.core.model.conditions import LevelName, MeasureFilter
 from dastan.core.words.reading import read_question
 from dastan.core.words.vocabulary import Vocabulary
-from dastan.core.words.written import write_question
+from dastan.core.words.writing import write_words
 from dastan.documents.read import read_analysis, write_analysis
 from tests.core.asked import STAR, ask, by, question
 from tests.core.engine.test_oracle import cells
@@ -220,7 +220,7 @@ def test_a_choice_and_a_number_that_is_written_make_no_value_where_nothing_is() 
 def test_the_sentence_with_a_made_measure_is_read_back() -> None:
     document = made(("Fare of two", "2 * revenue / boardings"))
     vocabulary = Vocabulary(with_made(MODEL, document), STAR.members)
-    text = write_question(document.question, vocabulary)
+    text = write_words(document, vocabulary)
     assert "Fare of two" in text
     assert read_question(text, vocabulary).question == document.question
 

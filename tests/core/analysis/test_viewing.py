@@ -205,7 +205,7 @@ def test_a_view_is_put_beside_and_in_place_and_back() -> None:
     assert sentence_of(beside, MODEL, STAR.members).text == "Boardings and its share of the row by Mode against Family"
     assert heading_of(1, beside.question, MODEL, STAR.members) == "of the row"
     alone = apply_gesture(document, ShowView(placed=PlacedMeasure(measure="boardings"), view=YEAR), MODEL)
-    assert sentence_of(alone, MODEL, STAR.members).text.startswith("Boardings, its value in the year before by")
+    assert sentence_of(alone, MODEL, STAR.members).text.startswith("Value in the year before of Boardings by")
     assert heading_of(0, alone.question, MODEL, STAR.members) == "Boardings, its value in the year before"
     back = ShowView(placed=alone.question.measures[0])
     assert apply_gesture(alone, back, MODEL) == document

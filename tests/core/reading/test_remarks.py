@@ -151,7 +151,7 @@ def test_a_change_on_a_whole_period_is_said_and_the_same_part_compared(tmp_path:
     after = apply_gesture(document, found.gesture, source.model)
     assert in_2025(after) == 1
     words = sentence_of(after, source.model, source.members).text
-    assert words == "Taps, its value in the same part of the year before against Year"
+    assert words == "Value in the same part of the year before of Taps against Year"
 
 
 def test_a_first_period_that_the_data_begins_inside_of_is_said_where_others_are_compared_with_it(

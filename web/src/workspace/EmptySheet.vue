@@ -21,7 +21,7 @@ onMounted(async () => {
 })
 
 function ask(sentence: FirstSentence): void {
-  void workspace.act({ kind: 'rewrite', question: sentence.question })
+  void workspace.act({ kind: 'rewrite', question: sentence.question, levels_seen: [] })
 }
 </script>
 

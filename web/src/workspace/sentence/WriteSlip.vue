@@ -69,9 +69,15 @@ async function apply(): Promise<void> {
   const found = await read(text.value)
   if (!found) return
   reading.value = found
-  if (!found.question) return
+  if (!found.question || found.refusal) return
+  const before = workspace.shownStep
+  await workspace.act({ kind: 'rewrite', question: found.question, levels_seen: found.levels_seen, numbers: found.numbers })
+  // What was refused, or could not be sent, is still there to be mended.
+  if (workspace.shownStep === before) {
+    field.value?.focus()
+    return
+  }
   emit('close')
-  await workspace.act({ kind: 'rewrite', question: found.question })
   focusOn(',')
 }
 
@@ -121,6 +127,7 @@ function key(event: KeyboardEvent): void {
           ?
         </template>
       </template>
+      <span v-else-if="reading?.refusal" class="wrong">{{ reading.refusal }}</span>
       <span v-else-if="reading?.question" class="soft">Enter asks it. Esc leaves the report as it is.</span>
       <span v-else class="soft">Measures, then “by”, “against”, “for”, “without”.</span>
     </p>

@@ -198,14 +198,14 @@ class QuestionReader:
         return question.with_axis(axis, tuple(changed))
 
     def _without_empty(self) -> Question:
-        if not self.scanner.has("without empty"):
-            self.scanner.take("hide empty")
+        if not self.scanner.has_quietly("hide empty"):
+            self.scanner.take("without empty")
         field = self.scanner.any_of({"rows": "empty_rows", "columns": "empty_columns"})
         return replace(self._question, **{field: "hidden"})  # type: ignore[arg-type]
 
     def _layout(self) -> Question:
         scan = self.scanner
-        scan.has("the")
+        scan.has_quietly("the")
         scan.take("measures on")
         axis = scan.any_of({"rows": "rows", "columns": "columns"})
         at: int | None = None

@@ -42,7 +42,7 @@ class PeriodReader:
         """A period in words; the model's first calendar where the note after it names none."""
         scan = self.names.scanner
         unit, first, last, to_date = scan.longest_of(self._same_part, self._one, self._several, self._span)
-        is_newest = scan.has_quietly(f", {_NEWEST}") or scan.has(_NEWEST)
+        is_newest = scan.has_quietly(f", {_NEWEST}") or scan.has_quietly(_NEWEST)
         return self._made(action, self._calendar(), unit, first, last, to_date, is_newest)
 
     def _same_part(self) -> tuple[Unit, int, int, bool]:
@@ -62,7 +62,7 @@ class PeriodReader:
             return unit, which, which, False
         except MissError:
             scan.at = start
-        scan.has("the")
+        scan.has_quietly("the")
         which = scan.any_of({"this": 0, "last": -1, "next": 1})
         unit = scan.any_of(UNITS)
         return unit, which, which, self._so_far()
@@ -70,7 +70,7 @@ class PeriodReader:
     def _several(self) -> tuple[Unit, int, int, bool]:
         """The last 4 quarters, and this quarter so far; the next 2 weeks; the 500 days up to now."""
         scan = self.names.scanner
-        scan.has("the")
+        scan.has_quietly("the")
         start = scan.at
         try:
             count = int(scan.number())
@@ -116,7 +116,7 @@ class PeriodReader:
         raise MissError
 
     def _so_far(self) -> bool:
-        return self.names.scanner.has("to date") or self.names.scanner.has("so far")
+        return self.names.scanner.has_quietly("to date") or self.names.scanner.has("so far")
 
     def _made(
         self, action: Action, dimension: str, unit: Unit, first: int, last: int, to_date: bool, is_newest: bool

@@ -41,7 +41,7 @@ class PlacementReader:
         scan = self.names.scanner
         found = [self.placed(outer)]
         while True:
-            start = scan.at
+            start, seen = scan.at, dict(self.seen)
             if scan.has("then"):
                 found.append(self.placed((*outer, *found)))
                 continue
@@ -53,7 +53,7 @@ class PlacementReader:
                     raise MissError  # what follows says how one of them is ordered
                 found.append(placed)
             except MissError:
-                scan.at = start
+                scan.at, self.seen = start, seen
                 return found
 
     def placed(self, outer: Sequence[PlacedDimension] = ()) -> PlacedDimension:
@@ -175,7 +175,7 @@ class PlacementReader:
         """The 5 largest lines; the largest 10 % of lines; the largest lines that make 80 %; each by a measure. Or as
         people say it: the top 5 lines, the bottom 10 %."""
         scan = self.names.scanner
-        scan.has("the")
+        scan.has_quietly("the")
         count, amount = "members", self._number_or_none()
         side = "largest" if scan.has_quietly("top") else "smallest" if scan.has_quietly("bottom") else ""
         side = side or scan.any_of({"largest": "largest", "smallest": "smallest"})

@@ -137,6 +137,7 @@ def test_levels_are_opened_and_closed_by_naming_them() -> None:
     assert opened.opening("line", "line").levels == ("mode",)
     assert rewritten("boardings by mode > team > line", closed).opening("line", "line").levels == ("mode", "team")
     assert rewritten("boardings by mode", opened).opening("line", "line").levels == ()
+    assert rewritten("boardings by mode › team, Mode ordered by name reversed", closed).openings == opened.openings
     # A level between that is not named is passed over.
     assert rewritten("boardings by mode › line", closed).question.rows[0].skipped == ("team",)
     # What is seen so far already stays as it is, member by member.

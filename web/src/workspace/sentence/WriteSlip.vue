@@ -47,8 +47,10 @@ watch(settled, async (now) => {
   chosen.value = -1
 })
 
-/** What a completion adds, from the word that is begun. */
+/** What a completion adds: from the word that is begun, or behind the whole text where none is. */
 function ending(completion: string): string {
+  const whole = `${text.value.trimEnd()} `
+  if (completion.toLowerCase().startsWith(whole.toLowerCase())) return completion.slice(whole.length)
   const kept = text.value.slice(0, text.value.lastIndexOf(' ') + 1)
   return completion.toLowerCase().startsWith(kept.toLowerCase()) ? completion.slice(kept.length) : completion
 }

@@ -15,7 +15,7 @@ from dastan.demo.dimensions import small_tables
 from dastan.demo.journeys import journey_parts
 from dastan.demo.operations import fleet, incidents, ledger
 
-VERSION = 5
+VERSION = 6
 """Raised when the generator makes other data, so that an older folder is made anew."""
 
 _STAMP = "made.json"

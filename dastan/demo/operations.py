@@ -81,7 +81,7 @@ def ledger(seed: int) -> pa.Table:
     count = len(month)
     is_revenue = np.array([LEAF_ACCOUNTS[each][2] > 0 for each in accounts])[account]
     weight = np.array([each.weight for each in LINES])[line]
-    amount = weight * np.where(is_revenue, 280, 117) * (1 + 0.003 * month) * random.normal(1, 0.06, count)
+    amount = weight * np.where(is_revenue, 280, 80) * (1 + 0.003 * month) * random.normal(1, 0.06, count)
     amount *= np.where((depot == depots.index(OVER_PLAN_DEPOT)) & (version == 0) & ~is_revenue, OVER_PLAN, 1)
     # One account has a line's energy where each of them would: it comes to as much.
     amount *= np.where(np.isin(account, [accounts.index(each) for each in ENERGY]), len(ENERGY), 1)

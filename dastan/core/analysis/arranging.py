@@ -58,7 +58,7 @@ _TOTALS = (("before", "before what is below"), ("after", "after what is below"),
 def measure_arranging(document: Analysis, placed: PlacedMeasure, model: SemanticModel) -> Iterator[Offer]:
     """Other aggregates for a measure in the table, and orders by it."""
     for axis in AXES:
-        for each in document.question.axis(axis)[-1:]:
+        for each in reversed(document.question.axis(axis)):
             what = plural(shown_caption(document, each, model))
             for descending, words in ((True, "largest first"), (False, "smallest first")):
                 order = Order(by="measure", measure=placed, descending=descending)

@@ -187,7 +187,7 @@ def cell_offers(document: Analysis, thing: Thing, model: SemanticModel, members:
     )
     if measure in document.question.measures:
         for axis, header in (("rows", thing.column), ("columns", thing.row)):
-            for placed in document.question.axis(axis)[-1:]:  # type: ignore[arg-type]
+            for placed in reversed(document.question.axis(axis)):  # type: ignore[arg-type]
                 at = HeaderPath(members=tuple(each.path for each in header))
                 where = " › ".join(
                     member_caption(each.path, members(each.dimension, each.hierarchy)) for each in header

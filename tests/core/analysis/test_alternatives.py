@@ -12,6 +12,8 @@ from dastan.core.analysis.gestures import PutDimension, PutMeasure, Rewrite, Tak
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.analysis.warnings import warnings_of
 from dastan.core.model.conditions import Condition, MemberFilter
+from dastan.core.words.reading import read_question
+from dastan.core.words.vocabulary import Vocabulary
 from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.files.folder import open_folder
 from tests.core.asked import ask, by, heads, question, table
@@ -113,6 +115,23 @@ def test_standing_beside_each_other_they_lift_the_default(source: ColumnSource) 
     plan = MemberFilter(dimension="version", hierarchy="version", members=(("plan",),))
     kept = apply_gesture(books("cost", filters=(plan,)), placed, source.model)
     assert kept.question.filters == (plan,)
+
+
+def test_a_written_question_that_drops_other_versions_has_the_usual_one(source: ColumnSource) -> None:
+    plan = MemberFilter(dimension="version", hierarchy="version", members=(("plan",),))
+    alone = books("cost").question
+    for before in (books("cost", filters=(plan,)), books("cost", columns=(by("version", "version"),))):
+        assert apply_gesture(before, Rewrite(question=alone), source.model).question.filters == (ACTUAL,)
+    # Written without the usual one where that stood, it was meant to go; and it does not come back by itself.
+    for before in (books("cost", filters=(ACTUAL,)), books("cost")):
+        assert apply_gesture(before, Rewrite(question=alone), source.model).question.filters == ()
+
+
+def test_one_against_another_is_typed(source: ColumnSource) -> None:
+    found = read_question("cost by depot, actual against plan", Vocabulary(source.model, source.members)).question
+    assert found is not None
+    assert [each.dimension for each in found.columns] == ["version"]
+    assert found.filters == (replace(ACTUAL, members=(("actual",), ("plan",))),)
 
 
 def test_where_they_are_added_up_it_is_said_with_its_remedy(source: ColumnSource) -> None:

@@ -160,6 +160,17 @@ def test_a_cell_narrows_orders_and_breaks_down() -> None:
     assert "Band" in found
 
 
+def test_what_stands_outside_is_ordered_too_from_a_cell_and_from_the_measure() -> None:
+    nested = after(SOURCE, *TABLE, PutDimension(**BAND, axis="rows"))
+    cell = {"row": (PlacedMember(**LINE, path=("tram",)), PlacedMember(**BAND, path=("x",)))}
+    for thing in ({"kind": "cell", "measure": "taps", **cell}, {"kind": "measure", "measure": "taps"}):
+        orders = {each.words: each.gesture for each in offered(nested, **thing) if each.under == "Order by it"}
+        assert {"Modes largest first", "Bands largest first"} <= set(orders)
+        assert text(apply_gesture(nested, orders["Modes largest first"], SOURCE.model)).endswith(
+            "Mode ordered by Taps, largest first"
+        )
+
+
 def test_set_aside_just_as_it_stood_and_put_back_so() -> None:
     limit = Limit(level="mode", amount=1, by=PlacedMeasure(measure="taps"))
     document = after(SOURCE, *TABLE, SetLimit(**LINE, level="mode", limit=limit))

@@ -38,7 +38,7 @@ class Rewrite(Step):
             rewritten = _seen_as_far_as(each, rewritten, model)
         if self.numbers is not None:
             rewritten = _with_numbers(rewritten, self.numbers)
-        return with_defaults(rewritten, document, model)
+        return with_defaults(rewritten, document, model, is_written=True)
 
     def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
         return "wrote the sentence"

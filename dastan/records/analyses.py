@@ -48,10 +48,13 @@ FROM analyses
 JOIN people ON people.id = analyses.owner
 LEFT JOIN shares ON shares.analysis = analyses.id AND shares.person = :person
 LEFT JOIN visits ON visits.analysis = analyses.id AND visits.person = :person
-WHERE (analyses.owner = :person OR shares.person IS NOT NULL)
 """
-ALL_SEEN = _SEEN_BY + "ORDER BY analyses.folder, analyses.name, analyses.id"
-ONE_SEEN = _SEEN_BY + "AND analyses.id = :id"
+_KEPT = _SEEN_BY + "WHERE (analyses.owner = :person OR shares.person IS NOT NULL) AND analyses.removed_at IS NULL "
+ALL_SEEN = _KEPT + "ORDER BY analyses.folder, analyses.name, analyses.id"
+ONE_SEEN = _KEPT + "AND analyses.id = :id"
+_REMOVED = _SEEN_BY + "WHERE analyses.owner = :person AND analyses.removed_at IS NOT NULL "
+ALL_REMOVED = _REMOVED + "ORDER BY analyses.removed_at DESC"
+ONE_REMOVED = _REMOVED + "AND analyses.id = :id"
 
 
 def analyses_seen_by(connection: sqlite3.Connection, person: str) -> list[SavedAnalysis]:
@@ -127,8 +130,34 @@ def change_analysis(
         )
 
 
-def remove_analysis(connection: sqlite3.Connection, id: str) -> None:
-    connection.execute("DELETE FROM analyses WHERE id = :id", {"id": id})
+RENAME = "UPDATE analyses SET name = :name, description = :description, folder = :folder WHERE id = :id"
+
+
+def rename_analysis(connection: sqlite3.Connection, id: str, *, name: str, description: str, folder: str) -> None:
+    """Calls an analysis something else, or lays it elsewhere: what it asks stays, and so does its version."""
+    connection.execute(RENAME, {"id": id, "name": name, "description": description, "folder": folder})
+
+
+def remove_analysis(connection: sqlite3.Connection, id: str, now: str) -> None:
+    """Takes an analysis out of everybody's sight. It can be brought back until it is forgotten."""
+    connection.execute("UPDATE analyses SET removed_at = :now WHERE id = :id", {"id": id, "now": now})
+
+
+def bring_back_analysis(connection: sqlite3.Connection, person: str, id: str) -> None:
+    """Brings back what a person removed. Raises NotFoundError for what is not there any more."""
+    if connection.execute(ONE_REMOVED, {"person": person, "id": id}).fetchone() is None:
+        raise NotFoundError("There is no such analysis to bring back.", "Open the library to see what there is.")
+    connection.execute("UPDATE analyses SET removed_at = NULL WHERE id = :id", {"id": id})
+
+
+def analyses_removed_by(connection: sqlite3.Connection, person: str) -> list[SavedAnalysis]:
+    """The analyses that a person removed and can bring back, the last one first."""
+    return [SavedAnalysis.from_row(row) for row in connection.execute(ALL_REMOVED, {"person": person})]
+
+
+def forget_removed(connection: sqlite3.Connection, before: str) -> None:
+    """Forgets what was removed before a moment, for good."""
+    connection.execute("DELETE FROM analyses WHERE removed_at < :before", {"before": before})
 
 
 def shares_of(connection: sqlite3.Connection, id: str) -> list[Share]:

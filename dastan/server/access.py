@@ -312,9 +312,9 @@ def require_change(analysis: SavedAnalysis) -> None:
 
 
 def require_owner(analysis: SavedAnalysis, person: Person) -> None:
-    """Raises ForbiddenError unless the person owns it: only owners share and remove."""
+    """Raises ForbiddenError unless the person owns it: only owners rename, share and remove."""
     if analysis.owner != person.id:
         raise ForbiddenError(
-            f'"{analysis.name}" belongs to {analysis.owner_name}, and only they can share or remove it.',
+            f'"{analysis.name}" belongs to {analysis.owner_name}, and only they can rename, share or remove it.',
             "Save a copy of your own.",
         )

@@ -235,7 +235,7 @@ def test_a_slip_begins_in_its_first_field_and_leaves_a_quick_hand_where_it_is(si
     page.keyboard.type("Every year, as the board reads it.", delay=15)
     expect(slip.get_by_label("Description")).to_be_focused()
     expect(slip.get_by_label("Description")).to_have_value("Every year, as the board reads it.")
-    expect(slip.get_by_label("Name")).to_have_value("")
+    expect(slip.get_by_label("Name")).to_have_value("Boardings by Mode")
 
 
 def test_each_main_place_has_a_key_and_all_keys_are_listed(sign_in: SignIn) -> None:

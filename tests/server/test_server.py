@@ -253,6 +253,60 @@ def test_an_analysis_without_a_name_is_refused(signed_in: Enter) -> None:
     assert save(client, draft, shown, name="  ")["code"] == "invalid-request"
 
 
+def listed(client: TestClient, *parts: str) -> list[str]:
+    """The ids of what the library lists there."""
+    library = client.get("/api/library").json()
+    return [each["id"] for part in parts for each in library[part]]
+
+
+def test_what_is_deleted_can_be_brought_back_by_its_owner_with_its_shares(signed_in: Enter) -> None:
+    ines, tomas = signed_in("ines"), signed_in("tomas")
+    draft, shown = built(ines)
+    id = save(ines, draft, shown)["id"]
+    ines.put(f"/api/analyses/{id}/shares", json={"shares": [{"person": "tomas"}]})
+    assert ines.delete(f"/api/analyses/{id}").status_code == 204
+    for each in (ines, tomas):
+        assert id not in listed(each, "mine", "shared", "recent")
+        assert each.post("/api/drafts", json={"analysis": id}).status_code == 404
+    assert (id in listed(ines, "removed"), id in listed(tomas, "removed")) == (True, False)
+    assert tomas.post(f"/api/analyses/{id}/back").status_code == 404
+    assert ines.post(f"/api/analyses/{id}/back").status_code == 204
+    assert (id in listed(tomas, "shared"), id in listed(ines, "mine"), id in listed(ines, "removed")) == (
+        True,
+        True,
+        False,
+    )
+    assert ines.post(f"/api/analyses/{id}/back").status_code == 404
+
+
+def test_its_owner_renames_and_moves_an_analysis_and_nobody_else(signed_in: Enter) -> None:
+    ines, tomas = signed_in("ines"), signed_in("tomas")
+    draft, shown = built(ines)
+    saved = save(ines, draft, shown)
+    path = f"/api/analyses/{saved['id']}"
+    ines.put(f"{path}/shares", json={"shares": [{"person": "tomas", "may_change": True}]})
+    words = {"name": " Sold, again ", "description": "by mode", "folder": "Months"}
+    assert tomas.put(f"{path}/words", json=words).status_code == 403
+    assert ines.put(f"{path}/words", json={**words, "name": " "}).status_code == 422
+    assert ines.put(f"{path}/words", json=words).status_code == 204
+    (found,) = [each for each in ines.get("/api/library").json()["mine"] if each["id"] == saved["id"]]
+    assert (found["name"], found["description"], found["folder"]) == ("Sold, again", "by mode", "Months")
+    # What it asks is as it was, so whoever has it open saves over it as before.
+    assert found["version"] == saved["version"]
+
+
+def test_a_name_is_proposed_from_the_sentence(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    draft, shown = built(client)
+    assert shown["name"] == "Sold by Mode"
+    written = {"question": client.post(
+        "/api/models/tickets/words/read", json={"text": "takings and sold by mode for ferry, top 1 modes by sold"}
+    ).json()["question"]}  # fmt: skip
+    assert step(client, draft, 2, shown["document"], {"kind": "rewrite", **written})["name"] == (
+        "Takings and Sold by Mode for Ferry"
+    )
+
+
 def test_a_sentence_is_written_read_and_asked(signed_in: Enter) -> None:
     client = signed_in("ines")
     draft, shown = built(client)

@@ -111,6 +111,34 @@ class Sentence:
         return "".join(parts)
 
 
+_LONGEST_NAME = 90
+_NAMED = ("measure", "dimension", "filter", "words")
+
+
+def name_of(sentence: Sentence) -> str:
+    """What an analysis may be called: its measures, dimensions and filters, as many as a name has room for."""
+    named = ""
+    for at, each in enumerate(sentence.phrases):
+        if each.kind not in _NAMED:
+            break
+        if each.kind == "words":
+            continue
+        words = "".join(f"{one.text} " for one in sentence.phrases[_words_before(sentence, at) : at])
+        start = words if named and words.startswith(",") else f" {words}" if named else words
+        if len(named) + len(start) + len(each.text) > _LONGEST_NAME:
+            break
+        named += start + each.text
+    return named
+
+
+def _words_before(sentence: Sentence, at: int) -> int:
+    """Where the words begin that join a phrase to the one before."""
+    first = at
+    while first and sentence.phrases[first - 1].kind == "words":
+        first -= 1
+    return first
+
+
 def sentence_of(document: Analysis, model: SemanticModel, members: Members, seen_as: tuple[str, ...] = ()) -> Sentence:
     """The document in words. Raises NotFoundError for a name that the model does not have.
 

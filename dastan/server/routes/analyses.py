@@ -38,7 +38,7 @@ from dastan.server.access import (
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.routes.session import PersonOut, address_of
-from dastan.server.settings import now
+from dastan.server.settings import days_ago, now
 from dastan.server.shelf import Place
 from dastan.server.veil import unveil, veil
 
@@ -85,6 +85,8 @@ class Library:
     mine: tuple[LibraryEntry, ...]
     shared: tuple[LibraryEntry, ...]
     recent: tuple[LibraryEntry, ...]
+    removed: tuple[LibraryEntry, ...]
+    """What the person removed and can bring back."""
     drafts: tuple[DraftSummary, ...]
 
 
@@ -120,6 +122,8 @@ class ShareOut(BaseModel):
 
 
 RECENT_LENGTH = 8
+REMOVED_DAYS = 30
+"""What was removed can be brought back for this long."""
 
 
 @router.get("/library")
@@ -135,6 +139,7 @@ def library(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> 
         tuple(each for each in seen if each.owner == person.id),
         tuple(each for each in seen if each.owner != person.id),
         tuple(recent[:RECENT_LENGTH]),
+        tuple(_entry(each) for each in records.analyses_removed_by(connection, person.id)),
         tuple(unsaved_drafts(connection, person.id)),
     )
 
@@ -205,11 +210,36 @@ def _saved(asked: SaveIn, reader: Reader, server: Server, connection: sqlite3.Co
     return replace(_entry(saved), sentence=_sentence_for(saved, server, connection, person))
 
 
+class WordsOfAnalysis(BaseModel):
+    """What an analysis is called, and where it lies."""
+
+    name: Name
+    description: Words = ""
+    folder: Words = ""
+
+
+@router.put("/analyses/{id}/words", status_code=204)
+def rename(asked: WordsOfAnalysis, analysis: SeenAnalysisDep, connection: ConnectionDep, person: PersonDep) -> None:
+    require_owner(analysis, person)
+    with transaction(connection):
+        records.rename_analysis(
+            connection, analysis.id, name=asked.name, description=asked.description, folder=asked.folder
+        )
+
+
 @router.delete("/analyses/{id}", status_code=204)
 def remove(analysis: SeenAnalysisDep, connection: ConnectionDep, person: PersonDep) -> None:
     require_owner(analysis, person)
     with transaction(connection):
-        records.remove_analysis(connection, analysis.id)
+        records.forget_removed(connection, days_ago(REMOVED_DAYS))
+        records.remove_analysis(connection, analysis.id, now())
+
+
+@router.post("/analyses/{id}/back", status_code=204)
+def bring_back(id: str, connection: ConnectionDep, person: PersonDep) -> None:
+    """Brings back what the person removed."""
+    with transaction(connection):
+        records.bring_back_analysis(connection, person.id, id)
 
 
 @router.get("/analyses/{id}/shares")

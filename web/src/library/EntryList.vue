@@ -1,23 +1,32 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { LibraryEntry } from '@/api/types'
+import { useSession } from '@/shell/session'
 import { byFolder, whenSaid } from './entries'
+import EntryMenu from './EntryMenu.vue'
 
 const props = defineProps<{ entries: LibraryEntry[]; showOwner?: boolean; flat?: boolean }>()
+const emit = defineEmits<{ rename: [entry: LibraryEntry]; remove: [entry: LibraryEntry] }>()
+const session = useSession()
 const groups = computed(() => (props.flat ? [{ folder: '', entries: props.entries }] : byFolder(props.entries)))
 </script>
 
 <template>
   <div v-for="group in groups" :key="group.folder">
     <h3 v-if="group.folder" class="folder">{{ group.folder }}</h3>
-    <router-link v-for="entry in group.entries" :key="entry.id" class="entry" :to="{ name: 'analysis', params: { id: entry.id } }">
-      <span class="name">{{ entry.name }}</span>
-      <span v-if="showOwner" class="soft owner">{{ entry.owner_name }}</span>
-      <span class="leader" />
-      <span class="soft when">{{ whenSaid(entry.updated_at) }}</span>
-      <span class="sentence">{{ entry.sentence }}</span>
-      <span v-if="entry.description" class="soft description">{{ entry.description }}</span>
-    </router-link>
+    <div v-for="entry in group.entries" :key="entry.id" class="row">
+      <router-link class="entry" :to="{ name: 'analysis', params: { id: entry.id } }">
+        <span class="name">{{ entry.name }}</span>
+        <span v-if="showOwner" class="soft owner">{{ entry.owner_name }}</span>
+        <span class="leader" />
+        <span class="soft when">{{ whenSaid(entry.updated_at) }}</span>
+        <span class="sentence">{{ entry.sentence }}</span>
+        <span v-if="entry.description" class="soft description">{{ entry.description }}</span>
+      </router-link>
+      <span v-if="entry.owner === session.person?.id" class="more">
+        <EntryMenu :name="entry.name" @rename="emit('rename', entry)" @remove="emit('remove', entry)" />
+      </span>
+    </div>
   </div>
 </template>
 
@@ -28,6 +37,25 @@ const groups = computed(() => (props.flat ? [{ folder: '', entries: props.entrie
   color: rgb(var(--v-theme-soft));
 }
 
+.row {
+  position: relative;
+  padding-right: 26px;
+  border-bottom: 1px solid rgb(var(--v-theme-hair));
+}
+
+.more {
+  position: absolute;
+  top: 7px;
+  right: 0;
+  opacity: 0;
+}
+
+.row:hover .more,
+.more:focus-within,
+.more:has([aria-expanded='true']) {
+  opacity: 1;
+}
+
 .entry {
   display: grid;
   grid-template-columns: auto auto 1fr auto;
@@ -36,7 +64,6 @@ const groups = computed(() => (props.flat ? [{ folder: '', entries: props.entrie
   padding: 6px 4px;
   color: inherit;
   text-decoration: none;
-  border-bottom: 1px solid rgb(var(--v-theme-hair));
 }
 
 .entry:hover .name {

@@ -3,11 +3,14 @@ import { useTimeoutFn } from '@vueuse/core'
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { DELETE, GET, POST, body } from '@/api/client'
-import type { Library } from '@/api/types'
+import type { Library, LibraryEntry } from '@/api/types'
 import { useProblem } from '@/shell/problem'
 import TopStrip from '@/shell/TopStrip.vue'
-import { matching, whenSaid } from './entries'
+import DraftList from './DraftList.vue'
+import { matching } from './entries'
 import EntryList from './EntryList.vue'
+import RemovedList from './RemovedList.vue'
+import RenameSlip from './RenameSlip.vue'
 
 /** While a model is being opened, the library looks again so often. */
 const LOOK_MS = 1500
@@ -20,27 +23,56 @@ const shared = computed(() => matching(library.value?.shared ?? [], words.value)
 const recent = computed(() => matching(library.value?.recent ?? [], words.value))
 const isEmpty = computed(() => library.value !== null && !library.value.mine.length && !library.value.shared.length)
 
-const { start: lookAgain } = useTimeoutFn(() => load().catch(problem.tell), LOOK_MS, { immediate: false })
+const folders = computed(() => [...new Set((library.value?.mine ?? []).map((entry) => entry.folder).filter(Boolean))])
+const renaming = shallowRef<LibraryEntry | null>(null)
+/** What was deleted last, for as long as the page is open. */
+const deleted = shallowRef<LibraryEntry | null>(null)
 
-async function load(): Promise<void> {
-  library.value = await body(GET('/api/library'))
-  if (library.value.models.some((model) => model.state === 'opening')) lookAgain()
+const { start: lookAgain } = useTimeoutFn(() => load(), LOOK_MS, { immediate: false })
+
+/** Does something, and says it where it cannot be done; what did not get through can be tried again. */
+async function doing(act: () => Promise<unknown>): Promise<void> {
+  await act().catch((error: unknown) => problem.tell(error, () => doing(act)))
 }
 
-async function begin(model: string): Promise<void> {
-  try {
+function load(): Promise<void> {
+  return doing(async () => {
+    library.value = await body(GET('/api/library'))
+    if (library.value.models.some((model) => model.state === 'opening')) lookAgain()
+  })
+}
+
+function begin(model: string): Promise<void> {
+  return doing(async () => {
     const draft = await body(POST('/api/drafts', { body: { model } }))
     await router.push({ name: 'draft', params: { id: draft.id } })
-  } catch (error) {
-    problem.tell(error)
-  }
+  })
 }
 
-async function discard(id: string): Promise<void> {
-  await body(DELETE('/api/drafts/{id}', { params: { path: { id } } })).then(load).catch(problem.tell)
+function discard(ids: string[]): Promise<void> {
+  return doing(async () => {
+    for (const id of ids) await body(DELETE('/api/drafts/{id}', { params: { path: { id } } }))
+    await load()
+  })
 }
 
-onMounted(() => load().catch(problem.tell))
+function remove(entry: LibraryEntry): Promise<void> {
+  return doing(async () => {
+    await body(DELETE('/api/analyses/{id}', { params: { path: { id: entry.id } } }))
+    deleted.value = entry
+    await load()
+  })
+}
+
+function bringBack(entry: LibraryEntry): Promise<void> {
+  return doing(async () => {
+    await body(POST('/api/analyses/{id}/back', { params: { path: { id: entry.id } } }))
+    if (deleted.value?.id === entry.id) deleted.value = null
+    await load()
+  })
+}
+
+onMounted(load)
 </script>
 
 <template>
@@ -60,13 +92,7 @@ onMounted(() => load().catch(problem.tell))
         <p v-if="!library.models.length" class="empty">No model was granted to you yet. Ask an administrator to let you open one.</p>
         <template v-if="library.drafts.length">
           <h2>Not yet saved</h2>
-          <div v-for="draft in library.drafts" :key="draft.id" class="draft">
-            <router-link :to="{ name: 'draft', params: { id: draft.id } }">{{ draft.sentence || 'An empty sheet' }}</router-link>
-            <div class="soft">
-              <span v-if="draft.analysis_name">changes to “{{ draft.analysis_name }}” · </span>{{ whenSaid(draft.updated_at) }}
-              · <button class="plain-button discard" @click="discard(draft.id)">discard</button>
-            </div>
-          </div>
+          <DraftList :drafts="library.drafts" @discard="discard" />
         </template>
       </section>
       <section class="lists">
@@ -75,20 +101,27 @@ onMounted(() => load().catch(problem.tell))
           Nothing is kept here yet. Begin an analysis on the left; what you save, and what colleagues share with you, is
           listed here.
         </p>
-        <template v-if="recent.length">
-          <h2>Recent</h2>
-          <EntryList :entries="recent" show-owner flat />
-        </template>
-        <template v-if="mine.length">
-          <h2>Mine</h2>
-          <EntryList :entries="mine" />
-        </template>
-        <template v-if="shared.length">
-          <h2>Shared with me</h2>
-          <EntryList :entries="shared" show-owner />
-        </template>
+        <p v-if="deleted" class="deleted" role="status">
+          “{{ deleted.name }}” is deleted. <button class="plain-button act" @click="bringBack(deleted)">Bring it back</button>
+        </p>
+        <div class="columns">
+          <div v-if="recent.length">
+            <h2>Recent</h2>
+            <EntryList :entries="recent" show-owner flat @rename="renaming = $event" @remove="remove" />
+          </div>
+          <div v-if="mine.length">
+            <h2>Mine</h2>
+            <EntryList :entries="mine" @rename="renaming = $event" @remove="remove" />
+          </div>
+          <div v-if="shared.length">
+            <h2>Shared with me</h2>
+            <EntryList :entries="shared" show-owner />
+          </div>
+        </div>
+        <RemovedList v-if="library.removed.length" :entries="library.removed" @back="bringBack" />
       </section>
     </main>
+    <RenameSlip v-if="renaming" :entry="renaming" :folders="folders" @close="renaming = null" @renamed="load" />
   </div>
 </template>
 
@@ -106,7 +139,7 @@ onMounted(() => load().catch(problem.tell))
 .contents {
   flex: 1;
   display: grid;
-  grid-template-columns: 300px minmax(0, 720px);
+  grid-template-columns: 300px minmax(0, 1500px);
   gap: 56px;
   padding: 26px 40px 60px;
   overflow: auto;
@@ -133,24 +166,22 @@ section > h2:first-child {
   margin: 2px 0 10px;
 }
 
-.draft {
-  padding: 6px 0;
-  border-bottom: 1px solid rgb(var(--v-theme-hair));
+.deleted {
+  padding: 6px 10px;
+  background: rgb(var(--v-theme-saffron-tint));
 }
 
-.draft a {
-  font: italic 15px/20px var(--serif);
-  color: inherit;
-  text-decoration: none;
-}
-
-.draft a:hover,
-.discard:hover {
-  color: rgb(var(--v-theme-secondary));
-}
-
-.discard {
+.act {
   text-decoration: underline;
+  text-underline-offset: 2px;
+}
+
+/* On a wide screen the lists stand side by side. */
+.columns {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(min(100%, 520px), 1fr));
+  gap: 4px 56px;
+  align-items: start;
 }
 
 .search {

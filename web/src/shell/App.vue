@@ -3,7 +3,7 @@ import { storeToRefs } from 'pinia'
 import { useProblem } from './problem'
 
 const store = useProblem()
-const { problem } = storeToRefs(store)
+const { problem, again } = storeToRefs(store)
 </script>
 
 <template>
@@ -13,6 +13,7 @@ const { problem } = storeToRefs(store)
       <div>
         <strong>{{ problem.message }}</strong> {{ problem.hint }}
       </div>
+      <v-btn v-if="again" variant="flat" color="primary" @click="store.tryAgain">Try again</v-btn>
       <v-btn @click="store.clear">Put away</v-btn>
     </div>
   </v-app>

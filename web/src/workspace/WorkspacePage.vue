@@ -116,17 +116,22 @@ function askOnOpening(): void {
   if (opened.value && workspace.steps.length === 1 && prompts.length) asking.ask(prompts.map((each) => each.name))
 }
 
+async function openDraft(id: string): Promise<void> {
+  try {
+    await workspace.open(id)
+    askOnOpening()
+  } catch (error) {
+    problem.tell(error, () => openDraft(id))
+    // While the server is away, the way to the draft stays; one that is not there leads back.
+    if (!problem.again) await router.replace('/')
+  }
+}
+
 watch(
   () => props.id,
   async (id) => {
     making.close()
-    try {
-      await workspace.open(id)
-      askOnOpening()
-    } catch (error) {
-      problem.tell(error)
-      await router.replace('/')
-    }
+    await openDraft(id)
   },
   { immediate: true },
 )

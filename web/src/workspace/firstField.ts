@@ -21,6 +21,8 @@ export const vFirstField: Directive<HTMLElement> = {
     function take(frames: number): void {
       if (!field?.isConnected || document.activeElement === field || isElsewhere()) return
       field.focus()
+      // What is proposed there is written over by the first letter.
+      if (field instanceof HTMLInputElement) field.select()
       if (frames) requestAnimationFrame(() => take(frames - 1))
     }
 

@@ -20,7 +20,7 @@ export function usePanel<Begun>(ask: (document: Analysis, thing: Thing) => Promi
       opening.value += 1
       isOpen.value = true
     } catch (error) {
-      problem.tell(error)
+      problem.tell(error, () => begin(thing))
     }
   }
 

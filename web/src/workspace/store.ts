@@ -71,7 +71,7 @@ export const useWorkspace = defineStore('workspace', () => {
       .then(task)
       .catch((error: unknown) => {
         // A question that was taken back leaves everything as it was, and there is nothing to tell.
-        if (!(error instanceof ApiError) || error.code !== 'cancelled') problem.tell(error)
+        if (!(error instanceof ApiError) || error.code !== 'cancelled') problem.tell(error, () => enqueue(task))
       })
       .finally(() => (underWay.value -= 1))
     return queue

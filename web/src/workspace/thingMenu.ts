@@ -58,7 +58,7 @@ export const useThingMenu = defineStore('thing-menu', () => {
     try {
       offers.value = (await offersFor(document, wanted)).filter((each) => !each.is_drop_only)
     } catch (error) {
-      problem.tell(error)
+      problem.tell(error, () => open(wanted, element, lines))
       return
     }
     thing.value = wanted

@@ -8,7 +8,7 @@ import { LabelLayout } from 'echarts/features'
 import { SVGRenderer } from 'echarts/renderers'
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 import { useTheme } from 'vuetify'
-import { POST, body } from '@/api/client'
+import { ApiError, POST, body } from '@/api/client'
 import type { Chart, ChartData, ChartForm, Shown } from '@/api/types'
 import { useProblem } from '@/shell/problem'
 import { pigments } from '@/theme/colours'
@@ -46,18 +46,23 @@ const picked = computed(() => {
 })
 const spoken = computed(() => (data.value && active.value ? markWords(data.value, answered.value.measures, active.value).join(', ') : ''))
 
+async function draw(handle: string, wanted: typeof chart.value, isRenewed = false): Promise<void> {
+  try {
+    const found = await body(POST('/api/answers/{handle}/chart', { params: { path: { handle } }, body: { chart: wanted } }))
+    if (handle === answered.value.handle && wanted === chart.value) data.value = found
+  } catch (error) {
+    if (error instanceof ApiError && error.code === 'answer-gone' && !isRenewed) {
+      // An answer that the server has let go is asked again; it may have its name of before.
+      await workspace.run()
+      if (handle === answered.value.handle) await draw(handle, wanted, true)
+    } else problem.tell(error, () => draw(handle, wanted))
+  }
+  active.value = null
+}
+
 watch(
   [() => answered.value.handle, chart],
-  async ([handle, wanted]) => {
-    const asked = { chart: wanted }
-    try {
-      const found = await body(POST('/api/answers/{handle}/chart', { params: { path: { handle } }, body: asked }))
-      if (handle === answered.value.handle && wanted === chart.value) data.value = found
-    } catch (error) {
-      problem.tell(error)
-    }
-    active.value = null
-  },
+  ([handle, wanted]) => draw(handle, wanted),
   { immediate: true },
 )
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
 import { ApiError, GET, POST, body } from '@/api/client'
+import type { LibraryEntry } from '@/api/types'
 import { vFirstField } from '../firstField'
 import { useWorkspace } from '../store'
 
@@ -9,17 +10,25 @@ const emit = defineEmits<{ close: [] }>()
 const workspace = useWorkspace()
 const opened = workspace.draft?.analysis
 const savesOver = computed(() => !props.asCopy && !!opened?.may_change)
-const name = ref(savesOver.value ? opened!.name : opened ? `${opened.name}, copy` : '')
+const name = ref(savesOver.value ? opened!.name : opened ? `${opened.name}, copy` : (workspace.shown?.name ?? ''))
 const description = ref(opened?.description ?? '')
 const folder = ref<string | null>(savesOver.value ? opened!.folder : '')
-const folders = ref<string[]>([])
+const mine = ref<LibraryEntry[]>([])
+const folders = computed(() => [...new Set(mine.value.map((entry) => entry.folder).filter(Boolean))])
+/** Another analysis of mine that is called so and lies there already. */
+const isTaken = computed(() =>
+  mine.value.some(
+    (entry) =>
+      entry.name.toLowerCase() === name.value.trim().toLowerCase() && entry.folder === (folder.value ?? '').trim() && !(savesOver.value && entry.id === opened?.id),
+  ),
+)
 const wrong = ref('')
 const isSaving = ref(false)
 const title = computed(() => (savesOver.value ? 'Save' : opened ? 'Save a copy' : 'Save as an analysis'))
 
 onMounted(async () => {
   const library = await body(GET('/api/library')).catch(() => null)
-  folders.value = [...new Set(library?.mine.map((entry) => entry.folder).filter(Boolean))]
+  mine.value = library?.mine ?? []
 })
 
 async function save(): Promise<void> {
@@ -60,6 +69,7 @@ async function save(): Promise<void> {
         <v-text-field v-model="name" label="Name" v-first-field />
         <v-textarea v-model="description" label="Description" rows="2" auto-grow />
         <v-combobox v-model="folder" label="Folder" :items="folders" />
+        <p v-if="isTaken" class="soft note" role="status">You have an analysis of this name {{ folder ? `in “${folder}”` : 'without a folder' }}: there will be two.</p>
         <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
         <p class="soft note">The structure is kept, not the numbers: it opens on fresh data.</p>
         <footer>

@@ -67,20 +67,26 @@ function replaceWrong(near: string): void {
   field.value?.focus()
 }
 
+let written = ''
+
+/** Once what stands here is asked, maybe when it was tried again, there is nothing to write any more. */
+watch(
+  () => workspace.shownStep,
+  () => {
+    if (text.value !== written) return
+    emit('close')
+    focusOn(',')
+  },
+)
+
 async function apply(): Promise<void> {
   const found = await read(text.value)
   if (!found) return
   reading.value = found
   if (!found.question || found.refusal) return
-  const before = workspace.shownStep
+  written = text.value
   await workspace.act({ kind: 'rewrite', question: found.question, levels_seen: found.levels_seen, numbers: found.numbers })
-  // What was refused, or could not be sent, is still there to be mended.
-  if (workspace.shownStep === before) {
-    field.value?.focus()
-    return
-  }
-  emit('close')
-  focusOn(',')
+  field.value?.focus() // what was refused, or could not be sent, is still there to be mended
 }
 
 function key(event: KeyboardEvent): void {

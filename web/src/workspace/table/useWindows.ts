@@ -1,6 +1,8 @@
 import { shallowReactive, watch, type Ref } from 'vue'
-import { GET, POST, body } from '@/api/client'
+import { ApiError, GET, POST, body } from '@/api/client'
 import type { Answered, ColumnHeader, Mark, NumberDress, RowHeader, Window, WindowMarks } from '@/api/types'
+import { useProblem } from '@/shell/problem'
+import { useWorkspace } from '../store'
 import type { Value } from './format'
 
 // The size of the window that every step brings with it, so that it is the first block.
@@ -15,6 +17,10 @@ export function useWindows(answered: Ref<Answered>, dressed: () => NumberDress[]
   const marked = shallowReactive(new Map<string, WindowMarks>())
   const markedAcross = shallowReactive(new Map<number, WindowMarks>())
   const asked = new Set<string>()
+  const problem = useProblem()
+  const workspace = useWorkspace()
+  /** The answer that is being asked again, for the server has let it go. */
+  let renewed = ''
   // What every block of rows says again of its columns, kept once: by the number of the block of columns.
   const across = shallowReactive(new Map<number, Window>())
 
@@ -36,6 +42,7 @@ export function useWindows(answered: Ref<Answered>, dressed: () => NumberDress[]
       markedAcross.clear()
       across.clear()
       asked.clear()
+      renewed = ''
       keep(0, 0, now.window)
       if (now.marks) keepMarks(0, 0, now.marks)
     },
@@ -53,7 +60,7 @@ export function useWindows(answered: Ref<Answered>, dressed: () => NumberDress[]
     const query = { row_start: rowBlock * ROWS, rows: ROWS, column_start: columnBlock * COLUMNS, columns: COLUMNS }
     const path = { handle }
     const [found, marksThere] = await Promise.all([
-      body(GET('/api/answers/{handle}/window', { params: { path, query } })).catch(() => null),
+      body(GET('/api/answers/{handle}/window', { params: { path, query } })).catch((error: unknown) => missed(error, handle, () => fetchBlock(key, rowBlock, columnBlock))),
       marks ? body(POST('/api/answers/{handle}/marks', { params: { path }, body: { ...query, numbers: dressed() } })).catch(() => null) : null,
     ])
     asked.delete(key)
@@ -66,6 +73,16 @@ export function useWindows(answered: Ref<Answered>, dressed: () => NumberDress[]
       blocks.delete(old)
       marked.delete(old)
     }
+  }
+
+  /** Cells did not come: an answer that the server has let go is asked again; else it is said, once for all of them. */
+  function missed(error: unknown, handle: string, again: () => Promise<void>): null {
+    if (answered.value.handle !== handle) return null
+    if (error instanceof ApiError && error.code === 'answer-gone') {
+      if (renewed !== handle) void workspace.run()
+      renewed = handle
+    } else problem.tell(error, again)
+    return null
   }
 
   /** Sees to it that these rows and columns are there, or on their way, and those next to them. Ends are inclusive. */

@@ -1,0 +1,87 @@
+<script setup lang="ts">
+// What was begun and not saved: the latest few, one to discard or several at once.
+import { computed, ref } from 'vue'
+import type { DraftSummary } from '@/api/types'
+import { whenSaid } from './entries'
+
+const props = defineProps<{ drafts: DraftSummary[] }>()
+const emit = defineEmits<{ discard: [ids: string[]] }>()
+const FEW = 6
+const showsAll = ref(false)
+const isChoosing = ref(false)
+const chosen = ref<string[]>([])
+const shown = computed(() => (showsAll.value || isChoosing.value ? props.drafts : props.drafts.slice(0, FEW)))
+
+function turnChoosing(): void {
+  isChoosing.value = !isChoosing.value
+  chosen.value = []
+}
+
+function discardChosen(): void {
+  emit('discard', chosen.value)
+  turnChoosing()
+}
+</script>
+
+<template>
+  <p v-if="isChoosing" class="soft acts">
+    <button class="plain-button act" @click="chosen = chosen.length < drafts.length ? drafts.map((each) => each.id) : []">{{ chosen.length < drafts.length ? 'all' : 'none' }}</button>
+    <button class="plain-button act" :disabled="!chosen.length" @click="discardChosen">discard {{ chosen.length || '' }} chosen</button>
+    <button class="plain-button act" @click="turnChoosing">leave them</button>
+  </p>
+  <div v-for="draft in shown" :key="draft.id" class="draft">
+    <label v-if="isChoosing" class="choice">
+      <input v-model="chosen" type="checkbox" :value="draft.id" />
+      <span class="words">{{ draft.sentence || 'An empty sheet' }}</span>
+    </label>
+    <router-link v-else class="words" :to="{ name: 'draft', params: { id: draft.id } }">{{ draft.sentence || 'An empty sheet' }}</router-link>
+    <div class="soft">
+      <span v-if="draft.analysis_name">changes to “{{ draft.analysis_name }}” · </span>{{ whenSaid(draft.updated_at) }}
+      <template v-if="!isChoosing"> · <button class="plain-button act" @click="emit('discard', [draft.id])">discard</button></template>
+    </div>
+  </div>
+  <p v-if="!isChoosing" class="soft acts">
+    <button v-if="drafts.length > shown.length" class="plain-button act" @click="showsAll = true">{{ drafts.length - shown.length }} more</button>
+    <button v-if="drafts.length > 1" class="plain-button act" @click="turnChoosing">discard several…</button>
+  </p>
+</template>
+
+<style scoped>
+.draft {
+  padding: 6px 0;
+  border-bottom: 1px solid rgb(var(--v-theme-hair));
+}
+
+.words {
+  font: italic 15px/20px var(--serif);
+  color: inherit;
+  text-decoration: none;
+}
+
+a.words:hover,
+.act:hover:enabled {
+  color: rgb(var(--v-theme-secondary));
+}
+
+.choice {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+  cursor: pointer;
+}
+
+.acts {
+  display: flex;
+  gap: 14px;
+  margin: 8px 0 0;
+}
+
+.act {
+  text-decoration: underline;
+  text-underline-offset: 2px;
+}
+
+.act:disabled {
+  opacity: 0.5;
+}
+</style>

@@ -44,6 +44,7 @@ from dastan.server.routes import (
     questions,
     session,
     sign_on,
+    taking,
     welcome,
 )
 from dastan.server.settings import Settings
@@ -109,7 +110,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     app.add_middleware(SafeHeaders)
     # What is asked most often is looked for first.
     ours = (
-        drafts, answers, session, models, layouts, lists, questions, numbers, analyses, sign_on, welcome,
+        drafts, answers, session, models, layouts, lists, questions, numbers, taking, analyses, sign_on, welcome,
         administration, description,
     )  # fmt: skip
     for router in (*(each.router for each in ours), *more):

@@ -34,6 +34,33 @@ def test_the_records_behind_a_number_agree_with_it(signed_in: Enter) -> None:
         assert sum(int(each[own] or 0) for each in rows) == sold
 
 
+def test_the_table_is_copied_and_taken_as_a_file_as_it_is_seen(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    _, shown = built(client)
+    handle, dress = shown["answered"]["handle"], shown["document"]["dress"]
+    whole = client.post(f"/api/answers/{handle}/copied", json={"dress": dress}).json()
+    assert whole["text"].splitlines() == [
+        "Mode\tSold",
+        "Ferry\t2",
+        "Tram\t4",
+        "without a line\t5",
+        "All lines\t11",
+    ]
+    assert (whole["rows"], whole["columns"]) == (4, 1)
+    tram = [{"dimension": "line", "hierarchy": "line", "path": ["Tram"]}]
+    own = client.post(f"/api/answers/{handle}/copied", json={"dress": dress, "axis": "rows", "members": tram}).json()
+    assert own["text"].splitlines()[1:] == ["Tram\t4"]
+    text = client.post(f"/api/answers/{handle}/table.csv", json={"dress": dress}).text
+    assert list(csv.reader(io.StringIO(text)))[1:] == [
+        ["Ferry", "2"],
+        ["Tram", "4"],
+        ["without a line", "5"],
+        ["All lines", "11"],
+    ]
+    # Nobody takes away what another was answered.
+    assert signed_in("tomas").post(f"/api/answers/{handle}/copied", json={"dress": dress}).status_code == 404
+
+
 def test_records_are_searched_ordered_and_paged(signed_in: Enter) -> None:
     client = signed_in("ines")
     _, shown = built(client)

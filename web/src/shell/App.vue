@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { storeToRefs } from 'pinia'
+import { useNotice } from './notice'
 import { useProblem } from './problem'
 
 const store = useProblem()
+const notice = useNotice()
 const { problem, again } = storeToRefs(store)
 </script>
 
@@ -16,10 +18,24 @@ const { problem, again } = storeToRefs(store)
       <v-btn v-if="again" variant="flat" color="primary" @click="store.tryAgain">Try again</v-btn>
       <v-btn @click="store.clear">Put away</v-btn>
     </div>
+    <p v-if="notice.words" class="notice" role="status">{{ notice.words }}</p>
   </v-app>
 </template>
 
 <style scoped>
+.notice {
+  position: fixed;
+  bottom: 44px;
+  left: 50%;
+  transform: translateX(-50%);
+  z-index: 2900;
+  margin: 0;
+  padding: 6px 14px;
+  background: rgb(var(--v-theme-surface));
+  border: 1px solid rgb(var(--v-theme-rule));
+  box-shadow: 0 4px 14px rgb(0 0 0 / 14%);
+}
+
 .problem {
   position: fixed;
   bottom: 44px;

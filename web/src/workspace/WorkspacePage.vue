@@ -7,6 +7,7 @@ import { whenSaid } from '@/library/entries'
 import { useProblem } from '@/shell/problem'
 import { useSession } from '@/shell/session'
 import TopStrip from '@/shell/TopStrip.vue'
+import CopyMenu from './CopyMenu.vue'
 import EmptySheet from './EmptySheet.vue'
 import ThingMenu from './ThingMenu.vue'
 import CataloguePanel from './catalogue/CataloguePanel.vue'
@@ -173,6 +174,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
         </span>
         <v-btn :disabled="isBare || view === 'chart'" title="How the table looks: its rows, labels and headers" @click="slip = 'look'">Look</v-btn>
         <v-btn :prepend-icon="mdiSwapHorizontal" :disabled="!canTurn" title="Rows become columns, and columns rows" @click="workspace.act({ kind: 'swap_axes' })">Turn</v-btn>
+        <CopyMenu :name="name" :disabled="isBare || view === 'chart'" />
         <span :title="shareWords"><v-btn :disabled="!isOwner" @click="slip = 'share'">Share</v-btn></span>
         <v-btn v-if="opened && opened.may_change" @click="slip = 'copy'">Save a copy</v-btn>
         <v-btn variant="flat" color="primary" @click="slip = 'save'">{{ saveWords }}</v-btn>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
 import { GET, PUT, body } from '@/api/client'
+import { useNotice } from '@/shell/notice'
 import { useProblem } from '@/shell/problem'
 import { useSession } from '@/shell/session'
 
@@ -15,6 +16,7 @@ const props = defineProps<{ analysis: { id: string; name: string } }>()
 const emit = defineEmits<{ close: [] }>()
 const session = useSession()
 const problem = useProblem()
+const notice = useNotice()
 const colleagues = ref<Colleague[]>([])
 const isLoaded = ref(false)
 const isAlone = computed(() => isLoaded.value && !colleagues.value.length)
@@ -41,6 +43,8 @@ async function share(): Promise<void> {
     .map((each) => ({ person: each.person, may_change: each.mayChange }))
   try {
     await body(PUT('/api/analyses/{id}/shares', { params, body: { shares } }))
+    const names = colleagues.value.filter((each) => each.mayRead || each.mayChange).map((each) => each.name)
+    notice.tell(names.length ? `“${props.analysis.name}” is shared with ${new Intl.ListFormat('en-GB').format(names)}.` : `“${props.analysis.name}” is shared with nobody.`)
     emit('close')
   } catch (error) {
     problem.tell(error)

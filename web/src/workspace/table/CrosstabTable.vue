@@ -52,7 +52,8 @@ const jumping = ref<string | null>(null)
 // A wide crosstab can be turned over like pages, one for each outermost header of its columns.
 const page = ref<{ start: number; count: number } | null>(null)
 const firstGroup = computed(() => page.value?.start ?? 0)
-watch(answered, () => (page.value = null), { flush: 'sync' })
+// The page stays where it is as long as the columns do: dressing and opening rows change nothing of them.
+watch(answered, (now, before) => now.window.column_count !== before.window.column_count && (page.value = null), { flush: 'sync' })
 
 const gapPlace = computed(() => (isInside.value ? gap.measureAt.value : null))
 const lefts = computed(() => {

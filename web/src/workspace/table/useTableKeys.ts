@@ -3,6 +3,7 @@ import type { ColumnHeader, MemberHeader, RowHeader, ShownMeasure, Thing } from 
 import { useWorkspace } from '../store'
 import { useThingMenu } from '../thingMenu'
 import { cellThing, measureThing, memberThing } from '../things'
+import { useCopying } from './copying'
 import type { HeaderCell } from './headers'
 import { useSelection } from './selection'
 import { HEADER, cellId, type useActiveCell } from './useActiveCell'
@@ -37,6 +38,7 @@ export function useTableKeys(table: KeyedTable, jump: (begun: string) => void) {
   const workspace = useWorkspace()
   const menu = useThingMenu()
   const selection = useSelection()
+  const copying = useCopying()
   const { cells } = table
   const here = computed(() => headAt(cells.active.value.row, cells.active.value.column))
   const activeId = computed(() => {
@@ -137,6 +139,10 @@ export function useTableKeys(table: KeyedTable, jump: (begun: string) => void) {
     } else if (event.key === ' ' && head) {
       event.preventDefault()
       pick(event, head.axis, head.axis === 'rows' ? row : head.first, head.member, head.chain)
+    } else if (event.key.toLowerCase() === 'c' && (event.ctrlKey || event.metaKey)) {
+      event.preventDefault()
+      if (selection.selected.length) void copying.copySelected()
+      else void copying.copyText(head ? head.caption : table.textAt(row, column))
     } else if (event.key === 'Escape') selection.clear()
     else if (/^[\p{L}\p{N}]$/u.test(event.key) && !event.ctrlKey && !event.metaKey) {
       event.preventDefault()

@@ -1,0 +1,207 @@
+"""A table as it is seen, line by line: for copies and files that look as the screen does, with every digit."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Protocol
+
+from dastan.core.analysis.captions import Members
+from dastan.core.analysis.document import Analysis, AxisName, Dress, PlacedMember
+from dastan.core.analysis.dress import Written, written
+from dastan.core.analysis.sentence import dimension_words
+from dastan.core.analysis.view_captions import heading_of
+from dastan.core.engine.answer import Answer
+from dastan.core.model.document import SemanticModel
+from dastan.core.reading.window import ColumnHeader, MemberHeader, Number, RowHeader, window_of
+
+BLOCK = 400
+"""So many rows are looked at together."""
+STEP = "  "
+"""What a row is stepped in by, for each header that it stands under."""
+MEASURES = "Measures"
+
+
+class Headed(Protocol):
+    """A row or a column, by the members that it stands in."""
+
+    @property
+    def members(self) -> tuple[MemberHeader, ...]: ...
+
+
+@dataclass(frozen=True)
+class Selected:
+    """Some members of one axis: the rows or columns that stand in one of them."""
+
+    axis: AxisName
+    members: tuple[PlacedMember, ...]
+
+    def holds(self, header: Headed, axis: AxisName) -> bool:
+        """Whether a header is selected; every one of the other axis is."""
+        wanted = {(each.dimension, each.hierarchy, each.path) for each in self.members}
+        return axis != self.axis or any(
+            (each.dimension, each.hierarchy, each.path) in wanted and not each.is_others for each in header.members
+        )
+
+
+class SeenTable:
+    """An answer as a document shows it: rows of column heads, then each row's labels and figures, as texts.
+
+    Args: `dress` is how the table looks now; the answer itself knows none. `only` are the lines that are wanted.
+    """
+
+    def __init__(
+        self, answer: Answer, document: Analysis, dress: Dress, model: SemanticModel, members: Members,
+        only: Selected | None = None,
+    ) -> None:  # fmt: skip
+        self._answer, self._dress, self._only = answer, dress, only
+        self._whole = window_of(answer, 0, 0, 0, len(answer.column_lines))
+        self._columns = [
+            at for at, each in enumerate(self._whole.columns) if only is None or only.holds(each, "columns")
+        ]
+        question = document.question
+        by_measure = {each.measure: each for each in dress.numbers}
+        self._looks = [written(by_measure.get(each, document.dress_of(each)), model) for each in question.measures]
+        headings = [heading_of(at, question, model, members) for at in range(len(question.measures))]
+        self._measures = [
+            f"{heading}, {look.unit}" if look.unit and "%" not in look.pattern else heading
+            for heading, look in zip(headings, self._looks, strict=True)
+        ]
+        self._corner = " › ".join(dimension_words(document, each, model) for each in question.rows)
+
+    @property
+    def cell_count(self) -> int:
+        """How many cells it has at most."""
+        return len(self._answer.row_lines) * len(self._columns)
+
+    @property
+    def column_count(self) -> int:
+        """How many columns of figures it has."""
+        return len(self._columns)
+
+    def heads(self) -> list[list[str]]:
+        """The rows above the figures: the labels' own names, then what each column is of."""
+        columns = [self._whole.columns[at] for at in self._columns]
+        found = [self._head(each) for each in columns]
+        depth = max([1, *(len(each) for each in found)])
+        labels = self._label_names()
+        return [
+            [
+                *(labels if at == depth - 1 else [""] * len(labels)),
+                *(each[at] if at < len(each) else "" for each in found),
+            ]
+            for at in range(depth)
+        ]
+
+    def lines(self) -> Iterator[tuple[list[str], list[str]]]:
+        """Each row: its labels and its figures, blank where there is none."""
+        before: list[str] = []
+        for start in range(0, len(self._answer.row_lines), BLOCK):
+            window = window_of(self._answer, start, BLOCK, 0, len(self._answer.column_lines))
+            for row, values in zip(window.rows, window.values, strict=True):
+                if self._only is not None and not self._only.holds(row, "rows"):
+                    continue
+                labels = self._labels(row)
+                shown = labels
+                if self._dress.rows == "levels" and not self._dress.repeats_labels:
+                    own = next(
+                        (at for at, each in enumerate(labels) if labels[: at + 1] != before[: at + 1]), len(labels)
+                    )
+                    shown = [*("" for _ in labels[:own]), *labels[own:]] if own < len(labels) else labels
+                before = labels
+                yield shown, [self._figure(values[at], row, window.columns[at]) for at in self._columns]
+
+    def _head(self, column: ColumnHeader) -> list[str]:
+        """What a column is of, from the outermost down: members, its measure among them, and where it is a total."""
+        outer = [self._label(each) for each in column.members[: column.outer]]
+        inner = [self._label(each) for each in column.members[column.outer :]]
+        outer_depth, inner_depth = self._whole.outer_depth, self._whole.inner_depth
+        if not column.members and outer_depth + inner_depth:
+            (outer if outer_depth else inner).append(column.caption)
+        is_measured = self._whole.measures_on == "columns" and bool(self._measures)
+        measure = [self._measures[column.measure or 0]] if is_measured else []
+        return [*_filled(outer, outer_depth), *measure, *_filled(inner, inner_depth)]
+
+    def _label_names(self) -> list[str]:
+        if self._dress.rows != "levels":
+            return [self._corner]
+        names = [self._level_caption(each.dimension, each.hierarchy, each.level) for each in self._whole.row_levels]
+        return [*names, *([MEASURES] if self._whole.measures_on == "rows" else [])] or [""]
+
+    def _level_caption(self, dimension: str, hierarchy: str, level: str) -> str:
+        for placement in self._answer.rows.placements:
+            if (placement.placed.dimension, placement.placed.hierarchy) == (dimension, hierarchy):
+                return next(each.caption for each in placement.members.levels if each.name == level)
+        return level
+
+    def _labels(self, row: RowHeader) -> list[str]:
+        own = self._label(row.members[-1]) if row.member is not None and row.members else row.caption
+        match self._dress.rows:
+            case "stepped":
+                return [f"{STEP * row.indent}{own}"]
+            case "full_paths":
+                return [" › ".join([*row.above, own])]
+            case _:
+                levels = self._whole.row_levels
+                found = [""] * len(self._label_names())
+                for each in row.members:
+                    at = next((at for at, one in enumerate(levels) if _is_of(each, one)), None)
+                    if at is not None:
+                        found[at] = self._label(each)
+                if row.member is None:
+                    found[
+                        -1 if self._whole.measures_on == "rows" and (row.members or row.measure is not None) else 0
+                    ] = row.caption
+                return found
+
+    def _label(self, member: MemberHeader) -> str:
+        """What a member is called, as the dress says."""
+        own = (member.dimension, member.hierarchy)
+        shows = next((each.shows for each in self._dress.labels if (each.dimension, each.hierarchy) == own), "captions")
+        key = member.path[-1] if member.path else None
+        if shows == "captions" or member.is_others or member.says or key is None or str(key) == member.caption:
+            return member.caption
+        return str(key) if shows == "keys" else f"{member.caption} ({key})"
+
+    def _figure(self, value: Number, row: RowHeader, column: ColumnHeader) -> str:
+        if value is None:
+            return ""
+        at = row.measure if row.measure is not None else column.measure
+        look = self._looks[at or 0]
+        said = _said_by(row) or _said_by(column)
+        return figure(value, Written(said, 1, False, "") if said else look)
+
+
+def figure(value: Number, look: Written) -> str:
+    """A number with all its digits, as its dress scales and turns it; a share with its sign of per cent.
+
+    >>> figure(1234.5, Written("#,##0", 1000, True, "")), figure(0.125, Written("0.0 %", 1, False, "%"))
+    ('-1.2345', '12.5%')
+    """
+    number = Decimal(str(value)) / look.divisor * (-1 if look.is_turned else 1)
+    is_share = "%" in look.pattern
+    text = format((number * 100 if is_share else number).normalize(), "f")
+    text = "0" if text == "-0" else text
+    return f"{text}%" if is_share else text
+
+
+def _said_by(header: Headed) -> str | None:
+    """How the innermost header that says anything of it has its numbers written."""
+    for each in reversed(header.members):
+        if each.row is not None or each.format is not None:
+            return each.row.format if each.row is not None else each.format
+    return None
+
+
+def _is_of(member: MemberHeader, level: object) -> bool:
+    names = ("dimension", "hierarchy", "level")
+    return all(getattr(member, each) == getattr(level, each) for each in names)
+
+
+def _filled(captions: list[str], depth: int) -> list[str]:
+    """Captions of a column that has fewer headers than others: the next one says that it is a total."""
+    missing = depth - len(captions)
+    if missing > 0 and captions:
+        return [*captions, "total", *[""] * (missing - 1)]
+    return [*captions, *[""] * max(missing, 0)]

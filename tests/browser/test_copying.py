@@ -1,0 +1,77 @@
+"""The table taken elsewhere, as it is seen."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.desk import Desk, by_line
+
+
+@pytest.fixture
+def desk(sign_in: Callable[[str], Page]) -> Desk:
+    page = sign_in("ines")
+    page.context.grant_permissions(["clipboard-read", "clipboard-write"])
+    return by_line(page, "Taps records")
+
+
+def clipboard(page: Page) -> list[list[str]]:
+    text: str = page.evaluate("navigator.clipboard.readText()")
+    return [line.split("\t") for line in text.splitlines()]
+
+
+def figures(desk: Desk) -> list[list[str]]:
+    """What stands on the screen, row by row, without what groups its digits."""
+    return [[each, *(value.replace(",", "") for value in desk.row(each))] for each in desk.rows()]
+
+
+def test_the_whole_table_what_is_selected_and_one_number_are_copied(desk: Desk) -> None:
+    page = desk.page
+    page.get_by_role("button", name="Copy", exact=True).click()
+    page.get_by_role("menuitem", name="The whole table").click()
+    expect(
+        page.get_by_role("status").filter(has_text="Copied 6 rows and 1 column, with their headers.")
+    ).to_be_visible()
+    assert clipboard(page) == [["Mode", "Taps, records"], *figures(desk)]
+
+    desk.head("Tram").click(modifiers=["Control"])
+    desk.head("Ferry").click(modifiers=["Control"])
+    page.get_by_role("grid").focus()
+    page.keyboard.press("Control+c")
+    expect(page.get_by_role("status").filter(has_text="Copied 2 rows")).to_be_visible()
+    assert [line[0] for line in clipboard(page)] == ["Mode", "Tram", "Ferry"]
+
+    page.get_by_role("button", name="Let go").click()
+    page.get_by_role("grid").focus()
+    page.keyboard.press("Control+Home")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Control+c")
+    expect(page.get_by_role("status").filter(has_text="Copied")).to_be_visible()
+    assert len(clipboard(page)) == 1
+
+
+def test_the_table_is_taken_as_a_file_named_as_the_analysis(desk: Desk, tmp_path: Path) -> None:
+    page = desk.page
+    page.get_by_role("button", name="Copy", exact=True).click()
+    with page.expect_download() as waiting:
+        page.get_by_role("menuitem", name="As a CSV file").click()
+    assert waiting.value.suggested_filename.endswith(".csv")
+    waiting.value.save_as(tmp_path / "taken.csv")
+    lines = (tmp_path / "taken.csv").read_text(encoding="utf-8").splitlines()
+    assert lines[0] == 'Mode,"Taps, records"'
+    assert [each.split(",") for each in lines[1:]] == figures(desk)
+
+
+def test_sharing_says_that_it_has_happened(desk: Desk) -> None:
+    page = desk.page
+    page.get_by_role("button", name="Save", exact=True).click()
+    page.get_by_role("dialog").get_by_label("Name").fill("Taps to share")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Share", exact=True).click()
+    slip = page.get_by_role("dialog", name="Share")
+    slip.get_by_role("checkbox", name="may read").first.check()
+    slip.get_by_role("button", name="Share").click()
+    expect(page.get_by_role("status").filter(has_text="“Taps to share” is shared with")).to_be_visible()

@@ -1,0 +1,86 @@
+import { POST, body } from '@/api/client'
+import type { Copied, PlacedMember } from '@/api/types'
+import { useNotice } from '@/shell/notice'
+import { useProblem } from '@/shell/problem'
+import { useWorkspace } from '../store'
+import { useSelection } from './selection'
+
+/** Puts texts on the clipboard, also where the page is not served over a safe connection. */
+async function put(text: string, html: string): Promise<void> {
+  if (window.isSecureContext && 'ClipboardItem' in window) {
+    const item = new ClipboardItem({ 'text/plain': new Blob([text], { type: 'text/plain' }), 'text/html': new Blob([html], { type: 'text/html' }) })
+    await navigator.clipboard.write([item])
+    return
+  }
+  const fill = (event: ClipboardEvent): void => {
+    event.clipboardData?.setData('text/plain', text)
+    event.clipboardData?.setData('text/html', html)
+    event.preventDefault()
+  }
+  document.addEventListener('copy', fill, { once: true })
+  document.execCommand('copy')
+  document.removeEventListener('copy', fill)
+}
+
+function counted(count: number, one: string): string {
+  return `${count.toLocaleString('en-GB')} ${one}${count === 1 ? '' : 's'}`
+}
+
+/** Takes the table away as it is seen: onto the clipboard, or as a file. */
+export function useCopying() {
+  const workspace = useWorkspace()
+  const selection = useSelection()
+  const problem = useProblem()
+  const notice = useNotice()
+
+  function asked() {
+    const shown = workspace.answered
+    const dress = workspace.document?.dress
+    return shown?.answered && dress ? { path: { handle: shown.answered.handle }, dress } : null
+  }
+
+  async function copy(members: PlacedMember[], axis: 'rows' | 'columns'): Promise<void> {
+    const own = asked()
+    if (!own) return
+    try {
+      const found: Copied = await body(POST('/api/answers/{handle}/copied', { params: { path: own.path }, body: { dress: own.dress, axis, members } }))
+      await put(found.text, found.html)
+      notice.tell(`Copied ${counted(found.rows, 'row')} and ${counted(found.columns, 'column')}, with their headers.`)
+    } catch (error) {
+      problem.tell(error, () => copy(members, axis))
+    }
+  }
+
+  function copyTable(): Promise<void> {
+    return copy([], 'rows')
+  }
+
+  function copySelected(): Promise<void> {
+    const axis = selection.selected[0]?.axis ?? 'rows'
+    const members = selection.selected.map(({ member }) => ({ dimension: member.dimension, hierarchy: member.hierarchy, path: member.path }))
+    return copy(members, axis)
+  }
+
+  async function copyText(text: string): Promise<void> {
+    await put(text, text)
+    notice.tell(`Copied ${text}.`)
+  }
+
+  /** A file of the whole table, named as the analysis is. */
+  async function download(name: string): Promise<void> {
+    const own = asked()
+    if (!own) return
+    try {
+      const found = await body(POST('/api/answers/{handle}/table.csv', { params: { path: own.path }, body: { dress: own.dress }, parseAs: 'blob' }))
+      const link = document.createElement('a')
+      link.href = URL.createObjectURL(found as unknown as Blob)
+      link.download = `${name.replaceAll(/[^\p{L}\p{N} ,.-]/gu, '-').slice(0, 80)}.csv`
+      link.click()
+      URL.revokeObjectURL(link.href)
+    } catch (error) {
+      problem.tell(error, () => download(name))
+    }
+  }
+
+  return { copyTable, copySelected, copyText, download }
+}

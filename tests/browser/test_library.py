@@ -26,9 +26,9 @@ def saved(desk: Desk, name: str = "") -> None:
 
 
 def menu(page: Page, name: str, words: str) -> None:
-    row = page.locator(".row").filter(has_text=name).last
-    row.hover()
-    row.get_by_role("button", name=f"What can be done with “{name}”").click()
+    handle = page.get_by_role("button", name=f"What can be done with “{name}”")
+    page.locator(".row").filter(has=handle).last.hover()
+    handle.last.click()
     page.get_by_role("menuitem", name=words).click()
 
 

@@ -33,9 +33,9 @@ def test_a_share_is_put_beside_its_measure_and_takes_its_place(sign_in: Callable
     expect(cell).to_have_attribute("title", re.compile(r"^\d\d\.\d{3,} %$"))
     assert (cell.get_attribute("title") or "").startswith(cell.inner_text()[:2])
     desk.choose(desk.phrase("Boardings").first, "Take Boardings away")
-    desk.expect_sentence("Boardings, its share of the column % by Mode against Year")
+    desk.expect_sentence("Share of the column of Boardings % by Mode against Year")
     page.get_by_role("button", name="Turn", exact=True).click()
-    desk.expect_sentence("Boardings, its share of the row % by Year against Mode")
+    desk.expect_sentence("Share of the row of Boardings % by Year against Mode")
     desk.choose_under(desk.phrase("Boardings").first, "In its place", "Boardings itself")
     desk.expect_sentence("Boardings people by Year against Mode")
 

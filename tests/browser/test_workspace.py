@@ -231,7 +231,7 @@ def test_the_sentence_is_written_with_completion_and_faults_are_pointed_at(sign_
     desk.expect_sentence("Boardings people by Mode against Quarter for 2025 calendar, without Ferry line")
     desk.expect_rows(["Tram", "Metro", "Bus", "without a line", "All lines"])
     page.keyboard.press("/")
-    expect(field).to_have_value("Boardings by Mode against Quarter for 2025 (Calendar) without Ferry (Line)")
+    expect(field).to_have_value("Boardings by Mode against Quarter for 2025, without Ferry")
     field.press("Escape")
     desk.expect_step("wrote the sentence")
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import date
+from pathlib import Path
 
 import pytest
 
@@ -13,19 +14,24 @@ from dastan.core.engine.answer import answer
 from dastan.core.engine.waist import Rights
 from dastan.core.reading.window import window_of
 from dastan.core.words.reading import read_question
+from dastan.core.words.tried import tried
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.demo.generate import generate
-from dastan.sources.files.folder import open_folder
+from dastan.sources.files.folder import OpenModel, open_folder
 
 Grid = dict[tuple[str, str], float]
 Ask = Callable[[str], Grid]
 
 
 @pytest.fixture(scope="module")
-def ask(tmp_path_factory: pytest.TempPathFactory) -> Ask:
+def opened(tmp_path_factory: pytest.TempPathFactory) -> OpenModel:
     folder = tmp_path_factory.mktemp("story") / "demo"
     generate(folder, 40_000, show_progress=False)
-    opened = open_folder(folder)
+    return open_folder(folder)
+
+
+@pytest.fixture(scope="module")
+def ask(opened: OpenModel) -> Ask:
     vocabulary = Vocabulary(opened.model, opened.source.members)
 
     def asked(text: str) -> Grid:
@@ -77,3 +83,14 @@ def test_a_fare_is_new(ask: Ask) -> None:
 def test_a_lines_incidents_stay_open(ask: Ask) -> None:
     (line, *_) = ask("incidents open by line for 2025, top 1 lines")
     assert line[0] == "14"
+
+
+def test_what_the_documentation_writes_is_understood_and_can_be_asked(opened: OpenModel) -> None:
+    text = (Path(__file__).parents[2] / "docs" / "sentence.md").read_text(encoding="utf-8")
+    examples = [line for block in text.split("```")[1::2] for line in block.strip().splitlines()]
+    assert len(examples) > 30
+    vocabulary = Vocabulary(opened.model, opened.source.members)
+    empty = Analysis(model=opened.model.name)
+    for each in examples:
+        reading = tried(read_question(each, vocabulary), empty, opened.model)
+        assert (reading.fault, reading.refusal) == (None, ""), each

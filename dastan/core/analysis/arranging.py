@@ -205,7 +205,7 @@ def _level_offers(document: Analysis, placed: PlacedDimension, model: SemanticMo
         )
         yield Offer(words, "menu", None, gesture, under="Levels")
     what = plural(placed_caption(dimension, hierarchy, placed.level))
-    words = f"Hide {what} without records" if placed.all_members else f"Show {what} without records too"
+    words = f"Hide {what} that have no records" if placed.all_members else f"Show {what} that have no records, too"
     show = ShowAllMembers(dimension=placed.dimension, hierarchy=placed.hierarchy, is_shown=not placed.all_members)
     yield Offer(words, "menu", None, show, under="Levels")
     axis = axis_of(document.question, placed)

@@ -66,8 +66,10 @@ def listed(captions: Sequence[str], more: int = 0, last: str = "and") -> str:
 
 
 def plural(caption: str) -> str:
-    """Several of a level's members in small letters: "lines", "families", "passenger groups"."""
+    """Several of a level's members in small letters: "lines", "families", "passenger groups", "members of level 2"."""
     word = caption.lower()
+    if word[-1:].isdigit():
+        return f"members of {word}"
     if word.endswith("y") and word[-2:-1] not in "aeiou":
         return word[:-1] + "ies"
     return word + ("es" if word.endswith(("s", "x", "ch", "sh")) else "s")

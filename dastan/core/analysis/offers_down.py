@@ -92,6 +92,7 @@ def level_offers(document: Analysis, own: Own, model: SemanticModel) -> Iterator
                 under="Open and close",
             )
     offered = set(shown) if len(shown) == 1 else set()
+    named = {plural(level_caption(dimension, each)).capitalize() for each in offered}
     for other in (hierarchy, *(each for each in shown_hierarchies(dimension) if each != hierarchy)):
         if other.parent_child is not None or (
             other.name != own[1] and placed_in(document.question, own[0], other.name)
@@ -104,7 +105,11 @@ def level_offers(document: Analysis, own: Own, model: SemanticModel) -> Iterator
             offered.add(level)
             instead = None if other.name == own[1] else own[1]
             gesture = ShowLevel(dimension=own[0], hierarchy=other.name, level=level, instead_of=instead)
-            yield in_menu(plural(level_caption(dimension, level)).capitalize(), gesture, "Only")
+            words = plural(level_caption(dimension, level)).capitalize()
+            # Two levels of one name are told apart by their hierarchies.
+            words = f"{words} of {hierarchy_caption(dimension, other)}" if words in named else words
+            named.add(words)
+            yield in_menu(words, gesture, "Only")
 
 
 def member_offers(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> Iterator[Offer]:

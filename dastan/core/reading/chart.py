@@ -13,6 +13,7 @@ from dastan.core.analysis.document import AxisName, Chart, ChartForm
 from dastan.core.engine.aggregates import reduce_values
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis
+from dastan.core.engine.layout import ALL, Lines
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.financial_layouts import pattern_of_row
 from dastan.core.model.joints import JoinedMembers, ratios
@@ -36,6 +37,8 @@ class ChartHeader:
 
     captions: tuple[str, ...]
     members: tuple[MemberHeader, ...]
+    lines: tuple[int, ...] = ()
+    """The lines of the answer in which its figures stand, one for each panel; none for what is added up here."""
     is_others: bool = False
 
 
@@ -114,7 +117,8 @@ def chart_of(answer: Answer, chart: Chart, model: SemanticModel) -> ChartData:
             f"Drawn are {_listed([each.caption for each in measures])}; the table has {len(answer.measures)} measures."
         )
     panels = tuple(ChartPanel(at, _values(answer, at, categories, series)) for at in range(len(measures)))
-    return ChartData(form, forms, along, _headers(categories), _headers(series), panels, tuple(notes))
+    heads = [_headers(each, answer, len(measures)) for each in (categories, series)]
+    return ChartData(form, forms, along, heads[0], heads[1], panels, tuple(notes))
 
 
 def innermost(axis: Axis) -> np.ndarray:
@@ -300,13 +304,24 @@ def _values(answer: Answer, at: int, categories: _Side, series: _Side) -> tuple[
     return tuple(tuple(line) for line in numbers.reshape(size).tolist())
 
 
-def _headers(side: _Side) -> tuple[ChartHeader, ...]:
+def _headers(side: _Side, answer: Answer, measures: int) -> tuple[ChartHeader, ...]:
     found = []
-    for chain in side.axis.chains(side.drawn):
+    lines = _lines_of(answer.row_lines if side.axis is answer.rows else answer.column_lines, side.drawn, measures)
+    for chain, own in zip(side.axis.chains(side.drawn), lines, strict=True):
         members = member_headers(side.axis, chain)
         captions = tuple(each.caption for each in members) or (side.axis.all_caption,)
-        found.append(ChartHeader(captions, members, any(each.is_others for each in members)))
-    return (*found, ChartHeader((OTHERS,), (), True)) if side.has_rest else tuple(found)
+        found.append(ChartHeader(captions, members, own, any(each.is_others for each in members)))
+    return (*found, ChartHeader((OTHERS,), (), (), True)) if side.has_rest else tuple(found)
+
+
+def _lines_of(lines: Lines, drawn: np.ndarray, measures: int) -> list[tuple[int, ...]]:
+    """In which line the figures of each drawn entry stand, measure by measure."""
+    shown = np.flatnonzero(np.isin(lines.entry, drawn) & lines.has_figures)
+    places = {(int(lines.entry[at]), int(lines.measure[at])): int(at) for at in shown}
+    return [
+        tuple(places.get((entry, at), places.get((entry, ALL), -1)) for at in range(measures))
+        for entry in drawn.tolist()
+    ]
 
 
 def _listed(captions: list[str]) -> str:

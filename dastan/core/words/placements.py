@@ -95,7 +95,7 @@ class PlacementReader:
         if scan.has("passing over"):
             levels = self._levels(own)
             return replace(placed, skipped=(*placed.skipped, *(each for each in levels if each not in placed.skipped)))
-        if scan.has(WITHOUT_RECORDS):
+        if scan.has(WITHOUT_RECORDS) or scan.has_quietly("with those without records"):
             return replace(placed, all_members=True)
         if scan.has("subtotals"):
             where = scan.any_of({"before": "before", "after": "after", "none": "none"})

@@ -13,7 +13,7 @@ from dastan.core.model.members import fold
 from dastan.core.words.clauses import QuestionReader
 from dastan.core.words.scanner import MissError, Scanner
 from dastan.core.words.terms import as_name
-from dastan.core.words.vocabulary import Vocabulary, nearest
+from dastan.core.words.vocabulary import Vocabulary, closeness, nearest
 
 COMPLETIONS = 12
 
@@ -67,11 +67,13 @@ def _fault(scanner: Scanner, vocabulary: Vocabulary) -> NotUnderstood:
     wrong = scanner.text[start:].split("(")[0].split(",")[0].strip()
     words = wrong.split()
     spans = [" ".join(words[:count]) for count in range(min(3, len(words)), 0, -1)]
-    near = list(dict.fromkeys(each for span in spans for each in nearest(span, scanner.expected)))
+    close = {name: closeness(span, name) for span in reversed(spans) for name in nearest(span, scanner.expected)}
+    near = sorted(close, key=lambda each: -close[each])
     if not words:
         return NotUnderstood(start, len(scanner.text), "Something is missing at the end.", ())
     shown = " ".join(words[:3])
-    names = tuple(vocabulary.spelled.get(each, each) for each in near[:3])
+    own = {fold(each): each for each in scanner.expected}
+    names = tuple(vocabulary.spelled.get(each, own[each]) for each in near[:3])
     return NotUnderstood(start, start + len(words[0]), f"“{shown}” is not understood here.", names)
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
-from difflib import get_close_matches
+from difflib import SequenceMatcher, get_close_matches
 from functools import cached_property
 from itertools import islice
 
@@ -173,7 +173,8 @@ class Vocabulary:
             return some
         levels = range(len(found.levels))
         near = ((depth, name) for depth in levels for name in nearest(wanted.split()[0], found.names(depth)))
-        return [name for depth, name in near if found.named(depth, name)][:count]
+        codes = ((depth, found.named(depth, name)) for depth, name in near)
+        return [found.levels[depth].captions[own[0]] for depth, own in codes if own][:count]
 
     def _all_hierarchies(self) -> Iterator[tuple[Dimension, Hierarchy]]:
         for dimension in self.model.dimensions:
@@ -197,3 +198,8 @@ def _by_path(found: HierarchyMembers, captions: list[str]) -> MemberPath | None:
 def nearest(wanted: str, known: Iterable[str] | Mapping[str, object]) -> list[str]:
     """A few known names that a mistyped one may mean."""
     return get_close_matches(fold(wanted), [fold(each) for each in known], n=3, cutoff=0.5)
+
+
+def closeness(wanted: str, name: str) -> float:
+    """How alike a mistyped name and a known one are, from 0 to 1."""
+    return SequenceMatcher(None, fold(wanted), fold(name)).ratio()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 
@@ -139,6 +141,17 @@ def test_a_placed_dimension_is_offered_the_other_axis_its_levels_and_the_way_out
     only = [each.words for each in found if each.under == "Only"]
     assert only[:3] == ["Modes", "Teams", "Lines"]
     assert {"Colours", "Regions"} <= set(only)
+
+
+def test_levels_of_one_name_are_told_apart_by_their_hierarchies() -> None:
+    line = SOURCE.model.dimension("line")
+    attributes = tuple(replace(each, caption="Mode") if each.name == "region" else each for each in line.attributes)
+    dimensions = (replace(line, attributes=attributes), *(each for each in SOURCE.model.dimensions if each != line))
+    model = replace(SOURCE.model, dimensions=dimensions)
+    found = offers_for(after(SOURCE, *TABLE), Thing(kind="dimension", **LINE), model, SOURCE.members)
+    only = [each.words for each in found if each.under == "Only"]
+    assert {"Teams", "Modes of Area"} <= set(only)
+    assert len(only) == len(set(only))
 
 
 def test_a_member_is_opened_or_closed_kept_or_left_out() -> None:

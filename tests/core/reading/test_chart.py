@@ -8,6 +8,7 @@ from dastan.core.analysis.document import Chart, Opening
 from dastan.core.errors import LimitError
 from dastan.core.reading import chart as chart_module
 from dastan.core.reading.chart import ChartData, chart_of
+from dastan.core.reading.window import window_of
 from tests.core.asked import STAR, ask, by, question
 from tests.core.engine.random_model import source_of
 from tests.core.star import ROWS
@@ -120,3 +121,24 @@ def test_a_form_that_does_not_fit_waits() -> None:
     assert found.form == "bars"
     assert "ring" not in found.forms
     assert found.notes == ("The form that was chosen does not fit what is shown now; it waits.",)
+
+
+@pytest.mark.parametrize("measures_on", ["rows", "columns"])
+@pytest.mark.parametrize("along", ["rows", "columns"])
+def test_each_mark_tells_in_which_cell_of_the_table_its_number_stands(measures_on: str, along: str) -> None:
+    document = question(
+        "boardings", "taps", rows=(by("line", "mode"),), columns=(by("fare", "family"),), measures_on=measures_on
+    )
+    result = ask(document)
+    data = chart_of(result, Chart(form="bars", along=along), STAR.model)  # type: ignore[arg-type]
+    window = window_of(result, 0, 99, 0, 99)
+    seen = 0
+    for at, panel in enumerate(data.panels):
+        for series, values in zip(data.series, panel.values, strict=True):
+            for category, value in zip(data.categories, values, strict=True):
+                lines = (category.lines[at], series.lines[at])
+                row, column = lines if along == "rows" else lines[::-1]
+                assert window.values[row][column] == value
+                assert window.rows[row].members == (category if along == "rows" else series).members
+                seen += value is not None
+    assert seen == 6  # trams pay a, the bus b, the tap without a line b: three cells of each measure

@@ -12,7 +12,7 @@ const text = ref(given.join(', '))
 const wrong = ref('')
 const hint = computed(() => {
   if (props.prompt.type === 'date') return 'A day, as 2025-12-31.'
-  return props.prompt.type === 'number' ? 'A number; several with commas between.' : 'Several with commas between.'
+  return props.prompt.type === 'number' ? 'A number, or several with commas between them.' : 'A text, or several with commas between them.'
 })
 
 function apply(): void {
@@ -34,7 +34,7 @@ function apply(): void {
 </script>
 
 <template>
-  <v-dialog :aria-label="prompt.caption" :model-value="true" width="420" @update:model-value="asking.close">
+  <v-dialog class="beside" scrim="transparent" :aria-label="prompt.caption" :model-value="true" width="420" @update:model-value="asking.close">
     <v-card>
       <form class="paper" @submit.prevent="apply">
         <h2>{{ prompt.caption }}</h2>

@@ -48,7 +48,8 @@ export const useThingMenu = defineStore('thing-menu', () => {
   /** A slip that a menu opened: what is being edited, of which thing. */
   const editing = shallowRef<{ what: Editing; thing: Thing } | null>(null)
 
-  async function open(wanted: Thing, element: HTMLElement, lines: CellLines | null = null): Promise<void> {
+  /** Opens the menu of a thing at an element. Where a number stands there too, what questions that one comes first. */
+  async function open(wanted: Thing, element: HTMLElement, lines: CellLines | null = null, number: Thing | null = null): Promise<void> {
     const document = workspace.document
     if (!document) return
     if (making.isOpen && wanted.kind === 'cell') {
@@ -56,9 +57,10 @@ export const useThingMenu = defineStore('thing-menu', () => {
       return
     }
     try {
-      offers.value = (await offersFor(document, wanted)).filter((each) => !each.is_drop_only)
+      const [own, questions] = await Promise.all([offersFor(document, wanted), number ? offersFor(document, number) : []])
+      offers.value = [...questions.filter((each) => each.asks), ...own].filter((each) => !each.is_drop_only)
     } catch (error) {
-      problem.tell(error, () => open(wanted, element, lines))
+      problem.tell(error, () => open(wanted, element, lines, number))
       return
     }
     thing.value = wanted

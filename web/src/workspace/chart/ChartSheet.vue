@@ -15,7 +15,7 @@ import { pigments } from '@/theme/colours'
 import { useWorkspace } from '../store'
 import { useSelection } from '../table/selection'
 import { useThingMenu } from '../thingMenu'
-import { memberThing } from '../things'
+import { cellThing, memberThing } from '../things'
 import ChartForms from './ChartForms.vue'
 import ChartTable from './ChartTable.vue'
 import { save, savePicture } from './download'
@@ -104,6 +104,19 @@ function meant(mark: Mark) {
   return category?.members.length ? { header: category, axis: along } : { header: data.value!.series[mark.series], axis: across }
 }
 
+/** The number of the table that a mark draws; null for what is added up here alone. */
+function cellOf(mark: Mark) {
+  const { along, categories, series, panels: drawn } = data.value!
+  const [category, across] = [categories[mark.category], series[mark.series]]
+  const [one, other] = [category?.lines[mark.panel] ?? -1, across?.lines[mark.panel] ?? -1]
+  const placed = answered.value.measures[drawn[mark.panel]?.measure ?? 0]?.placed ?? null
+  if (!category || !across || one < 0 || other < 0) return null
+  const [rows, columns] = along === 'rows' ? [category.members, across.members] : [across.members, category.members]
+  const isEmpty = drawn[mark.panel]?.values[mark.series]?.[mark.category] == null
+  const [row, column] = along === 'rows' ? [one, other] : [other, one]
+  return { row, column, thing: cellThing(rows, columns, placed, isEmpty) }
+}
+
 function take(mark: Mark, selects: boolean, event?: MouseEvent): void {
   const { header, axis } = meant(mark)
   const member = header?.members.at(-1)
@@ -116,7 +129,8 @@ function take(mark: Mark, selects: boolean, event?: MouseEvent): void {
   const node = spot.value!
   node.style.left = `${event?.clientX ? event.clientX - box.left : box.width / 2}px`
   node.style.top = `${event?.clientY ? event.clientY - box.top : box.height / 2}px`
-  void menu.open(memberThing(member, header.members, axis), node)
+  const cell = cellOf(mark)
+  void menu.open(memberThing(member, header.members, axis), node, cell && { row: cell.row, column: cell.column }, cell?.thing ?? null)
 }
 
 function key(event: KeyboardEvent): void {

@@ -75,7 +75,7 @@ function apply(wanted: NumberDress): void {
 </script>
 
 <template>
-  <v-dialog :aria-label="`The numbers of ${measure.caption}`" :model-value="true" width="720" @update:model-value="emit('close')">
+  <v-dialog class="beside" scrim="transparent" :aria-label="`The numbers of ${measure.caption}`" :model-value="true" width="720" @update:model-value="emit('close')">
     <v-card class="slip-body">
       <h2>The numbers of {{ measure.caption }}</h2>
       <form class="form" @submit.prevent="apply(dress)">

@@ -55,7 +55,7 @@ async function keep(): Promise<void> {
 </script>
 
 <template>
-  <v-dialog aria-label="The look of the table" :model-value="true" width="560" @update:model-value="emit('close')">
+  <v-dialog class="beside" scrim="transparent" aria-label="The look of the table" :model-value="true" width="560" @update:model-value="emit('close')">
     <v-card class="slip-body">
       <h2>The look of the table</h2>
       <form class="form" @submit.prevent="apply">

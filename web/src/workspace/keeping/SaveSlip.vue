@@ -61,7 +61,7 @@ async function save(): Promise<void> {
 </script>
 
 <template>
-  <v-dialog :aria-label="title" :model-value="true" width="460" @update:model-value="emit('close')">
+  <v-dialog class="beside" scrim="transparent" :aria-label="title" :model-value="true" width="460" @update:model-value="emit('close')">
     <v-card>
       <form class="paper" @submit.prevent="save">
         <h2>{{ title }}</h2>

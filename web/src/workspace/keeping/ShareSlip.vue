@@ -53,7 +53,7 @@ async function share(): Promise<void> {
 </script>
 
 <template>
-  <v-dialog aria-label="Share" :model-value="true" width="420" @update:model-value="emit('close')">
+  <v-dialog class="beside" scrim="transparent" aria-label="Share" :model-value="true" width="420" @update:model-value="emit('close')">
     <v-card>
       <form class="paper" @submit.prevent="share">
         <h2>Share “{{ analysis.name }}”</h2>

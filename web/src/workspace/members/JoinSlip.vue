@@ -71,7 +71,7 @@ async function apply(): Promise<void> {
 </script>
 
 <template>
-  <v-dialog :aria-label="known ? 'Change a joint member' : 'Join members'" :model-value="true" width="440" @update:model-value="emit('close')">
+  <v-dialog class="beside" scrim="transparent" :aria-label="known ? 'Change a joint member' : 'Join members'" :model-value="true" width="440" @update:model-value="emit('close')">
     <v-card>
       <form class="paper" @submit.prevent="apply">
         <h2>{{ known ? `What ${known.joint.caption} joins` : 'Join them' }}</h2>

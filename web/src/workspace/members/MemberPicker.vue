@@ -153,7 +153,7 @@ function turnValues(): void {
 </script>
 
 <template>
-  <v-dialog :aria-label="`Members of ${caption}`" :model-value="true" width="520" @update:model-value="emit('close')">
+  <v-dialog class="beside" scrim="transparent" :aria-label="`Members of ${caption}`" :model-value="true" width="520" @update:model-value="emit('close')">
     <v-card class="picker">
       <header>
         <h2>{{ prompt?.caption ?? caption }}</h2>
@@ -184,7 +184,7 @@ function turnValues(): void {
           <p v-if="tree.unlisted.value" class="soft">{{ tree.unlisted.value.toLocaleString('en-GB') }} more are found; write more of the name.</p>
           <div v-if="!prompt || prompt.many" class="tools">
             <v-btn v-for="level in deeper" :key="level.name" size="small" @click="pickBelow(level.name)">{{ last ? `Every ${level.caption.toLowerCase()} below ${last.caption}` : `Every ${level.caption.toLowerCase()}` }}</v-btn>
-            <v-btn v-if="last" size="small" @click="pickSiblings">All next to {{ last.caption }}</v-btn>
+            <v-btn v-if="last" size="small" @click="pickSiblings">{{ last.caption }} and all beside it</v-btn>
             <v-btn size="small" @click="invert">The others instead</v-btn>
             <v-btn v-if="measure" size="small" :aria-pressed="hasValues" @click="turnValues">{{ hasValues ? `Without ${measure.caption}` : `With ${measure.caption}` }}</v-btn>
           </div>

@@ -87,7 +87,7 @@ function act(wanted: Gesture): void {
 </script>
 
 <template>
-  <v-dialog aria-label="A condition" :model-value="true" width="480" @update:model-value="emit('close')">
+  <v-dialog class="beside" scrim="transparent" aria-label="A condition" :model-value="true" width="480" @update:model-value="emit('close')">
     <v-card class="slip-body">
       <h2>Which {{ entry?.caption.toLowerCase() }} records?</h2>
       <v-select v-model="way" :items="ways" aria-label="By what" />
@@ -112,7 +112,7 @@ function act(wanted: Gesture): void {
           </div>
           <div class="line">
             <v-select v-model="operator" :items="operators" aria-label="Comparison" />
-            <v-text-field v-model="text" aria-label="Value" :placeholder="operator === 'between' ? '10; 20' : 'value; value'" />
+            <v-text-field v-model="text" aria-label="Value" :placeholder="operator === 'between' ? '10; 20' : 'a value, or several with ; between'" />
           </div>
         </template>
         <p v-if="way === 'measure' && keptWords" class="soft">Taken for each {{ keptWords }} as well, as it was.</p>

@@ -44,7 +44,7 @@ function act(wanted: Gesture): void {
 </script>
 
 <template>
-  <v-dialog aria-label="Show only some members" :model-value="true" width="480" @update:model-value="emit('close')">
+  <v-dialog class="beside" scrim="transparent" aria-label="Show only some members" :model-value="true" width="480" @update:model-value="emit('close')">
     <v-card class="slip-body">
       <h2>Show only</h2>
       <form class="form" @submit.prevent="isReady && act(gesture)">

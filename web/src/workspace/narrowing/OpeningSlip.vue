@@ -23,7 +23,7 @@ function apply(): void {
 </script>
 
 <template>
-  <v-dialog aria-label="Ask on opening" :model-value="true" width="440" @update:model-value="emit('close')">
+  <v-dialog class="beside" scrim="transparent" aria-label="Ask on opening" :model-value="true" width="440" @update:model-value="emit('close')">
     <v-card>
       <form class="paper" @submit.prevent="apply">
         <h2>Ask for it on opening</h2>

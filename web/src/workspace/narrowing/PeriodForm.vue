@@ -12,6 +12,8 @@ const units: { value: Unit; title: string }[] = [
   { value: 'day', title: 'days' }, { value: 'week', title: 'weeks' }, { value: 'month', title: 'months' }, { value: 'quarter', title: 'quarters' },
   { value: 'year', title: 'years' }, { value: 'financial_quarter', title: 'financial quarters' }, { value: 'financial_year', title: 'financial years' },
 ]
+/** Of this one its name, of the last few what they are called together. */
+const unitsShown = computed(() => (kind.value === 'this' ? units.map((each) => ({ ...each, title: each.title.slice(0, -1) })) : units))
 const period = props.present?.kind === 'period' ? props.present : null
 const kind = ref<'this' | 'last' | 'dates'>(period && period.first < 0 ? 'last' : 'this')
 const withPresent = ref(period !== null && period.first < 0 && period.last === 0)
@@ -43,20 +45,20 @@ const gesture = computed<Gesture>(() => ({ kind: 'put_filter', condition: condit
       <label><input v-model="action" type="radio" value="leave_out" /> leave out</label>
     </div>
     <div role="radiogroup" aria-label="Which period" class="choices">
-      <label><input v-model="kind" type="radio" value="this" /> the present</label>
+      <label><input v-model="kind" type="radio" value="this" /> this</label>
       <label><input v-model="kind" type="radio" value="last" /> the last</label>
       <label><input v-model="kind" type="radio" value="dates" /> from one day to another</label>
     </div>
     <div v-if="kind !== 'dates'" class="line">
       <v-text-field v-if="kind === 'last'" v-model.number="count" type="number" min="1" aria-label="How many" class="short" />
-      <v-select v-model="unit" :items="units" aria-label="Units" />
+      <v-select v-model="unit" :items="unitsShown" aria-label="Units" />
     </div>
     <div v-else class="line">
       <v-text-field v-model="first" type="date" label="From" />
       <v-text-field v-model="last" type="date" label="To" />
     </div>
     <template v-if="kind !== 'dates'">
-      <label v-if="kind === 'last'"><input v-model="withPresent" type="checkbox" /> and the present one</label>
+      <label v-if="kind === 'last'"><input v-model="withPresent" type="checkbox" /> and this one</label>
       <label><input v-model="toDate" type="checkbox" /> {{ kind === 'this' ? 'only so far' : 'only as far as the same part of it' }}</label>
       <label>counted from <select v-model="anchor" class="plain"><option value="today">today</option><option value="newest">the newest day in the data</option></select></label>
     </template>

@@ -323,7 +323,7 @@ function headTop(depth: number): string {
               :id="cellId(depth - headLines, cell.start * perGroup)"
               :key="cell.start"
               class="head-cell"
-              :class="[{ tinted: totalColumns.has(cell.start), wide: cell.span > 1, active: isAt(depth - headLines, cell.start * perGroup, (cell.start + cell.span) * perGroup - 1) }, cell.kind]"
+              :class="[{ tinted: totalColumns.has(cell.start), wide: cell.span > 1 || perGroup > 1, last: depth === heads.length - 1, active: isAt(depth - headLines, cell.start * perGroup, (cell.start + cell.span) * perGroup - 1) }, cell.kind]"
               :style="{ left: left(cell.start), width: `${cell.span * groupWidth}px`, top: headTop(depth) }"
               role="columnheader"
               :aria-colindex="cell.start * perGroup + 2"

@@ -16,7 +16,7 @@ function apply(): void {
 </script>
 
 <template>
-  <v-dialog aria-label="Name a step" :model-value="true" width="400" @update:model-value="emit('close')">
+  <v-dialog class="beside" scrim="transparent" aria-label="Name a step" :model-value="true" width="400" @update:model-value="emit('close')">
     <v-card>
       <form class="paper" @submit.prevent="apply">
         <h2>What is this step called?</h2>

@@ -14,10 +14,11 @@ from dastan.core.analysis.sentence import dimension_words
 from dastan.core.analysis.view_captions import heading_of
 from dastan.core.engine.answer import Answer
 from dastan.core.model.document import SemanticModel
-from dastan.core.reading.window import ColumnHeader, MemberHeader, Number, RowHeader, window_of
+from dastan.core.reading.window import ColumnHeader, MemberHeader, Number, RowHeader, lines_of, window_of
 
 BLOCK = 400
-"""So many rows are looked at together."""
+BLOCK_CELLS = 100_000
+"""So many rows, and cells, are looked at together."""
 STEP = "  "
 """What a row is stepped in by, for each header that it stands under."""
 MEASURES = "Measures"
@@ -97,9 +98,11 @@ class SeenTable:
     def lines(self) -> Iterator[tuple[list[str], list[str]]]:
         """Each row: its labels and its figures, blank where there is none."""
         before: list[str] = []
-        for start in range(0, len(self._answer.row_lines), BLOCK):
-            window = window_of(self._answer, start, BLOCK, 0, len(self._answer.column_lines))
-            for row, values in zip(window.rows, window.values, strict=True):
+        count, columns = len(self._answer.row_lines), [self._whole.columns[at] for at in self._columns]
+        step = max(1, min(BLOCK, BLOCK_CELLS // max(len(columns), 1)))
+        for start in range(0, count, step):
+            rows, cells = lines_of(self._answer, range(start, min(start + step, count)), self._columns)
+            for row, values in zip(rows, cells, strict=True):
                 if self._only is not None and not self._only.holds(row, "rows"):
                     continue
                 labels = self._labels(row)
@@ -110,7 +113,8 @@ class SeenTable:
                     )
                     shown = [*("" for _ in labels[:own]), *labels[own:]] if own < len(labels) else labels
                 before = labels
-                yield shown, [self._figure(values[at], row, window.columns[at]) for at in self._columns]
+                figures = [self._figure(value, row, column) for value, column in zip(values, columns, strict=True)]
+                yield shown, figures
 
     def _head(self, column: ColumnHeader) -> list[str]:
         """What a column is of, from the outermost down: members, its measure among them, and where it is a total."""

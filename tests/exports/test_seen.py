@@ -11,6 +11,7 @@ from dastan.core.analysis.document import Analysis, Dress, LabelDress, NumberDre
 from dastan.core.analysis.views import Share
 from dastan.core.errors import InputError
 from dastan.exports import copied as module
+from dastan.exports import seen as seen_module
 from dastan.exports.copied import copied, csv_of
 from dastan.exports.seen import SeenTable, Selected
 from tests.core.asked import STAR, ask, by, question
@@ -78,6 +79,14 @@ def test_measures_on_rows_have_their_own_lines() -> None:
         ["bus", ""],
         ["", "Boardings"],
     ]
+
+
+def test_it_is_the_same_however_little_is_looked_at_together(monkeypatch: pytest.MonkeyPatch) -> None:
+    document = by_mode(columns=(by("fare", "family"),))
+    whole = texts(table(document))
+    for cells in (1, 7):
+        monkeypatch.setattr(seen_module, "BLOCK_CELLS", cells)
+        assert texts(table(document)) == whole
 
 
 def test_what_is_selected_is_copied_with_what_stands_in_it() -> None:

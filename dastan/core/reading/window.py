@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -19,6 +20,9 @@ from dastan.core.values import Values
 
 Number = int | float | str | None
 """A cell as JSON: a number; the digits as text where a float would lose some; None where empty."""
+
+Cells = tuple[tuple[Number, ...], ...]
+"""Cells by row and column."""
 
 _EXACT_IN_FLOAT = 2**53
 OTHERS = "others"
@@ -176,6 +180,12 @@ def window_of(answer: Answer, row_start: int, row_count: int, column_start: int,
         if len(total)
         else None,
     )
+
+
+def lines_of(answer: Answer, rows: range, columns: Sequence[int]) -> tuple[tuple[RowHeader, ...], Cells]:
+    """Some rows of an answer with their cells of some columns, as a window has them."""
+    down = np.arange(rows.start, rows.stop)
+    return _row_headers(answer, down, {}), _cells(answer, down, np.asarray(columns, np.int64))
 
 
 def levels_of(axis: Axis) -> tuple[RowLevel, ...]:

@@ -90,12 +90,15 @@ def test_while_the_server_is_away_a_gesture_says_so_and_is_done_later(desk: Desk
     page.keyboard.press("/")
     field = page.get_by_label("The sentence in words")
     field.fill("taps against mode for ferry")
-    field.press("Enter")
+    with page.expect_event("requestfailed", lambda request: "/steps" in request.url):
+        field.press("Enter")
     expect(notice).to_be_visible()
     expect(field).to_have_value("taps against mode for ferry")
     page.unroute("**/api/drafts/*/steps**")
     notice.get_by_role("button", name="Try again").click()
+    # Both are done, in their order.
     desk.expect_step("wrote the sentence")
+    expect(page.get_by_role("contentinfo", name="Trail").get_by_role("listitem").nth(-2)).to_have_text("turned")
     expect(notice).to_be_hidden()
     expect(field).to_be_hidden()
 

@@ -154,7 +154,7 @@ def test_every_one_agrees_with_its_records(shows: str, measure: str, source: Col
 
 def test_the_sentence_says_it_by_its_name(source: ColumnSource) -> None:
     text = sentence_of(asked("opening"), source.model, source.members).text
-    assert text == "Held, its opening balance by Month"
+    assert text == "Opening balance of Held by Month"
 
 
 def test_what_is_added_up_along_time_has_no_opening(source: ColumnSource) -> None:

@@ -15,7 +15,7 @@ const { problem, again } = storeToRefs(store)
       <div>
         <strong>{{ problem.message }}</strong> {{ problem.hint }}
       </div>
-      <v-btn v-if="again" variant="flat" color="primary" @click="store.tryAgain">Try again</v-btn>
+      <v-btn v-if="again.length" variant="flat" color="primary" @click="store.tryAgain">Try again</v-btn>
       <v-btn @click="store.clear">Put away</v-btn>
     </div>
     <p v-if="notice.words" class="notice" role="status">{{ notice.words }}</p>

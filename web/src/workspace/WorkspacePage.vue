@@ -124,7 +124,7 @@ async function openDraft(id: string): Promise<void> {
   } catch (error) {
     problem.tell(error, () => openDraft(id))
     // While the server is away, the way to the draft stays; one that is not there leads back.
-    if (!problem.again) await router.replace('/')
+    if (!problem.again.length) await router.replace('/')
   }
 }
 

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Iterator
 from dataclasses import dataclass
 from html import escape
+from itertools import chain
 
 from dastan.core.errors import InputError
-from dastan.exports.seen import BLOCK, SeenTable
+from dastan.exports.csv import csv_texts
+from dastan.exports.seen import SeenTable
 from dastan.exports.spreadsheet_text import harmless
 
 MOST_CELLS = 200_000
@@ -28,39 +28,30 @@ class Copied:
 
 def copied(table: SeenTable) -> Copied:
     """The table for the clipboard. Raises InputError for one that is too large for it."""
-    if table.cell_count > MOST_CELLS:
-        raise InputError(
-            f"This table has {table.cell_count:,} cells, which is too many to copy.",
-            "Take it as a CSV file, or select some rows first.",
-        )
-    heads, lines = table.heads(), list(table.lines())
-    texts = [*(list(map(_cell, each)) for each in heads)]
+    heads, lines = table.heads(), []
+    for line in table.lines():
+        lines.append(line)
+        if len(lines) * table.column_count > MOST_CELLS:
+            raise InputError(
+                f"There are more than {MOST_CELLS:,} cells, which is too many to copy.",
+                "Take the table as a CSV file, or select fewer rows or columns.",
+            )
+    texts = [[_cell(each) for each in head] for head in heads]
     texts += [[*map(_cell, labels), *figures] for labels, figures in lines]
-    rows = [f"<tr>{''.join(_head(each) for each in head)}</tr>" for head in heads]
+    rows = [f"<tr>{''.join(map(_head, head))}</tr>" for head in heads]
     rows += [
-        f"<tr>{''.join(_head(each) for each in labels)}{''.join(f'<td>{each}</td>' for each in figures)}</tr>"
+        f"<tr>{''.join(map(_head, labels))}{''.join(f'<td>{each}</td>' for each in figures)}</tr>"
         for labels, figures in lines
     ]
-    return Copied(
-        "\n".join("\t".join(line) for line in texts),
-        f"<table>{''.join(rows)}</table>",
-        len(lines),
-        table.column_count,
-    )
+    text = "\n".join("\t".join(line) for line in texts)
+    return Copied(text, f"<table>{''.join(rows)}</table>", len(lines), table.column_count)
 
 
 def csv_of(table: SeenTable) -> Iterator[str]:
     """The table as CSV, some rows at a time."""
-    held = io.StringIO()
-    writer = csv.writer(held, lineterminator="\r\n")
-    writer.writerows([harmless(each) for each in head] for head in table.heads())
-    for at, (labels, figures) in enumerate(table.lines(), start=1):
-        writer.writerow([*map(harmless, labels), *figures])
-        if at % BLOCK == 0:
-            yield held.getvalue()
-            held.seek(0)
-            held.truncate()
-    yield held.getvalue()
+    heads = ([harmless(each) for each in head] for head in table.heads())
+    lines = ([*map(harmless, labels), *figures] for labels, figures in table.lines())
+    return csv_texts(chain(heads, lines))
 
 
 def _cell(caption: str) -> str:

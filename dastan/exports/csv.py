@@ -3,11 +3,29 @@
 from __future__ import annotations
 
 import csv
+import io
+from collections.abc import Iterable, Iterator, Sequence
 from typing import TextIO
 
 from dastan.core.engine.answer import Answer
 from dastan.exports.grid import captions, grid_rows, level_columns, path_text
 from dastan.exports.spreadsheet_text import harmless
+
+BLOCK = 1_000
+"""So many rows of a stream are written together."""
+
+
+def csv_texts(rows: Iterable[Sequence[object]]) -> Iterator[str]:
+    """Rows as CSV, some at a time: however many there are, few are held."""
+    held = io.StringIO()
+    writer = csv.writer(held, lineterminator="\r\n")
+    for at, row in enumerate(rows, start=1):
+        writer.writerow(row)
+        if at % BLOCK == 0:
+            yield held.getvalue()
+            held.seek(0)
+            held.truncate()
+    yield held.getvalue()
 
 
 def write_csv(answer: Answer, file: TextIO) -> None:

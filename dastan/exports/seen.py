@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from decimal import Decimal
+from functools import cached_property
 from typing import Protocol
 
 from dastan.core.analysis.captions import Members
@@ -12,8 +13,11 @@ from dastan.core.analysis.document import Analysis, AxisName, Dress, PlacedMembe
 from dastan.core.analysis.dress import Written, written
 from dastan.core.analysis.sentence import dimension_words
 from dastan.core.analysis.view_captions import heading_of
+from dastan.core.analysis.views import is_difference, is_itself
 from dastan.core.engine.answer import Answer
 from dastan.core.model.document import SemanticModel
+from dastan.core.model.parts import MemberPath
+from dastan.core.model.pattern import MONEY
 from dastan.core.reading.window import ColumnHeader, MemberHeader, Number, RowHeader, lines_of, window_of
 
 BLOCK = 400
@@ -22,6 +26,7 @@ BLOCK_CELLS = 100_000
 STEP = "  "
 """What a row is stepped in by, for each header that it stands under."""
 MEASURES = "Measures"
+IN_PART = ", in part"
 
 
 class Headed(Protocol):
@@ -38,11 +43,15 @@ class Selected:
     axis: AxisName
     members: tuple[PlacedMember, ...]
 
+    @cached_property
+    def _wanted(self) -> set[tuple[str, str, MemberPath]]:
+        return {(each.dimension, each.hierarchy, each.path) for each in self.members}
+
     def holds(self, header: Headed, axis: AxisName) -> bool:
         """Whether a header is selected; every one of the other axis is."""
-        wanted = {(each.dimension, each.hierarchy, each.path) for each in self.members}
         return axis != self.axis or any(
-            (each.dimension, each.hierarchy, each.path) in wanted and not each.is_others for each in header.members
+            (each.dimension, each.hierarchy, each.path) in self._wanted and not each.is_others
+            for each in header.members
         )
 
 
@@ -64,17 +73,15 @@ class SeenTable:
         question = document.question
         by_measure = {each.measure: each for each in dress.numbers}
         self._looks = [written(by_measure.get(each, document.dress_of(each)), model) for each in question.measures]
-        headings = [heading_of(at, question, model, members) for at in range(len(question.measures))]
+        # A view that has a unit of its own is written so in every row.
+        self._is_like_rows = [is_itself(each.view) or is_difference(each.view) for each in question.measures]
         self._measures = [
-            f"{heading}, {look.unit}" if look.unit and "%" not in look.pattern else heading
-            for heading, look in zip(headings, self._looks, strict=True)
+            _headed(heading_of(at, question, model, members), look, answer.measures[at].unit)
+            for at, look in enumerate(self._looks)
         ]
+        rows = answer.rows.placements
+        self._is_flat = bool(rows) and rows[-1].placed.order.across
         self._corner = " › ".join(dimension_words(document, each, model) for each in question.rows)
-
-    @property
-    def cell_count(self) -> int:
-        """How many cells it has at most."""
-        return len(self._answer.row_lines) * len(self._columns)
 
     @property
     def column_count(self) -> int:
@@ -140,10 +147,11 @@ class SeenTable:
         return level
 
     def _labels(self, row: RowHeader) -> list[str]:
-        own = self._label(row.members[-1]) if row.member is not None and row.members else row.caption
+        own = self._label(row.member) if row.member is not None else self._named(row)
         match self._dress.rows:
             case "stepped":
-                return [f"{STEP * row.indent}{own}"]
+                # Rows that stand in one order across their parents are called by all of their path.
+                return [row.caption if self._is_flat else f"{STEP * row.indent}{own}"]
             case "full_paths":
                 return [" › ".join([*row.above, own])]
             case _:
@@ -156,11 +164,19 @@ class SeenTable:
                 if row.member is None:
                     found[
                         -1 if self._whole.measures_on == "rows" and (row.members or row.measure is not None) else 0
-                    ] = row.caption
+                    ] = own
                 return found
 
+    def _named(self, row: RowHeader) -> str:
+        """What a row of no member is called: a measure, where the measures stand on the rows, or a total."""
+        is_measure = row.measure is not None and row.caption == self._answer.measures[row.measure].caption
+        return self._measures[row.measure or 0] if is_measure else row.caption
+
     def _label(self, member: MemberHeader) -> str:
-        """What a member is called, as the dress says."""
+        """What a member is called, as the dress says; of a period also that it is filled in part."""
+        return f"{self._called(member)}{IN_PART if member.is_part_filled else ''}"
+
+    def _called(self, member: MemberHeader) -> str:
         own = (member.dimension, member.hierarchy)
         shows = next((each.shows for each in self._dress.labels if (each.dimension, each.hierarchy) == own), "captions")
         key = member.path[-1] if member.path else None
@@ -171,10 +187,9 @@ class SeenTable:
     def _figure(self, value: Number, row: RowHeader, column: ColumnHeader) -> str:
         if value is None:
             return ""
-        at = row.measure if row.measure is not None else column.measure
-        look = self._looks[at or 0]
-        said = _said_by(row) or _said_by(column)
-        return figure(value, Written(said, 1, False, "") if said else look)
+        at = (row.measure if row.measure is not None else column.measure) or 0
+        said = _said_by(row, column) if self._is_like_rows[at] else None
+        return figure(value, Written(said, 1, False, "") if said else self._looks[at])
 
 
 def figure(value: Number, look: Written) -> str:
@@ -190,11 +205,18 @@ def figure(value: Number, look: Written) -> str:
     return f"{text}%" if is_share else text
 
 
-def _said_by(header: Headed) -> str | None:
-    """How the innermost header that says anything of it has its numbers written."""
-    for each in reversed(header.members):
-        if each.row is not None or each.format is not None:
-            return each.row.format if each.row is not None else each.format
+def _headed(heading: str, look: Written, unit: str) -> str:
+    """A measure's name with the unit of its figures, that of money too, which the screen has beside each number."""
+    shown = look.unit or (unit if MONEY in look.pattern else "")
+    return f"{heading}, {shown}" if shown and "%" not in look.pattern else heading
+
+
+def _said_by(*headers: Headed) -> str | None:
+    """How the innermost member that says anything of its numbers has them written, of the first header with one."""
+    for header in headers:
+        for each in reversed(header.members):
+            if each.row is not None or each.format is not None:
+                return each.row.format if each.row is not None else each.format
     return None
 
 

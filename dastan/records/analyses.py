@@ -52,7 +52,7 @@ LEFT JOIN visits ON visits.analysis = analyses.id AND visits.person = :person
 _KEPT = _SEEN_BY + "WHERE (analyses.owner = :person OR shares.person IS NOT NULL) AND analyses.removed_at IS NULL "
 ALL_SEEN = _KEPT + "ORDER BY analyses.folder, analyses.name, analyses.id"
 ONE_SEEN = _KEPT + "AND analyses.id = :id"
-_REMOVED = _SEEN_BY + "WHERE analyses.owner = :person AND analyses.removed_at IS NOT NULL "
+_REMOVED = _SEEN_BY + "WHERE analyses.owner = :person AND analyses.removed_at >= :since "
 ALL_REMOVED = _REMOVED + "ORDER BY analyses.removed_at DESC"
 ONE_REMOVED = _REMOVED + "AND analyses.id = :id"
 
@@ -143,16 +143,17 @@ def remove_analysis(connection: sqlite3.Connection, id: str, now: str) -> None:
     connection.execute("UPDATE analyses SET removed_at = :now WHERE id = :id", {"id": id, "now": now})
 
 
-def bring_back_analysis(connection: sqlite3.Connection, person: str, id: str) -> None:
-    """Brings back what a person removed. Raises NotFoundError for what is not there any more."""
-    if connection.execute(ONE_REMOVED, {"person": person, "id": id}).fetchone() is None:
+def bring_back_analysis(connection: sqlite3.Connection, person: str, id: str, since: str) -> None:
+    """Brings back what a person removed since a moment. Raises NotFoundError for what is not there any more."""
+    if connection.execute(ONE_REMOVED, {"person": person, "id": id, "since": since}).fetchone() is None:
         raise NotFoundError("There is no such analysis to bring back.", "Open the library to see what there is.")
     connection.execute("UPDATE analyses SET removed_at = NULL WHERE id = :id", {"id": id})
 
 
-def analyses_removed_by(connection: sqlite3.Connection, person: str) -> list[SavedAnalysis]:
-    """The analyses that a person removed and can bring back, the last one first."""
-    return [SavedAnalysis.from_row(row) for row in connection.execute(ALL_REMOVED, {"person": person})]
+def analyses_removed_by(connection: sqlite3.Connection, person: str, since: str) -> list[SavedAnalysis]:
+    """The analyses that a person removed since a moment, the last one first."""
+    rows = connection.execute(ALL_REMOVED, {"person": person, "since": since})
+    return [SavedAnalysis.from_row(row) for row in rows]
 
 
 def forget_removed(connection: sqlite3.Connection, before: str) -> None:

@@ -48,6 +48,15 @@ def spoken(page: Page) -> str:
     return page.locator(".frame > .unseen[aria-live]").inner_text()
 
 
+def asked(sign_in: SignIn, sentence: str) -> tuple[Page, Desk]:
+    """A new analysis by modes, asked by writing its sentence."""
+    page = sign_in("ines")
+    desk = begun(page)
+    write(page, sentence)
+    desk.expect_rows(MODES)
+    return page, desk
+
+
 def test_from_nothing_to_a_crosstab_down_and_back(sign_in: SignIn) -> None:
     page = sign_in("ines")
     desk = begun(page)
@@ -102,10 +111,7 @@ def test_from_nothing_to_a_crosstab_down_and_back(sign_in: SignIn) -> None:
 
 
 def test_a_cell_is_read_out_and_broken_down(sign_in: SignIn) -> None:
-    page = sign_in("ines")
-    desk = begun(page)
-    write(page, "boardings by mode against year")
-    desk.expect_rows(MODES)
+    page, desk = asked(sign_in, "boardings by mode against year")
     page.get_by_role("grid").focus()
     page.keyboard.press("ArrowDown")
     page.keyboard.press("End")
@@ -118,10 +124,7 @@ def test_a_cell_is_read_out_and_broken_down(sign_in: SignIn) -> None:
 
 
 def test_the_headers_above_are_reached_opened_selected_and_ordered_by(sign_in: SignIn) -> None:
-    page = sign_in("ines")
-    desk = begun(page)
-    write(page, "boardings, fare revenue by mode against year")
-    desk.expect_rows(MODES)
+    page, desk = asked(sign_in, "boardings, fare revenue by mode against year")
     page.get_by_role("grid").focus()
     page.keyboard.press("ArrowRight")
     desk.expect_step("opened Tram")
@@ -153,10 +156,7 @@ def test_the_headers_above_are_reached_opened_selected_and_ordered_by(sign_in: S
 
 
 def test_headers_selected_and_kept_and_turned(sign_in: SignIn) -> None:
-    page = sign_in("ines")
-    desk = begun(page)
-    write(page, "boardings by mode against year")
-    desk.expect_rows(MODES)
+    page, desk = asked(sign_in, "boardings by mode against year")
     page.get_by_role("grid").focus()
     page.keyboard.press("ArrowDown")
     page.keyboard.press("Space")
@@ -194,10 +194,7 @@ def test_members_are_picked_in_the_tree(sign_in: SignIn) -> None:
 
 
 def test_on_request_and_the_trail(sign_in: SignIn) -> None:
-    page = sign_in("ines")
-    desk = begun(page)
-    write(page, "boardings by mode")
-    desk.expect_rows(MODES)
+    page, desk = asked(sign_in, "boardings by mode")
     page.get_by_role("button", name="At once").focus()
     page.keyboard.press("Enter")
     write(page, "boardings by mode without ferry")
@@ -216,10 +213,7 @@ def test_on_request_and_the_trail(sign_in: SignIn) -> None:
 
 
 def test_a_slip_begins_in_its_first_field_and_leaves_a_quick_hand_where_it_is(sign_in: SignIn) -> None:
-    page = sign_in("ines")
-    desk = begun(page)
-    write(page, "Boardings by Mode")
-    desk.expect_rows(MODES)
+    page, _ = asked(sign_in, "Boardings by Mode")
     page.get_by_role("button", name="Save", exact=True).focus()
     page.keyboard.press("Enter")
     slip = page.get_by_role("dialog")
@@ -239,10 +233,7 @@ def test_a_slip_begins_in_its_first_field_and_leaves_a_quick_hand_where_it_is(si
 
 
 def test_each_main_place_has_a_key_and_all_keys_are_listed(sign_in: SignIn) -> None:
-    page = sign_in("ines")
-    desk = begun(page)
-    write(page, "boardings by mode against year")
-    desk.expect_rows(MODES)
+    page, _ = asked(sign_in, "boardings by mode against year")
     focused = page.locator(":focus")
     expect(focused).to_have_attribute("role", "grid")  # whoever wrote a sentence reads what it shows
     page.keyboard.press(".")

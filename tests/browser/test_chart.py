@@ -40,6 +40,18 @@ def test_table_and_chart_side_by_side_follow_each_step_and_a_mark_keeps_its_memb
     page.keyboard.press("ArrowRight")
     page.keyboard.press("ArrowRight")
     expect(page.locator(".chart [aria-live]")).to_have_text(re.compile(r"^Metro, Boardings: [\d,]+ people$"))
+    tip = page.locator(".chart div b").get_by_text("Metro", exact=True)
+    expect(tip).to_be_visible()
+    # Its number is questioned there too; the menu stands in place of what was told of the mark.
+    page.keyboard.press("Enter")
+    page.get_by_role("menuitem", name="The records behind it").click()
+    records = page.get_by_role("dialog")
+    expect(
+        records.get_by_text(re.compile(rf"Boardings comes to {re.escape(found['Metro'])}: the same"))
+    ).to_be_visible()
+    expect(tip).to_be_hidden()
+    records.get_by_role("button", name="Close").click()
+    page.get_by_role("application").focus()
     page.keyboard.press("Enter")
     page.get_by_role("menuitem", name="Open Metro").click()
     desk.expect_step("opened Metro")

@@ -7,14 +7,25 @@ from typing import Any
 
 import pytest
 
-from dastan.core.analysis.document import Analysis, Dress, LabelDress, NumberDress, Opening, PlacedMeasure, PlacedMember
+from dastan.core.analysis.document import (
+    Analysis,
+    Dress,
+    LabelDress,
+    NumberDress,
+    Opening,
+    Order,
+    PlacedMeasure,
+    PlacedMember,
+)
 from dastan.core.analysis.views import Share
+from dastan.core.engine.answer import answer
 from dastan.core.errors import InputError
 from dastan.exports import copied as module
 from dastan.exports import seen as seen_module
 from dastan.exports.copied import copied, csv_of
 from dastan.exports.seen import SeenTable, Selected
-from tests.core.asked import STAR, ask, by, question
+from tests.core.asked import EVERYTHING, STAR, ask, by, question
+from tests.core.star import TODAY
 
 TEAMS_OPEN = (Opening(dimension="line", hierarchy="line", levels=("mode",)),)
 BOARDINGS = PlacedMeasure(measure="boardings")
@@ -81,6 +92,29 @@ def test_measures_on_rows_have_their_own_lines() -> None:
     ]
 
 
+def test_a_measure_on_rows_says_what_changes_how_its_numbers_read() -> None:
+    document = question("boardings", "taps", rows=(by("line", "mode"),), measures_on="rows")
+    numbers = (NumberDress(measure=BOARDINGS, scale="thousands"),)
+    assert texts(table(document, numbers=numbers))[2] == ["  Boardings, in thousands", "0.004"]
+
+
+def test_money_keeps_its_unit_which_the_screen_has_beside_each_number() -> None:
+    measures = tuple(
+        replace(each, format="¤ #,##0.00", unit="cr") if each.name == "revenue" else each
+        for each in STAR.model.measures
+    )
+    model = replace(STAR.model, measures=measures)
+    document = question("revenue", rows=(by("line", "mode"),))
+    seen = SeenTable(answer(document, model, STAR, EVERYTHING, TODAY), document, Dress(), model, STAR.members)
+    assert texts(seen)[:2] == [["Mode", "Revenue, cr"], ["bus", "10"]]
+
+
+def test_rows_in_one_order_across_their_parents_are_called_by_their_path() -> None:
+    order = Order(by="measure", measure=BOARDINGS, descending=True, across=True)
+    document = question("boardings", rows=(replace(by("line", "mode"), order=order),), openings=TEAMS_OPEN)
+    assert [line[0] for line in texts(table(document))[1:4]] == ["bus › 1", "tram › 1", "tram › 2"]
+
+
 def test_it_is_the_same_however_little_is_looked_at_together(monkeypatch: pytest.MonkeyPatch) -> None:
     document = by_mode(columns=(by("fare", "family"),))
     whole = texts(table(document))
@@ -112,5 +146,8 @@ def test_what_a_spreadsheet_would_compute_is_made_harmless_and_html_is_escaped(m
     assert "&#x27;=1+1 &lt;b&gt;" in own.html
     assert "".join(csv_of(seen)).splitlines()[-1] == "All of Line,8"
     monkeypatch.setattr(module, "MOST_CELLS", 3)
-    with pytest.raises(InputError, match="too many to copy"):
+    with pytest.raises(InputError, match="more than 3 cells, which is too many to copy"):
         copied(seen)
+    # What is selected counts, not the table that it is of.
+    tram = PlacedMember(dimension="line", hierarchy="line", path=("tram",))
+    assert copied(table(by_mode(), Selected("rows", (tram,)))).rows == 3

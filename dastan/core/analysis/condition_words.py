@@ -97,7 +97,15 @@ def condition_words(condition: Condition, question: Question, model: SemanticMod
 
 def _has_parts(part: Condition) -> bool:
     """Whether the words of a condition would run into those of others beside it."""
-    return len(part.parts if isinstance(part, FilterGroup) else getattr(part, "members", ())) > 1
+    match part:
+        case FilterGroup():
+            return len(part.parts) > 1
+        case MemberFilter():
+            return len(part.members) > 1
+        case AttributeFilter() | MeasureFilter():
+            return len(part.values) > 1 and part.operator != "between"
+        case _:
+            return False
 
 
 def _joined(parts: Sequence[str], join: Literal["all", "any"]) -> str:

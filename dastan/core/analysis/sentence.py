@@ -73,7 +73,7 @@ class Phrase:
     ]  # fmt: skip
     text: str
     note: str = ""
-    more: str = ""
+    written: str = ""
     """What the plain text says behind it, where the screen shows it otherwise: how the numbers are written."""
     levels_shown: int = 0
     levels_all: int = 0
@@ -105,38 +105,26 @@ class Sentence:
         for each in self.phrases:
             if each.kind == "hint":
                 continue
-            note = f"({each.note})" if each.kind == "filter" and each.note else each.more
+            note = f"({each.note})" if each.kind == "filter" and each.note else each.written
             shown = f"{each.text} {note}" if note else each.text
             parts.append(shown if not parts or shown.startswith((",", ";", ".")) else f" {shown}")
         return "".join(parts)
 
 
 _LONGEST_NAME = 90
-_NAMED = ("measure", "dimension", "filter", "words")
 
 
 def name_of(sentence: Sentence) -> str:
     """What an analysis may be called: its measures, dimensions and filters, as many as a name has room for."""
-    named = ""
-    for at, each in enumerate(sentence.phrases):
-        if each.kind not in _NAMED:
-            break
+    named = joining = ""
+    for each in sentence.phrases:
         if each.kind == "words":
-            continue
-        words = "".join(f"{one.text} " for one in sentence.phrases[_words_before(sentence, at) : at])
-        start = words if named and words.startswith(",") else f" {words}" if named else words
-        if len(named) + len(start) + len(each.text) > _LONGEST_NAME:
+            joining += each.text if each.text.startswith(",") else f" {each.text}"
+        elif each.kind in ("measure", "dimension", "filter") and len(f"{named}{joining} {each.text}") <= _LONGEST_NAME:
+            named, joining = f"{named}{joining} {each.text}", ""
+        else:
             break
-        named += start + each.text
-    return named
-
-
-def _words_before(sentence: Sentence, at: int) -> int:
-    """Where the words begin that join a phrase to the one before."""
-    first = at
-    while first and sentence.phrases[first - 1].kind == "words":
-        first -= 1
-    return first
+    return named.strip()
 
 
 def sentence_of(document: Analysis, model: SemanticModel, members: Members, seen_as: tuple[str, ...] = ()) -> Sentence:
@@ -262,7 +250,7 @@ def _measure_phrases(document: Analysis, model: SemanticModel, members: Members)
             "measure",
             caption_after(before, each, model, members),
             note=written(dress, model).unit,
-            more=number_words_of(dress),
+            written=number_words_of(dress),
             measure=each.measure,
             aggregate=each.aggregate,
             percentile=each.percentile,

@@ -105,15 +105,13 @@ class NameReader:
             parts = self.vocabulary.hierarchy((each.dimension, each.hierarchy))
             found.setdefault(fold(hierarchy_caption(*parts)), (axis, at))
 
-        def with_level() -> tuple[AxisName, int]:
-            dimension, hierarchy, _ = self.level_of_place()
-            return by_place[dimension, hierarchy] if (dimension, hierarchy) in by_place else self._none()
+        def at_place(own: Place) -> tuple[AxisName, int]:
+            if own not in by_place:
+                raise self.scanner.miss()
+            return by_place[own]
 
-        def by_hierarchy() -> tuple[AxisName, int]:
-            own = self.place()
-            return by_place[own] if own in by_place else self._none()
-
-        return self.scanner.longest_of(with_level, lambda: self.scanner.name(found, "a dimension"), by_hierarchy)
-
-    def _none(self) -> tuple[AxisName, int]:
-        raise self.scanner.miss()
+        return self.scanner.longest_of(
+            lambda: at_place(self.level_of_place()[:2]),
+            lambda: self.scanner.name(found, "a dimension"),
+            lambda: at_place(self.place()),
+        )

@@ -68,19 +68,10 @@ class Scanner:
 
     def take(self, words: str) -> None:
         """Some fixed words or a sign, whatever their case."""
-        self.skip()
-        start, at = self.at, self.at
-        for word in words.split():
-            found = _SPACE.match(self.text, at)
-            at = found.end() if found else at
-            if self.text[at : at + len(word)].casefold() != word:
-                self.at = start
-                raise self.miss(words, are="word")
-            at += len(word)
-        if words[-1].isalnum() and at < len(self.text) and (self.text[at].isalnum() or self.text[at] == "_"):
-            self.at = start
+        end = self._end_of(words)
+        if end is None:
             raise self.miss(words, are="word")
-        self.at = at
+        self.at = end
 
     def has(self, words: str) -> bool:
         """Takes the words if they stand here."""
@@ -92,11 +83,21 @@ class Scanner:
 
     def has_quietly(self, words: str) -> bool:
         """As `has`, for another way to say what is offered already: it is understood, and not offered."""
-        furthest, expected = self.furthest, dict(self.expected)
-        found = self.has(words)
-        if not found:
-            self.furthest, self.expected = furthest, expected
-        return found
+        end = self._end_of(words)
+        self.at = self.at if end is None else end
+        return end is not None
+
+    def _end_of(self, words: str) -> int | None:
+        """Where some fixed words end that stand here; None where they do not."""
+        at = self.skip()
+        for word in words.split():
+            found = _SPACE.match(self.text, at)
+            at = found.end() if found else at
+            if self.text[at : at + len(word)].casefold() != word:
+                return None
+            at += len(word)
+        goes_on = words[-1].isalnum() and at < len(self.text) and (self.text[at].isalnum() or self.text[at] == "_")
+        return None if goes_on else at
 
     def name(self, known: Mapping[str, Value], kind: str) -> Value:
         """The thing with the longest name that stands here. Args: `kind` tells what is missed where there is none."""
@@ -151,23 +152,25 @@ class Scanner:
 
     def close_note(self) -> None:
         """The end of a note in brackets, and what else it says behind a semicolon."""
-        if self.has(";"):
-            end = self.text.find(")", self.at)
-            self.at = end if end >= 0 else self.at
-        self.take(")")
+        end = self._closing(1) if self.has_quietly(";") else None
+        if end is not None:
+            self.at = end
+        else:
+            self.take(")")
 
     def pass_brackets(self) -> None:
         """Goes on behind a note in brackets, whatever it says, where one stands here."""
-        start, depth = self.at, 0
-        if self.skip() == len(self.text) or self.text[self.at] != "(":
-            self.at = start
-            return
+        start = self.at
+        end = self._closing(0) if self.skip() < len(self.text) and self.text[self.at] == "(" else None
+        self.at = start if end is None else end
+
+    def _closing(self, depth: int) -> int | None:
+        """The place behind the bracket that closes so many, and those that open from here on."""
         for at in range(self.at, len(self.text)):
             depth += {"(": 1, ")": -1}.get(self.text[at], 0)
             if not depth:
-                self.at = at + 1
-                return
-        self.at = start
+                return at + 1
+        return None
 
     def json(self, mark: str = "") -> object:
         """A JSON value, behind a mark where there is one."""

@@ -99,12 +99,10 @@ def _differing(found: Meaning | None, wanted: Meaning) -> Iterator[Part]:
     yield from (("measure", at) for at in _unlike(one.measures, other.measures))
     for axis in AXES:
         for at in _unlike(one.axis(axis), other.axis(axis)):
-            placed = other.axis(axis)[at]
-            mine = (
-                one.axis(axis)[at]
-                if at < len(one.axis(axis))
-                else PlacedDimension(dimension="", hierarchy="", level="")
-            )
+            if at >= len(one.axis(axis)):
+                yield axis, at
+                continue
+            mine, placed = one.axis(axis)[at], other.axis(axis)[at]
             if mine.order != placed.order:
                 yield "order", axis, at
             if mine.limits != placed.limits:

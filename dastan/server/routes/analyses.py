@@ -139,7 +139,7 @@ def library(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> 
         tuple(each for each in seen if each.owner == person.id),
         tuple(each for each in seen if each.owner != person.id),
         tuple(recent[:RECENT_LENGTH]),
-        tuple(_entry(each) for each in records.analyses_removed_by(connection, person.id)),
+        tuple(_entry(each) for each in records.analyses_removed_by(connection, person.id, days_ago(REMOVED_DAYS))),
         tuple(unsaved_drafts(connection, person.id)),
     )
 
@@ -239,7 +239,7 @@ def remove(analysis: SeenAnalysisDep, connection: ConnectionDep, person: PersonD
 def bring_back(id: str, connection: ConnectionDep, person: PersonDep) -> None:
     """Brings back what the person removed."""
     with transaction(connection):
-        records.bring_back_analysis(connection, person.id, id)
+        records.bring_back_analysis(connection, person.id, id, days_ago(REMOVED_DAYS))
 
 
 @router.get("/analyses/{id}/shares")

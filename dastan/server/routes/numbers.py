@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import re
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from datetime import date
+from itertools import chain
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Query
@@ -27,6 +26,7 @@ from dastan.core.model.formulas import base_aggregates
 from dastan.core.reading.account import Account, account_of, captions_of
 from dastan.core.reading.backing import Backing, CellPlace, backings_of, place_of
 from dastan.core.reading.why_empty import WhyEmpty, why_empty
+from dastan.exports.csv import csv_texts
 from dastan.exports.spreadsheet_text import harmless
 from dastan.records.database import transaction
 from dastan.records.events import note_event
@@ -254,12 +254,5 @@ def _cell_text(value: object) -> object:
 
 def _csv(columns: list[str], pages: Iterator[RecordPage]) -> Iterator[str]:
     """Raw values, a batch of records at a time."""
-    held = io.StringIO()
-    writer = csv.writer(held, lineterminator="\r\n")
-    writer.writerow([harmless(each) for each in columns])
-    for found in pages:
-        writer.writerows([_cell_text(value) for value in values] for values in found.rows)
-        yield held.getvalue()
-        held.seek(0)
-        held.truncate()
-    yield held.getvalue()
+    records = ([_cell_text(value) for value in values] for found in pages for values in found.rows)
+    return csv_texts(chain([[harmless(each) for each in columns]], records))

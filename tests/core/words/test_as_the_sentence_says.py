@@ -61,6 +61,8 @@ CONDITIONS: list[tuple[Condition, str]] = [
                    per=LevelName(dimension="calendar", hierarchy="calendar", level="year")),
      "for modes with from 1 to 2.5 Taps a year on average"),
     (FilterGroup(join="any", parts=(TRAM, IN_X)), "for either tram or x"),
+    (FilterGroup(join="any", parts=(TRAM, AttributeFilter(dimension="line", attribute="colour", operator="equal", values=("red", "Blue")))),
+     "for either tram or (colour “red” or “Blue”)"),
     (FilterGroup(join="all", parts=(replace(TRAM, members=(("tram",), ("bus",))), replace(IN_X, action="leave_out"))),
      "for both (tram and bus) and not x"),
     (FilterGroup(join="all", parts=(TRAM, IN_X, FilterGroup(join="any", parts=(TRAM, IN_X)))),
@@ -160,6 +162,12 @@ def test_scale_and_sign_are_typed_and_what_else_dresses_the_numbers_stays() -> N
     assert after.dress.numbers == (NumberDress(measure=BOARDINGS, is_turned=True, in_cell="bar"),)
     # A gesture that says nothing of numbers leaves them.
     assert apply_gesture(before, Rewrite(question=after.question), SOURCE.model).dress == before.dress
+
+
+def test_a_note_may_have_brackets_in_it() -> None:
+    assert understood("boardings by mode for tram (line; not for Cards (all)), without x").filters == (
+        TRAM, replace(IN_X, action="leave_out"),
+    )  # fmt: skip
 
 
 def test_one_beside_another_that_are_alternatives() -> None:

@@ -12,6 +12,7 @@ from dastan.core.analysis.gestures.defaults import with_defaults
 from dastan.core.analysis.gestures.step import Step
 from dastan.core.analysis.missing import LostKind, with_instead, without_missing
 from dastan.core.analysis.openness import shown_levels, with_opening
+from dastan.core.analysis.placing import placed_in
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.model.conditions import LevelName
 from dastan.core.model.document import SemanticModel
@@ -45,16 +46,16 @@ class Rewrite(Step):
 
 
 def _seen_as_far_as(wanted: LevelName, document: Analysis, model: SemanticModel) -> Analysis:
-    """The document with a hierarchy open as far as a level, where that is not so already."""
+    """The document with a hierarchy of its table open as far as a level, where that is not so already."""
     own = (wanted.dimension, wanted.hierarchy)
     hierarchy = find_hierarchy(find_dimension(model, wanted.dimension), wanted.hierarchy)
-    for placed in (*document.question.rows, *document.question.columns):
-        if (placed.dimension, placed.hierarchy) == own:
-            if shown_levels(document, placed, hierarchy)[-1] == wanted.level or wanted.level not in hierarchy.levels:
-                continue
-            upper = hierarchy.levels[: hierarchy.levels.index(wanted.level)]
-            document = with_opening(document, Opening(dimension=own[0], hierarchy=own[1], levels=tuple(upper)))
-    return document
+    placed = placed_in(document.question, *own)
+    if placed is None or wanted.level not in hierarchy.levels:
+        return document
+    if shown_levels(document, placed, hierarchy)[-1] == wanted.level:
+        return document
+    upper = hierarchy.levels[: hierarchy.levels.index(wanted.level)]
+    return with_opening(document, Opening(dimension=own[0], hierarchy=own[1], levels=tuple(upper)))
 
 
 def _with_numbers(document: Analysis, numbers: tuple[NumberDress, ...]) -> Analysis:

@@ -125,6 +125,7 @@ function take(mark: Mark, selects: boolean, event?: MouseEvent): void {
     selection.turn({ axis, line: mark.category, member, chain: header.members })
     return
   }
+  drawing?.dispatchAction({ type: 'hideTip' }) // the menu says what it is of
   const box = frame.value!.getBoundingClientRect()
   const node = spot.value!
   node.style.left = `${event?.clientX ? event.clientX - box.left : box.width / 2}px`

@@ -24,7 +24,10 @@ let asked = 0
 onMounted(async () => {
   field.value?.focus()
   if (!workspace.document) return
-  const written = await body(POST('/api/models/{model}/words/write', { params: { path: { model: model.value } }, body: workspace.document })).catch(() => null)
+  const written = await body(POST('/api/models/{model}/words/write', { params: { path: { model: model.value } }, body: workspace.document })).catch((error: unknown) => {
+    problem.tell(error)
+    return null
+  })
   // Whoever has begun to write already is not written over.
   if (!written || text.value) return
   text.value = written.text

@@ -48,14 +48,24 @@ class Tally:
     def __init__(self) -> None:
         self.times: dict[str, list[float]] = {"modest": [], "greedy": [], "cheap": []}
         self.statuses: Counter[tuple[str, int, str]] = Counter()
+        self.kinds: dict[str, list[float]] = {}
 
     async def timed(self, who: str, client: Client, method: str, path: str, body: object = None) -> tuple[int, Any]:
         started = time.perf_counter()
         status, reply = await client.ask(method, path, body)
-        self.times[who].append(time.perf_counter() - started)
+        took = time.perf_counter() - started
+        self.times[who].append(took)
+        if who == "modest":
+            self.kinds.setdefault(_kind_of(method, path, body), []).append(took)
         code = reply.get("code", "") if isinstance(reply, dict) and status >= 400 else ""
         self.statuses[who, status, code] += 1
         return status, reply
+
+
+def _kind_of(method: str, path: str, body: object) -> str:
+    """What a request is: its gesture where it is a step, else its path without ids."""
+    gesture = body.get("gesture") if isinstance(body, dict) else None
+    return gesture["kind"] if isinstance(gesture, dict) else f"{method} {path.split('/')[2]}…{'kept' if path.endswith('kept') else ''}"
 
 
 async def person(name: str, port: int, until: float, tally: Tally, gestures: list[dict[str, Any]], who: str) -> None:
@@ -126,6 +136,8 @@ async def run(port: int, people: int, greedy: int, seconds: float, process: Any)
     used = processor_s(process) - used
     for who, times in tally.times.items():
         print(f"{who:<7} {shares(times)}")
+    for kind, times in sorted(tally.kinds.items(), key=lambda each: -sum(each[1])):
+        print(f"  {kind:<22} {shares(times)}")
     for (who, status, code), number in sorted(tally.statuses.items()):
         print(f"{who:<7} {status} {code}: {number:,}")
     asked = sum(len(times) for times in tally.times.values())

@@ -220,7 +220,7 @@ def check(folder: Annotated[Path, typer.Argument(help="A folder with a model.yam
         opened = open_folder(folder)
     except AppError as error:
         _fail(error)
-    typer.echo(f'Model "{opened.model.caption}" fits its tables.')
+    typer.echo(f"Model “{opened.model.caption}” fits its tables.")
     for note in opened.notes:
         typer.echo(f"  {note}")
 

@@ -107,9 +107,9 @@ def did_you_mean(name: str, known: Iterable[str]) -> str:
     lowered = {each.lower(): each for each in names}
     close = [lowered[each] for each in get_close_matches(name.lower(), list(lowered), n=3, cutoff=0.6)]
     if close:
-        return "Did you mean " + " or ".join(f'"{each}"' for each in close) + "?"
+        return "Did you mean " + " or ".join(f"“{each}”" for each in close) + "?"
     if not names:
         return ""
-    shown = ", ".join(f'"{each}"' for each in names[:6])
+    shown = ", ".join(f"“{each}”" for each in names[:6])
     more = f" and {len(names) - 6} more" if len(names) > 6 else ""
     return f"There is {shown}{more}."

@@ -208,19 +208,19 @@ def _place_of(loc: Place) -> Place:
 def _fault(error: Any, place: Place, file: str, line_of: Callable[[Place], int] | None) -> dict[str, str]:
     kind, name = error["type"], str(place[-1]) if place else ""
     if kind == "missing" or kind == "missing_argument":
-        message, hint = f'"{name}" is missing.', f"Add `{name}:`."
+        message, hint = f"“{name}” is missing.", f"Add `{name}:`."
         place = place[:-1] or place
     elif kind in ("unexpected_keyword_argument", "extra_forbidden"):
-        message, hint = f'"{name}" is not a field here.', "Remove it, or check its spelling."
+        message, hint = f"“{name}” is not a field here.", "Remove it, or check its spelling."
     elif kind == "union_tag_invalid":
         expected = [each.strip(" '") for each in error["ctx"]["expected_tags"].split(",")]
-        message = f'There is no condition of kind "{error["ctx"]["tag"]}".'
+        message = f"There is no condition of kind “{error['ctx']['tag']}”."
         hint = did_you_mean(str(error["ctx"]["tag"]), expected)
     elif error["loc"] and error["loc"][-1] in _TYPES:
         message, hint = f"{error['input']!r} cannot stand here.", "docs/model.md and docs/analysis.md tell what can."
     elif kind == "literal_error":
         expected = [each.strip(" '") for each in error["ctx"]["expected"].replace(" or ", ", ").split(",")]
-        message = f'"{error["input"]}" is not possible here.'
+        message = f"“{error['input']}” is not possible here."
         hint = did_you_mean(str(error["input"]), expected)
     else:
         message, hint = f"{error['msg']}.", "docs/model.md and docs/analysis.md explain every field."

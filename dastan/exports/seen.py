@@ -153,7 +153,7 @@ class SeenTable:
                 # Rows that stand in one order across their parents are called by all of their path.
                 return [row.caption if self._is_flat else f"{STEP * row.indent}{own}"]
             case "full_paths":
-                return [" › ".join([*row.above, own])]
+                return [" › ".join(self._path(row, own))]
             case _:
                 levels = self._whole.row_levels
                 found = [""] * len(self._label_names())
@@ -166,6 +166,16 @@ class SeenTable:
                         -1 if self._whole.measures_on == "rows" and (row.members or row.measure is not None) else 0
                     ] = own
                 return found
+
+    def _path(self, row: RowHeader, own: str) -> list[str]:
+        """All that a row stands in, also above the level that a hierarchy begins at; measures among it."""
+        found: list[str] = []
+        members = list(row.members)
+        for caption in (*row.above, None):
+            named = bool(members) and (row.member is not None if caption is None else caption == members[0].caption)
+            member = members.pop(0) if named else None
+            found += [*member.within, self._label(member)] if member is not None else [caption or own]
+        return found
 
     def _named(self, row: RowHeader) -> str:
         """What a row of no member is called: a measure, where the measures stand on the rows, or a total."""

@@ -125,7 +125,7 @@ def change_analysis(
     }  # fmt: skip
     if connection.execute(UPDATE, values).rowcount == 0:
         raise ConflictError(
-            f'"{name}" was saved by somebody else since you opened it. Nothing was overwritten.',
+            f"“{name}” was saved by somebody else since you opened it. Nothing was overwritten.",
             "Save a copy under another name, or open theirs.",
         )
 

@@ -31,7 +31,7 @@ def put_group(connection: sqlite3.Connection, id: str, name: str) -> None:
     try:
         connection.execute("INSERT INTO person_groups (id, name) VALUES (:id, :name)", {"id": id, "name": name})
     except sqlite3.IntegrityError as exc:
-        raise ConflictError(f'There is a group "{name}" already.', "Give this one another name.") from exc
+        raise ConflictError(f"There is a group “{name}” already.", "Give this one another name.") from exc
 
 
 def remove_group(connection: sqlite3.Connection, id: str) -> None:

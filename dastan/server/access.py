@@ -144,7 +144,7 @@ def place_for(person: Person, server: Server, connection: sqlite3.Connection, mo
 def _missing_model(model: str, hint: str = "") -> NotFoundError:
     """The error for a model that is not there, or not for this person: which of the two is not said."""
     return NotFoundError(
-        f'There is no model "{model}" here, or none that you may open.',
+        f"There is no model “{model}” here, or none that you may open.",
         hint or "Ask an administrator to let you open one.",
         code="missing-model",
     )
@@ -299,14 +299,14 @@ def require_colleagues(people: list[str], person: Person, connection: sqlite3.Co
     known = {each.id for each in colleagues_of(person, connection)}
     for each in people:
         if each not in known:
-            raise InputError(f'There is no person "{each}" here.', "Choose someone from the list.")
+            raise InputError(f"There is no person “{each}” here.", "Choose someone from the list.")
 
 
 def require_change(analysis: SavedAnalysis) -> None:
     """Raises ForbiddenError unless the person it was read for may change it."""
     if not analysis.may_change:
         raise ForbiddenError(
-            f'"{analysis.name}" belongs to {analysis.owner_name}, who lets you read it but not change it.',
+            f"“{analysis.name}” belongs to {analysis.owner_name}, who lets you read it but not change it.",
             "Save a copy of your own.",
         )
 
@@ -315,6 +315,6 @@ def require_owner(analysis: SavedAnalysis, person: Person) -> None:
     """Raises ForbiddenError unless the person owns it: only owners rename, share and remove."""
     if analysis.owner != person.id:
         raise ForbiddenError(
-            f'"{analysis.name}" belongs to {analysis.owner_name}, and only they can rename, share or remove it.',
+            f"“{analysis.name}” belongs to {analysis.owner_name}, and only they can rename, share or remove it.",
             "Save a copy of your own.",
         )

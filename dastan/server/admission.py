@@ -3,8 +3,8 @@
 A question begins with a small share, in which it finds out how large it is. A larger one then asks for what it needs,
 and waits until that is free. Of those that wait, the person comes first who has the fewest running, then whose
 questions have taken the least time while others asked too; what does not fit yet lets smaller ones pass, but not for
-ever. What is quick runs by itself: one processor at a time runs Python, so that two quick questions beside one another
-are both slower than one after the other. One that takes longer spends its time in compiled loops, and lets others in
+ever. One that has just begun runs by itself for a moment: one processor at a time runs Python, so that many that begin
+together are all slower than one after the other. One that goes on spends its time in compiled loops, and lets others in
 beside it. Safe for threads: everything is looked at and changed under one lock. Whoever leaves lets in whom there is
 room for then, and wakes nobody else: with many that wait, waking all of them to look took longer than their questions.
 """
@@ -31,7 +31,7 @@ MOST_WAITING_EACH = 16
 MOST_WAITING = 240
 MOST_PASSED = 200
 """So many smaller ones may pass a question that waits for room; then they wait for it."""
-TURN_S = 0.05
+TURN_S = 0.005
 """So long a question runs by itself."""
 _LOOK_S = 0.25
 _REMEMBERED = 10_000

@@ -96,7 +96,7 @@ def catalogue_of(shelved: ShelvedModel, sees_all: bool) -> Catalogue:
     folders: dict[str, list[CatalogueMeasure]] = {}
     for each in model.measures:
         measure = CatalogueMeasure(each.name, each.caption, each.unit, each.description, each.synonyms)
-        folders.setdefault(each.folder or "Measures", []).append(measure)
+        folders.setdefault(each.folder, []).append(measure)
     dimensions = []
     for dimension in model.dimensions:
         hierarchies = tuple(

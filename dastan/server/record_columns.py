@@ -30,7 +30,7 @@ def columns_of(
     declared = model.tables[part.table].records
     for each in wanted:
         if each not in names:
-            raise InputError(f'There is no column "{each}" in these records.', did_you_mean(each, names))
+            raise InputError(f"There is no column “{each}” in these records.", did_you_mean(each, names))
     shown = wanted or declared.columns or names
     ordered = (*shown, *(each for each in names if each not in shown))
     captions = {each.from_column: _pointed_at(model, each.to_table, each.role) for each in model.relationships

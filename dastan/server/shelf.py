@@ -59,7 +59,7 @@ class Place:
         failed = self.opening.exception() if self.opening.done() else None
         if failed is None or isinstance(failed, AppError):
             return failed
-        return SourceError(f'Model "{self.caption}" cannot be opened.', "The server's log says why.")
+        return SourceError(f"Model “{self.caption}” cannot be opened.", "The server's log says why.")
 
     def wait(self) -> ShelvedModel:
         """The model, once it is open. Raises what kept it from opening."""

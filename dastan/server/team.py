@@ -58,11 +58,11 @@ def add_person(records: Path, sign_in: str, name: str, is_administrator: bool, s
     id = sign_in.strip().lower()
     if not re.match(SIGN_IN_PATTERN, id) or not name.strip():
         raise InputError(
-            f'Nobody can sign in as "{sign_in}".', "Take letters, digits, dots and dashes, and give a name."
+            f"Nobody can sign in as “{sign_in}”.", "Take letters, digits, dots and dashes, and give a name."
         )
     with closing(opened(records)) as connection, transaction(connection):
         if any(id in (each.id, each.sign_in) for each in all_people(connection)):
-            raise ConflictError(f'There is somebody who signs in as "{id}".', "Choose another name.")
+            raise ConflictError(f"There is somebody who signs in as “{id}”.", "Choose another name.")
         put_person(connection, Person(id, id, name.strip()), None)
         set_administrator(connection, id, is_administrator)
         note_event(connection, now(), "person_added", None, f"{id}, on the command line")

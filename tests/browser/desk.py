@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
+from contextlib import contextmanager
 
 from playwright.sync_api import Locator, Page, expect
 
@@ -66,6 +68,12 @@ class Desk:
 
     def drag(self, what: Locator, landing: str) -> None:
         """Drags onto one of the table's edges, which appear once the drag has begun: "rows-0", "columns-1"…"""
+        with self.dragging(what, landing):
+            pass
+
+    @contextmanager
+    def dragging(self, what: Locator, landing: str) -> Iterator[None]:
+        """Holds it over one of the table's edges, and lets go afterwards."""
         what.scroll_into_view_if_needed()
         box = what.bounding_box()
         assert box
@@ -76,6 +84,7 @@ class Desk:
         target = zone.bounding_box()
         assert target
         self.page.mouse.move(target["x"] + target["width"] / 2, target["y"] + target["height"] / 2, steps=5)
+        yield
         self.page.mouse.up()
 
     def drag_into_sentence(self, what: Locator, gap: str) -> None:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.desk import begun
+from tests.browser.desk import begun, by_line
 
 
 def numbers(cells: list[str]) -> list[float]:
@@ -98,3 +98,35 @@ def test_the_ferry_desk_sees_its_own_lines_and_is_told_so(sign_in: Callable[[str
     assert desk.sentence().endswith("as far as the ferry desk may see")
     desk.choose(desk.head("Ferry"), "Choose members of Line…")
     expect(page.get_by_role("treeitem")).to_have_count(2)
+
+
+def test_a_drag_to_another_depth_shows_what_the_axis_would_begin_with(sign_in: Callable[[str], Page]) -> None:
+    page = sign_in("ines")
+    desk = by_line(page, "Boardings people")
+    desk.choose(desk.entry("Passenger group"), "by Mode, each broken down by Passenger group")
+    desk.expect_step("by Passenger group")
+    groups = [each for each in desk.rows() if each not in ("Tram", "Metro", "Bus", "Ferry")]
+    with desk.dragging(page.locator(".rows-name").get_by_role("button", name="Mode"), "rows-2"):
+        expect(page.locator(".row-words")).to_have_text("by Passenger group, each broken down by Mode")
+        expect(page.locator(".row-gap .member")).to_have_text([groups[0], "Tram", "Metro", "Bus"])
+        left = [each.evaluate("node => parseFloat(node.style.paddingLeft)") for each in page.locator(".member").all()]
+        assert left[0] < left[1] == left[2] == left[3]
+    expect(page.locator(".rows-name")).to_have_text("Passenger groupMode")
+    assert desk.rows()[:3] == [groups[0], "Tram", "Metro"]
+
+
+def test_a_wide_table_is_turned_over_one_measure_at_a_time(sign_in: Callable[[str], Page]) -> None:
+    page = sign_in("ines")
+    desk = by_line(page, "Boardings people", "Fare revenue cr")
+    desk.choose(desk.entry("Stop"), "against Zone")
+    desk.expect_step("against Zone")
+    pager = page.get_by_role("navigation", name="Pages of columns")
+    pager.get_by_role("button", name="All columns").click()
+    page.get_by_role("menuitem", name="One measure at a time").click()
+    desk.expect_step("measures on columns")
+    expect(pager.get_by_role("button", name="Boardings")).to_be_visible()
+    heads = page.get_by_role("columnheader")
+    expect(heads.filter(has_text="Fare revenue")).to_have_count(0)
+    pager.get_by_role("button", name="The next page").click()
+    expect(heads.filter(has_text="Fare revenue")).not_to_have_count(0)
+    expect(heads.filter(has_text="Boardings")).to_have_count(0)

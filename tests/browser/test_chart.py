@@ -111,6 +111,27 @@ def test_every_form_is_drawn_and_taken_away(sign_in: SignIn, tmp_path: Path) -> 
     assert (tmp_path / "chart.png").read_bytes().startswith(b"\x89PNG")
 
 
+def test_measures_of_one_unit_are_stacked_and_nested_members_named_below_their_own(sign_in: SignIn) -> None:
+    page = sign_in("ines")
+    desk = charted(page, "Debit cr", "Credit cr")
+    page.get_by_role("button", name="The chart of it").click()
+    desk.expect_step("showed the chart")
+    panels = page.locator(".chart table")
+    expect(panels).to_have_count(2)
+    page.get_by_role("button", name="on one scale").click()
+    desk.expect_step("drew the measures on one scale")
+    expect(panels).to_have_count(1)
+    expect(panels.locator("thead th")).to_have_text(["Row", "Debit", "Credit"])
+    page.get_by_role("button", name="stacked", exact=True).click()
+    desk.expect_step("drew stacked bars")
+    # A stack is of both, and there is nothing to choose.
+    expect(page.get_by_role("button", name="on one scale", exact=True)).to_have_count(0)
+    desk.choose_under(desk.phrase("Mode"), "Open and close", "Open every mode")
+    desk.expect_step("opened every mode")
+    outer = page.locator(".chart svg text[font-weight='600'], .chart svg text[style*='600']")
+    expect(outer.filter(has_text=re.compile("^Metro$"))).to_have_count(1)
+
+
 def test_too_many_members_are_said(sign_in: SignIn) -> None:
     page = sign_in("ines")
     desk = begun(page, "Boardings people")

@@ -32,6 +32,13 @@ def test_in_thousands_with_the_sign_turned_and_brackets(sign_in: SignIn) -> None
     page.get_by_role("button", name="Dress them so").click()
     desk.expect_step("dressed Net")
     expect(page.get_by_role("columnheader").filter(has_text="Net, thousand cr, sign turned").first).to_be_visible()
+    # However narrow its column is drawn, what was done to the numbers is read.
+    dress(desk, "Net")
+    page.get_by_label("Width of the columns").fill("50")
+    page.get_by_role("button", name="Dress them so").click()
+    done = page.locator(".done").first
+    expect(done).to_have_text(", thousand cr, sign turned")
+    assert done.evaluate("node => node.scrollWidth <= node.parentElement.clientWidth")
     for row, value in before.items():
         shown = round(-value / 1000)
         wanted = f"({abs(shown):,})" if shown < 0 else f"{shown:,}"

@@ -258,8 +258,11 @@ def test_what_is_arranged_on_request_is_saved_without_ever_being_asked(sign_in: 
     desk = begun(page)
     page.get_by_role("button", name="At once").click()
     desk.put("Boardings people")
-    desk.choose(desk.entry("Line"), "by Mode")
+    # Its edges are drawn, and take what is dropped.
+    skeleton = page.get_by_role("region", name="What has been arranged")
+    desk.drag(desk.entry("Line"), "rows-0")
     desk.expect_step("by Mode")
+    expect(skeleton.get_by_role("button", name="Mode")).to_be_visible()
     page.get_by_role("button", name="Save", exact=True).click()
     page.get_by_role("dialog").get_by_label("Name").fill("Never asked")
     page.get_by_role("dialog").get_by_role("button", name="Save").click()

@@ -57,6 +57,10 @@ def test_rows_are_stepped_in_named_in_full_or_have_a_column_for_each_level_as_th
         ["All of Line", "3", "5", "8"],
     ]
     assert [line[0] for line in texts(table(document, rows="full_paths"))[2:5]] == ["bus", "bus › 1", "tram"]
+    # A path goes on above the level that the table begins at.
+    teams = question("boardings", rows=(by("line", "team"),))
+    assert [line[0] for line in texts(table(teams, rows="full_paths"))[1:4]] == ["bus › 1", "tram › 1", "tram › 2"]
+    assert [line[0] for line in texts(table(teams))[1:4]] == ["1", "1", "2"]
     levels = [line[:2] for line in texts(table(document, rows="levels"))]
     assert levels[1:6] == [["Mode", "Team"], ["bus", ""], ["", "1"], ["tram", ""], ["", "1"]]
     repeated = [line[:2] for line in texts(table(document, rows="levels", repeats_labels=True))]

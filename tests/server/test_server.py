@@ -209,8 +209,8 @@ def test_a_gesture_that_cannot_be_done_is_a_problem_and_keeps_no_step(signed_in:
     }
     reply = client.post(f"/api/drafts/{draft['id']}/steps", json=asked)
     assert reply.status_code == 404
-    assert reply.json()["detail"] == 'Measure "solt" is not in model "Tickets sold".'
-    assert reply.json()["hint"].startswith('Did you mean "sold"')
+    assert reply.json()["detail"] == "Measure “solt” is not in model “Tickets sold”."
+    assert reply.json()["hint"].startswith("Did you mean “sold”")
     assert len(client.get(f"/api/drafts/{draft['id']}").json()["steps"]) == 1
 
 
@@ -399,7 +399,7 @@ def test_the_catalogue_lists_what_can_be_put_in_and_what_was_noticed(signed_in: 
 
 def test_an_unknown_model_or_address_is_a_problem(signed_in: Enter) -> None:
     client = signed_in("ines")
-    assert client.get("/api/models/ticket/catalogue").json()["hint"] == 'Did you mean "tickets"?'
+    assert client.get("/api/models/ticket/catalogue").json()["hint"] == "Did you mean “tickets”?"
     assert client.get("/api/nowhere").json()["detail"] == "There is nothing at /api/nowhere."
 
 

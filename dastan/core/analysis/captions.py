@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
+from calendar import month_abbr
 from collections.abc import Callable, Container, Sequence
+from datetime import date
 from itertools import chain, count
 
 from dastan.core.model.document import Dimension, Hierarchy
@@ -82,6 +84,13 @@ def free_name(caption: str, taken: Container[str], prefix: str, without: str) ->
     return next(each for each in names if each not in taken)
 
 
+def day_words(day: str) -> str:
+    """A day, given as ISO text, as people write it: "22 Aug 2025"."""
+    found = date.fromisoformat(day)
+    return f"{found.day} {month_abbr[found.month]} {found.year}"
+
+
 def number_words(number: float) -> str:
-    """A number as it stands in a sentence: "10,000", "2.5"."""
-    return f"{number:,.0f}" if float(number).is_integer() else f"{number:,}"
+    """A number as it stands in a sentence: "10,000", "2.5", "−3"."""
+    text = f"{number:,.0f}" if float(number).is_integer() else f"{number:,}"
+    return text.replace("-", "−")

@@ -78,9 +78,9 @@ def check_reach(document: Analysis, dimension: Dimension, model: SemanticModel) 
     """Raises InputError where a dimension reaches none of the records that the placed measures count."""
     grains = grains_of_question(document, model)
     if grains and not any(reaches(model, grain, dimension) for grain in grains):
-        names = " or ".join(f'"{find_measure(model, each.measure).caption}"' for each in document.question.measures)
+        names = " or ".join(f"“{find_measure(model, each.measure).caption}”" for each in document.question.measures)
         raise InputError(
-            f'Dimension "{dimension.caption}" does not reach the records of {names}.',
+            f"Dimension “{dimension.caption}” does not reach the records of {names}.",
             "Put in a measure that it reaches first.",
         )
 
@@ -112,7 +112,7 @@ def check_condition(condition: Condition, model: SemanticModel, answers: Answers
                 if not any(reaches(model, grain, dimension) for grain in grains):
                     caption = find_measure(model, leaf.measure).caption
                     raise InputError(
-                        f'Dimension "{dimension.caption}" does not reach the records of "{caption}".',
+                        f"Dimension “{dimension.caption}” does not reach the records of “{caption}”.",
                         "Take the measure at a level of a dimension that does.",
                     )
 
@@ -148,7 +148,7 @@ def _check_placed(placed: PlacedDimension, model: SemanticModel) -> None:
         check_ranks(limit.by, measure.caption, model)
         if not any(reaches(model, grain, dimension) for grain in grains_of(limit.by.measure, model)):
             raise InputError(
-                f'"{measure.caption}" cannot rank {dimension.caption}, which does not reach its records.',
+                f"“{measure.caption}” cannot rank {dimension.caption}, which does not reach its records.",
                 "Rank by another measure.",
             )
     if len({each.level for each in placed.limits}) < len(placed.limits):

@@ -66,9 +66,9 @@ class Order(Part):
     by: Literal["natural", "caption", "key", "measure"] = "natural"
     descending: bool = False
     measure: PlacedMeasure | None = None
-    """Of `measure`: which, of those shown."""
+    """With `measure`: one of those that are shown."""
     column: HeaderPath = field(default_factory=HeaderPath)
-    """Of `measure`: at which header of the other axis; the grand total's without."""
+    """With `measure`: the header of the other axis whose numbers are compared. Left out, it is the grand total."""
     across: bool = False
     """Orders the innermost members through, across their parents, whose subtotals are then not shown."""
 
@@ -110,7 +110,7 @@ class PlacedDimension(Part):
     columns unless said; without, a row keeps its heading and has no figures."""
     order: Order = field(default_factory=Order)
     only_under: tuple[Under, ...] | None = None
-    """Breaks down these headers only; all of them without."""
+    """Only these headers are broken down by it. Left out, all are."""
 
     def shown(self, levels: Sequence[str]) -> list[str]:
         """Of the hierarchy's levels, coarsest first, those from the first shown down that are not passed over."""
@@ -130,7 +130,7 @@ class Question(Part):
     measures_on: AxisName = "columns"
     """The axis on which the measures stand, as one group."""
     measures_at: int | None = None
-    """How many of its hierarchies stand outside them; all of them without."""
+    """How many hierarchies of that axis stand outside the measures. Left out, all do."""
     rows: tuple[PlacedDimension, ...] = ()
     columns: tuple[PlacedDimension, ...] = ()
     waiting: tuple[PlacedDimension, ...] = ()
@@ -212,7 +212,7 @@ class MadeMeasure(Part):
     caption: str
     formula: Expression
     format: str | None = None
-    """CLDR number pattern; what fits the formula without."""
+    """CLDR number pattern. Left out, it is one that fits the formula."""
     favourable: Literal["more", "less"] | None = None
     folder: str = ""
     description: str = ""
@@ -254,11 +254,13 @@ class Chart(Part):
     """How the analysis is drawn. It follows the table: what is not said is chosen to fit what the table shows."""
 
     form: ChartForm | None = None
-    """The most fitting one without."""
+    """The form of the drawing. Left out, it is the one that fits best."""
     along: AxisName | None = None
-    """Whose members are the categories; those of time, or else of the rows, without."""
+    """The axis whose members are the categories. Left out, it is that of time, or else the rows."""
     multiples: bool = False
     """A small chart for each outermost member."""
+    one_scale: bool = False
+    """Whether measures of one unit stand on one scale, as series. Otherwise each has a scale of its own."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -268,7 +270,7 @@ class Threshold(Part):
     side: Literal["at_least", "at_most"]
     amount: float
     times: PlacedMeasure | None = None
-    """The measure that `amount` multiplies; without, cells are compared with `amount` itself."""
+    """The measure that `amount` multiplies. Left out, cells are compared with `amount` itself."""
     meaning: Literal["favourable", "unfavourable", "noted"]
 
 
@@ -278,16 +280,16 @@ class NumberDress(Part):
 
     measure: PlacedMeasure
     pattern: str | None = None
-    """CLDR number pattern; the measure's own without."""
+    """CLDR number pattern. Left out, it is the measure's own."""
     scale: Literal["one", "thousands", "millions"] = "one"
     is_turned: bool = False
-    """Written with the other sign."""
+    """Whether the numbers are written with the other sign."""
     in_cell: Literal["number", "bar", "shade"] = "number"
     """What stands behind each number: nothing, a bar as long as it is large, or a shade as deep."""
     thresholds: tuple[Threshold, ...] = ()
-    """Of several that hold, the first marks the cell."""
+    """The marks of its cells. Where several hold, the first one marks the cell."""
     width: int | None = None
-    """Of its columns, in pixels; as wide as its numbers need without."""
+    """The width of its columns in pixels. Left out, they are as wide as its numbers need."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -310,7 +312,7 @@ class Dress(Part):
 
     numbers: tuple[NumberDress, ...] = ()
     labels: tuple[LabelDress, ...] = ()
-    """Captions without."""
+    """How members are called, by hierarchy. Those of others are called by their captions."""
     look: TableLook = "ruled"
     rows: RowForm = "stepped"
     """Whether rows are stepped in below what they stand under, name all of it, or have a column for each level."""
@@ -319,7 +321,7 @@ class Dress(Part):
     frozen: Frozen = "both"
     """Which headers stay in view while the table is scrolled."""
     label_width: int | None = None
-    """Of the row headers, in pixels; as wide as they need without."""
+    """The width of the row headers in pixels. Left out, they are as wide as they need to be."""
     silenced: tuple[str, ...] = ()
     """Warnings that are not wanted here any more, by their keys."""
     view: Literal["table", "chart", "both"] = "table"

@@ -62,7 +62,7 @@ def number_words_of(numbers: NumberDress) -> str:
 def threshold_words(threshold: Threshold, numbers: NumberDress, model: SemanticModel) -> str:
     """A threshold for the legend: "Boardings at least 100,000"."""
     side = "at least" if threshold.side == "at_least" else "at most"
-    amount = f"{threshold.amount:,.10g}"
+    amount = f"{threshold.amount:,.10g}".replace("-", "−")
     if threshold.times is not None:
         caption = shown_measure(threshold.times, model).caption
         amount = caption if threshold.amount == 1 else f"{amount} times {caption}"

@@ -83,7 +83,7 @@ def _check(part: Part, model: SemanticModel) -> None:
         check_level(dimension, hierarchy, limit.level)
         if limit.level != level:
             raise InputError(
-                f'The limit is of level "{limit.level}", where level "{level}" is to be limited.',
+                f"The limit is of level “{limit.level}”, where level “{level}” is to be limited.",
                 "Name the same level.",
             )
     for path in _paths(part):

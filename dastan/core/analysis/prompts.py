@@ -38,7 +38,7 @@ class Answers:
             if each.name == name:
                 return each
         known = [each.name for each in (*self.question.prompts, *self.model.prompts)]
-        raise NotFoundError(f'There is no question "{name}" to ask.', did_you_mean(name, known), code="missing-name")
+        raise NotFoundError(f"There is no question “{name}” to ask.", did_you_mean(name, known), code="missing-name")
 
     def knows(self, name: str) -> bool:
         """Whether there is a prompt of that name."""

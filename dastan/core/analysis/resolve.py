@@ -14,7 +14,7 @@ def find_measure(model: SemanticModel, name: str) -> Measure:
     try:
         return model.measure(name)
     except KeyError:
-        raise missing("Measure", name, f'model "{model.caption}"', (each.name for each in model.measures)) from None
+        raise missing("Measure", name, f"model “{model.caption}”", (each.name for each in model.measures)) from None
 
 
 def find_dimension(model: SemanticModel, name: str) -> Dimension:
@@ -22,7 +22,7 @@ def find_dimension(model: SemanticModel, name: str) -> Dimension:
     try:
         return model.dimension(name)
     except KeyError:
-        raise missing("Dimension", name, f'model "{model.caption}"', (each.name for each in model.dimensions)) from None
+        raise missing("Dimension", name, f"model “{model.caption}”", (each.name for each in model.dimensions)) from None
 
 
 def find_hierarchy(dimension: Dimension, name: str) -> Hierarchy:
@@ -31,13 +31,13 @@ def find_hierarchy(dimension: Dimension, name: str) -> Hierarchy:
         if each.name == name:
             return each
     known = (each.name for each in dimension.hierarchies)
-    raise missing("Hierarchy", name, f'dimension "{dimension.caption}"', known)
+    raise missing("Hierarchy", name, f"dimension “{dimension.caption}”", known)
 
 
 def check_level(dimension: Dimension, hierarchy: Hierarchy, level: str) -> None:
     """Raises NotFoundError when the hierarchy has no such level."""
     if level not in hierarchy.levels:
-        raise missing("Level", level, f'hierarchy "{hierarchy.name}" of "{dimension.caption}"', hierarchy.levels)
+        raise missing("Level", level, f"hierarchy “{hierarchy.name}” of “{dimension.caption}”", hierarchy.levels)
 
 
 def find_attribute(dimension: Dimension, name: str) -> Attribute:
@@ -45,7 +45,7 @@ def find_attribute(dimension: Dimension, name: str) -> Attribute:
     for each in dimension.attributes:
         if each.name == name:
             return each
-    raise missing("Attribute", name, f'dimension "{dimension.caption}"', (each.name for each in dimension.attributes))
+    raise missing("Attribute", name, f"dimension “{dimension.caption}”", (each.name for each in dimension.attributes))
 
 
 def missing(kind: str, name: str, where: str, known: Iterable[str]) -> NotFoundError:
@@ -53,5 +53,5 @@ def missing(kind: str, name: str, where: str, known: Iterable[str]) -> NotFoundE
     names = tuple(known)
     details = {"name": name, "kind": kind.lower(), "nearest": nearest_name(name, names)}
     return NotFoundError(
-        f'{kind} "{name}" is not in {where}.', did_you_mean(name, names), code="missing-name", details=details
+        f"{kind} “{name}” is not in {where}.", did_you_mean(name, names), code="missing-name", details=details
     )

@@ -16,7 +16,7 @@ def heading_of(at: int, question: Question, model: SemanticModel, members: Membe
     own = question.measures[at]
     if own.view is not None and at and is_same_measure(question.measures[at - 1], own):
         return heading_words(own.view, plain_names(model, members))
-    return shown_measure(own, model, members).caption
+    return caption_after(None, own, model, members)
 
 
 def caption_after(before: PlacedMeasure | None, placed: PlacedMeasure, model: SemanticModel, members: Members) -> str:

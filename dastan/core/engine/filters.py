@@ -128,6 +128,6 @@ def _day(text: str, caption: str) -> date:
         return date.fromisoformat(text)
     except ValueError as exc:
         raise InputError(
-            f'The newest key of {caption}, "{text}", is not a date, so no period can be counted from it.',
+            f"The newest key of {caption}, “{text}”, is not a date, so no period can be counted from it.",
             "Let the calendar's key be a date, or count from today.",
         ) from exc

@@ -110,7 +110,7 @@ def parse_rows(text: str) -> RowFormula:
         at = len(text) if is_at_end or exc.pos_in_stream is None else exc.pos_in_stream
         if further.details["span"][0] > at:
             raise further from exc  # it says more than arithmetic does, and goes wrong later
-        what = f'"{text[at]}" is not expected here' if at < len(text) else "the formula ends too soon"
+        what = f"“{text[at]}” is not expected here" if at < len(text) else "the formula ends too soon"
         raise FormulaError(
             f"The row formula `{text}` cannot be read: {what}, at character {at + 1}.",
             "Write columns (in double quotes if the name has spaces), numbers, + - * / and parentheses.",

@@ -113,7 +113,7 @@ def _member_faults(
     if condition.level is not None and condition.level not in levels:
         yield _missing("Level", "level", condition.level, levels)
     if condition.prompt is not None and not knows_prompt(condition.prompt):
-        yield ConditionFault("prompt", f'There is no question "{condition.prompt}".', "Add it to `prompts`.")
+        yield ConditionFault("prompt", f"There is no question “{condition.prompt}”.", "Add it to `prompts`.")
     if condition.list is not None:
         listed = next((each for each in model.lists if each.name == condition.list), None)
         if listed is None:
@@ -155,7 +155,7 @@ def _value_faults(
     named = [each for each in values if isinstance(each, PromptRef)]
     for each in named:
         if not knows_prompt(each.prompt):
-            yield ConditionFault("values", f'There is no question "{each.prompt}".', "Add it to `prompts`.")
+            yield ConditionFault("values", f"There is no question “{each.prompt}”.", "Add it to `prompts`.")
     if named:
         return
     if operator == "between" and len(values) != 2:
@@ -171,4 +171,4 @@ def _dimension(model: SemanticModel, name: str) -> Dimension | None:
 
 
 def _missing(kind: str, field: str, name: str, known: Iterable[str]) -> ConditionFault:
-    return ConditionFault(field, f'{kind} "{name}" is not in the model.', did_you_mean(name, known), name)
+    return ConditionFault(field, f"{kind} “{name}” is not in the model.", did_you_mean(name, known), name)

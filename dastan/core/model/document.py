@@ -49,7 +49,7 @@ class Column(Part):
     """What is said of a column beyond what its values tell; or how it is worked out from others."""
 
     type: ColumnType | None = None
-    """Of its values; that which they fit without."""
+    """The type of its values. Left out, it is the one that all of them fit."""
     formula: str | None = None
     """Works it out from other columns of the record, and of tables that it leads to: `case when … then … end`."""
     scale: int | None = None
@@ -65,9 +65,9 @@ class GeneratedCalendar(Part):
     """Asks for a table of days, made rather than read."""
 
     first: str | None = None
-    """First day, ISO; without it, the first of January of the earliest date that refers to it."""
+    """First day, ISO. Left out, it is the first of January of the earliest date that refers to it."""
     last: str | None = None
-    """Last day, ISO, inclusive; without it, the end of the year of the latest date that refers to it."""
+    """Last day, ISO, inclusive. Left out, it is the end of the year of the latest date that refers to it."""
     financial_year_starts: int = 1
     """Month (1 to 12) in which the financial year starts; it is named after the year in which it ends."""
 
@@ -77,7 +77,7 @@ class RecordList(Part):
     """How the records of a fact are listed when somebody asks what is behind a number."""
 
     columns: tuple[str, ...] = ()
-    """Those that are shown at first, in this order; all of them without."""
+    """The columns that are shown at first, in this order. Left out, they are all shown."""
     captions: dict[str, str] = field(default_factory=dict)
     """What people call a column."""
     page: str | None = None
@@ -180,7 +180,7 @@ class LayoutRow(Part):
     rule_above: Literal["none", "single"] = "none"
     rule_below: Literal["none", "single", "double"] = "none"
     format: str | None = None
-    """CLDR number pattern; that of the measure without, or of a per cent where rows of one kind are divided."""
+    """CLDR number pattern. Left out, it is the measure's, or a per cent where rows of one kind are divided."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -288,7 +288,7 @@ class Measure(Part):
     format: str = "#,##0"
     """CLDR number pattern."""
     favourable: Literal["more", "less"] | None = None
-    """Whether more of it is good, as of revenue, or less, as of cost; neither without. Changes are marked by it."""
+    """Whether more of it is good (revenue) or less (cost): changes are marked by it. Left out, they are not marked."""
     unit: str = ""
     folder: str = ""
     description: str = ""
@@ -334,7 +334,7 @@ class MemberList(Part):
     dimension: str
     hierarchy: str
     members: tuple[MemberPath, ...] = ()
-    """Without a rule these; with one, those below which its members stand, all without."""
+    """Without a rule: the members. With a rule: only members below these follow it; left out, all do."""
     level: str | None = None
     """Of a rule: the level of its members."""
     where: tuple[Condition, ...] = ()
@@ -342,7 +342,7 @@ class MemberList(Part):
     ranked: Ranking | None = None
     """Of a rule: those of these that come first."""
     over: tuple[Condition, ...] = ()
-    """Of a rule: the records over which its measures are taken; all that its reader may see without."""
+    """Of a rule: the records over which its measures are taken. Left out, they are all that its reader may see."""
     description: str = ""
 
     @property

@@ -82,5 +82,5 @@ def measure_of(part: MeasureOf, model: SemanticModel) -> Measure:
     found = next((each for each in model.measures if each.name == part.measure), None)
     if found is None:
         hint = did_you_mean(part.measure, (each.name for each in model.measures))
-        raise ExpressionError(part, f'There is no measure "{part.measure}".', hint)
+        raise ExpressionError(part, f"There is no measure “{part.measure}”.", hint)
     return found

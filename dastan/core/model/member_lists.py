@@ -33,12 +33,12 @@ def list_faults(each: MemberList, model: SemanticModel) -> Iterator[ConditionFau
     dimension = next((one for one in model.dimensions if one.name == each.dimension), None)
     if dimension is None:
         hint = did_you_mean(each.dimension, (one.name for one in model.dimensions))
-        yield ConditionFault("dimension", f'Dimension "{each.dimension}" is not in the model.', hint, each.dimension)
+        yield ConditionFault("dimension", f"Dimension “{each.dimension}” is not in the model.", hint, each.dimension)
         return
     hierarchy = next((one for one in dimension.hierarchies if one.name == each.hierarchy and one.levels), None)
     if hierarchy is None or hierarchy.is_list:
         hint = did_you_mean(each.hierarchy, (one.name for one in dimension.hierarchies if not one.is_list))
-        message = f'{dimension.caption} has no hierarchy "{each.hierarchy}" whose members can be listed.'
+        message = f"{dimension.caption} has no hierarchy “{each.hierarchy}” whose members can be listed."
         yield ConditionFault("hierarchy", message, hint, each.hierarchy)
         return
     deepest = None if hierarchy.parent_child is not None else len(hierarchy.levels)
@@ -53,7 +53,7 @@ def list_faults(each: MemberList, model: SemanticModel) -> Iterator[ConditionFau
         return
     if each.level not in hierarchy.levels:
         hint = did_you_mean(each.level, hierarchy.levels)
-        yield ConditionFault("level", f'Level "{each.level}" is not in the hierarchy.', hint, each.level)
+        yield ConditionFault("level", f"Level “{each.level}” is not in the hierarchy.", hint, each.level)
         return
     yield from _rule_faults(each, model)
     if any(name == each.name for name in lists_behind(each, model)):
@@ -87,7 +87,7 @@ def _rule_faults(each: MemberList, model: SemanticModel) -> Iterator[ConditionFa
         if all(one.name != each.ranked.measure for one in model.measures):
             hint = did_you_mean(each.ranked.measure, (one.name for one in model.measures))
             name = each.ranked.measure
-            yield ConditionFault("ranked", f'Measure "{name}" is not in the model.', hint, name)
+            yield ConditionFault("ranked", f"Measure “{name}” is not in the model.", hint, name)
         if not each.ranked.amount > 0:
             yield ConditionFault("ranked", f"“{each.caption}” has no members.", "Give an amount above zero.")
 

@@ -23,8 +23,8 @@ def paths_from_top(keys: Sequence[Key], parents: Sequence[Key], dimension: str) 
             if at in trail:
                 circle = [*trail[trail.index(at) :], at]
                 raise ModelError(
-                    f'In dimension "{dimension}" parents go round in a circle: '
-                    + " is below ".join(f'"{keys[each]}"' for each in circle) + ".",
+                    f'In dimension “{dimension}” parents go round in a circle: '
+                    + " is below ".join(f'“{keys[each]}”' for each in circle) + ".",
                     "Give one of these rows another parent, or none.",
                 )  # fmt: skip
             trail.append(at)

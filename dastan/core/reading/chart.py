@@ -5,7 +5,7 @@ Nothing is computed anew but *others*, where there are too many members to draw 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -25,6 +25,8 @@ MOST_BARS = 60
 MOST_SERIES = 12
 MOST_HEAT_SERIES = 60
 MOST_MEASURES = 3
+ON_ONE_SCALE: tuple[ChartForm, ...] = ("bars", "stacked", "shares", "lines", "areas")
+STACKS: tuple[ChartForm, ...] = ("stacked", "shares")
 """Each measure has a panel and a scale of its own; more could not be read."""
 FEW = 12
 DWARFS = 3
@@ -40,11 +42,13 @@ class ChartHeader:
     lines: tuple[int, ...] = ()
     """The lines of the answer in which its figures stand, one for each panel; none for what is added up here."""
     is_others: bool = False
+    measure: int | None = None
+    """Of a series: its measure, where several stand on one scale; its caption is the first then."""
 
 
 @dataclass(frozen=True, slots=True)
 class ChartPanel:
-    """One measure: a line of values for each series, one for each category."""
+    """One measure, or the first of those on one scale: a line of values for each series, one for each category."""
 
     measure: int
     values: tuple[tuple[Number, ...], ...]
@@ -62,6 +66,8 @@ class ChartData:
     series: tuple[ChartHeader, ...]
     panels: tuple[ChartPanel, ...]
     notes: tuple[str, ...]
+    one_scale: bool | None = None
+    """Whether the measures stand on one scale, each a series; None where there is no choice."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -95,8 +101,14 @@ def chart_of(answer: Answer, chart: Chart, model: SemanticModel) -> ChartData:
     form = chart.form if chart.form in forms else forms[0]
     if form == "ring" and axes[1].total is not None:
         leaves[1] = np.array([axes[1].total])  # a ring has one series: the whole of each category
-    measures = answer.measures[: 2 if form == "points" else MOST_MEASURES]
+    can_join = _is_of_one_unit(answer) and form in ON_ONE_SCALE
+    is_stack = form in STACKS and len(leaves[1]) == 1  # of the measures: nothing else could be stacked
+    is_joined = can_join and (chart.one_scale or is_stack)
+    most_measures = 2 if form == "points" else MOST_SERIES if is_joined else MOST_MEASURES
+    measures = answer.measures[:most_measures]
     most_series = 1 if form == "ring" else MOST_HEAT_SERIES if form == "heat" else MOST_SERIES
+    if is_joined:
+        most_series = max(most_series // len(measures), 1)
     # Beside one another, a rest that is far larger would leave nothing to be seen of them.
     most = MOST_CATEGORIES.get(form, MOST_BARS)
     bars = ("bars", "lines", "stacked")
@@ -118,7 +130,26 @@ def chart_of(answer: Answer, chart: Chart, model: SemanticModel) -> ChartData:
         )
     panels = tuple(ChartPanel(at, _values(answer, at, categories, series)) for at in range(len(measures)))
     heads = [_headers(each, answer, len(measures)) for each in (categories, series)]
-    return ChartData(form, forms, along, heads[0], heads[1], panels, tuple(notes))
+    if is_joined:
+        heads[1] = _of_each_measure(heads[1], measures)
+        panels = (ChartPanel(0, tuple(line for each in panels for line in each.values)),)
+    return ChartData(
+        form, forms, along, heads[0], heads[1], panels, tuple(notes), is_joined if can_join and not is_stack else None
+    )
+
+
+def _is_of_one_unit(answer: Answer) -> bool:
+    """Whether there are several measures, and their numbers can be compared."""
+    return len(answer.measures) > 1 and len({(each.unit, "%" in each.format) for each in answer.measures}) == 1
+
+
+def _of_each_measure(series: tuple[ChartHeader, ...], measures: tuple[Measure, ...]) -> tuple[ChartHeader, ...]:
+    """The series of each measure after those of the one before."""
+    return tuple(
+        replace(each, captions=(measure.caption, *(each.captions if len(series) > 1 else ())), measure=at)
+        for at, measure in enumerate(measures)
+        for each in series
+    )
 
 
 def innermost(axis: Axis) -> np.ndarray:
@@ -220,8 +251,8 @@ def _fitting(
     parts = adds_up and all(
         each and (innermost_range(answer, at)[0] or 0) >= 0 for at, each in enumerate(answer.adds_up)
     )
-    if parts and series > 1:
-        fitting += ["stacked", "shares"]
+    if parts and (series > 1 or _is_of_one_unit(answer)):
+        fitting += STACKS
     if parts and is_time:
         fitting.append("areas")
     if len(answer.measures) > 1 and categories > 1:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dastan.core.analysis.captions import hierarchy_caption
+from dastan.core.analysis.captions import day_words, hierarchy_caption
 from dastan.core.analysis.document import Analysis, PlacedMeasure
 from dastan.core.analysis.gestures import FilterMembers, ShowView
 from dastan.core.analysis.made import with_made
@@ -158,12 +158,12 @@ def _unfinished(document: Analysis, answer: Answer, model: SemanticModel, source
         last = source.last_day(own.dimension, (own.members,))
         if last is None or answer.newest is None or last <= answer.newest:
             continue
+        ends = f"{own.caption} is not finished: the data goes to {day_words(answer.newest)}"
         compared = next((each for each in document.question.measures if _is_whole_change(each)), None)
         if compared is not None and isinstance(compared.view, Change):
             yield Warning(
                 "",
-                f"{own.caption} is not finished: the data goes to {answer.newest}, and its changes are on whole "
-                "periods.",
+                f"{ends}, and its changes are on whole periods.",
                 "Compare the same part",
                 ShowView(placed=compared, view=replace(compared.view, same_part=True)),
                 warning_key("unfinished change", own.caption),
@@ -171,7 +171,7 @@ def _unfinished(document: Analysis, answer: Answer, model: SemanticModel, source
             continue
         yield Warning(
             "",
-            f"{own.caption} is not finished: the data goes to {answer.newest}, and the period to {last}.",
+            f"{ends}, and the period to {day_words(last)}.",
             f"Leave out {own.caption}",
             FilterMembers(
                 dimension=own.dimension, hierarchy=own.hierarchy, action="leave_out", members=(own.path,)

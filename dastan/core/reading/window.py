@@ -11,6 +11,7 @@ import numpy as np
 from dastan.core.analysis.document import AxisName, PlacedMember, Under
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis, Header
+from dastan.core.engine.grains import Placement
 from dastan.core.engine.layout import ALL, Lines
 from dastan.core.model.financial_layouts import LaidOutMembers, favour_of_row, pattern_of_row
 from dastan.core.model.joints import ratios, says_of
@@ -53,6 +54,8 @@ class MemberHeader:
     """How numbers are written under it, where it is not as the measure says: of a ratio of members."""
     is_part_filled: bool = False
     """Of a period: the data begins or ends inside of it."""
+    within: tuple[str, ...] = ()
+    """What it stands in above the level that its hierarchy begins at in the table, outermost first."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -243,7 +246,16 @@ def member_header(axis: Axis, header: Header) -> MemberHeader:
         row=_row_of_layout(placement.members, header.code),
         format=RATIO_FORMAT if header.code in ratios(placement.members, header.depth) else None,
         is_part_filled=_is_part_filled(axis, header),
+        within=_within(placement, header),
     )
+
+
+def _within(placement: Placement, header: Header) -> tuple[str, ...]:
+    """Told by members of the level that a hierarchy begins at, where that is not its top one."""
+    members, level = placement.members, placement.members.levels[header.depth]
+    if header.depth != placement.shown_depths[0] or header.depth == 0 or level.keys[header.code] is None:
+        return ()
+    return () if says_of(members, header.depth, header.code) else members.captions_of(header.depth, header.code)[:-1]
 
 
 def _is_part_filled(axis: Axis, header: Header) -> bool:

@@ -33,7 +33,7 @@ from dastan.core.words.scanner import MissError, Scanner
 from dastan.core.words.shapes import path_of
 from dastan.core.words.terms import OPERATORS
 from dastan.core.words.told import ToldReader
-from dastan.core.words.vocabulary import Place, Vocabulary
+from dastan.core.words.vocabulary import LevelPlace, Place, Vocabulary
 
 OFFERED = 6
 """So many members of a hierarchy are offered where one could stand."""
@@ -69,9 +69,9 @@ class ConditionReader:
         def named() -> Condition:
             # A ready-made filter and a member may have one name: what is said of the hierarchy then decides.
             choices: list[Callable[[], Condition]] = [
-                lambda: self.members(action), lambda: self._ready(action), lambda: self._listed(action),
-                lambda: self._told.attribute(action), lambda: self._told.key(action),
-                lambda: self._told.of_measure(action),
+                lambda: self.members(action), lambda: self._ready(action),
+                lambda: self._listed(action), lambda: self._told.attribute(action), lambda: self._told.key(action),
+                lambda: self._told.of_measure(action), lambda: self._named_members(action),
             ]  # fmt: skip
             return self.scanner.longest_of(*choices)
 
@@ -275,6 +275,32 @@ class ConditionReader:
         scan.at = best[0]
         return best[1]
 
+    def _named_members(self, action: Action) -> MemberFilter:
+        """Members behind the name of their dimension, or of one of its levels: "mode Ferry", "line is F2"."""
+        scan = self.scanner
+        # Quietly: a member by itself says the same, and is offered.
+        placeable = self.vocabulary.placeable
+        dimension = scan.name_by(
+            lambda span: self.vocabulary.dimensions.get(fold(span)) or _first(placeable.get(fold(span)))
+        )
+        if dimension is None:
+            raise MissError
+        for each in ("is", "="):
+            scan.has_quietly(each)
+        start, best = scan.skip(), None
+        for own in self.vocabulary.places(self.question):
+            scan.at = start
+            try:
+                found = self._members_of(own, action) if own[0] == dimension else None
+            except MissError:
+                continue
+            if found is not None and (best is None or scan.at > best[0]):
+                best = (scan.at, found)
+        if best is None:
+            raise MissError
+        scan.at = best[0]
+        return best[1]
+
     def _has_bracket_after(self, at: int) -> bool:
         """Whether a hierarchy is named that has no such members."""
         self.scanner.at = at
@@ -352,3 +378,8 @@ class ConditionReader:
     def _known(self, own: Place, captions: list[str]) -> str | None:
         """The last of some captions where, from the top down, they lead somewhere."""
         return captions[-1] if self.vocabulary.member(own, captions) is not None else None
+
+
+def _first(place: LevelPlace | None) -> str | None:
+    """The dimension of a level."""
+    return None if place is None else place[0]

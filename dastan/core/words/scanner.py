@@ -20,7 +20,7 @@ _WORD = re.compile(r"[^\s,;()›“”\"#]+")
 _PUNCTUATION = ",;()"
 _INSIDE = re.compile(r"[,;()]+")
 _QUOTED = re.compile(r"“[^”]*”|\"(\"\"|[^\"])*\"")
-_NUMBER = re.compile(r"-?\d{1,3}(,\d{3})+|-?\d+(\.\d+)?")
+_NUMBER = re.compile(r"[-−]?\d{1,3}(,\d{3})+|[-−]?\d+(\.\d+)?")
 
 
 def _no_constant(text: str) -> object:
@@ -203,7 +203,7 @@ class Scanner:
         if not found:
             raise self.miss("a number", are="kind")
         self.at = found.end()
-        digits = found.group(0).replace(",", "")
+        digits = found.group(0).replace(",", "").replace("−", "-")
         return float(digits) if "." in digits else int(digits)
 
     def first_of(self, *choices: Callable[[], Value]) -> Value:

@@ -221,7 +221,7 @@ def add_person(asked: NewPerson, connection: ConnectionDep, administrator: Admin
     """Adds a person, who comes in by the link that is returned."""
     with transaction(connection):
         if any(asked.sign_in in (each.id, each.sign_in) for each in all_people(connection)):
-            raise ConflictError(f'There is somebody who signs in as "{asked.sign_in}".', "Choose another name.")
+            raise ConflictError(f"There is somebody who signs in as “{asked.sign_in}”.", "Choose another name.")
         put_person(connection, Person(asked.sign_in, asked.sign_in, asked.name), None)
         _note(connection, "person_added", administrator, request, asked.sign_in)
         if asked.signs_on:
@@ -297,7 +297,7 @@ def put_members(
     with transaction(connection):
         group = _group(connection, id)
         if group.claim is not None:
-            raise InputError(f'{group.name} is filled by "{group.claim}" of the provider.', "Fill it by hand first.")
+            raise InputError(f"{group.name} is filled by “{group.claim}” of the provider.", "Fill it by hand first.")
         people = [_person(connection, each).id for each in asked.people]
         set_members(connection, id, people)
         _note(connection, "group_changed", administrator, request, f"{group.name}: {', '.join(people) or 'nobody'}")
@@ -311,7 +311,7 @@ def fill(
     with transaction(connection):
         group = _group(connection, id)
         fill_group(connection, id, asked.claim)
-        how = f'filled by "{asked.claim}" of the provider' if asked.claim is not None else "filled by hand"
+        how = f"filled by “{asked.claim}” of the provider" if asked.claim is not None else "filled by hand"
         _note(connection, "group_changed", administrator, request, f"{group.name}: {how}")
 
 
@@ -323,10 +323,10 @@ def grant(
         made = _grant(asked, connection)
         known = {each.name: _model(each.name, server) for each in server.shelf.places()}
         if made.model not in known:
-            raise NotFoundError(f'There is no model "{made.model}" here.', did_you_mean(made.model, known))
+            raise NotFoundError(f"There is no model “{made.model}” here.", did_you_mean(made.model, known))
         roles = [each.name for each in known[made.model].roles]
         if made.role and made.role not in roles:
-            raise NotFoundError(f'The model has no role "{made.role}".', did_you_mean(made.role, roles))
+            raise NotFoundError(f"The model has no role “{made.role}”.", did_you_mean(made.role, roles))
         put_grant(connection, made)
         _note(connection, "granted", administrator, request, _grant_words(made, connection))
 
@@ -399,7 +399,7 @@ def _note(connection: sqlite3.Connection, kind: EventKind, administrator: Person
 def _person(connection: sqlite3.Connection, id: str) -> Person:
     found = find_person(connection, id)
     if found is None:
-        raise NotFoundError(f'There is no person "{id}" here.', "Look at the list again.")
+        raise NotFoundError(f"There is no person “{id}” here.", "Look at the list again.")
     return found
 
 

@@ -215,7 +215,7 @@ def _listing(cell: _Cell, listing: Listing) -> tuple[Measure, tuple[RecordColumn
     chosen = tuple(listing.columns or ())
     known = columns_of(cell.asked.shelved.model, backing.part, cell.questioner.source, chosen)
     if listing.order is not None and listing.order not in [each.name for each in known]:
-        raise InputError(f'There is no column "{listing.order}" in these records.', "Order by one that is listed.")
+        raise InputError(f"There is no column “{listing.order}” in these records.", "Order by one that is listed.")
     if backing.request is None:
         return backing.part, known, None
     shown = tuple(each.name for each in known if each.is_shown)

@@ -171,7 +171,7 @@ class SignOn:
         sign_in = _line(told.get(provider.sign_in_claim)).lower()
         subject = _line(told.get("sub"))
         if not subject or not sign_in:
-            raise SignOnError("unclear", f'it does not tell "{provider.sign_in_claim}"')
+            raise SignOnError("unclear", f"it does not tell “{provider.sign_in_claim}”")
         groups = told.get(provider.groups_claim)
         if isinstance(groups, str):
             groups = [groups]
@@ -193,7 +193,7 @@ class SignOn:
         with httpx2.Client(timeout=_TIMEOUT_S) as client:
             metadata = _fetch(client, f"{issuer.rstrip('/')}/.well-known/openid-configuration")
             if metadata.get("issuer") != issuer:
-                raise SignOnError("unreachable", f'it calls itself "{metadata.get("issuer")}", not "{issuer}"')
+                raise SignOnError("unreachable", f"it calls itself “{metadata.get('issuer')}”, not “{issuer}”")
             try:
                 for each in ("authorization_endpoint", "token_endpoint", "jwks_uri"):
                     safe_address(str(metadata.get(each, "")))

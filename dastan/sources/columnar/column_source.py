@@ -437,7 +437,7 @@ class ColumnSource:
             return self._own_rows(dimension)[0]
         found = relationship_for(self.model, grain.table, dimension, dict(grain.roles))
         if found is None:
-            raise SourceError(f'Dimension "{dimension.caption}" does not reach table "{grain.table}".')
+            raise SourceError(f"Dimension “{dimension.caption}” does not reach table “{grain.table}”.")
         return self.pointers(found.from_table, found.from_column, found.to_table, found.to_column).rows
 
     def _own_rows(self, dimension: Dimension) -> tuple[np.ndarray, np.ndarray]:

@@ -106,7 +106,7 @@ def members_of(
         return build_members(dimension.name, hierarchy.name, columns, row_count, dimension.without_caption, passes)
     except TypeError as exc:
         raise SourceError(
-            f'Dimension "{dimension.caption}" cannot be put in order: a sort column mixes types.',
+            f"Dimension “{dimension.caption}” cannot be put in order: a sort column mixes types.",
             "Let it hold numbers only, or text only.",
         ) from exc
 

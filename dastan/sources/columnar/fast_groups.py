@@ -91,7 +91,7 @@ def summed(aggregate: BaseAggregate, sums: np.ndarray, scale: int | None, presen
     """Sums, empty where `present`, the count of values, is 0. Raises LimitError where a float left all bounds."""
     if scale is None and not np.all(np.isfinite(sums)):
         raise LimitError(
-            f'A sum of "{aggregate.argument}" is too large for a number.', "Divide the column, or narrow the question."
+            f"A sum of “{aggregate.argument}” is too large for a number.", "Divide the column, or narrow the question."
         )
     return Values(sums, scale, present > 0)
 

@@ -62,7 +62,7 @@ def day_numbers(table: TableData, column: str) -> np.ndarray:
             values = values.cast(pa.date32())
     if not (pa.types.is_temporal(values.type) or pa.types.is_null(values.type)):
         raise SourceError(
-            f'Column "{column}" of table "{table.name}" does not hold dates.',
+            f"Column “{column}” of table “{table.name}” does not hold dates.",
             "Let the measure use another column, or declare how the dates are written.",
         )
     days = values.cast(pa.date32()).cast(pa.int32())

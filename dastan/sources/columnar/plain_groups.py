@@ -69,7 +69,7 @@ def _aggregate(
     source: ColumnSource, request: Request, aggregate: BaseAggregate, grouped: RowGroups, scope: Scope
 ) -> Values:
     group, count, table = grouped.group, grouped.count, request.grain.table
-    name = f'"{aggregate.argument}"'
+    name = f"“{aggregate.argument}”"
     if aggregate.kind == "count":
         counts = np.zeros(count, np.int64)
         for rows in slices(len(group)):
@@ -111,7 +111,7 @@ def _balance(
     day_by_row = source.day_by_row(grain, time.name)
     for each in request.condition:
         if has_groups(each) and time.name in dimensions_of(each):
-            refuse_mixed(each, time, f'The balance of "{aggregate.argument}"')
+            refuse_mixed(each, time, f"The balance of “{aggregate.argument}”")
     in_time = tuple(each for each in request.condition if dimensions_of(each) == {time.name})
     calendar = tuple(each for each in request.levels if each.dimension == time.name)
     loaded = source.scope(grain, in_time, calendar, None)
@@ -128,5 +128,5 @@ def _balance(
         LoadedRows(loaded.numbers(), group_rows(levels, loaded.count)),
         grouped,
         scope.numbers(),
-        f'"{aggregate.argument}"',
+        f"“{aggregate.argument}”",
     )

@@ -48,7 +48,7 @@ def check_data(source: ColumnSource) -> tuple[MatchNote, ...]:
     faults = _column_faults(source) + _key_faults(source)
     if faults:
         raise ModelError(
-            f'Model "{source.model.caption}" does not fit its tables.',
+            f"Model “{source.model.caption}” does not fit its tables.",
             "Mend each of these, then open the folder again.",
             details={"faults": faults},
         )
@@ -162,7 +162,7 @@ def _key_faults(source: ColumnSource) -> list[dict[str, str]]:
             faults.append(
                 {
                     "place": f"relationships[{number}].to_column",
-                    "message": f'Key "{key}" stands in {count} rows of "{each.to_table}", so records that point at it '
+                    "message": f"Key “{key}” stands in {count} rows of “{each.to_table}”, so records that point at it "
                     "would count twice.",
                     "hint": f"Leave one row for each {each.to_column}, or point at another column.",
                 }

@@ -105,10 +105,10 @@ def _misfit(values: pa.ChunkedArray, target: pa.DataType, declared: Column, plac
             _cast(pa.chunked_array([pa.array([value.as_py()], values.type)]), target, declared)
         except (pa.ArrowInvalid, pa.ArrowNotImplementedError):
             return SourceError(
-                f'{place.locate(row)}: "{value.as_py()}" in column "{place.column}" is not {_a(declared.type)}.',
-                f'Mend the value, or declare another type for the column at table "{place.table}" in the model.',
+                f"{place.locate(row)}: “{value.as_py()}” in column “{place.column}” is not {_a(declared.type)}.",
+                f"Mend the value, or declare another type for the column at table “{place.table}” in the model.",
             )
-    return SourceError(f'Column "{place.column}" of table "{place.table}" cannot be read as {_a(declared.type)}.')
+    return SourceError(f"Column “{place.column}” of table “{place.table}” cannot be read as {_a(declared.type)}.")
 
 
 def _a(kind: str | None) -> str:
@@ -169,7 +169,7 @@ def _scaled(values: pa.ChunkedArray, place: Place) -> np.ndarray:
             low, high = np.where(has, low, 0), np.where(has, high, 0)
         if np.any(high != (low >> 63)):
             raise SourceError(
-                f'Column "{place.column}" of table "{place.table}" has decimals of more than 18 digits.',
+                f"Column “{place.column}” of table “{place.table}” has decimals of more than 18 digits.",
                 "Declare it as float in the model, or store fewer digits.",
             )
         parts.append(low)
@@ -177,7 +177,7 @@ def _scaled(values: pa.ChunkedArray, place: Place) -> np.ndarray:
 
 
 def _not_a_number(values: pa.ChunkedArray, place: Place) -> SourceError:
-    where = f'Column "{place.column}" of table "{place.table}"'
+    where = f"Column “{place.column}” of table “{place.table}”"
     if pa.types.is_dictionary(values.type):
         values = values.cast(pa.string())
     if pa.types.is_string(values.type):
@@ -185,7 +185,7 @@ def _not_a_number(values: pa.ChunkedArray, place: Place) -> SourceError:
         row = pc.index(pc.fill_null(wrong, False), True).as_py()
         if row >= 0:
             return SourceError(
-                f'{where} is not all numbers: {place.locate(row)} has "{values[row].as_py()}".',
+                f"{where} is not all numbers: {place.locate(row)} has “{values[row].as_py()}”.",
                 "Mend the value (leave it empty if there is none), or let the measure use another column.",
             )
     return SourceError(f"{where} holds no numbers.", "Let the measure use another column, or count instead.")

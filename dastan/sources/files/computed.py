@@ -49,7 +49,7 @@ def work_out(text: str, place: Place, row_count: int, column: Column) -> pa.Chun
     Raises: SourceError for a formula that cannot be read or whose kinds do not go together, with its place; and where a
         number no longer fits 64 bits.
     """
-    where = f'Column "{place.column}" of table "{place.table}"'
+    where = f"Column “{place.column}” of table “{place.table}”"
     try:
         formula, column = parse_column(text), cache(column)
         kind = kind_of(formula, lambda each: _kind(column(each)[0].type))

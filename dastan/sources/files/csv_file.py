@@ -46,7 +46,7 @@ def _decoded(raw: bytes, path: Path, encoding: str) -> str:
     try:
         return raw.decode("utf-8-sig" if encoding.lower().replace("_", "-") == "utf-8" else encoding)
     except (LookupError, TypeError) as exc:
-        raise SourceError(f'{path.name}: "{encoding}" is not a known encoding.', 'Try "utf-8" or "cp1252".') from exc
+        raise SourceError(f"{path.name}: “{encoding}” is not a known encoding.", 'Try "utf-8" or "cp1252".') from exc
     except UnicodeDecodeError as exc:
         line = raw.count(b"\n", 0, exc.start) + 1
         raise SourceError(
@@ -56,7 +56,7 @@ def _decoded(raw: bytes, path: Path, encoding: str) -> str:
         ) from exc
     except (UnicodeError, ValueError) as exc:
         raise SourceError(
-            f'{path.name}: "{encoding}" is no encoding that text can be read by.', 'Try "utf-8" or "cp1252".'
+            f"{path.name}: “{encoding}” is no encoding that text can be read by.", 'Try "utf-8" or "cp1252".'
         ) from exc
 
 
@@ -65,7 +65,7 @@ def _header(text: str, path: Path, delimiter: str) -> list[str]:
     twice = sorted({name for name in names if names.count(name) > 1})
     if twice:
         raise SourceError(
-            f'{path.name}, line 1: column "{twice[0]}" stands there twice.', "Give every column a name of its own."
+            f"{path.name}, line 1: column “{twice[0]}” stands there twice.", "Give every column a name of its own."
         )
     if any(not name.strip() for name in names):
         at = next(place for place, name in enumerate(names, 1) if not name.strip())

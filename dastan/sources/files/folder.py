@@ -139,9 +139,9 @@ def _add_leads(model: SemanticModel, tables: dict[str, TableData]) -> None:
             return found[0].from_column, tables[found[0].to_table], found[0].to_column
         if found:
             roles = " or ".join(each.role for each in found)
-            raise SourceError(f'Table "{table}" leads to "{wanted}" in several roles.', f"Name the role: {roles}.")
+            raise SourceError(f"Table “{table}” leads to “{wanted}” in several roles.", f"Name the role: {roles}.")
         known = [name for each in own for name in (each.role, each.to_table)]
-        raise SourceError(f'Table "{table}" leads to no "{wanted}".', did_you_mean(wanted, known))
+        raise SourceError(f"Table “{table}” leads to no “{wanted}”.", did_you_mean(wanted, known))
 
     working = RLock()
     for name, table in tables.items():
@@ -162,13 +162,13 @@ def _calendar(model: SemanticModel, name: str, declared: Table, tables: dict[str
         dates = _dates_pointing_at(model, name, tables)
         if not dates:
             raise SourceError(
-                f'Calendar "{name}" has no dates to follow.', "Give it `first` and `last`, or a relationship to it."
+                f"Calendar “{name}” has no dates to follow.", "Give it `first` and `last`, or a relationship to it."
             )
         first = first or date(min(dates).year, 1, 1)
         last = last or date(max(dates).year, 12, 31)
     if not first <= last or last.year - first.year > _LONGEST_CALENDAR_YEARS:
         raise SourceError(
-            f'Calendar "{name}" would run from {first} to {last}.', "Give it a sensible `first` and `last`."
+            f"Calendar “{name}” would run from {first} to {last}.", "Give it a sensible `first` and `last`."
         )
     return table_of_arrow(name, declared, calendar_table(first, last, wanted.financial_year_starts))
 
@@ -177,7 +177,7 @@ def _day(text: str | None, name: str) -> date | None:
     try:
         return date.fromisoformat(text) if text is not None else None
     except ValueError as exc:
-        raise SourceError(f'Calendar "{name}": "{text}" is not a date.', "Write YYYY-MM-DD.") from exc
+        raise SourceError(f"Calendar “{name}”: “{text}” is not a date.", "Write YYYY-MM-DD.") from exc
 
 
 def _dates_pointing_at(model: SemanticModel, name: str, tables: dict[str, TableData]) -> list[date]:
@@ -188,7 +188,7 @@ def _dates_pointing_at(model: SemanticModel, name: str, tables: dict[str, TableD
             found = [extremes["min"], extremes["max"]]
             if any(isinstance(value, str | int | float) for value in found):
                 raise SourceError(
-                    f'Column "{each.from_column}" of table "{each.from_table}" points at the calendar "{name}" but '
+                    f"Column “{each.from_column}” of table “{each.from_table}” points at the calendar “{name}” but "
                     "does not hold dates.",
                     "Write its dates as YYYY-MM-DD, or declare how they are written: "
                     f'`columns: {{{each.from_column}: {{type: date, date_format: "%d.%m.%Y"}}}}`.',

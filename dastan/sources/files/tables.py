@@ -61,7 +61,7 @@ class TableData:
         with self._lock:
             if name not in self._columns and name not in self.formulas:
                 if name not in self.names:
-                    raise SourceError(f'Column "{name}" is not in table "{self.name}".', did_you_mean(name, self.names))
+                    raise SourceError(f"Column “{name}” is not in table “{self.name}”.", did_you_mean(name, self.names))
                 declared = self._declared.columns.get(name)
                 self._columns[name] = self._kept(
                     name, lambda: typed(self._read(name), declared, self.place(name), self._is_untyped)
@@ -80,7 +80,7 @@ class TableData:
                     return self._columns[name]
             if name in self._begun:
                 raise SourceError(
-                    f'Column "{name}" of table "{self.name}" is worked out from itself, by way of another table.',
+                    f"Column “{name}” of table “{self.name}” is worked out from itself, by way of another table.",
                     "Take another column in one of the formulas.",
                 )
             self._begun.add(name)
@@ -107,7 +107,7 @@ class TableData:
         if wanted.of is None:
             return self.column(wanted.name), self.place(wanted.name)
         if self.leads_to is None:
-            raise SourceError(f'Table "{self.name}" leads to no other.', "Name a column of its own.")
+            raise SourceError(f"Table “{self.name}” leads to no other.", "Name a column of its own.")
         pointer, other, key = self.leads_to(wanted.of)
         rows = pc.index_in(_plain(self.column(pointer)), value_set=_plain(other.column(key)))
         return other.column(wanted.name).take(rows), other.place(wanted.name)
@@ -174,24 +174,24 @@ def _files(folder: Path, name: str, pattern: str) -> list[Path]:
     root = folder.resolve()
     if Path(pattern).is_absolute() or ".." in Path(pattern).parts:
         raise SourceError(
-            f'Table "{name}": the file "{pattern}" lies outside the folder.', "Put it into the model's folder."
+            f"Table “{name}”: the file “{pattern}” lies outside the folder.", "Put it into the model's folder."
         )
     files = sorted(each for each in root.glob(pattern) if each.is_file())
     if not files:
         there = [str(each.relative_to(root)) for each in root.iterdir() if each.suffix.lower() in (".csv", ".parquet")]
         raise SourceError(
-            f'Table "{name}": there is no file "{pattern}" in {folder.name or folder}.',
+            f"Table “{name}”: there is no file “{pattern}” in {folder.name or folder}.",
             did_you_mean(pattern, there) or "The folder holds no CSV or Parquet file.",
         )
     outside = [each for each in files if not each.resolve().is_relative_to(root)]
     if outside:
         raise SourceError(
-            f'Table "{name}": {outside[0].name} is a link that leads out of the folder.',
+            f"Table “{name}”: {outside[0].name} is a link that leads out of the folder.",
             "Put the file itself into the model's folder.",
         )
     kinds = {each.suffix.lower() for each in files}
     if len(kinds) > 1 or not kinds <= {".csv", ".parquet", ".txt", ".tsv"}:
-        raise SourceError(f'Table "{name}": "{pattern}" is not CSV or Parquet.', "Name .csv or .parquet files.")
+        raise SourceError(f"Table “{name}”: “{pattern}” is not CSV or Parquet.", "Name .csv or .parquet files.")
     return files
 
 
@@ -227,7 +227,7 @@ def _open_parquet(name: str, declared: Table, files: list[Path], pattern: str, s
             return pa.chunked_array([chunk for part in parts for chunk in part.chunks], parts[0].type)
         except (pa.ArrowInvalid, TypeError) as exc:
             raise SourceError(
-                f'Column "{column}" has different types in the files "{pattern}".', "Write them with one type."
+                f"Column “{column}” has different types in the files “{pattern}”.", "Write them with one type."
             ) from exc
 
     return TableData(name, declared, tuple(schema.names), rows, read, lambda row: f"{pattern}, record {row + 1}")

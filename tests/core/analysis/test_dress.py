@@ -22,7 +22,7 @@ from dastan.core.analysis.gestures import (
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.errors import InputError, NotFoundError
 from dastan.documents.read import read_analysis, write_analysis
-from dastan.server.number_format import number_format
+from dastan.exports.number_format import number_format
 from tests.core.asked import STAR, ask, by, question
 
 BOARDINGS = PlacedMeasure(measure="boardings")

@@ -123,9 +123,9 @@ def test_turning_twice_is_nothing_and_turning_once_keeps_all_but_the_axes(docume
 @pytest.mark.parametrize(
     ("gesture", "words"),
     [
-        (PutMeasure(measure="bordings"), 'Did you mean "boardings"'),
-        (PutDimension(dimension="lyne", hierarchy="line", axis="rows"), 'Dimension "lyne" is not in model "Star".'),
-        (PutDimension(**LINE, level="modes", axis="rows"), 'Level "modes" is not in hierarchy "line"'),
+        (PutMeasure(measure="bordings"), "Did you mean “boardings”"),
+        (PutDimension(dimension="lyne", hierarchy="line", axis="rows"), "Dimension “lyne” is not in model “Star”."),
+        (PutDimension(**LINE, level="modes", axis="rows"), "Level “modes” is not in hierarchy “line”"),
         (OpenMember(**LINE, path=("tram", 1, "L1")), "There is nothing below this member."),
         (OpenLevel(**LINE, level="line"), "There is nothing below this level."),
         (FilterMembers(**LINE, action="keep", members=((),)), "A member's path has one key per level"),
@@ -147,7 +147,7 @@ def test_what_the_model_no_longer_has_can_be_dropped_and_the_rest_stays() -> Non
         ),
         openings=(Opening(**LINE, levels=("mode",)),),
     )
-    with pytest.raises(NotFoundError, match='Measure "gone"'):
+    with pytest.raises(NotFoundError, match="Measure “gone”"):
         apply_gesture(stale, SwapAxes(), SOURCE.model)
     mended = apply_gesture(stale, DropMissing(), SOURCE.model)
     assert names(mended) == (["taps"], ["line"], [])
@@ -156,7 +156,7 @@ def test_what_the_model_no_longer_has_can_be_dropped_and_the_rest_stays() -> Non
 
 def test_a_dimension_that_reaches_no_measure_is_not_put_in_but_stays_when_the_measures_change() -> None:
     band = PutDimension(dimension="band", hierarchy="band", axis="rows")
-    with pytest.raises(InputError, match='Dimension "Band" does not reach the records of "Repairs"'):
+    with pytest.raises(InputError, match="Dimension “Band” does not reach the records of “Repairs”"):
         after(SOURCE, PutMeasure(measure="repairs"), band)
     document = after(
         SOURCE, PutMeasure(measure="taps"), band, PutMeasure(measure="repairs"), TakeMeasure(measure="taps")

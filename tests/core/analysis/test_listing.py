@@ -199,7 +199,7 @@ def test_an_analysis_opens_without_a_list_that_has_lost_its_sense() -> None:
     # Without the list that its filter names it opens with the rest, and says which is gone.
     bare, missing = fitted(replace(document, lists=()), STAR.model)
     assert not bare.question.filters
-    assert [each.text for each in missing] == ['List "list_busiest" is not in the model.']
+    assert [each.text for each in missing] == ["List “list_busiest” is not in the model."]
 
 
 def test_it_stands_in_the_list_of_all_that_is_made() -> None:

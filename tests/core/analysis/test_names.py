@@ -102,7 +102,7 @@ def test_a_place_or_amount_that_cannot_be_is_told(gesture: Any) -> None:
 
 
 def test_a_document_that_names_what_is_gone_is_told_before_its_gesture() -> None:
-    with pytest.raises(NotFoundError, match='"fars" is not in'):
+    with pytest.raises(NotFoundError, match="“fars” is not in"):
         apply_gesture(question("boardings", rows=(by("fars", "family"),)), PutMeasure(measure="revenue"), STAR.model)
 
 

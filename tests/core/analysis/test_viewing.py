@@ -206,7 +206,7 @@ def test_a_view_is_put_beside_and_in_place_and_back() -> None:
     assert heading_of(1, beside.question, MODEL, STAR.members) == "of the row"
     alone = apply_gesture(document, ShowView(placed=PlacedMeasure(measure="boardings"), view=YEAR), MODEL)
     assert sentence_of(alone, MODEL, STAR.members).text.startswith("Value in the year before of Boardings by")
-    assert heading_of(0, alone.question, MODEL, STAR.members) == "Boardings, its value in the year before"
+    assert heading_of(0, alone.question, MODEL, STAR.members) == "Value in the year before of Boardings"
     back = ShowView(placed=alone.question.measures[0])
     assert apply_gesture(alone, back, MODEL) == document
     assert step_words(alone, back, MODEL, STAR.members) == "showed Boardings"

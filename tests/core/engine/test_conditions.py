@@ -239,7 +239,7 @@ def test_what_is_open_takes_no_condition_that_joins_the_calendar_to_lines() -> N
         (PeriodFilter(dimension="band", unit="year", first=0, last=0), InputError, "not a calendar"),
         (PeriodFilter(dimension="calendar", unit="year", first=1, last=0), InputError, "before it begins"),
         (MeasureFilter(measure="boardings", at=(), operator="more", values=(1,)), InputError, "level"),
-        (ReadyFilter(name="rails"), NotFoundError, "rails_only"), (attribute("team", "equal", PromptRef(prompt="x")), InputError, '"x"'),
+        (ReadyFilter(name="rails"), NotFoundError, "rails_only"), (attribute("team", "equal", PromptRef(prompt="x")), InputError, "“x”"),
     ],
 )  # fmt: skip
 def test_a_condition_that_makes_no_sense_is_refused_with_what_to_do(condition: Any, error: Any, words: str) -> None:

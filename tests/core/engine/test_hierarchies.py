@@ -50,7 +50,7 @@ def test_a_branch_is_filtered_with_everything_below_it() -> None:
 
 
 def test_parents_that_go_round_are_named() -> None:
-    with pytest.raises(ModelError, match='"a" is below "b" is below "a"'):
+    with pytest.raises(ModelError, match="“a” is below “b” is below “a”"):
         paths_from_top(["a", "b"], ["b", "a"], "Account")
 
 

@@ -282,5 +282,5 @@ def test_a_list_has_the_members_that_its_rule_is_of(shard: int) -> None:
 
 def test_the_star_knows_no_list() -> None:
     asked = Analysis(model="star", question=Question(measures=(PlacedMeasure(measure="boardings"),), filters=(KEEP,)))
-    with pytest.raises(Exception, match=r'List "mine" is not in the model'):
+    with pytest.raises(Exception, match=r"List “mine” is not in the model"):
         answer(asked, STAR.model, STAR, rights_of_roles("x", (), STAR.model, TODAY, lambda _: None), TODAY)

@@ -96,13 +96,13 @@ def test_what_can_be_said_is_written_back_the_same(text: str, written: str) -> N
 @pytest.mark.parametrize(
     ("text", "message", "where"),
     [
-        ("boardngs / 2", "There is no measure “boardngs”. Did you mean \"Boardings\"", "boardngs"),
-        ('boardings only "Mod" = "tram"', 'There is no level “Mod”. Did you mean "Mode"?', '"Mod"'),
+        ("boardngs / 2", "There is no measure “boardngs”. Did you mean “Boardings”", "boardngs"),
+        ('boardings only "Mod" = "tram"', 'There is no level “Mod”. Did you mean “Mode”?', '"Mod"'),
         ('boardings only "Mode" = "trm"', "There is no “trm” in Line. Did you mean “tram”?", '"trm"'),
         ("boardings +", "The formula is not finished.", "+"),
         ("boardings taps", "“taps” is not expected here.", "taps"),
         ('"boardings', 'A quote is not closed. Close it with ".', '"'),
-        ("squrt(taps)", 'There is no function squrt. Did you mean "sqrt"?', "squrt"),
+        ("squrt(taps)", 'There is no function squrt. Did you mean “sqrt”?', "squrt"),
         ("round(taps, boardings)", "How many digits to round to is a whole number.", "boardings"),
         ("taps > 3", "This is true or false, and a measure is a number.", "taps > 3"),
         ("taps * (boardings > 3)", "This is true or false, where a number is wanted.", "boardings > 3"),

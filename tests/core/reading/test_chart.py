@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from dastan.core.analysis.document import Chart, Opening
@@ -109,6 +111,31 @@ def test_measures_have_panels_of_their_own_and_points_take_two() -> None:
     assert [each.measure for each in found.panels] == [0, 1]
     assert "points" in found.forms
     assert drawn(question(rows=(by("line", "mode"),))).panels == ()
+
+
+def test_measures_of_one_unit_are_stacked_and_may_stand_on_one_scale() -> None:
+    document = question("boardings", "taps", rows=(by("line", "mode"),))
+    apart = drawn(document)
+    assert (len(apart.panels), apart.one_scale) == (2, False)
+    assert "stacked" in apart.forms
+    one = drawn(document, Chart(one_scale=True))
+    assert (one.form, one.one_scale, len(one.panels)) == ("bars", True, 1)
+    assert captions(one.series) == [each.caption for each in ask(document).measures]
+    assert one.panels[0].values == (apart.panels[0].values[0], apart.panels[1].values[0])
+    # A stack is of all of them, whatever the scale.
+    stacked = drawn(document, Chart(form="stacked"))
+    assert (stacked.panels, stacked.series, stacked.one_scale) == (one.panels, one.series, None)
+    crossed = question("boardings", "taps", rows=(by("line", "mode"),), columns=(by("fare", "family"),))
+    # Where members stand across, it is theirs, but for those who want one scale.
+    assert len(drawn(crossed, Chart(form="stacked")).panels) == 2
+    joined = drawn(crossed, Chart(form="stacked", one_scale=True))
+    assert [(each.measure, each.captions[1:]) for each in joined.series] == [
+        (0, ("a",)), (0, ("b",)), (1, ("a",)), (1, ("b",))
+    ]  # fmt: skip
+    result = ask(document)
+    other = replace(result, measures=(result.measures[0], replace(result.measures[1], unit="km")))
+    found = chart_of(other, Chart(one_scale=True), STAR.model)
+    assert (found.one_scale, len(found.panels), "stacked" in found.forms) == (None, 2, False)
 
 
 def test_a_form_that_does_not_fit_waits() -> None:

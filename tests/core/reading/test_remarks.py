@@ -121,7 +121,7 @@ def test_a_period_that_is_not_finished_is_said_beside_those_that_are(tmp_path: P
         return remarks_of(asked, answer(asked, source.model, source, EVERYTHING, TODAY), source.model, source)
 
     (found,) = said(document)
-    assert found.text == "2025 is not finished: the data goes to 2025-03-10, and the period to 2025-12-31."
+    assert found.text == "2025 is not finished: the data goes to 10 Mar 2025, and the period to 31 Dec 2025."
     # A joint member stands after it, and is no period.
     joint = Joint(name="both", caption="Both", dimension="calendar", hierarchy="calendar", members=((2024,), (2025, 3)))
     joined = replace(document, joints=(joint,))
@@ -146,7 +146,7 @@ def test_a_change_on_a_whole_period_is_said_and_the_same_part_compared(tmp_path:
     # By 10 March the year before had one tap of its three.
     assert in_2025(document) == 3
     (found,) = remarks_of(document, answer(document, source.model, source, EVERYTHING, TODAY), source.model, source)
-    assert found.text == "2025 is not finished: the data goes to 2025-03-10, and its changes are on whole periods."
+    assert found.text == "2025 is not finished: the data goes to 10 Mar 2025, and its changes are on whole periods."
     assert found.gesture is not None
     after = apply_gesture(document, found.gesture, source.model)
     assert in_2025(after) == 1

@@ -202,3 +202,16 @@ def test_what_would_be_refused_is_said_before_it_is_asked() -> None:
     twice = tried(read("boardings by mode then mode"), before, SOURCE.model)
     assert twice.refusal == "Line stands twice in the table. Keep one of the two."
     assert tried(read("boardings by nothing"), before, SOURCE.model).refusal == ""  # it is not understood at all
+
+
+@pytest.mark.parametrize("named", ["mode tram", "line tram", "Mode is tram", "mode = Tram"])
+def test_members_may_stand_behind_the_name_of_what_they_are_of(named: str) -> None:
+    assert understood(f"boardings by team for {named}").filters == (TRAM,)
+
+
+def test_a_number_below_nothing_has_a_minus_and_is_read_back() -> None:
+    condition = AttributeFilter(dimension="line", attribute="colour", operator="more", values=(-1200,))
+    document = Analysis(model="star", question=replace(understood("boardings by mode"), filters=(condition,)))
+    text = sentence_of(document, SOURCE.model, SOURCE.members).text
+    assert "colour more than −1,200" in text
+    assert understood(text).filters == (condition,)

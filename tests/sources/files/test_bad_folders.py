@@ -30,10 +30,10 @@ def message(folder: Path) -> str:
         (SALES.encode().replace(b"Boat,2", b"B\xf6at,2"), "sales.csv, line 4: the text is not utf-8 (byte 0xf6)."),
         ("", "sales.csv is empty."),
         ("\n \n", "sales.csv is empty."),
-        (SALES.replace("Kiosk,1,5.00", "Kiosk,one,5.00"), 'sales.csv, line 6 has "one"'),
-        (SALES.replace("day,line", "line,line"), 'sales.csv, line 1: column "line" stands there twice.'),
+        (SALES.replace("Kiosk,1,5.00", "Kiosk,one,5.00"), 'sales.csv, line 6 has “one”'),
+        (SALES.replace("day,line", "line,line"), 'sales.csv, line 1: column “line” stands there twice.'),
         (SALES.replace("seller", ""), "sales.csv, line 1: column 3 has no name."),
-        (SALES.replace("price", "cost"), 'Column "price" is not in table "sales".'),
+        (SALES.replace("price", "cost"), 'Column “price” is not in table “sales”.'),
         (SALES.replace("2024-02-05", "5 Feb 2024"), 'does not hold dates.'),
     ],
     ids=["ragged", "open quote", "encoding", "empty", "blank", "mixed types", "twice", "no name", "vanished", "date"],
@@ -53,12 +53,12 @@ def test_a_declared_type_that_does_not_fit_names_the_value(tmp_path: Path) -> No
     declared = "{file: sales.csv, columns: {quantity: {type: integer}}}"
     model = MODEL.replace("{file: sales.csv}", declared)
     folder = write_folder(tmp_path, model=model, sales=SALES.replace("Kiosk,1,0.10", "Kiosk,1.5,0.10"))
-    assert 'sales.csv, line 3: "1.5" in column "quantity" is not a whole number.' in message(folder)
+    assert "sales.csv, line 3: “1.5” in column “quantity” is not a whole number." in message(folder)
 
 
 def test_a_line_number_counts_line_breaks_inside_quotes(tmp_path: Path) -> None:
     sales = SALES.replace("T1,Kiosk,3", '"T1","Kiosk\nat the quay",3').replace("Kiosk,4", "Kiosk,four")
-    assert 'sales.csv, line 8 has "four"' in message(write_folder(tmp_path, sales=sales))
+    assert "sales.csv, line 8 has “four”" in message(write_folder(tmp_path, sales=sales))
 
 
 def test_a_parquet_file_cut_short_is_named(tmp_path: Path) -> None:
@@ -74,8 +74,8 @@ def test_a_table_that_vanished_is_named_with_what_there_is(tmp_path: Path) -> No
     folder = write_folder(tmp_path)
     (folder / "lines.csv").rename(folder / "line.csv")
     said = message(folder)
-    assert 'Table "lines": there is no file "lines.csv"' in said
-    assert 'Did you mean "line.csv"' in said
+    assert "Table “lines”: there is no file “lines.csv”" in said
+    assert "Did you mean “line.csv”" in said
 
 
 def test_a_file_outside_the_folder_is_refused(tmp_path: Path) -> None:
@@ -91,7 +91,7 @@ def test_a_folder_without_a_model_says_what_is_needed(tmp_path: Path) -> None:
 def test_a_duplicate_key_on_the_one_side_shows_the_duplicates(tmp_path: Path) -> None:
     folder = write_folder(tmp_path, lines=LINES + "T1,Shore tram again,Tram\n")
     said = message(folder)
-    assert 'Key "T1" stands in 2 rows of "lines"' in said
+    assert "Key “T1” stands in 2 rows of “lines”" in said
     assert "relationships[1].to_column" in said
 
 
@@ -122,11 +122,11 @@ def test_a_model_that_is_not_text_is_refused(tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("page", "words"),
     [
-        ("javascript:alert(1)", '"javascript:alert(1)" is no address of a page.'),
-        ("https://desk.example/{sale", 'The braces of "https://desk.example/{sale" do not name columns.'),
-        ("https://desk.example/{sale.id}", 'The braces of "https://desk.example/{sale.id}" do not name columns.'),
-        ("https://desk.example/{}", 'The braces of "https://desk.example/{}" do not name columns.'),
-        ("https://desk.example/{receipt}", 'Column "receipt" is not in table "sales".'),
+        ("javascript:alert(1)", "“javascript:alert(1)” is no address of a page."),
+        ("https://desk.example/{sale", "The braces of “https://desk.example/{sale” do not name columns."),
+        ("https://desk.example/{sale.id}", "The braces of “https://desk.example/{sale.id}” do not name columns."),
+        ("https://desk.example/{}", "The braces of “https://desk.example/{}” do not name columns."),
+        ("https://desk.example/{receipt}", "Column “receipt” is not in table “sales”."),
     ],
 )
 def test_an_address_of_records_that_cannot_be_made_is_named(tmp_path: Path, page: str, words: str) -> None:

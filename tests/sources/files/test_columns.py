@@ -82,7 +82,7 @@ def test_dates_in_another_order_are_read_as_declared() -> None:
     column = pa.chunked_array([pa.array(["31.12.1969", "01.02.2024", None])])
     declared = Column(type="date", date_format="%d.%m.%Y")
     assert keys_of(typed(column, declared, PLACE, is_untyped=True)) == ["1969-12-31", "2024-02-01", None]
-    with pytest.raises(SourceError, match=r'sales.csv, line 3: "2.30.2024" in column "price" is not a date'):
+    with pytest.raises(SourceError, match=r"sales.csv, line 3: “2.30.2024” in column “price” is not a date"):
         typed(pa.chunked_array([pa.array(["01.02.2024", "2.30.2024"])]), declared, PLACE, is_untyped=True)
 
 

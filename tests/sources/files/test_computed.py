@@ -104,7 +104,7 @@ def test_a_formula_gives_each_record_its_value(text: str, values: list[object]) 
 @pytest.mark.parametrize(
     ("text", "says"),
     [
-        ("n + name", "Column \"made\" of table \"t\": This is a text, where a number is wanted. (Character 5.)"),
+        ("n + name", "Column “made” of table “t”: This is a text, where a number is wanted. (Character 5.)"),
         ("n || 'x'", "This is a number, where a text is wanted. (Character 1.)"),
         ("case when n then 1 end", "This is a number, where true or false is wanted. (Character 11.)"),
         ("coalesce(n, name)", "A number and a text stand where one kind is wanted. (Character 1.)"),
@@ -256,8 +256,8 @@ def test_the_records_tell_the_time_of_a_moment(tmp_path: Path) -> None:
     [
         ("a circle of it", "not expected here"),
         ("size || 'x'", "is worked out from itself: size → size"),
-        ("mode of depots", 'Table "sales" leads to no "depots"'),
-        ("nowhere || 'x'", 'Column "nowhere" is not in table "sales"'),
+        ("mode of depots", "Table “sales” leads to no “depots”"),
+        ("nowhere || 'x'", "Column “nowhere” is not in table “sales”"),
         ("quantity || 'x'", "This is a number, where a text is wanted."),
     ],
 )
@@ -287,7 +287,7 @@ def test_nothing_said_of_a_column_is_a_fault(tmp_path: Path) -> None:
     model = MODEL.replace("sales: {file: sales.csv}", "sales: {file: sales.csv, columns: {quantity: {}}}")
     with pytest.raises(ModelError) as error:
         open_folder(write_folder(tmp_path, model=model))
-    assert 'Nothing is said of column "quantity"' in str(error.value.details)
+    assert "Nothing is said of column “quantity”" in str(error.value.details)
 
 
 def test_a_measure_is_of_a_formula_over_the_columns_of_its_records(tmp_path: Path) -> None:

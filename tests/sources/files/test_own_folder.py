@@ -65,8 +65,8 @@ def test_an_unknown_measure_is_named_with_the_nearest(tmp_path: Path) -> None:
     analysis = ANALYSIS | {"question": {"measures": [{"measure": "taking"}]}}
     code, out, err = query(write_folder(tmp_path), analysis)
     assert (code, out) == (2, "")
-    assert err.splitlines()[0] == 'Measure "taking" is not in model "Tickets sold".'
-    assert 'Did you mean "takings"?' in err
+    assert err.splitlines()[0] == "Measure “taking” is not in model “Tickets sold”."
+    assert "Did you mean “takings”?" in err
 
 
 @pytest.mark.parametrize(
@@ -75,8 +75,8 @@ def test_an_unknown_measure_is_named_with_the_nearest(tmp_path: Path) -> None:
         ("{", "analysis.json, line 1: this is not JSON"),
         ("[]", "analysis.json holds no analysis."),
         ('{"dastan": "analysis/9"}', "analysis.json says `dastan: analysis/9`."),
-        (json.dumps(ANALYSIS | {"questions": {}}), '(questions): "questions" is not a field here.'),
-        (json.dumps({"dastan": "analysis/1"}), '"model" is missing.'),
+        (json.dumps(ANALYSIS | {"questions": {}}), "(questions): “questions” is not a field here."),
+        (json.dumps({"dastan": "analysis/1"}), "“model” is missing."),
     ],
 )
 def test_a_broken_analysis_is_named_with_its_place(tmp_path: Path, analysis: str, words: str) -> None:

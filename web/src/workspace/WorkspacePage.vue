@@ -13,6 +13,7 @@ import ThingMenu from './ThingMenu.vue'
 import CataloguePanel from './catalogue/CataloguePanel.vue'
 import { useDropMonitor, useLanding } from './dragging'
 import SelectionPanel from './SelectionPanel.vue'
+import SkeletonSheet from './SkeletonSheet.vue'
 import WaitLine from './WaitLine.vue'
 import WayBackLine from './WayBackLine.vue'
 import UnkeptLine from './keeping/UnkeptLine.vue'
@@ -194,11 +195,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
           <v-btn variant="flat" color="primary" @click="asking.ask(workspace.unanswered)">Answer</v-btn>
         </div>
         <template v-else-if="workspace.shown">
-          <div v-if="!workspace.answered || (isBare && workspace.isBehind)" class="notice">
-            <p class="first">Arranged, and not yet asked.</p>
-            <p class="soft">Nothing is counted until you ask.</p>
-            <v-btn variant="flat" color="primary" @click="workspace.run">Show it</v-btn>
-          </div>
+          <SkeletonSheet v-if="!workspace.answered || (isBare && workspace.isBehind)" :shown="workspace.shown" />
           <EmptySheet v-else-if="isBare" @write="isWriting = true" />
           <div v-else-if="holdsNothing" class="notice">
             <p class="first">No records are left.</p>

@@ -175,6 +175,8 @@ class SetChart(DressStep):
             return f"drew {_FORMS[chart.form] if chart.form else 'what fits best'}"
         if was.multiples != chart.multiples:
             return "drew small charts" if chart.multiples else "drew one chart"
+        if was.one_scale != chart.one_scale:
+            return "drew the measures on one scale" if chart.one_scale else "drew each measure on its own scale"
         return f"drew along {chart.along}" if chart.along else "drew along what fits best"
 
 

@@ -86,7 +86,11 @@ function putBest(event: KeyboardEvent): void {
         <CatalogueMeasure v-for="measure in found.made" :key="measure.name" :measure="measure" :placed="placedMeasures.has(measure.name)" is-made :best="best === `measure/${measure.name}`" />
         <CatalogueJoint v-for="joint in found.joints" :key="joint.joint.name" :joint="joint" />
       </CatalogueFold>
-      <CatalogueFold v-for="folder in found.folders" :key="folder.caption" :caption="folder.caption" :count="folder.measures.length" :open="isOpen(`folder/${folder.caption}`, openFolders.has(folder.caption))" @turn="turn(`folder/${folder.caption}`, openFolders.has(folder.caption))">
+      <!-- Measures of no folder are listed as they are. -->
+      <template v-for="folder in found.folders.filter((each) => !each.caption)" :key="folder.caption">
+        <CatalogueMeasure v-for="measure in folder.measures" :key="measure.name" :measure="measure" :placed="placedMeasures.has(measure.name)" :best="best === `measure/${measure.name}`" />
+      </template>
+      <CatalogueFold v-for="folder in found.folders.filter((each) => each.caption)" :key="folder.caption" :caption="folder.caption" :count="folder.measures.length" :open="isOpen(`folder/${folder.caption}`, openFolders.has(folder.caption))" @turn="turn(`folder/${folder.caption}`, openFolders.has(folder.caption))">
         <CatalogueMeasure v-for="measure in folder.measures" :key="measure.name" :measure="measure" :placed="placedMeasures.has(measure.name)" :best="best === `measure/${measure.name}`" />
       </CatalogueFold>
       <h2 v-if="found.dimensions.length" class="small-caps">Dimensions</h2>

@@ -19,7 +19,7 @@ import { cellThing, memberThing } from '../things'
 import ChartForms from './ChartForms.vue'
 import ChartTable from './ChartTable.vue'
 import { save, savePicture } from './download'
-import { markOf, markWords, optionOf, panelsOf, type Mark } from './option'
+import { markOf, markWords, measureOf, optionOf, panelsOf, type Mark } from './option'
 
 use([BarChart, HeatmapChart, LineChart, PieChart, ScatterChart, AriaComponent, GridComponent, LegendComponent, MarkPointComponent, TitleComponent, TooltipComponent, VisualMapComponent, LabelLayout, SVGRenderer])
 
@@ -37,7 +37,7 @@ const active = ref<Mark | null>(null)
 let drawing: EChartsType | null = null
 
 const answered = computed(() => props.shown.answered!)
-const chart = computed<Chart>(() => ({ form: null, along: null, multiples: false, ...workspace.document?.dress?.chart }))
+const chart = computed<Chart>(() => ({ form: null, along: null, multiples: false, one_scale: false, ...workspace.document?.dress?.chart }))
 const panels = computed(() => (data.value ? panelsOf(data.value, answered.value.measures, chart.value.multiples) : []))
 const canSplit = computed(() => data.value?.categories.some((each) => each.captions.length > 1) ?? false)
 const picked = computed(() => {
@@ -108,8 +108,9 @@ function meant(mark: Mark) {
 function cellOf(mark: Mark) {
   const { along, categories, series, panels: drawn } = data.value!
   const [category, across] = [categories[mark.category], series[mark.series]]
-  const [one, other] = [category?.lines[mark.panel] ?? -1, across?.lines[mark.panel] ?? -1]
-  const placed = answered.value.measures[drawn[mark.panel]?.measure ?? 0]?.placed ?? null
+  const measure = across?.measure ?? mark.panel
+  const [one, other] = [category?.lines[measure] ?? -1, across?.lines[measure] ?? -1]
+  const placed = measureOf(data.value!, answered.value.measures, mark)?.placed ?? null
   if (!category || !across || one < 0 || other < 0) return null
   const [rows, columns] = along === 'rows' ? [category.members, across.members] : [across.members, category.members]
   const isEmpty = drawn[mark.panel]?.values[mark.series]?.[mark.category] == null
@@ -175,6 +176,10 @@ function split(): void {
   change({ multiples: !chart.value.multiples })
 }
 
+function join(): void {
+  change({ one_scale: !data.value?.one_scale })
+}
+
 function drawn(): string {
   return drawing?.renderToSVGString() ?? ''
 }
@@ -190,6 +195,7 @@ function drawn(): string {
       @form="setForm"
       @turn="turn"
       @split="split"
+      @join="join"
       @svg="save(drawn(), 'chart.svg', 'image/svg+xml')"
       @png="savePicture(drawn(), width, height)"
     />

@@ -2,20 +2,20 @@
 // Behind the drawing stands a table of the same numbers, for those who do not see it.
 import type { ChartData, ShownMeasure } from '@/api/types'
 import { numberWriter } from '../table/format'
-import { pathOf } from './option'
+import { isJoined, measureOf, pathOf } from './option'
 
 const props = defineProps<{ data: ChartData; measures: readonly ShownMeasure[] }>()
 
-function write(panel: ChartData['panels'][number], series: number, category: number): string {
-  const measure = props.measures[panel.measure]
-  return measure ? numberWriter(measure.format)(panel.values[series]?.[category]) : ''
+function write(panel: number, series: number, category: number): string {
+  const measure = measureOf(props.data, props.measures, { panel, series })
+  return measure ? numberWriter(measure.format)(props.data.panels[panel]?.values[series]?.[category]) : ''
 }
 </script>
 
 <template>
   <div class="unseen">
-    <table v-for="panel in data.panels" :key="panel.measure">
-      <caption>{{ measures[panel.measure]?.caption }}</caption>
+    <table v-for="(panel, panelAt) in data.panels" :key="panel.measure">
+      <caption>{{ isJoined(data) ? measures[panel.measure]?.unit : measures[panel.measure]?.caption }}</caption>
       <thead>
         <tr>
           <th scope="col">{{ data.along === 'rows' ? 'Row' : 'Column' }}</th>
@@ -25,7 +25,7 @@ function write(panel: ChartData['panels'][number], series: number, category: num
       <tbody>
         <tr v-for="(each, at) in data.categories" :key="at">
           <th scope="row">{{ pathOf(each) }}</th>
-          <td v-for="(_, series) in data.series" :key="series">{{ write(panel, series, at) }}</td>
+          <td v-for="(_, series) in data.series" :key="series">{{ write(panelAt, series, at) }}</td>
         </tr>
       </tbody>
     </table>

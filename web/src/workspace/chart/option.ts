@@ -2,6 +2,7 @@ import { IN_PART } from '../table/labels'
 import type { EChartsCoreOption } from 'echarts/core'
 import type { ChartData, ChartHeader, ShownMeasure } from '@/api/types'
 import { numberOf, numberWriter, type Value } from '../table/format'
+import { footRoom, groupAxis, labelsOf, leans, memberIn } from './axisLabels'
 import { heat, heatScale } from './heat'
 
 /** What the drawing takes from the page. */
@@ -32,16 +33,14 @@ const SYMBOLS = ['circle', 'rect', 'triangle', 'diamond', 'emptyCircle', 'emptyR
 const DASHES = ['solid', 'dashed', 'dotted'] as const
 const LEGEND_ROOM = 30
 const HEAD_ROOM = 26
-const FOOT_ROOM = 58
 const LEFT_ROOM = 72
+const RIGHT_ROOM = 18
+const POINTS_FOOT_ROOM = 46
 const HEAT_LEFT_ROOM = 150
-const AXIS_LETTERS = 11
 const RING_NAMES = 150
 const LETTER_WIDTH = 6
 // By its name, for the drawing library measures its texts itself.
 const FONT = "'Source Sans 3 Variable', sans-serif"
-const LABEL_WIDTH = 62
-const LEANING_WIDTH = 17
 
 /** Whether it is a period that the data begins or ends inside of. */
 function isInPart(header: ChartHeader | undefined): boolean {
@@ -50,6 +49,17 @@ function isInPart(header: ChartHeader | undefined): boolean {
 
 export function pathOf(header: ChartHeader | undefined): string {
   return `${header?.captions.join(' › ') ?? ''}${isInPart(header) ? IN_PART : ''}`
+}
+
+/** The members that it stands in, without the measure that a series may be of. */
+function membersOf(header: ChartHeader | undefined): string {
+  const isOfMeasure = typeof header?.measure === 'number'
+  return pathOf(header && isOfMeasure ? { ...header, captions: header.captions.slice(1) } : header)
+}
+
+/** Whether several measures stand on one scale, as series. */
+export function isJoined(data: ChartData): boolean {
+  return typeof data.series[0]?.measure === 'number'
 }
 
 /** The panels: one for each measure, and one for each outermost member where small charts are wanted. */
@@ -63,7 +73,7 @@ export function panelsOf(data: ChartData, measures: readonly ShownMeasure[], mul
       measure: measures[measure]!,
       panel,
       // Points name their measures on the axes.
-      caption: [group, data.form !== 'points' && (drawn.length > 1 || !canSplit) ? withUnit(measures[measure]!) : ''].filter(Boolean).join(' · '),
+      caption: [group, data.form !== 'points' && (drawn.length > 1 || !canSplit) ? (isJoined(data) ? measures[measure]!.unit : withUnit(measures[measure]!)) : ''].filter(Boolean).join(' · '),
       places: canSplit ? all.filter((at) => data.categories[at]?.captions[0] === group) : all,
     })),
   )
@@ -73,13 +83,17 @@ function withUnit(measure: ShownMeasure): string {
   return measure.unit ? `${measure.caption} (${measure.unit})` : measure.caption
 }
 
+/** The measure of a mark: its series' own where several stand on one scale. */
+export function measureOf(data: ChartData, measures: readonly ShownMeasure[], mark: Omit<Mark, 'category'>): ShownMeasure | undefined {
+  return measures[data.series[mark.series]?.measure ?? data.panels[mark.panel]?.measure ?? 0]
+}
+
 /** What a screen reader hears of a mark, and a pointer is shown: the full path and the exact number. */
 export function markWords(data: ChartData, measures: readonly ShownMeasure[], mark: Mark): string[] {
-  const measure = measures[data.panels[mark.panel]?.measure ?? 0]
-  const where = [data.categories[mark.category], data.series.length > 1 || (data.series[0]?.members.length ?? 0) > 0 ? data.series[mark.series] : undefined]
-  const path = where.map(pathOf).filter(Boolean).join(' · ')
-  const panels = data.form === 'points' ? data.panels : measure ? [data.panels[mark.panel]!] : []
-  return [path, ...panels.map((panel) => written(measures[panel.measure], panel.values[mark.series]?.[mark.category]))]
+  const where = [data.categories[mark.category], data.series[mark.series]].filter((each) => each?.members.length || each?.is_others)
+  const path = where.map(membersOf).filter(Boolean).join(' · ')
+  const panels = data.form === 'points' ? [...data.panels.keys()] : data.panels[mark.panel] ? [mark.panel] : []
+  return [path, ...panels.map((panel) => written(measureOf(data, measures, { panel, series: mark.series }), data.panels[panel]?.values[mark.series]?.[mark.category]))]
 }
 
 function written(measure: ShownMeasure | undefined, value: Value): string {
@@ -98,7 +112,14 @@ export function optionOf(asked: ChartData, measures: readonly ShownMeasure[], mu
   const hasLegend = data.form === 'ring' ? false : data.series.length > 1 && data.form !== 'heat'
   const isBeside = multiples || data.form === 'ring'
   const leftRoom = data.form === 'heat' && !isBeside ? Math.min(HEAT_LEFT_ROOM, size.width / 4) : LEFT_ROOM
-  const boxes = boxesOf(panels.length, isBeside, size, hasLegend ? LEGEND_ROOM : 4, leftRoom)
+  const isSplit = panels.length > data.panels.length
+  const isPoints = data.form === 'points'
+  // What small charts are headed by is not said below them again.
+  const first = isSplit ? 1 : 0
+  const hasGroups = !isPoints && data.categories.some((each) => each.captions.length > first + 1)
+  const across = acrossOf(panels.length, isBeside, size)
+  const foot = isPoints ? POINTS_FOOT_ROOM : footRoom(panels.some((each) => leans(each.places.length, size.width / across - leftRoom - RIGHT_ROOM)), hasGroups)
+  const boxes = boxesOf(panels.length, across, size, hasLegend ? LEGEND_ROOM : 4, leftRoom, foot)
   const text = { color: ink.soft, fontFamily: FONT, fontSize: 11 }
   const shared = {
     animation: !window.matchMedia('(prefers-reduced-motion: reduce)').matches,
@@ -125,16 +146,16 @@ export function optionOf(asked: ChartData, measures: readonly ShownMeasure[], mu
     },
   }
   if (data.form === 'ring') return { ...shared, series: panels.map((panel, at) => ring(data, panel, at, boxes[at]!, ink, picked)) }
-  const isPoints = data.form === 'points'
+  const groups = isPoints ? [] : panels.flatMap((panel, at) => groupAxis(data, panel.places, boxes[at]!.width, first, at, ink) ?? [])
   const second = measures[data.panels[1]?.measure ?? 0]
   return {
     ...shared,
     grid: boxes.map((box) => ({ left: box.left, top: box.top, width: box.width, height: box.height })),
-    xAxis: panels.map((panel, at) => (isPoints
+    xAxis: [...panels.map((panel, at) => (isPoints
       ? { gridIndex: at, type: 'value', scale: true, name: withUnit(panel.measure), nameLocation: 'middle', nameGap: 26, nameTextStyle: text, axisLabel: { ...text, formatter: shortNumber }, splitLine: { lineStyle: { color: ink.rule, width: 0.6 } } }
-      : { gridIndex: at, type: 'category', data: panel.places.map(String), axisLine: { lineStyle: { color: ink.ink } }, axisTick: { show: false }, axisLabel: { ...text, color: ink.ink, ...labelsOf(data, panel.places, boxes[at]!.width, panels.length > data.panels.length) } })),
+      : { gridIndex: at, type: 'category', data: panel.places.map(String), axisLine: { lineStyle: { color: ink.ink } }, axisTick: { show: false }, axisLabel: { ...text, color: ink.ink, ...labelsOf(data, panel.places, boxes[at]!.width) } })), ...groups],
     yAxis: panels.map((_, at) => (data.form === 'heat'
-      ? { gridIndex: at, type: 'category', inverse: true, data: data.series.map((_, place) => String(place)), axisLine: { show: false }, axisTick: { show: false }, axisLabel: { ...text, formatter: (name: string) => pathFitting(data.series[Number(name)], leftRoom / LETTER_WIDTH) } }
+      ? { gridIndex: at, type: 'category', inverse: true, data: data.series.map((_, place) => String(place)), axisLine: { show: false }, axisTick: { show: false }, axisLabel: { ...text, formatter: (name: string) => memberIn(data.series[Number(name)], leftRoom / LETTER_WIDTH) } }
       : { gridIndex: at, type: 'value', scale: isPoints, ...rangeOf(data, panels, at), name: isPoints && second ? withUnit(second) : '', nameTextStyle: { ...text, align: 'left' }, axisLabel: { ...text, formatter: (value: number) => (data.form === 'shares' ? `${value} %` : shortNumber(value)) }, splitLine: { lineStyle: { color: ink.rule, width: 0.6 } } })),
     visualMap: data.form === 'heat' ? panels.map((panel, at) => heatScale(data, panel, at, boxes[at]!, ink)) : undefined,
     series: panels.flatMap((panel, at): object[] => (data.form === 'heat' ? [heat(data, panel, at, ink)] : data.series.map((_, series) => line(data, panel, at, series, ink, picked)))),
@@ -280,52 +301,21 @@ export interface Box {
   height: number
 }
 
-/** Panels one below the other; small charts side by side. */
-function boxesOf(count: number, isBeside: boolean, size: { width: number; height: number }, top: number, leftRoom: number): Box[] {
-  const across = isBeside ? Math.max(1, Math.min(count, Math.ceil(Math.sqrt((count * size.width) / Math.max(size.height, 1))))) : 1
+/** How many panels stand beside each other: one below the other; small charts side by side. */
+function acrossOf(count: number, isBeside: boolean, size: { width: number; height: number }): number {
+  return isBeside ? Math.max(1, Math.min(count, Math.ceil(Math.sqrt((count * size.width) / Math.max(size.height, 1))))) : 1
+}
+
+function boxesOf(count: number, across: number, size: { width: number; height: number }, top: number, leftRoom: number, foot: number): Box[] {
   const down = Math.ceil(count / across)
   const width = size.width / across
   const height = (size.height - top) / down
   return Array.from({ length: count }, (_, at) => ({
     left: (at % across) * width + leftRoom,
     top: top + Math.floor(at / across) * height + HEAD_ROOM,
-    width: Math.max(40, width - leftRoom - 18),
-    height: Math.max(30, height - HEAD_ROOM - FOOT_ROOM),
+    width: Math.max(40, width - leftRoom - RIGHT_ROOM),
+    height: Math.max(30, height - HEAD_ROOM - foot),
   }))
-}
-
-/** Innermost captions, and below the middle of each group the caption that its members stand under. */
-function labelsOf(data: ChartData, places: readonly number[], width: number, isSplit: boolean) {
-  // Where they do not fit beside each other they lean, and the tooltip tells what they stand under.
-  const leans = places.length * LABEL_WIDTH > width
-  const outer = places.map((place) => (leans ? '' : (data.categories[place]?.captions.slice(isSplit ? 1 : 0, -1).join(' › ') ?? '')))
-  const room = Math.max(1, Math.ceil((places.length * LEANING_WIDTH) / width))
-  const middles = new Set<number>()
-  for (let start = 0; start < outer.length; ) {
-    let end = start
-    while (end < outer.length && outer[end] === outer[start]) end += 1
-    middles.add(Math.floor((start + end - 1) / 2))
-    start = end
-  }
-  return {
-    interval: (at: number) => at % room === 0 || (middles.has(at) && !!outer[at]),
-    rotate: leans ? 38 : 0,
-    rich: { outer: { fontWeight: 600, lineHeight: 17 } },
-    formatter: (name: string, at: number) => {
-      const own = at % room === 0 ? short(data.categories[Number(name)]?.captions.at(-1) ?? '') : ''
-      return middles.has(at) && outer[at] ? `${own}\n{outer|${short(outer[at])}}` : own
-    },
-  }
-}
-
-function short(caption: string, letters = AXIS_LETTERS): string {
-  return caption.length > letters + 3 ? `${caption.slice(0, letters)}…` : caption
-}
-
-/** The whole path where there is room for it; else its own end, which tells it from its neighbours. */
-function pathFitting(header: ChartHeader | undefined, letters: number): string {
-  const path = pathOf(header)
-  return path.length <= letters ? path : short(header?.captions.at(-1) ?? '', letters)
 }
 
 const few = new Intl.NumberFormat('en-GB', { notation: 'compact', maximumFractionDigits: 1 })

@@ -21,6 +21,10 @@ const begun = present.value
 const way = ref<Way>(begun && begun.kind !== 'members' && begun.kind !== 'ready' && begun.kind !== 'group' ? (begun.kind as Way) : 'measure')
 const action = ref<'keep' | 'leave_out'>(begun?.action ?? 'keep')
 const attribute = ref(begun?.kind === 'attribute' ? begun.attribute : (entry.value?.attributes.at(-1)?.name ?? ''))
+const ON = [
+  { value: 'caption', title: 'by name' },
+  { value: 'key', title: 'by key' },
+]
 const on = ref<'key' | 'caption'>(begun?.kind === 'attribute' ? (begun.on ?? 'key') : 'caption')
 const operator = ref<Operator>(begun?.kind === 'attribute' || begun?.kind === 'measure' ? begun.operator : 'more')
 const text = ref(begun?.kind === 'attribute' || begun?.kind === 'measure' ? begun.values.map((each) => (typeof each === 'object' ? '' : String(each))).join('; ') : '')
@@ -108,7 +112,7 @@ function act(wanted: Gesture): void {
           </div>
           <div v-else class="line">
             <v-select v-model="attribute" :items="entry?.attributes.map((each) => ({ value: each.name, title: each.caption })) ?? []" aria-label="Attribute" />
-            <select v-model="on" class="plain" aria-label="Compared by"><option value="caption">by name</option><option value="key">by key</option></select>
+            <v-select v-model="on" :items="ON" aria-label="Compared by" class="by" />
           </div>
           <div class="line">
             <v-select v-model="operator" :items="operators" aria-label="Comparison" />

@@ -21,6 +21,10 @@ const begun = placed.value?.limits?.find((each) => each.level === level.value)
 type Count = 'members' | 'percent_of_members' | 'percent_of_measure'
 const count = ref<Count>(begun?.count ?? 'members')
 const amount = ref(begun?.amount ?? 5)
+const SIDES = [
+  { value: 'largest', title: 'the largest' },
+  { value: 'smallest', title: 'the smallest' },
+]
 const side = ref<'largest' | 'smallest'>(begun?.side ?? 'largest')
 const measures = computed(() => (workspace.catalogue?.folders ?? []).flatMap((folder) => folder.measures.map((each) => ({ value: each.name, title: each.caption }))))
 const by = ref(begun?.by.measure ?? question.value?.measures?.[0]?.measure ?? '')
@@ -50,7 +54,7 @@ function act(wanted: Gesture): void {
       <form class="form" @submit.prevent="isReady && act(gesture)">
         <v-select v-model="count" :items="counts" aria-label="How they are counted" />
         <div class="line">
-          <select v-model="side" class="plain" aria-label="Which"><option value="largest">the largest</option><option value="smallest">the smallest</option></select>
+          <v-select v-model="side" :items="SIDES" aria-label="Which" />
           <v-text-field v-model.number="amount" type="number" min="0" step="any" aria-label="How many" class="short" :suffix="count === 'members' ? '' : '%'" />
           <v-select v-model="level" :items="levels" aria-label="Level" />
         </div>

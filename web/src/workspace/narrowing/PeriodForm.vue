@@ -20,6 +20,10 @@ const withPresent = ref(period !== null && period.first < 0 && period.last === 0
 const unit = ref<Unit>(period?.unit ?? 'year')
 const count = ref(period && period.first < 0 ? -period.first : 1)
 const toDate = ref(period?.to_date ?? false)
+const ANCHORS = [
+  { value: 'today', title: 'today' },
+  { value: 'newest', title: 'the newest day in the data' },
+]
 const anchor = ref<'today' | 'newest'>(period?.anchor ?? 'today')
 const action = ref<'keep' | 'leave_out'>(props.present?.action ?? 'keep')
 const first = ref('')
@@ -60,7 +64,7 @@ const gesture = computed<Gesture>(() => ({ kind: 'put_filter', condition: condit
     <template v-if="kind !== 'dates'">
       <label v-if="kind === 'last'"><input v-model="withPresent" type="checkbox" /> and this one</label>
       <label><input v-model="toDate" type="checkbox" /> {{ kind === 'this' ? 'only so far' : 'only as far as the same part of it' }}</label>
-      <label>counted from <select v-model="anchor" class="plain"><option value="today">today</option><option value="newest">the newest day in the data</option></select></label>
+      <div class="line"><span class="soft">counted from</span><v-select v-model="anchor" :items="ANCHORS" aria-label="Counted from" /></div>
     </template>
     <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
     <RemainingLine v-if="isReady" :gesture="gesture" :dimension="dimension" />

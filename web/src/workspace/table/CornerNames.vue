@@ -1,11 +1,11 @@
 <script setup lang="ts">
 // The corner names what stands on each axis; the measures, where there are several, stand among them as a group.
 import { computed } from 'vue'
-import type { Phrase, Shown, Thing } from '@/api/types'
+import type { Phrase, Shown, ShownMeasure, Thing } from '@/api/types'
 import DragThing from '../DragThing.vue'
 import { dimensionThing, measureThing, measuresThing } from '../things'
 import WidthEdge from './WidthEdge.vue'
-import { headingOf } from './format'
+import MeasureName from './MeasureName.vue'
 import type { LevelColumn } from './levels'
 
 const props = defineProps<{ shown: Shown; coming: string; hasMeasureRow: boolean; levels?: readonly LevelColumn[] }>()
@@ -14,6 +14,7 @@ const emit = defineEmits<{ edge: [event: PointerEvent] }>()
 interface Name {
   text: string
   thing: Thing
+  measure?: ShownMeasure
 }
 
 const measures = computed<Name[]>(() => {
@@ -21,7 +22,7 @@ const measures = computed<Name[]>(() => {
   const only = found[0]
   if (found.length > 1) return [{ text: 'Measures', thing: measuresThing() }]
   if (!only || props.hasMeasureRow) return []
-  return [{ text: headingOf(only), thing: measureThing(only.placed) }]
+  return [{ text: only.heading, thing: measureThing(only.placed), measure: only }]
 })
 
 function names(axis: 'rows' | 'columns'): Name[] {
@@ -39,7 +40,7 @@ const columnNames = computed(() => names('columns'))
 <template>
   <div class="corner" role="columnheader" aria-label="What stands on the axes">
     <span class="axis-name columns-name">
-      <DragThing v-for="name in columnNames" :key="name.text" :thing="name.thing">{{ name.text }}</DragThing>
+      <DragThing v-for="name in columnNames" :key="name.text" :class="{ measured: name.measure }" :thing="name.thing"><MeasureName v-if="name.measure" :measure="name.measure" /><template v-else>{{ name.text }}</template></DragThing>
     </span>
     <span v-if="levels" class="axis-name level-names">
       <span v-for="column in levels" :key="column.caption" class="level-name" :style="{ width: `${column.width}px` }">
@@ -48,7 +49,7 @@ const columnNames = computed(() => names('columns'))
       </span>
     </span>
     <span v-else class="axis-name rows-name">
-      <DragThing v-for="name in rowNames" :key="name.text" :thing="name.thing">{{ name.text }}</DragThing>
+      <DragThing v-for="name in rowNames" :key="name.text" :class="{ measured: name.measure }" :thing="name.thing"><MeasureName v-if="name.measure" :measure="name.measure" /><template v-else>{{ name.text }}</template></DragThing>
       <span v-if="coming" class="coming">{{ coming }}</span>
     </span>
     <WidthEdge what="the row headers" @draw="emit('edge', $event)" />

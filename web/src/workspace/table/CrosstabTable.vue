@@ -51,6 +51,7 @@ const jumping = ref<string | null>(null)
 
 // A wide crosstab can be turned over like pages, one for each outermost header of its columns.
 const page = ref<{ start: number; count: number } | null>(null)
+const opensPage = ref(false)
 const firstGroup = computed(() => page.value?.start ?? 0)
 // The page stays where it is as long as the columns do: dressing and opening rows change nothing of them.
 watch(answered, (now, before) => now.window.column_count !== before.window.column_count && (page.value = null), { flush: 'sync' })
@@ -277,7 +278,15 @@ function pickRow(event: MouseEvent, row: number, header: RowHeader): void {
   pick(event, 'rows', row, header.member, header.members)
 }
 
+/** The measures outermost, the first of them alone. */
+async function turnByMeasure(): Promise<void> {
+  page.value = null
+  await workspace.act({ kind: 'place_measures', axis: 'columns', at: 0 })
+  opensPage.value = !isInside.value
+}
+
 function turnTo(section: { start: number; count: number } | null): void {
+  opensPage.value = false
   page.value = section && { start: Math.floor(section.start / perGroup.value), count: Math.ceil(section.count / perGroup.value) }
   if (scroller.value) scroller.value.scrollLeft = 0
 }
@@ -359,7 +368,7 @@ function headTop(depth: number): string {
         <div class="body" role="rowgroup" :style="{ height: `${bodyHeight}px` }" @click="atCell($event, goToCell)" @mouseover="atCell($event, showExact)" @contextmenu="atCell($event, openAt)">
           <div v-if="gap.rowAt.value !== null" class="row-gap" role="presentation" :style="{ top: `${gap.rowAt.value * rowHeight}px`, height: `${gap.height.value}px` }">
             <LandingWords v-if="dragging.over" class="row-words" :words="dragging.over.words" />
-            <span v-for="caption in gap.rowMembers.value" :key="caption" class="member" :style="{ paddingLeft: `${24 + gap.indent.value * INDENT}px` }">{{ caption }}</span>
+            <span v-for="each in gap.rowMembers.value" :key="`${each.indent} ${each.caption}`" class="member" :style="{ paddingLeft: `${24 + each.indent * INDENT}px` }">{{ each.caption }}</span>
           </div>
           <TableRow
             v-for="each in shownRows"
@@ -399,7 +408,7 @@ function headTop(depth: number): string {
         </div>
       </div>
     </div>
-    <SectionPager v-if="sheetWidth > available || page" :key="answered.handle" :handle="answered.handle" :shown="page && page.start * perGroup" @turn="turnTo" />
+    <SectionPager v-if="sheetWidth > available || page || opensPage" :key="answered.handle" :handle="answered.handle" :shown="page && page.start * perGroup" :opens="opensPage" :can-part="isInside && perGroup > 1" @turn="turnTo" @part="turnByMeasure" />
     <LegendLine :measures="measures" />
     <DropZones v-if="dragging.isDragging" :header-height="headerHeight" :label-width="label" :rows-fill-sheet="!question?.rows?.length" />
     <JumpSlip v-if="jumping !== null" :begun="jumping" :handle="answered.handle" :from="cells.active.value.row" @land="land" @close="jumping = null; scroller?.focus()" />

@@ -2,7 +2,7 @@
 import type { ShownMeasure } from '@/api/types'
 import DragThing from '../DragThing.vue'
 import { measureThing } from '../things'
-import { headingOf } from './format'
+import MeasureName from './MeasureName.vue'
 
 defineProps<{ measure: ShownMeasure }>()
 
@@ -14,7 +14,7 @@ function titleOf(measure: ShownMeasure): string {
 </script>
 
 <template>
-  <DragThing class="measure-caption" in-grid :thing="measureThing(measure.placed)" :title="titleOf(measure)">{{ headingOf(measure) }}</DragThing>
+  <DragThing class="measure-caption" in-grid :thing="measureThing(measure.placed)" :title="titleOf(measure)"><MeasureName :measure="measure" /></DragThing>
 </template>
 
 <style scoped>

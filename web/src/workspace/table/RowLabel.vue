@@ -5,8 +5,8 @@ import type { RowHeader, ShownMeasure } from '@/api/types'
 import DragThing from '../DragThing.vue'
 import { useWorkspace } from '../store'
 import { dimensionThing, measureThing, memberThing } from '../things'
-import { headingOf } from './format'
-import { WHY_IN_PART, labelOf } from './labels'
+import MeasureName from './MeasureName.vue'
+import { WHY_IN_PART, labelOf, pathOf } from './labels'
 import { INDENT } from './layout'
 import { useMemberToggle } from './useMemberToggle'
 
@@ -21,9 +21,9 @@ const indent = computed(() => `${isFull.value || props.flat ? 0 : props.row.inde
 const caption = computed(() => {
   const own = props.row.member ? labelOf(props.row.member, dress.value) : props.row.caption
   if (!isFull.value) return props.row.member && props.row.caption === props.row.member.caption ? own : props.row.caption
-  return props.row.members.map((each) => labelOf(each, dress.value)).join(' › ')
+  return pathOf(props.row.members, dress.value)
 })
-const title = computed(() => [[...props.row.above, props.row.caption].join(' › '), props.row.member?.says, props.row.member?.is_part_filled && WHY_IN_PART].filter(Boolean).join('\n'))
+const title = computed(() => [[...(props.row.members[0]?.within ?? []), ...props.row.above, props.row.caption].join(' › '), props.row.member?.says, props.row.member?.is_part_filled && WHY_IN_PART].filter(Boolean).join('\n'))
 </script>
 
 <template>
@@ -34,7 +34,7 @@ const title = computed(() => [[...props.row.above, props.row.caption].join(' ›
     <span v-else-if="row.member || measure" class="turn" />
     <span v-if="row.member?.row?.kind === 'blank'" />
     <DragThing v-else-if="row.member" class="caption" in-grid :thing="memberThing(row.member, row.members, 'rows')" :drag="dimensionThing(row.member.dimension, row.member.hierarchy)" @pick="emit('pick', $event)">{{ caption }}</DragThing>
-    <DragThing v-else-if="measure && row.caption === measure.caption" class="caption measure" in-grid :thing="measureThing(measure.placed)">{{ headingOf(measure) }}</DragThing>
+    <DragThing v-else-if="measure && row.caption === measure.caption" class="caption measure" in-grid :thing="measureThing(measure.placed)"><MeasureName :measure="measure" /></DragThing>
     <span v-else class="caption">{{ row.caption }}</span>
   </span>
 </template>

@@ -5,14 +5,16 @@ import { computed, onMounted, ref } from 'vue'
 import { GET, body } from '@/api/client'
 import type { Section } from '@/api/types'
 
-const props = defineProps<{ handle: string; shown: number | null }>()
-const emit = defineEmits<{ turn: [section: Section | null] }>()
+/** `opens`: it turns to the first page by itself. `canPart`: the measures could be turned over one by one. */
+const props = defineProps<{ handle: string; shown: number | null; opens: boolean; canPart: boolean }>()
+const emit = defineEmits<{ turn: [section: Section | null]; part: [] }>()
 const sections = ref<Section[]>([])
 const at = computed(() => sections.value.findIndex((each) => each.start === props.shown))
 const words = computed(() => (at.value < 0 ? 'All columns' : (sections.value[at.value]?.caption ?? '')))
 
 onMounted(async () => {
   sections.value = await body(GET('/api/answers/{handle}/sections', { params: { path: { handle: props.handle } } })).catch(() => [])
+  if (props.opens) turn(0)
 })
 
 function turn(to: number): void {
@@ -21,7 +23,7 @@ function turn(to: number): void {
 </script>
 
 <template>
-  <nav v-if="sections.length > 2" class="pager" aria-label="Pages of columns">
+  <nav v-if="sections.length > 1" class="pager" aria-label="Pages of columns">
     <v-btn :icon="mdiChevronLeft" size="22" aria-label="The page before" :disabled="at < 0" @click="turn(at - 1)" />
     <v-menu>
       <template #activator="{ props: activator }">
@@ -29,6 +31,7 @@ function turn(to: number): void {
       </template>
       <v-list class="slip-list" role="menu" max-height="360">
         <v-list-item role="menuitem" title="All columns" @click="turn(-1)" />
+        <v-list-item v-if="canPart" role="menuitem" title="One measure at a time" @click="emit('part')" />
         <v-list-item v-for="(section, place) in sections" :key="section.start" role="menuitem" :title="section.caption" @click="turn(place)" />
       </v-list>
     </v-menu>

@@ -49,8 +49,12 @@ function figuresOf(text: string): string {
   return figures.includes('.') ? figures.replace(/\.?0+$/, '') : figures
 }
 
+/** What was done to a measure's numbers: scaled, turned; nothing where they are as they are. */
+export function doneTo(measure: ShownMeasure): string {
+  return measure.dress.scale === 'one' && !measure.dress.is_turned ? '' : measure.unit
+}
+
 /** What stands above a measure's numbers: its name, and what was done to them. */
 export function headingOf(measure: ShownMeasure): string {
-  const isPlain = measure.dress.scale === 'one' && !measure.dress.is_turned
-  return isPlain ? measure.heading : `${measure.heading}, ${measure.unit}`
+  return [measure.heading, doneTo(measure)].filter(Boolean).join(', ')
 }

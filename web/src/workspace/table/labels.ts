@@ -11,6 +11,11 @@ export function labelOf(member: MemberHeader, dress: Dress | undefined): string 
   return `${captionOf(member, dress)}${member.is_part_filled ? IN_PART : ''}`
 }
 
+/** Members that stand in each other, and what those of an inner level stand in above. */
+export function pathOf(members: readonly MemberHeader[], dress: Dress | undefined): string {
+  return members.flatMap((each) => [...(each.within ?? []), labelOf(each, dress)]).join(' › ')
+}
+
 function captionOf(member: MemberHeader, dress: Dress | undefined): string {
   const shows = dress?.labels?.find((each) => each.dimension === member.dimension && each.hierarchy === member.hierarchy)?.shows ?? 'captions'
   const key = member.path.at(-1)

@@ -12,6 +12,7 @@ const LETTER_WIDTH = 6.6
 const CELL_PADDING = 24
 const LABEL_PADDING = 40
 const NARROWEST_CELL = 66
+const SHORTEST_NAME = 26
 const WIDEST_MEASURE_HEADER = 165
 const TURN_WIDTH = 15
 const WIDEST_HEAD = 190
@@ -27,6 +28,11 @@ export function rowHeightOf(look: keyof typeof ROW_HEIGHTS | undefined): number 
 export function measureWidth(caption: string, largest: string): number {
   const header = Math.min(caption.length * LETTER_WIDTH, WIDEST_MEASURE_HEADER)
   return Math.max(NARROWEST_CELL, Math.max(largest.length * DIGIT_WIDTH, header) + CELL_PADDING)
+}
+
+/** A column is never so narrow that what was done to its numbers could not be read. */
+export function leastWidth(done: string): number {
+  return done ? Math.round(done.length * LETTER_WIDTH) + CELL_PADDING + SHORTEST_NAME : 0
 }
 
 /** The width that the captions above the columns need, within reason. */

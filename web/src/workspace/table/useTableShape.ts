@@ -1,10 +1,10 @@
 import { computed, type Ref } from 'vue'
 import type { ColumnHeader, NumberFormat, RowHeader, Shown, ShownMeasure } from '@/api/types'
 import { useWorkspace } from '../store'
-import { headingOf, numberWriter, type Value } from './format'
-import { labelOf } from './labels'
+import { doneTo, headingOf, numberWriter, type Value } from './format'
+import { labelOf, pathOf } from './labels'
 import { inRow, layoutRow } from './laidOut'
-import { headWidth, labelWidth, measureWidth, rowHeightOf, stretch } from './layout'
+import { headWidth, labelWidth, leastWidth, measureWidth, rowHeightOf, stretch } from './layout'
 import { LABEL_EDGES, fitted, levelColumns } from './levels'
 
 const SAMPLE_ROWS = 24
@@ -53,7 +53,7 @@ export function useTableShape(shown: Ref<Shown>, available: Ref<number>, drawn: 
   /** How long a row's label is, as it is dressed. */
   function letters(row: RowHeader): number {
     const dress = shown.value.document.dress
-    if (dress?.rows === 'full_paths') return row.members.map((each) => labelOf(each, dress)).join(' › ').length
+    if (dress?.rows === 'full_paths') return pathOf(row.members, dress).length
     return row.member ? labelOf(row.member, dress).length : row.caption.length
   }
 
@@ -104,7 +104,8 @@ export function useTableShape(shown: Ref<Shown>, available: Ref<number>, drawn: 
     naturalWidths.value.map((width, place) => {
       const measure = measures.value[place]
       const given = drawn.value && drawn.value.measure === measure?.name ? drawn.value.width : measure?.dress.width
-      return given ?? Math.round(width * factor.value)
+      const least = measure && hasMeasureRow.value ? leastWidth(doneTo(measure)) : 0
+      return Math.max(least, given ?? Math.round(width * factor.value))
     }),
   )
   const headerDepth = computed(() => {

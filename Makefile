@@ -9,7 +9,7 @@ run: .venv/.run dastan/server/site/index.html
 	@$(PYTHON) -m dastan demo --journeys $(JOURNEYS) --port $(PORT)
 
 test: .venv/.test dastan/server/site/index.html check
-	@bash tests/browser/ensure_chromium.sh
+	@bash tests/ensure_programs.sh
 	$(PYTHON) -m pytest -n 2 --dist loadgroup
 
 # Everything that can be said of the code without running it.
@@ -26,7 +26,7 @@ publish: .venv/.test web/node_modules/.done
 	cd web && npm run --silent api
 
 bench: .venv/.test dastan/server/site/index.html
-	@bash tests/browser/ensure_chromium.sh
+	@bash tests/ensure_programs.sh
 	$(PYTHON) bench/gestures.py
 
 # A crosstab of 1.3 billion possible cells: what it takes.
@@ -43,7 +43,7 @@ bench-made: .venv/.test
 
 # A million rows scrolled, and 100,000 members picked, in the browser.
 bench-large: .venv/.test dastan/server/site/index.html
-	@bash tests/browser/ensure_chromium.sh
+	@bash tests/ensure_programs.sh
 	$(PYTHON) -m bench.large
 
 # Beside DuckDB and Polars, which only this needs, on 1, 10 and 40 million journeys: writes bench/RESULTS.md.

@@ -9,16 +9,18 @@ from functools import cached_property
 from typing import Protocol
 
 from dastan.core.analysis.captions import Members
-from dastan.core.analysis.document import Analysis, AxisName, Dress, PlacedMember
+from dastan.core.analysis.document import Analysis, AxisName, Dress, NumberDress, PlacedMeasure, PlacedMember
 from dastan.core.analysis.dress import Written, written
 from dastan.core.analysis.sentence import dimension_words
 from dastan.core.analysis.view_captions import heading_of
 from dastan.core.analysis.views import is_difference, is_itself
 from dastan.core.engine.answer import Answer
+from dastan.core.engine.watch import Watch
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.pattern import MONEY
 from dastan.core.reading.window import ColumnHeader, MemberHeader, Number, RowHeader, lines_of, window_of
+from dastan.exports.flat import FlatTable
 
 BLOCK = 400
 BLOCK_CELLS = 100_000
@@ -55,8 +57,17 @@ class Selected:
         )
 
 
+@dataclass(frozen=True, slots=True)
+class SeenRow:
+    """A row: what it is of, what stands in its labels, and its values, one for each column."""
+
+    header: RowHeader
+    labels: list[str]
+    values: tuple[Number, ...]
+
+
 class SeenTable:
-    """An answer as a document shows it: rows of column heads, then each row's labels and figures, as texts.
+    """An answer as a document shows it: rows of column heads, then each row's labels and figures.
 
     Args: `dress` is how the table looks now; the answer itself knows none. `only` are the lines that are wanted.
     """
@@ -71,6 +82,7 @@ class SeenTable:
             at for at, each in enumerate(self._whole.columns) if only is None or only.holds(each, "columns")
         ]
         question = document.question
+        self._placed = question.measures
         by_measure = {each.measure: each for each in dress.numbers}
         self._looks = [written(by_measure.get(each, document.dress_of(each)), model) for each in question.measures]
         # A view that has a unit of its own is written so in every row.
@@ -102,12 +114,48 @@ class SeenTable:
             for at in range(depth)
         ]
 
+    @property
+    def newest(self) -> str | None:
+        """The last day that its facts have records of."""
+        return self._answer.newest
+
+    def flat(self) -> FlatTable:
+        """The same numbers flat, each measure under its whole name."""
+        return FlatTable(self._answer, [each.caption for each in self._answer.measures])
+
+    @property
+    def columns(self) -> list[ColumnHeader]:
+        """What each column of figures is of."""
+        return [self._whole.columns[at] for at in self._columns]
+
+    @property
+    def row_count(self) -> int:
+        """How many rows of figures it has, selected or not."""
+        return len(self._answer.row_lines)
+
+    @property
+    def total_rows(self) -> range:
+        """Which rows are the grand total's."""
+        return range(self._answer.row_lines.total_start, self._answer.row_lines.total_end)
+
     def lines(self) -> Iterator[tuple[list[str], list[str]]]:
-        """Each row: its labels and its figures, blank where there is none."""
+        """Each row as texts: its labels and its figures, blank where there is none."""
+        columns = self.columns
+        for row in self.rows():
+            figures = [self._figure(value, row.header, each) for value, each in zip(row.values, columns, strict=True)]
+            yield row.labels, figures
+
+    def rows(self, watch: Watch | None = None) -> Iterator[SeenRow]:
+        """Each row. Its progress is told to a watch, which may take it back: raises CancelledError then."""
         before: list[str] = []
-        count, columns = len(self._answer.row_lines), [self._whole.columns[at] for at in self._columns]
-        step = max(1, min(BLOCK, BLOCK_CELLS // max(len(columns), 1)))
+        count = self.row_count
+        step = max(1, min(BLOCK, BLOCK_CELLS // max(len(self._columns), 1)))
+        if watch is not None:
+            watch.expect(-(-count // step))
         for start in range(0, count, step):
+            if watch is not None:
+                watch.check()
+                watch.note_done()
             rows, cells = lines_of(self._answer, range(start, min(start + step, count)), self._columns)
             for row, values in zip(rows, cells, strict=True):
                 if self._only is not None and not self._only.holds(row, "rows"):
@@ -120,8 +168,34 @@ class SeenTable:
                     )
                     shown = [*("" for _ in labels[:own]), *labels[own:]] if own < len(labels) else labels
                 before = labels
-                figures = [self._figure(value, row, column) for value, column in zip(values, columns, strict=True)]
-                yield shown, figures
+                yield SeenRow(row, shown, values)
+
+    def look(self, row: RowHeader, column: ColumnHeader) -> Written:
+        """How the number is written where a row and a column meet."""
+        at = (row.measure if row.measure is not None else column.measure) or 0
+        said = _said_by(row, column) if self._is_like_rows[at] else None
+        return Written(said, 1, False, "") if said else self._looks[at]
+
+    def placed_in(self, column: ColumnHeader) -> PlacedMeasure | None:
+        """The measure of a column's numbers; None where it is another in each row."""
+        if self._whole.measures_on == "rows" and len(self._placed) > 1:
+            return None
+        return self._placed[column.measure or 0] if self._placed else None
+
+    def numbers_of(self, column: ColumnHeader) -> NumberDress | None:
+        """How the numbers of a column are dressed; None where nothing is said of them, or it is another in each row."""
+        placed = self.placed_in(column)
+        return next((each for each in self._dress.numbers if each.measure == placed), None)
+
+    def is_turned(self, column: ColumnHeader) -> bool:
+        """Whether a column's numbers are written with the other sign."""
+        numbers = self.numbers_of(column)
+        return numbers is not None and numbers.is_turned
+
+    def money(self, row: RowHeader, column: ColumnHeader) -> str:
+        """The unit of money of the number where a row and a column meet."""
+        at = (row.measure if row.measure is not None else column.measure) or 0
+        return self._answer.measures[at].unit if self._answer.measures else ""
 
     def _head(self, column: ColumnHeader) -> list[str]:
         """What a column is of, from the outermost down: members, its measure among them, and where it is a total."""
@@ -195,11 +269,7 @@ class SeenTable:
         return str(key) if shows == "keys" else f"{member.caption} ({key})"
 
     def _figure(self, value: Number, row: RowHeader, column: ColumnHeader) -> str:
-        if value is None:
-            return ""
-        at = (row.measure if row.measure is not None else column.measure) or 0
-        said = _said_by(row, column) if self._is_like_rows[at] else None
-        return figure(value, Written(said, 1, False, "") if said else self._looks[at])
+        return "" if value is None else figure(value, self.look(row, column))
 
 
 def figure(value: Number, look: Written) -> str:

@@ -74,9 +74,9 @@ class Answers:
                 self._asked.popitem(last=False)
         return handle, self._answer(asked, watch)
 
-    def again(self, asked: Asked) -> Answer:
+    def again(self, asked: Asked, watch: Watch | None = None) -> Answer:
         """The answer to a question, computed again where it is no longer kept."""
-        return self._answer(asked, Watch())
+        return self._answer(asked, watch or Watch())
 
     def question(self, handle: str) -> Asked | None:
         """The question that a handle answers, while it is remembered and its model is open; `access` says who may

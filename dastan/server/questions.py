@@ -6,6 +6,9 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from threading import Lock
+from typing import Annotated
+
+from fastapi import Query
 
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import NotFoundError
@@ -19,6 +22,9 @@ class QuestionProgress:
     done: int
     total: int
     place: int | None
+
+
+QuestionName = Annotated[str | None, Query(description="A name by which to follow the question, or take it back.")]
 
 
 class Questions:

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
+from openpyxl import load_workbook
 from playwright.sync_api import Page, expect
 
 from tests.browser.desk import Desk, by_line
@@ -31,8 +32,8 @@ def figures(desk: Desk) -> list[list[str]]:
 
 def test_the_whole_table_what_is_selected_and_one_number_are_copied(desk: Desk) -> None:
     page = desk.page
-    page.get_by_role("button", name="Copy", exact=True).click()
-    page.get_by_role("menuitem", name="The whole table").click()
+    page.get_by_role("button", name="Take away", exact=True).click()
+    page.get_by_role("menuitem", name="Copy the whole table").click()
     expect(
         page.get_by_role("status").filter(has_text="Copied 6 rows and 1 column, with their headers.")
     ).to_be_visible()
@@ -56,7 +57,7 @@ def test_the_whole_table_what_is_selected_and_one_number_are_copied(desk: Desk) 
 
 def test_the_table_is_taken_as_a_file_named_as_the_analysis(desk: Desk, tmp_path: Path) -> None:
     page = desk.page
-    page.get_by_role("button", name="Copy", exact=True).click()
+    page.get_by_role("button", name="Take away", exact=True).click()
     with page.expect_download() as waiting:
         page.get_by_role("menuitem", name="As a CSV file").click()
     assert waiting.value.suggested_filename.endswith(".csv")
@@ -64,6 +65,25 @@ def test_the_table_is_taken_as_a_file_named_as_the_analysis(desk: Desk, tmp_path
     lines = (tmp_path / "taken.csv").read_text(encoding="utf-8").splitlines()
     assert lines[0] == 'Mode,"Taps, records"'
     assert [each.split(",") for each in lines[1:]] == figures(desk)
+
+
+def test_the_table_is_taken_as_a_workbook_that_says_what_it_is(desk: Desk, tmp_path: Path) -> None:
+    page = desk.page
+    page.get_by_role("button", name="Take away", exact=True).click()
+    with page.expect_download() as waiting:
+        page.get_by_role("menuitem", name="As a workbook (XLSX)").click()
+    assert waiting.value.suggested_filename.endswith(".xlsx")
+    waiting.value.save_as(tmp_path / "taken.xlsx")
+    book = load_workbook(tmp_path / "taken.xlsx")
+    rows = [[cell.value for cell in row] for row in book["Table"].iter_rows()]
+    assert rows[0][0] == "Taps by Mode"
+    assert re.fullmatch(
+        r"Varrow Bay Transit · data to \d+ \w+ \d+ · taken on \d+ \w+ \d+ by Ines Calder", str(rows[1][0])
+    )
+    assert rows[3] == ["Mode", "Taps, records"]
+    assert [[each, str(value)] for each, value in rows[4:]] == figures(desk)
+    # Flat, without the total.
+    assert [list(row) for row in book["Data"].iter_rows(values_only=True, min_row=2)] == rows[4:-1]
 
 
 def test_sharing_says_that_it_has_happened(desk: Desk) -> None:

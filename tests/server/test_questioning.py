@@ -4,10 +4,15 @@ from __future__ import annotations
 
 import csv
 import io
+import tempfile
 from collections.abc import Callable
+from pathlib import Path
 
+import pytest
 from fastapi.testclient import TestClient
+from openpyxl import load_workbook
 
+from dastan.exports import workbook
 from tests.server.test_server import built, step
 
 Enter = Callable[[str], TestClient]
@@ -57,8 +62,32 @@ def test_the_table_is_copied_and_taken_as_a_file_as_it_is_seen(signed_in: Enter)
         ["without a line", "5"],
         ["All lines", "11"],
     ]
+    reply = client.post(f"/api/answers/{handle}/table.xlsx?question=own", json={"dress": dress})
+    assert reply.headers["content-type"] == "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+    table = load_workbook(io.BytesIO(reply.content))["Table"]
+    assert [[cell.value for cell in row] for row in table.iter_rows(min_row=5)] == [
+        ["Ferry", 2], ["Tram", 4], ["without a line", 5], ["All lines", 11]
+    ]  # fmt: skip
     # Nobody takes away what another was answered.
-    assert signed_in("tomas").post(f"/api/answers/{handle}/copied", json={"dress": dress}).status_code == 404
+    other = signed_in("tomas")
+    for what in ("copied", "table.csv", "table.xlsx"):
+        assert other.post(f"/api/answers/{handle}/{what}", json={"dress": dress}).status_code == 404
+
+
+def test_a_workbook_larger_than_a_sheet_is_refused_and_leaves_nothing_behind(
+    signed_in: Enter, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    monkeypatch.setattr(tempfile, "tempdir", str(tmp_path))
+    client = signed_in("ines")
+    _, shown = built(client)
+    asked = f"/api/answers/{shown['answered']['handle']}/table.xlsx"
+    monkeypatch.setattr(workbook, "MOST_ROWS", 5)
+    refused = client.post(asked, json={"dress": shown["document"]["dress"]})
+    assert (refused.status_code, refused.json()["code"]) == (413, "limit")
+    assert refused.json()["hint"] == "Take it as a CSV file, or narrow it."
+    monkeypatch.setattr(workbook, "MOST_ROWS", 100)
+    assert client.post(asked, json={"dress": shown["document"]["dress"]}).status_code == 200
+    assert list(tmp_path.iterdir()) == []
 
 
 def test_records_are_searched_ordered_and_paged(signed_in: Enter) -> None:

@@ -9,7 +9,7 @@ from typing import Annotated
 from uuid import uuid4
 
 import orjson
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, StringConstraints
 from starlette.concurrency import run_in_threadpool
 
@@ -46,13 +46,13 @@ from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.looks import begun
+from dastan.server.questions import QuestionName
 from dastan.server.settings import days_ago, now
 from dastan.server.veil import veil
 from dastan.server.workspace import Shown, show, take_step
 
 router = APIRouter(tags=["drafts"], route_class=BoundedRoute)
 
-QuestionName = Annotated[str | None, Query(description="A name by which to follow the question, or take it back.")]
 UNTOUCHED_DAYS = 7
 """An opened draft without a step is forgotten after this long."""
 

@@ -2,25 +2,37 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from datetime import date
+from pathlib import Path
+from sqlite3 import Connection
+from tempfile import TemporaryDirectory
 from typing import Annotated
 
 from fastapi import APIRouter, Request
-from fastapi.responses import StreamingResponse
+from fastapi.responses import FileResponse, StreamingResponse
 from pydantic import BaseModel, Field
+from starlette.background import BackgroundTask
 
+from dastan.core.analysis.captions import day_words
 from dastan.core.analysis.document import AxisName, Dress, PlacedMember
 from dastan.core.analysis.made import with_made
+from dastan.core.analysis.sentence import sentence_of
+from dastan.core.engine.watch import Watch
 from dastan.exports.copied import Copied, copied, csv_of
 from dastan.exports.seen import SeenTable, Selected
+from dastan.exports.workbook import About, write_workbook
 from dastan.records.database import transaction
 from dastan.records.events import note_event
 from dastan.server.access import OwnAnswer, OwnAnswerDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
+from dastan.server.questions import QuestionName
 from dastan.server.routes.session import address_of
 from dastan.server.settings import now
 
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 router = APIRouter(prefix="/api/answers", tags=["answers"], route_class=BoundedRoute)
 
 
@@ -50,14 +62,53 @@ def download(
     asked: Seen, own: OwnAnswerDep, server: ServerDep, connection: ConnectionDep, request: Request
 ) -> StreamingResponse:
     table = _table(own, server, asked.dress)
-    with transaction(connection):
-        about = f"a table of {own.asked.shelved.model.caption}"
-        note_event(connection, now(), "exported", own.reader.person.id, about, address_of(request))
+    _note(own, connection, request)
     return StreamingResponse(csv_of(table), media_type="text/csv; charset=utf-8")
 
 
-def _table(own: OwnAnswer, server: Server, dress: Dress, only: Selected | None = None) -> SeenTable:
+@router.post("/{handle}/table.xlsx", response_class=FileResponse)
+@in_lane(QUESTIONS)
+def workbook(
+    asked: Seen, own: OwnAnswerDep, server: ServerDep, connection: ConnectionDep, request: Request,
+    question: QuestionName = None,
+) -> FileResponse:  # fmt: skip
+    """The table as a workbook. Under the name of a question its progress can be asked, and it can be taken back."""
+    person, caption = own.reader.person, own.reader.shelved.model.caption
+    folder = TemporaryDirectory(prefix="dastan-")
+    try:
+        with server.questions.asked(person.id, question) as watch:
+            table = _table(own, server, asked.dress, watch=watch)
+            with server.admission.running(person.id, watch, f"a workbook of {caption}"):
+                file = Path(folder.name) / "table.xlsx"
+                write_workbook(table, table.flat(), asked.dress, _about(own, asked.dress, table), file, watch)
+        _note(own, connection, request)
+    except BaseException:
+        folder.cleanup()
+        raise
+    return FileResponse(file, media_type=XLSX, background=BackgroundTask(folder.cleanup))
+
+
+def _about(own: OwnAnswer, dress: Dress, table: SeenTable) -> About:
+    """The sentence; and of what data the table is, when it was taken and by whom."""
+    document = replace(own.asked.document, dress=dress)
+    model = with_made(own.reader.shelved.model, document)
+    sentence = sentence_of(document, model, own.reader.members_of(document)).text
+    data = [f"data to {day_words(table.newest)}"] if table.newest is not None else []
+    taken = f"taken on {day_words(date.today().isoformat())} by {own.reader.person.name}"
+    return About(sentence, (model.caption, *data, taken))
+
+
+def _note(own: OwnAnswer, connection: Connection, request: Request) -> None:
+    """Notes that somebody took a table away."""
+    with transaction(connection):
+        about = f"a table of {own.asked.shelved.model.caption}"
+        note_event(connection, now(), "exported", own.reader.person.id, about, address_of(request))
+
+
+def _table(
+    own: OwnAnswer, server: Server, dress: Dress, only: Selected | None = None, watch: Watch | None = None
+) -> SeenTable:
     document = own.asked.document
     model = with_made(own.reader.shelved.model, document)
-    answer = server.answers.again(own.asked)
+    answer = server.answers.again(own.asked, watch)
     return SeenTable(answer, document, dress, model, own.reader.members_of(document), only)

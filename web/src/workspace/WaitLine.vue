@@ -1,15 +1,16 @@
 <script setup lang="ts">
-// A question that takes its time: how far it is, and a way to take it back.
-import { useWorkspace } from './store'
+// Something that takes its time: how far it is, and a way to take it back.
+import type { Waiting } from './waiting'
 
-const workspace = useWorkspace()
+defineProps<{ waiting: Waiting | null }>()
+const emit = defineEmits<{ takeBack: [] }>()
 </script>
 
 <template>
-  <div v-if="workspace.waiting" class="wait" role="status">
-    <v-progress-linear class="line" :model-value="workspace.waiting.share" :indeterminate="!workspace.waiting.share" color="saffron" height="3" />
-    <span class="soft">Still counting{{ workspace.waiting.words }}</span>
-    <v-btn size="small" @click="workspace.takeBack">Take it back</v-btn>
+  <div v-if="waiting" class="wait" role="status">
+    <v-progress-linear class="line" :model-value="waiting.share" :indeterminate="!waiting.share" color="saffron" height="3" />
+    <span class="soft">{{ waiting.doing }}{{ waiting.words }}</span>
+    <v-btn size="small" @click="emit('takeBack')">Take it back</v-btn>
   </div>
 </template>
 

@@ -7,13 +7,13 @@ import { whenSaid } from '@/library/entries'
 import { useProblem } from '@/shell/problem'
 import { useSession } from '@/shell/session'
 import TopStrip from '@/shell/TopStrip.vue'
-import CopyMenu from './CopyMenu.vue'
 import EmptySheet from './EmptySheet.vue'
 import ThingMenu from './ThingMenu.vue'
 import CataloguePanel from './catalogue/CataloguePanel.vue'
 import { useDropMonitor, useLanding } from './dragging'
 import SelectionPanel from './SelectionPanel.vue'
 import SkeletonSheet from './SkeletonSheet.vue'
+import TakeMenu from './TakeMenu.vue'
 import WaitLine from './WaitLine.vue'
 import WayBackLine from './WayBackLine.vue'
 import UnkeptLine from './keeping/UnkeptLine.vue'
@@ -28,6 +28,7 @@ import SentenceBar from './sentence/SentenceBar.vue'
 import { useWorkspace } from './store'
 import CrosstabTable from './table/CrosstabTable.vue'
 import { useSelection } from './table/selection'
+import { useTaking } from './table/taking'
 import { useThingMenu } from './thingMenu'
 import TrailBar from './trail/TrailBar.vue'
 import { isSamePlaced } from './things'
@@ -61,6 +62,7 @@ const making = useMaking()
 const laying = useLaying()
 const listing = useListing()
 const selection = useSelection()
+const taking = useTaking()
 const isFolded = useStorage('dastan-catalogue-folded', false)
 /** Whether the sentence is being written by hand. */
 const isWriting = ref(false)
@@ -175,7 +177,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
         </span>
         <v-btn :disabled="isBare || view === 'chart'" title="How the table looks: its rows, labels and headers" @click="slip = 'look'">Look</v-btn>
         <v-btn :prepend-icon="mdiSwapHorizontal" :disabled="!canTurn" title="Rows become columns, and columns rows" @click="workspace.act({ kind: 'swap_axes' })">Turn</v-btn>
-        <CopyMenu :name="name" :disabled="isBare || view === 'chart'" />
+        <TakeMenu :name="name" :disabled="isBare || view === 'chart'" />
         <span :title="shareWords"><v-btn :disabled="!isOwner" @click="slip = 'share'">Share</v-btn></span>
         <v-btn v-if="opened && opened.may_change" @click="slip = 'copy'">Save a copy</v-btn>
         <v-btn variant="flat" color="primary" @click="slip = 'save'">{{ saveWords }}</v-btn>
@@ -207,7 +209,8 @@ useEventListener('keydown', (event: KeyboardEvent) => {
             <ChartSheet v-if="view !== 'table'" class="view drawn" :shown="workspace.answered" />
           </div>
         </template>
-        <WaitLine />
+        <WaitLine :waiting="workspace.waiting" @take-back="workspace.takeBack" />
+        <WaitLine :waiting="taking.waiting" @take-back="taking.takeBack" />
       </main>
       <MakingPanel v-if="making.isOpen" :key="making.opening" />
       <LayoutPanel v-else-if="laying.isOpen" :key="laying.opening" />

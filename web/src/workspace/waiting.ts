@@ -2,6 +2,8 @@ import { ref, shallowRef } from 'vue'
 import { DELETE, GET } from '@/api/client'
 
 export interface Waiting {
+  /** What is being done: "Still counting". */
+  doing: string
   /** How many in a hundred parts are answered; 0 while that is not known. */
   share: number
   words: string
@@ -22,7 +24,7 @@ export function useWaiting() {
   const question = ref('')
   let count = 0
 
-  async function follow<T>(ask: (question: string) => Promise<T>): Promise<T> {
+  async function follow<T>(ask: (question: string) => Promise<T>, doing = 'Still counting'): Promise<T> {
     const name = `${Date.now().toString(36)}-${(count += 1)}`
     question.value = name
     const timer = window.setInterval(() => void look(name), LOOK_MS)
@@ -41,6 +43,7 @@ export function useWaiting() {
       if (question.value !== of) return
       const isKnown = data && data.total > 0
       waiting.value = {
+        doing,
         share: isKnown ? (100 * data.done) / data.total : 0,
         words: data?.place ? `: ${ordinal(data.place)} in the queue` : isKnown ? `: ${data.done} of ${data.total} parts` : '',
       }

@@ -26,7 +26,7 @@ function counted(count: number, one: string): string {
   return `${count.toLocaleString('en-GB')} ${one}${count === 1 ? '' : 's'}`
 }
 
-/** Takes the table away as it is seen: onto the clipboard, or as a file. */
+/** Takes the table away as it is seen, onto the clipboard. */
 export function useCopying() {
   const workspace = useWorkspace()
   const selection = useSelection()
@@ -66,21 +66,5 @@ export function useCopying() {
     notice.tell(`Copied ${text}.`)
   }
 
-  /** A file of the whole table, named as the analysis is. */
-  async function download(name: string): Promise<void> {
-    const own = asked()
-    if (!own) return
-    try {
-      const found = await body(POST('/api/answers/{handle}/table.csv', { params: { path: own.path }, body: { dress: own.dress }, parseAs: 'blob' }))
-      const link = document.createElement('a')
-      link.href = URL.createObjectURL(found as unknown as Blob)
-      link.download = `${name.replaceAll(/[^\p{L}\p{N} ,.-]/gu, '-').slice(0, 80)}.csv`
-      link.click()
-      URL.revokeObjectURL(link.href)
-    } catch (error) {
-      problem.tell(error, () => download(name))
-    }
-  }
-
-  return { copyTable, copySelected, copyText, download }
+  return { copyTable, copySelected, copyText }
 }

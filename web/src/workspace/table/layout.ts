@@ -18,6 +18,7 @@ const TURN_WIDTH = 15
 const WIDEST_HEAD = 190
 const MOST_STRETCH = 1.75
 const LABEL = { narrowest: 150, widest: 300 }
+const CORNER = { padding: 34, widest: 260 }
 
 /** How high a row is, as the table looks. */
 export function rowHeightOf(look: keyof typeof ROW_HEIGHTS | undefined): number {
@@ -45,6 +46,11 @@ export function headWidth(columns: readonly ColumnHeader[]): number {
 export function labelWidth(rows: readonly RowHeader[], letters: (row: RowHeader) => number): number {
   const longest = rows.map((row) => row.indent * INDENT + letters(row) * LETTER_WIDTH + LABEL_PADDING)
   return Math.round(Math.min(LABEL.widest, Math.max(LABEL.narrowest, ...longest)))
+}
+
+/** The width that the names of what stands on the rows need, within reason. */
+export function cornerWidth(names: readonly string[]): number {
+  return Math.min(CORNER.widest, Math.round(names.join(' › ').length * LETTER_WIDTH + CORNER.padding))
 }
 
 /** How much wider than they need the columns may be to fill the sheet. */

@@ -4,10 +4,12 @@ import { useWorkspace } from '../store'
 import { doneTo, headingOf, numberWriter, type Value } from './format'
 import { labelOf, pathOf } from './labels'
 import { inRow, layoutRow } from './laidOut'
-import { headWidth, labelWidth, leastWidth, measureWidth, rowHeightOf, stretch } from './layout'
+import { cornerWidth, headWidth, labelWidth, leastWidth, measureWidth, rowHeightOf, stretch } from './layout'
 import { LABEL_EDGES, fitted, levelColumns } from './levels'
 
 const SAMPLE_ROWS = 24
+/** Beside the last column. */
+const EDGE = 16
 
 /** The sizes and writers of a table, and how its lines make up rows, columns and totals. */
 export function useTableShape(shown: Ref<Shown>, available: Ref<number>, drawn: Ref<{ measure: string | null; width: number } | null>) {
@@ -67,12 +69,6 @@ export function useTableShape(shown: Ref<Shown>, available: Ref<number>, drawn: 
     const natural = levelColumns(window.value, totals.value?.rows ?? [], workspace.catalogue, dress.value)
     return givenLabel.value ? fitted(natural, givenLabel.value) : natural
   })
-  // The grand total is the longest number of an additive measure, so it sets the width.
-  const label = computed(() => {
-    if (levels.value) return Math.max(levels.value.reduce((sum, each) => sum + each.width, LABEL_EDGES), givenLabel.value || 170)
-    if (givenLabel.value) return givenLabel.value
-    return Math.max(labelWidth([...window.value.rows, ...(totals.value?.rows ?? [])], letters), 170)
-  })
   const naturalWidths = computed(() => {
     const longest = new Array<string>(perGroup.value).fill('')
     const { columns, rows, values } = window.value
@@ -95,11 +91,18 @@ export function useTableShape(shown: Ref<Shown>, available: Ref<number>, drawn: 
       return Math.max(...own.map((caption) => measureWidth(caption, text)))
     })
   })
-  const factor = computed(() => {
-    const needed = naturalWidths.value.reduce((sum, width) => sum + width, 0)
-    const natural = Math.max(needed, headWidth(window.value.columns))
-    return (natural / Math.max(needed, 1)) * stretch(natural * groupCount.value, available.value - label.value - 16)
+  const needed = computed(() => naturalWidths.value.reduce((sum, width) => sum + width, 0))
+  const natural = computed(() => Math.max(needed.value, headWidth(window.value.columns)))
+  // The grand total is the longest number of an additive measure, so it sets the width.
+  const label = computed(() => {
+    if (levels.value) return Math.max(levels.value.reduce((sum, each) => sum + each.width, LABEL_EDGES), givenLabel.value || 170)
+    if (givenLabel.value) return givenLabel.value
+    const own = Math.max(labelWidth([...window.value.rows, ...(totals.value?.rows ?? [])], letters), 170)
+    // The corner names all that stands on the rows where there is room beside the columns.
+    const corner = shown.value.sentence.filter((each) => each.kind === 'dimension' && each.axis === 'rows').map((each) => each.text)
+    return Math.max(own, Math.min(cornerWidth(corner), available.value - EDGE - natural.value * groupCount.value))
   })
+  const factor = computed(() => (natural.value / Math.max(needed.value, 1)) * stretch(natural.value * groupCount.value, available.value - label.value - EDGE))
   const widths = computed(() =>
     naturalWidths.value.map((width, place) => {
       const measure = measures.value[place]

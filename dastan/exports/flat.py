@@ -1,0 +1,71 @@
+"""An answer flat: a row for each innermost cell, with a column for each level and each measure, ready to be asked anew
+elsewhere. Subtotals are left out, for whoever adds up the rest gets them again."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from decimal import Decimal
+
+import numpy as np
+
+from dastan.core.engine.answer import Answer
+from dastan.core.engine.axes import Axis, Header
+from dastan.core.engine.watch import Watch
+from dastan.core.reading.chart import innermost
+from dastan.core.reading.window import member_header
+from dastan.exports.grid import level_columns
+
+Label = str | int | None
+"""What a member is called; a number where its key is one and it is called by it."""
+Value = int | float | Decimal | None
+BLOCK = 20_000
+"""So many rows are worked out between two looks at the watch."""
+
+
+class FlatTable:
+    """Args: `measures` are what the answer's measures are called."""
+
+    def __init__(self, answer: Answer, measures: list[str]) -> None:
+        self._answer = answer
+        self._levels = [(axis, level_columns(axis)) for axis in (answer.rows, answer.columns)]
+        rows, columns = innermost(answer.rows), innermost(answer.columns)
+        self._cells = np.flatnonzero(rows[answer.cell_rows] & columns[answer.cell_columns])
+        self.labels = [
+            axis.placements[place].members.levels[depth].caption
+            for axis, levels in self._levels
+            for place, depth in levels
+        ]
+        self.measures = measures
+
+    def __len__(self) -> int:
+        return len(self._cells)
+
+    def rows(self, watch: Watch) -> Iterator[tuple[list[Label], list[Value]]]:
+        """Each cell's labels and the exact values of all measures. Raises CancelledError."""
+        answer = self._answer
+        known: tuple[dict[int, list[Label]], dict[int, list[Label]]] = ({}, {})
+        watch.expect(-(-len(self) // BLOCK))
+        for at, cell in enumerate(self._cells.tolist()):
+            if at % BLOCK == 0:
+                watch.check()
+                watch.note_done()
+            labels: list[Label] = []
+            for side, entry in enumerate((int(answer.cell_rows[cell]), int(answer.cell_columns[cell]))):
+                own = known[side].get(entry)
+                if own is None:
+                    own = known[side][entry] = self._labels(side, entry)
+                labels += own
+            yield labels, [each.at(cell) for each in answer.values]
+
+    def _labels(self, side: int, entry: int) -> list[Label]:
+        axis, levels = self._levels[side]
+        found = {(each.place, each.depth): _label(axis, each) for each in axis.chain(entry)}
+        return [found.get(each) for each in levels]
+
+
+def _label(axis: Axis, header: Header) -> Label:
+    caption = member_header(axis, header).caption
+    keys = axis.placements[header.place].members.levels[header.depth].keys
+    code = header.code
+    key = keys[code] if code < len(keys) else None
+    return key if isinstance(key, int) and not isinstance(key, bool) and str(key) == caption else caption

@@ -1,0 +1,107 @@
+"""A table as it is seen as a workbook (Office Open XML, ISO/IEC 29500): headers, totals and formats as on screen.
+
+On a second sheet stand the same numbers flat, with a column for each level and each measure.
+
+Rows are written as they are worked out, so that few are held however many there are.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from decimal import Decimal
+from pathlib import Path
+
+import xlsxwriter
+
+from dastan.core.analysis.document import Dress
+from dastan.core.engine.watch import Watch
+from dastan.core.errors import LimitError
+from dastan.exports.cell_format import held_number
+from dastan.exports.flat import FlatTable, Label, Value
+from dastan.exports.seen import SeenTable
+from dastan.exports.workbook_marks import mark
+from dastan.exports.workbook_table import TABLE_STARTS, TableSheet
+
+MOST_ROWS, MOST_COLUMNS = 1_048_576, 16_384
+"""Of a sheet."""
+_OPTIONS = {
+    "constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False, "strings_to_numbers": False,
+}  # fmt: skip
+_WIDEST = 40
+
+
+@dataclass(frozen=True, slots=True)
+class About:
+    """What stands above the table: the sentence; of what data it is, when it was taken, and by whom."""
+
+    sentence: str
+    lines: tuple[str, ...] = ()
+
+
+def check_size(table: SeenTable) -> None:
+    """Raises LimitError for a table that is larger than a sheet can be."""
+    heads = table.heads()
+    rows, columns = TABLE_STARTS + len(heads) + table.row_count, len(heads[0])
+    if rows > MOST_ROWS:
+        raise LimitError(
+            f"The table has {table.row_count:,} rows, and a sheet {MOST_ROWS:,} with what stands above them.",
+            "Take it as a CSV file, or narrow it.",
+        )
+    if columns > MOST_COLUMNS:
+        raise LimitError(
+            f"The table has {columns:,} columns, and a sheet {MOST_COLUMNS:,}.",
+            "Turn it, take it as a CSV file, or narrow it.",
+        )
+
+
+def write_workbook(table: SeenTable, flat: FlatTable, dress: Dress, about: About, file: Path, watch: Watch) -> None:
+    """Writes the file. Raises LimitError before anything is written; CancelledError, after which there is none."""
+    check_size(table)
+    with _book(file) as book:
+        lines = about.lines if len(flat) < MOST_ROWS else (*about.lines, "too many cells for a sheet of them all")
+        book.set_properties({"title": about.sentence[:255], "comments": "\n".join(lines)})
+        sheet = TableSheet(book, table, dress)
+        sheet.write(about.sentence, " · ".join(lines), watch)
+        mark(book, sheet)
+        if len(flat) < MOST_ROWS:
+            _write_flat(book, flat, watch)
+
+
+@contextmanager
+def _book(file: Path) -> Iterator[xlsxwriter.Workbook]:
+    """A workbook that is written to the disk at the end, and not at all where something went wrong."""
+    book = xlsxwriter.Workbook(str(file), _OPTIONS)
+    try:
+        yield book
+    except BaseException:
+        # What was streamed so far goes with it.
+        for each in book.worksheets():
+            each.row_data_fh.close()
+        book.fileclosed = True
+        raise
+    book.close()
+
+
+def _write_flat(book: xlsxwriter.Workbook, flat: FlatTable, watch: Watch) -> None:
+    """The second sheet: values as they are, whatever the table's dress."""
+    sheet = book.add_worksheet("Data")
+    head = book.add_format({"bold": True, "bottom": 1})
+    names = [*flat.labels, *flat.measures]
+    sheet.freeze_panes(1, 0)
+    sheet.autofilter(0, 0, len(flat), len(names) - 1)
+    for at, name in enumerate(names):
+        sheet.write_string(0, at, name, head)
+        sheet.set_column(at, at, min(max(len(name) + 4, 10), _WIDEST))
+    for row, (labels, values) in enumerate(flat.rows(watch), start=1):
+        for at, value in enumerate((*labels, *values)):
+            held = _held(value)
+            if isinstance(held, str):
+                sheet.write_string(row, at, held)
+            elif held is not None:
+                sheet.write_number(row, at, held)
+
+
+def _held(value: Label | Value) -> int | float | str | None:
+    return held_number(value) if isinstance(value, int | float | Decimal) else value

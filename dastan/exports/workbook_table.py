@@ -1,0 +1,160 @@
+"""The first sheet of a workbook: the table as it is seen."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from itertools import groupby
+from typing import Any
+
+import xlsxwriter
+from xlsxwriter.format import Format
+
+from dastan.core.analysis.document import Dress
+from dastan.core.engine.watch import Watch
+from dastan.core.reading.window import RowHeader
+from dastan.exports.cell_format import cell_format, cell_value
+from dastan.exports.seen import STEP, SeenRow, SeenTable
+
+TABLE_STARTS = 3
+"""The rows above the table's heads: the sentence, what it is of, and a blank one."""
+_DEEPEST_OUTLINE, _DEEPEST_INDENT = 7, 15
+_SAMPLE = 300
+"""So many rows say how wide the columns are."""
+_NARROWEST, _WIDEST, _LABELS_WIDEST = 9.0, 32.0, 48.0
+_SOFT = "#6B6470"
+_RULES = {"none": 0, "single": 1, "double": 6}
+
+
+class TableSheet:
+    """Args: `dress` is how the table looks now."""
+
+    def __init__(self, book: xlsxwriter.Workbook, table: SeenTable, dress: Dress) -> None:
+        self.sheet = book.add_worksheet("Table")
+        self.table, self.dress = table, dress
+        self._book = book
+        self._formats: dict[tuple[tuple[str, Any], ...], Format] = {}
+        self._heads = table.heads()
+        self.labels = len(self._heads[0]) - len(table.columns)
+        """How many columns hold the labels."""
+        self.first_row = TABLE_STARTS + len(self._heads)
+        self.last_row = self.first_row + table.row_count - 1
+        self.innermost: list[tuple[int, int]] = []
+        """From where to where rows stand below which there are none."""
+        self._widths = [_NARROWEST] * len(self._heads[0])
+
+    def write(self, title: str, about: str, watch: Watch) -> None:
+        """All of it, row after row. Raises CancelledError."""
+        frozen = self.dress.frozen
+        down, across = frozen in ("both", "columns"), frozen in ("both", "rows")
+        self.sheet.freeze_panes(self.first_row if down else 0, self.labels if across else 0)
+        self.sheet.outline_settings(True, False, False, False)  # what a row sums up stands below it
+        self.sheet.hide_gridlines(2)
+        self.sheet.set_landscape()
+        self.sheet.set_paper(9)  # A4
+        self.sheet.fit_to_pages(1, 0)
+        self.sheet.repeat_rows(TABLE_STARTS, self.first_row - 1)
+        self.sheet.write_string(0, 0, title, self._format(bold=True, font_size=14))
+        self.sheet.write_string(1, 0, about, self._format(font_color=_SOFT))
+        self._write_heads()
+        before: RowHeader | None = None
+        for at, row in enumerate(self.table.rows(watch), start=self.first_row):
+            self._write_row(at, row, at - self.first_row in self.table.total_rows)
+            if before is not None and before.member is not None and row.header.indent <= before.indent:
+                self._note_innermost(at - 1)
+            before = row.header
+        if before is not None and before.member is not None:
+            self._note_innermost(self.last_row)
+        for at, width in enumerate(self._widths):
+            self.sheet.set_column(at, at, min(width, _LABELS_WIDEST if at < self.labels else _WIDEST))
+
+    def _note_innermost(self, row: int) -> None:
+        if self.innermost and self.innermost[-1][1] == row - 1:
+            self.innermost[-1] = (self.innermost[-1][0], row)
+        else:
+            self.innermost.append((row, row))
+
+    def _write_heads(self) -> None:
+        """A caption that heads several columns stands once over all of them."""
+        figures = [line[self.labels :] for line in self._heads]
+        for depth, line in enumerate(self._heads):
+            row, is_last = TABLE_STARTS + depth, depth == len(self._heads) - 1
+            rule = 1 if is_last else 0
+            for at in range(self.labels):
+                self._write_head(row, at, line[at], self._format(bold=True, bottom=rule))
+            for start, end in _runs(
+                [tuple(each[at] for each in figures[: depth + 1]) for at in range(len(figures[0]))]
+            ):
+                caption, place = figures[depth][start], self.labels + start
+                if end - start > 1 and caption and not is_last:
+                    self.sheet.merge_range(
+                        row, place, row, self.labels + end - 1, caption, self._format(bold=True, align="left")
+                    )
+                    continue
+                for at in range(place, self.labels + end):
+                    self._write_head(row, at, caption, self._format(bold=True, bottom=rule, align="right"))
+
+    def _write_head(self, row: int, at: int, caption: str, look: Format) -> None:
+        if caption:
+            self.sheet.write_string(row, at, caption, look)
+            self._widen(at, caption)
+        else:
+            self.sheet.write_blank(row, at, None, look)
+
+    def _write_row(self, at: int, row: SeenRow, is_total: bool) -> None:
+        header, columns = row.header, self.table.columns
+        tone = _tone(header, is_total)
+        is_sampled = is_total or at < self.first_row + _SAMPLE
+        if header.indent:
+            self.sheet.set_row(at, None, None, {"level": min(header.indent, _DEEPEST_OUTLINE)})
+        for place, text in enumerate(row.labels):
+            steps = header.indent if self.dress.rows == "stepped" else 0
+            own = text.removeprefix(STEP * steps)
+            self.sheet.write_string(at, place, own, self._format(**tone, indent=min(steps, _DEEPEST_INDENT)))
+            if is_sampled:
+                self._widen(place, own, steps)
+        for place, (value, column) in enumerate(zip(row.values, columns, strict=True), start=self.labels):
+            look = self.table.look(header, column)
+            held = cell_value(value, look)
+            dressed = self._format(
+                **tone, num_format=cell_format(look, self.table.money(header, column)), align="right"
+            )
+            if held is None:
+                self.sheet.write_blank(at, place, None, dressed)
+            elif isinstance(held, str):
+                self.sheet.write_string(at, place, held, dressed)
+            else:
+                self.sheet.write_number(at, place, held, dressed)
+            if is_sampled and held is not None:
+                self._widen(place, held if isinstance(held, str) else f"{held / look.divisor:,.2f}")
+
+    def _widen(self, at: int, text: str, steps: int = 0) -> None:
+        self._widths[at] = max(self._widths[at], len(text) * 1.05 + 2 + steps * 1.5)
+
+    def _format(self, **parts: Any) -> Format:
+        """One format for all cells that look alike."""
+        key = tuple(sorted((name, value) for name, value in parts.items() if value))
+        found = self._formats.get(key)
+        if found is None:
+            found = self._formats[key] = self._book.add_format(dict(key))
+        return found
+
+
+def _tone(header: RowHeader, is_total: bool) -> dict[str, Any]:
+    """How a row is set: totals and headings strong, rows of a financial layout as it says."""
+    if is_total:
+        return {"bold": True, "top": 1, "bottom": 6}
+    laid = header.member.row if header.member is not None else None
+    if laid is not None:
+        return {"bold": laid.is_strong, "top": _RULES[laid.rule_above], "bottom": _RULES[laid.rule_below]}
+    is_outer = header.member is not None and header.member.is_open and not header.indent
+    italic = header.member is not None and (header.member.is_nowhere or header.member.is_others)
+    return {"bold": is_outer or header.is_heading, "italic": italic}
+
+
+def _runs(keys: Sequence[object]) -> Iterator[tuple[int, int]]:
+    """From where to where, the end left out, neighbours are alike."""
+    start = 0
+    for _, group in groupby(keys):
+        end = start + len(list(group))
+        yield start, end
+        start = end

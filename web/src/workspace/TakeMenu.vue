@@ -1,0 +1,24 @@
+<script setup lang="ts">
+// The table as it is seen, taken elsewhere: onto the clipboard or as a file.
+import SlipMenu from '@/shell/SlipMenu.vue'
+import { useCopying } from './table/copying'
+import { useSelection } from './table/selection'
+import { useTaking } from './table/taking'
+
+defineProps<{ name: string; disabled: boolean }>()
+const copying = useCopying()
+const taking = useTaking()
+const selection = useSelection()
+</script>
+
+<template>
+  <SlipMenu>
+    <template #opener="{ own }">
+      <v-btn v-bind="own" :disabled="disabled" title="The table as it is seen, onto the clipboard or as a file">Take away</v-btn>
+    </template>
+    <v-list-item v-if="selection.selected.length" role="menuitem" title="Copy what is selected" @click="copying.copySelected" />
+    <v-list-item role="menuitem" title="Copy the whole table" @click="copying.copyTable" />
+    <v-list-item role="menuitem" title="As a workbook (XLSX)" @click="taking.take(name, 'xlsx')" />
+    <v-list-item role="menuitem" title="As a CSV file" @click="taking.take(name, 'csv')" />
+  </SlipMenu>
+</template>

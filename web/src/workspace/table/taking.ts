@@ -1,0 +1,45 @@
+import { defineStore } from 'pinia'
+import { ApiError, POST, body } from '@/api/client'
+import { useProblem } from '@/shell/problem'
+import { useWorkspace } from '../store'
+import { useWaiting } from '../waiting'
+
+export type FileKind = 'xlsx' | 'csv'
+
+/** A file to the browser, named as the analysis is. */
+function save(file: Blob, name: string): void {
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(file)
+  link.download = name
+  link.click()
+  URL.revokeObjectURL(link.href)
+}
+
+/** Takes the whole table away as a file; one that takes its time can be followed, and taken back. */
+export const useTaking = defineStore('taking', () => {
+  const workspace = useWorkspace()
+  const problem = useProblem()
+  const { waiting, follow, takeBack } = useWaiting()
+
+  async function take(name: string, kind: FileKind): Promise<void> {
+    const handle = workspace.answered?.answered?.handle
+    const dress = workspace.document?.dress
+    if (!handle || !dress) return
+    try {
+      const asked = { body: { dress }, parseAs: 'blob' as const }
+      const file = await follow(
+        (question) =>
+          kind === 'xlsx'
+            ? body(POST('/api/answers/{handle}/table.xlsx', { ...asked, params: { path: { handle }, query: { question } } }))
+            : body(POST('/api/answers/{handle}/table.csv', { ...asked, params: { path: { handle } } })),
+        'Writing the file',
+      )
+      save(file as unknown as Blob, `${name.replaceAll(/[^\p{L}\p{N} ,.-]/gu, '-').slice(0, 80)}.${kind}`)
+    } catch (error) {
+      // One that was taken back is wanted no more.
+      if (!(error instanceof ApiError) || error.code !== 'cancelled') problem.tell(error, () => take(name, kind))
+    }
+  }
+
+  return { waiting, take, takeBack }
+})

@@ -65,7 +65,9 @@ class Tally:
 def _kind_of(method: str, path: str, body: object) -> str:
     """What a request is: its gesture where it is a step, else its path without ids."""
     gesture = body.get("gesture") if isinstance(body, dict) else None
-    return gesture["kind"] if isinstance(gesture, dict) else f"{method} {path.split('/')[2]}…{'kept' if path.endswith('kept') else ''}"
+    if isinstance(gesture, dict):
+        return str(gesture["kind"])
+    return f"{method} {path.split('/')[2]}{' kept' if path.endswith('/kept') else ''}"
 
 
 async def person(name: str, port: int, until: float, tally: Tally, gestures: list[dict[str, Any]], who: str) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from functools import cache
 from math import isfinite
 
 from dastan.core.analysis.dress import Written
@@ -15,6 +16,7 @@ _EXACT_DIGITS = 15
 """So many digits a spreadsheet's numbers hold."""
 
 
+@cache
 def cell_format(look: Written, money: str) -> str:
     """The number format: scaled by commas, so that a cell keeps its whole number.
 

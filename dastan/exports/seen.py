@@ -49,12 +49,39 @@ class Selected:
     def _wanted(self) -> set[tuple[str, str, MemberPath]]:
         return {(each.dimension, each.hierarchy, each.path) for each in self.members}
 
-    def holds(self, header: Headed, axis: AxisName) -> bool:
+    def has_row(self, _at: int, header: Headed) -> bool:
+        return self._holds(header, "rows")
+
+    def has_column(self, _at: int, header: Headed) -> bool:
+        return self._holds(header, "columns")
+
+    def rows_of(self, count: int) -> range:
+        """Where its rows may be."""
+        return range(count)
+
+    def _holds(self, header: Headed, axis: AxisName) -> bool:
         """Whether a header is selected; every one of the other axis is."""
         return axis != self.axis or any(
             (each.dimension, each.hierarchy, each.path) in self._wanted and not each.is_others
             for each in header.members
         )
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """Some rows and columns beside each other, by their place in the table."""
+
+    rows: range
+    columns: range
+
+    def has_row(self, at: int, _header: Headed) -> bool:
+        return at in self.rows
+
+    def has_column(self, at: int, _header: Headed) -> bool:
+        return at in self.columns
+
+    def rows_of(self, count: int) -> range:
+        return range(max(self.rows.start, 0), min(self.rows.stop, count))
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,13 +101,11 @@ class SeenTable:
 
     def __init__(
         self, answer: Answer, document: Analysis, dress: Dress, model: SemanticModel, members: Members,
-        only: Selected | None = None,
+        only: Selected | Block | None = None,
     ) -> None:  # fmt: skip
         self._answer, self._dress, self._only = answer, dress, only
         self._whole = window_of(answer, 0, 0, 0, len(answer.column_lines))
-        self._columns = [
-            at for at, each in enumerate(self._whole.columns) if only is None or only.holds(each, "columns")
-        ]
+        self._columns = [at for at, each in enumerate(self._whole.columns) if only is None or only.has_column(at, each)]
         question = document.question
         self._placed = question.measures
         by_measure = {each.measure: each for each in dress.numbers}
@@ -149,16 +174,17 @@ class SeenTable:
         """Each row. Its progress is told to a watch, which may take it back: raises CancelledError then."""
         before: list[str] = []
         count = self.row_count
+        wanted = self._only.rows_of(count) if self._only is not None else range(count)
         step = max(1, min(BLOCK, BLOCK_CELLS // max(len(self._columns), 1)))
         if watch is not None:
-            watch.expect(-(-count // step))
-        for start in range(0, count, step):
+            watch.expect(-(-len(wanted) // step))
+        for start in range(wanted.start, wanted.stop, step):
             if watch is not None:
                 watch.check()
                 watch.note_done()
-            rows, cells = lines_of(self._answer, range(start, min(start + step, count)), self._columns)
-            for row, values in zip(rows, cells, strict=True):
-                if self._only is not None and not self._only.holds(row, "rows"):
+            rows, cells = lines_of(self._answer, range(start, min(start + step, wanted.stop)), self._columns)
+            for at, (row, values) in enumerate(zip(rows, cells, strict=True), start=start):
+                if self._only is not None and not self._only.has_row(at, row):
                     continue
                 labels = self._labels(row)
                 shown = labels

@@ -106,6 +106,9 @@ class TableSheet:
         is_sampled = is_total or at < self.first_row + _SAMPLE
         if header.indent:
             self.sheet.set_row(at, None, None, {"level": min(header.indent, _DEEPEST_OUTLINE)})
+        # What was said of the rows before is written: a million of them are not held.
+        self.sheet.row_info.pop(at - 2, None)
+        self.sheet.row_sizes.pop(at - 2, None)
         for place, text in enumerate(row.labels):
             steps = header.indent if self.dress.rows == "stepped" else 0
             own = text.removeprefix(STEP * steps)
@@ -132,10 +135,10 @@ class TableSheet:
 
     def _format(self, **parts: Any) -> Format:
         """One format for all cells that look alike."""
-        key = tuple(sorted((name, value) for name, value in parts.items() if value))
+        key = tuple(parts.items())
         found = self._formats.get(key)
         if found is None:
-            found = self._formats[key] = self._book.add_format(dict(key))
+            found = self._formats[key] = self._book.add_format({name: value for name, value in key if value})
         return found
 
 

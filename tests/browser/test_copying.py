@@ -55,6 +55,41 @@ def test_the_whole_table_what_is_selected_and_one_number_are_copied(desk: Desk) 
     assert len(clipboard(page)) == 1
 
 
+def test_a_block_of_cells_is_copied_by_the_keyboard_and_by_the_pointer(desk: Desk) -> None:
+    page = desk.page
+    desk.choose(desk.entry("Calendar"), "against Year")
+    desk.expect_step("against Year")
+    grid = page.get_by_role("grid")
+    grid.focus()
+    page.keyboard.press("Control+Home")
+    for key in ("ArrowDown", "End", "Shift+ArrowLeft", "Shift+ArrowDown"):
+        page.keyboard.press(key)
+    expect(page.locator(".block")).to_be_visible()
+    page.keyboard.press("Control+c")
+    expect(page.get_by_role("status").filter(has_text="Copied 2 rows and 2 columns")).to_be_visible()
+    years = [each.inner_text() for each in page.locator(".head-row").first.get_by_role("columnheader").all()]
+    whole = {each[0]: each[1:] for each in figures(desk)}
+    rows = desk.rows()[1:3]
+    assert clipboard(page) == [
+        ["", *years[-2:]],
+        ["Mode", "Taps, records", "Taps, records"],
+        *([each, *whole[each][-2:]] for each in rows),
+    ]
+
+    cells = [page.locator(f"#cell-{row}-{column}").bounding_box() for row, column in ((0, 1), (2, 2))]
+    (one, other) = [(each["x"] + each["width"] / 2, each["y"] + each["height"] / 2) for each in cells if each]
+    page.mouse.move(*one)
+    page.mouse.down()
+    page.mouse.move(*other, steps=6)
+    page.mouse.up()
+    page.keyboard.press("Control+c")
+    expect(page.get_by_role("status").filter(has_text="Copied 3 rows and 2 columns")).to_be_visible()
+    assert clipboard(page)[2:] == [[each, *whole[each][1:3]] for each in desk.rows()[:3]]
+    # A cell that is gone to is by itself again.
+    page.keyboard.press("ArrowUp")
+    expect(page.locator(".block")).to_have_count(0)
+
+
 def test_the_table_is_taken_as_a_file_named_as_the_analysis(desk: Desk, tmp_path: Path) -> None:
     page = desk.page
     page.get_by_role("button", name="Take away", exact=True).click()

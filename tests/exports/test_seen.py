@@ -23,7 +23,7 @@ from dastan.core.errors import InputError
 from dastan.exports import copied as module
 from dastan.exports import seen as seen_module
 from dastan.exports.copied import copied, csv_of
-from dastan.exports.seen import SeenTable, Selected
+from dastan.exports.seen import Block, SeenTable, Selected
 from tests.core.asked import EVERYTHING, STAR, ask, by, question
 from tests.core.star import TODAY
 
@@ -31,7 +31,7 @@ TEAMS_OPEN = (Opening(dimension="line", hierarchy="line", levels=("mode",)),)
 BOARDINGS = PlacedMeasure(measure="boardings")
 
 
-def table(document: Analysis, only: Selected | None = None, **dress: Any) -> SeenTable:
+def table(document: Analysis, only: Selected | Block | None = None, **dress: Any) -> SeenTable:
     return SeenTable(ask(document), document, Dress(**dress), STAR.model, STAR.members, only)
 
 
@@ -155,3 +155,18 @@ def test_what_a_spreadsheet_would_compute_is_made_harmless_and_html_is_escaped(m
     # What is selected counts, not the table that it is of.
     tram = PlacedMember(dimension="line", hierarchy="line", path=("tram",))
     assert copied(table(by_mode(), Selected("rows", (tram,)))).rows == 3
+
+
+def test_a_block_of_cells_has_its_own_rows_and_columns_with_their_headers() -> None:
+    document = by_mode(columns=(by("fare", "family"),))
+    assert texts(table(document, Block(range(1, 3), range(1, 3)))) == [
+        ["", "b", "All of Fare"],
+        ["Mode › Team", "Boardings", "Boardings"],
+        ["  1", "4", "4"],
+        ["tram", "", "3"],
+    ]
+    # What lies beyond the table is not there.
+    assert [line[0] for line in texts(table(document, Block(range(6, 99), range(0, 1))))[2:]] == ["All of Line"]
+    # Where outer members are named once, they are in the first row of what was selected.
+    levels = texts(table(document, Block(range(3, 5), range(0, 1)), rows="levels"))
+    assert [line[:2] for line in levels[2:]] == [["tram", "1"], ["", "2"]]

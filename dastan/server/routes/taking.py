@@ -20,7 +20,7 @@ from dastan.core.analysis.made import with_made
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.watch import Watch
 from dastan.exports.copied import Copied, copied, csv_of
-from dastan.exports.seen import SeenTable, Selected
+from dastan.exports.seen import Block, SeenTable, Selected
 from dastan.exports.workbook import About, write_workbook
 from dastan.records.database import transaction
 from dastan.records.events import note_event
@@ -42,17 +42,25 @@ class Seen(BaseModel):
     dress: Dress
 
 
+Span = tuple[Annotated[int, Field(ge=0, le=2**31)], Annotated[int, Field(ge=0, le=2**31)]]
+"""The first of some lines, and the one after the last."""
+
+
 class CopyIn(Seen):
-    """What to copy: the lines of an axis that stand in some members, or all of them without any."""
+    """What to copy: a block of rows and columns, or the lines of an axis that stand in some members, or all of it."""
 
     axis: AxisName = "rows"
     members: Annotated[tuple[PlacedMember, ...], Field(max_length=5_000)] = ()
+    rows: Span | None = None
+    columns: Span | None = None
 
 
 @router.post("/{handle}/copied")
 @in_lane(QUESTIONS)
 def copy(asked: CopyIn, own: OwnAnswerDep, server: ServerDep) -> Copied:
-    only = Selected(asked.axis, asked.members) if asked.members else None
+    only: Selected | Block | None = Selected(asked.axis, asked.members) if asked.members else None
+    if asked.rows is not None and asked.columns is not None:
+        only = Block(range(*asked.rows), range(*asked.columns))
     return copied(_table(own, server, asked.dress, only))
 
 
@@ -106,7 +114,7 @@ def _note(own: OwnAnswer, connection: Connection, request: Request) -> None:
 
 
 def _table(
-    own: OwnAnswer, server: Server, dress: Dress, only: Selected | None = None, watch: Watch | None = None
+    own: OwnAnswer, server: Server, dress: Dress, only: Selected | Block | None = None, watch: Watch | None = None
 ) -> SeenTable:
     document = own.asked.document
     model = with_made(own.reader.shelved.model, document)

@@ -12,6 +12,7 @@ const PARTS: readonly { caption: string; keys: readonly (readonly [string, strin
       ['+ −', 'open and close what a header holds; beside the rows → and ← do so too'],
       ['Enter', 'what can be done with it'],
       ['Space', 'select a header; with Shift, all up to it'],
+      ['Shift arrows', 'select cells from here on, as the pointer does when it is drawn over them'],
       ['Ctrl C', 'copy what is selected, else what the keyboard is on'],
       ['letters', 'jump to the header that is called so'],
     ],

@@ -191,6 +191,21 @@ function bringGroup(group: number): void {
   else if (left > node.scrollLeft + room) node.scrollLeft = left - room
 }
 
+/** Where the block of cells lies: in the body, and in the totals that stay in view. */
+const chosen = computed(() => {
+  const block = cells.block.value
+  if (!block) return null
+  const edge = (column: number): number => label.value + (Math.floor(column / perGroup.value) - firstGroup.value) * groupWidth.value + (lefts.value[column % perGroup.value] ?? 0)
+  const [from, to] = block.columns
+  const across = `left: ${edge(from)}px; width: ${edge(to) + (shape.widths.value[to % perGroup.value] ?? 0) - edge(from)}px`
+  const [first_, last] = [Math.max(block.rows[0], firstBodyRow.value), Math.min(block.rows[1], firstBodyRow.value + bodyRows.value - 1)]
+  const body = first_ <= last ? `${across}; top: ${(first_ - firstBodyRow.value) * rowHeight.value}px; height: ${(last - first_ + 1) * rowHeight.value}px` : null
+  const start = totals.value?.start ?? 0
+  const [upper, lower] = [Math.max(block.rows[0], start), Math.min(block.rows[1], start + totalCount.value - 1)]
+  const below = totals.value && upper <= lower ? `${across}; top: ${(upper - start) * rowHeight.value}px; height: ${(lower - upper + 1) * rowHeight.value}px` : null
+  return { body, totals: below }
+})
+
 function top(index: number): string {
   const place = index - firstBodyRow.value
   const moved = gap.rowAt.value !== null && place >= gap.rowAt.value ? gap.height.value : 0
@@ -265,8 +280,29 @@ watch(cells.active, ({ row, column }) => {
   if (making.isOpen && row >= 0 && column >= 0) menu.cell = { row, column }
 })
 
-function goToCell(_: MouseEvent, row: number, column: number): void {
-  cells.moveTo({ row, column })
+function goToCell(event: MouseEvent, row: number, column: number): void {
+  // A drag over cells has ended here; what it has gone over stays selected.
+  if (!isDrawing) cells.moveTo({ row, column }, event.shiftKey)
+  isDrawing = false
+}
+
+let isDrawing = false
+/** The pointer, held down, goes over cells: they are a block. */
+function passCell(event: MouseEvent, row: number, column: number): void {
+  const { active } = cells
+  if (event.buttons === 1 && !dragging.isDragging && began && (active.value.row !== row || active.value.column !== column)) {
+    if (!isDrawing) cells.moveTo(began)
+    isDrawing = true
+    cells.moveTo({ row, column }, true)
+  } else showExact(event, row, column)
+}
+
+let began: { row: number; column: number } | null = null
+function pressCell(event: MouseEvent): void {
+  began = null
+  isDrawing = false
+  if (event.button === 0) atCell(event, (_, row, column) => (began = { row, column }))
+  if (began) scroller.value?.focus()
 }
 
 const { activeId, openAt, pick, key, spoken, isAt } = useTableKeys(
@@ -365,7 +401,7 @@ function headTop(depth: number): string {
           </div>
         </div>
         <div v-if="pathAbove.length" class="path-above" role="presentation">{{ pathAbove.join(' › ') }}</div>
-        <div class="body" role="rowgroup" :style="{ height: `${bodyHeight}px` }" @click="atCell($event, goToCell)" @mouseover="atCell($event, showExact)" @contextmenu="atCell($event, openAt)">
+        <div class="body" role="rowgroup" :style="{ height: `${bodyHeight}px` }" @mousedown="pressCell" @click="atCell($event, goToCell)" @mouseover="atCell($event, passCell)" @contextmenu="atCell($event, openAt)">
           <div v-if="gap.rowAt.value !== null" class="row-gap" role="presentation" :style="{ top: `${gap.rowAt.value * rowHeight}px`, height: `${gap.height.value}px` }">
             <LandingWords v-if="dragging.over" class="row-words" :words="dragging.over.words" />
             <span v-for="each in gap.rowMembers.value" :key="`${each.indent} ${each.caption}`" class="member" :style="{ paddingLeft: `${24 + each.indent * INDENT}px` }">{{ each.caption }}</span>
@@ -389,8 +425,9 @@ function headTop(depth: number): string {
             @pick="pickRow"
           />
           <div v-if="mark" class="mark" role="presentation" :style="mark" />
+          <div v-if="chosen?.body" class="block" role="presentation" :style="chosen.body" />
         </div>
-        <div v-if="totals" class="totals" role="rowgroup" :class="{ alone: bodyRows === 0, first: isTotalFirst }" @click="atCell($event, goToCell)" @mouseover="atCell($event, showExact)" @contextmenu="atCell($event, openAt)">
+        <div v-if="totals" class="totals" role="rowgroup" :class="{ alone: bodyRows === 0, first: isTotalFirst }" @mousedown="pressCell" @click="atCell($event, goToCell)" @mouseover="atCell($event, passCell)" @contextmenu="atCell($event, openAt)">
           <TableRow
             v-for="(total, line) in totals.rows"
             :key="line"
@@ -405,6 +442,7 @@ function headTop(depth: number): string {
             :line="totals.start + line + headLines + 1"
             :active="activeIn(totals.start + line)"
           />
+          <div v-if="chosen?.totals" class="block" role="presentation" :style="chosen.totals" />
         </div>
       </div>
     </div>

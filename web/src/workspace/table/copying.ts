@@ -4,6 +4,7 @@ import { useNotice } from '@/shell/notice'
 import { useProblem } from '@/shell/problem'
 import { useWorkspace } from '../store'
 import { useSelection } from './selection'
+import type { Block } from './useActiveCell'
 
 /** Puts texts on the clipboard, also where the page is not served over a safe connection. */
 async function put(text: string, html: string): Promise<void> {
@@ -26,6 +27,14 @@ function counted(count: number, one: string): string {
   return `${count.toLocaleString('en-GB')} ${one}${count === 1 ? '' : 's'}`
 }
 
+/** Members of an axis, or a block of cells; all without. */
+interface Wanted {
+  axis?: 'rows' | 'columns'
+  members?: PlacedMember[]
+  rows?: [number, number]
+  columns?: [number, number]
+}
+
 /** Takes the table away as it is seen, onto the clipboard. */
 export function useCopying() {
   const workspace = useWorkspace()
@@ -39,26 +48,30 @@ export function useCopying() {
     return shown?.answered && dress ? { path: { handle: shown.answered.handle }, dress } : null
   }
 
-  async function copy(members: PlacedMember[], axis: 'rows' | 'columns'): Promise<void> {
+  async function copy(wanted: Wanted): Promise<void> {
     const own = asked()
     if (!own) return
     try {
-      const found: Copied = await body(POST('/api/answers/{handle}/copied', { params: { path: own.path }, body: { dress: own.dress, axis, members } }))
+      const found: Copied = await body(POST('/api/answers/{handle}/copied', { params: { path: own.path }, body: { axis: 'rows' as const, members: [], ...wanted, dress: own.dress } }))
       await put(found.text, found.html)
       notice.tell(`Copied ${counted(found.rows, 'row')} and ${counted(found.columns, 'column')}, with their headers.`)
     } catch (error) {
-      problem.tell(error, () => copy(members, axis))
+      problem.tell(error, () => copy(wanted))
     }
   }
 
   function copyTable(): Promise<void> {
-    return copy([], 'rows')
+    return copy({})
   }
 
   function copySelected(): Promise<void> {
     const axis = selection.selected[0]?.axis ?? 'rows'
     const members = selection.selected.map(({ member }) => ({ dimension: member.dimension, hierarchy: member.hierarchy, path: member.path }))
-    return copy(members, axis)
+    return copy({ members, axis })
+  }
+
+  function copyBlock({ rows, columns }: Block): Promise<void> {
+    return copy({ rows: [rows[0], rows[1] + 1], columns: [columns[0], columns[1] + 1] })
   }
 
   async function copyText(text: string): Promise<void> {
@@ -66,5 +79,5 @@ export function useCopying() {
     notice.tell(`Copied ${text}.`)
   }
 
-  return { copyTable, copySelected, copyText }
+  return { copyTable, copySelected, copyBlock, copyText }
 }

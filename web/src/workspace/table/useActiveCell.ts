@@ -1,4 +1,4 @@
-import { ref, watch, type Ref } from 'vue'
+import { computed, ref, watch, type Ref } from 'vue'
 
 /** Left of the first column, and the lowest line of headers above the first row; those above it count on down. */
 export const HEADER = -1
@@ -6,6 +6,12 @@ export const HEADER = -1
 export interface Cell {
   row: number
   column: number
+}
+
+/** Cells beside each other; the last row and column are in it. */
+export interface Block {
+  rows: [number, number]
+  columns: [number, number]
 }
 
 export interface Grid {
@@ -21,9 +27,17 @@ export interface Grid {
 export function useActiveCell(grid: Ref<Grid>, bring: (cell: Cell) => void) {
   const active = ref<Cell>({ row: 0, column: HEADER })
   const isShown = ref(false)
+  /** The cell at which a block of them was begun; it goes on to the one where the keyboard is. */
+  const anchor = ref<Cell | null>(null)
+  const block = computed<Block | null>(() => {
+    const { row, column } = active.value
+    if (!anchor.value || row < 0 || column === HEADER) return null
+    return { rows: ordered(anchor.value.row, row), columns: ordered(anchor.value.column, column) }
+  })
 
   // A line of headers that comes in below leaves the keyboard at the member where it was.
   watch(grid, (now, before) => {
+    anchor.value = null
     const { row, column } = active.value
     const isAbove = row < (now.endsInMeasures ? HEADER : 0)
     active.value = bounded({ row: isAbove ? row - (now.headLines - before.headLines) : row, column })
@@ -36,8 +50,11 @@ export function useActiveCell(grid: Ref<Grid>, bring: (cell: Cell) => void) {
     return inside.row < 0 && inside.column === HEADER ? { ...inside, row: 0 } : inside
   }
 
-  function moveTo(cell: Cell): void {
-    active.value = bounded(cell)
+  /** Args: `extends_` a block of cells from where the keyboard was, which headers are not in. */
+  function moveTo(cell: Cell, extends_ = false): void {
+    const isInside = active.value.row >= 0 && active.value.column !== HEADER
+    anchor.value = extends_ && (anchor.value || isInside) ? (anchor.value ?? active.value) : null
+    active.value = bounded(anchor.value ? { row: Math.max(cell.row, 0), column: Math.max(cell.column, 0) } : cell)
     isShown.value = true
     bring(active.value)
   }
@@ -58,11 +75,19 @@ export function useActiveCell(grid: Ref<Grid>, bring: (cell: Cell) => void) {
       End: isFar ? { row: rowCount - 1, column: columnCount - 1 } : { row, column: columnCount - 1 },
     }
     const cell = to[event.key]
-    if (cell) moveTo(cell)
+    if (cell) moveTo(cell, event.shiftKey)
     return cell !== undefined
   }
 
-  return { active, isShown, move, moveTo }
+  function release(): void {
+    anchor.value = null
+  }
+
+  return { active, block, isShown, move, moveTo, release }
+}
+
+function ordered(one: number, other: number): [number, number] {
+  return one < other ? [one, other] : [other, one]
 }
 
 export function cellId(row: number, column: number): string {

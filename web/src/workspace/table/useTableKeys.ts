@@ -110,6 +110,7 @@ export function useTableKeys(table: KeyedTable, jump: (begun: string) => void) {
   /** Selects a header, or all from the last one selected to it. */
   function pick(event: MouseEvent | KeyboardEvent, axis: 'rows' | 'columns', line: number, member: MemberHeader | null | undefined, chain: MemberHeader[]): void {
     if (!member || member.is_others) return
+    cells.release()
     const wanted = { axis, line, member, chain }
     if (event.shiftKey) selection.reach(wanted, between(axis, selection.anchor?.line ?? line, line, member))
     else selection.turn(wanted)
@@ -141,10 +142,13 @@ export function useTableKeys(table: KeyedTable, jump: (begun: string) => void) {
       pick(event, head.axis, head.axis === 'rows' ? row : head.first, head.member, head.chain)
     } else if (event.key.toLowerCase() === 'c' && (event.ctrlKey || event.metaKey)) {
       event.preventDefault()
-      if (selection.selected.length) void copying.copySelected()
+      if (cells.block.value) void copying.copyBlock(cells.block.value)
+      else if (selection.selected.length) void copying.copySelected()
       else void copying.copyText(head ? head.caption : table.textAt(row, column))
-    } else if (event.key === 'Escape') selection.clear()
-    else if (/^[\p{L}\p{N}]$/u.test(event.key) && !event.ctrlKey && !event.metaKey) {
+    } else if (event.key === 'Escape') {
+      selection.clear()
+      cells.release()
+    } else if (/^[\p{L}\p{N}]$/u.test(event.key) && !event.ctrlKey && !event.metaKey) {
       event.preventDefault()
       jump(event.key)
     }
@@ -154,6 +158,8 @@ export function useTableKeys(table: KeyedTable, jump: (begun: string) => void) {
   const spoken = computed(() => {
     if (!cells.isShown.value) return ''
     const { row, column } = cells.active.value
+    const block = cells.block.value
+    if (block) return `${block.rows[1] - block.rows[0] + 1} rows and ${block.columns[1] - block.columns[0] + 1} columns selected`
     const head = here.value
     if (head?.axis === 'columns') return [...head.chain.map((each) => each.caption), ...(head.member ? [] : [head.caption])].join(', ')
     const rowHeader = table.rowAt(row)

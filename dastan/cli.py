@@ -10,12 +10,17 @@ import secrets
 import sys
 from datetime import date
 from pathlib import Path
-from typing import Annotated, Any, Literal, NoReturn
+from typing import TYPE_CHECKING, Annotated, Any, Literal, NoReturn
 
 import typer
 
 from dastan.core.errors import AppError
 from dastan.server.settings import Settings
+
+if TYPE_CHECKING:
+    from dastan.core.analysis.document import Analysis
+    from dastan.exports.seen import SeenTable
+    from dastan.sources.files.folder import OpenModel
 
 app = typer.Typer(
     help="Dastan: crosstabs over a shared semantic model.", no_args_is_help=True, pretty_exceptions_enable=False,
@@ -179,6 +184,81 @@ def query(
         write_csv(result, sys.stdout)
     else:
         sys.stdout.write(to_json(result, sentence).decode())
+
+
+@app.command()
+def ask(
+    model: Annotated[Path, typer.Argument(help="A folder with a model.yaml, or the model document itself.")],
+    sentence: Annotated[
+        str, typer.Argument(help='What you want to see: "boardings by mode against quarter for 2025".')
+    ],
+) -> None:
+    """Answer a written sentence, with no server: the table, set for a terminal."""
+    from dastan.core.analysis.sentence import sentence_of
+    from dastan.core.words.asked import document_of
+    from dastan.core.words.vocabulary import Vocabulary
+    from dastan.exports.terminal import set_table
+    from dastan.sources.files.folder import open_folder
+
+    try:
+        opened = open_folder(model)
+        document = document_of(sentence, Vocabulary(opened.model, opened.source.members))
+        table = _seen(document, opened)
+        understood = sentence_of(document, opened.model, opened.source.members).text
+    except AppError as error:
+        _fail(error)
+    typer.echo(f"{understood}\n")
+    for line in set_table(table):
+        typer.echo(line)
+
+
+@app.command()
+def export(
+    model: Annotated[Path, typer.Argument(help="A folder with a model.yaml, or the model document itself.")],
+    analysis: Annotated[Path, typer.Argument(help="A saved analysis document (JSON).")],
+    to: Annotated[Path, typer.Option("--to", help="The file to write: its ending, .xlsx or .csv, says of which kind.")],
+) -> None:
+    """Write the table of an analysis document as it is seen into a file, with no server."""
+    from dastan.core.analysis.captions import day_words
+    from dastan.core.analysis.sentence import sentence_of
+    from dastan.core.engine.watch import Watch
+    from dastan.core.errors import InputError
+    from dastan.documents.read import read_analysis
+    from dastan.exports.copied import csv_of
+    from dastan.exports.workbook import About, write_workbook
+    from dastan.sources.files.folder import open_folder
+
+    try:
+        if to.suffix not in (".xlsx", ".csv"):
+            raise InputError(f"“{to.name}” has an ending that no file is written for.", "End it in .xlsx or .csv.")
+        document = read_analysis(_read(analysis), analysis.name)
+        opened = open_folder(model)
+        table = _seen(document, opened)
+        if to.suffix == ".csv":
+            with to.open("w", encoding="utf-8", newline="") as file:
+                file.writelines(csv_of(table))
+        else:
+            sentence = sentence_of(document, opened.model, opened.source.members).text
+            data = [f"data to {day_words(table.newest)}"] if table.newest is not None else []
+            taken = f"taken on {day_words(date.today().isoformat())}"
+            about = About(sentence, (opened.model.caption, *data, taken))
+            write_workbook(table, table.flat(), document.dress, about, to, Watch())
+    except AppError as error:
+        _fail(error)
+    except OSError as error:
+        _fail(InputError(f"{to} cannot be written: {error.strerror or error}.", "Choose another place."))
+    typer.echo(f"{to}: {table.row_count:,} rows of {table.column_count:,} columns.", err=True)
+
+
+def _seen(document: Analysis, opened: OpenModel) -> SeenTable:
+    """The table of a document as it is seen by whoever may see everything. Raises AppError."""
+    from dastan.core.analysis.made import with_made
+    from dastan.core.engine.answer import answer
+    from dastan.core.engine.waist import Rights
+    from dastan.exports.seen import SeenTable
+
+    result = answer(document, opened.model, opened.source, Rights("command line"), date.today())
+    return SeenTable(result, document, document.dress, with_made(opened.model, document), opened.source.members)
 
 
 @app.command()

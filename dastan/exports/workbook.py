@@ -12,8 +12,10 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from decimal import Decimal
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import xlsxwriter
+from xlsxwriter.exceptions import FileCreateError
 
 from dastan.core.analysis.document import Dress
 from dastan.core.engine.watch import Watch
@@ -57,7 +59,8 @@ def check_size(table: SeenTable) -> None:
 
 
 def write_workbook(table: SeenTable, flat: FlatTable, dress: Dress, about: About, file: Path, watch: Watch) -> None:
-    """Writes the file. Raises LimitError before anything is written; CancelledError, after which there is none."""
+    """Writes the file. Raises LimitError before anything is written; CancelledError, after which there is none; OSError
+    where the disk does not take it."""
     check_size(table)
     with _book(file) as book:
         lines = about.lines if len(flat) < MOST_ROWS else (*about.lines, "too many cells for a sheet of them all")
@@ -71,17 +74,19 @@ def write_workbook(table: SeenTable, flat: FlatTable, dress: Dress, about: About
 
 @contextmanager
 def _book(file: Path) -> Iterator[xlsxwriter.Workbook]:
-    """A workbook that is written to the disk at the end, and not at all where something went wrong."""
-    book = xlsxwriter.Workbook(str(file), _OPTIONS)
-    try:
-        yield book
-    except BaseException:
-        # What was streamed so far goes with it.
-        for each in book.worksheets():
-            each.row_data_fh.close()
-        book.fileclosed = True
-        raise
-    book.close()
+    """A workbook that is written to the disk at the end, and not at all where something went wrong. What is streamed
+    until then goes in either case."""
+    with TemporaryDirectory(prefix="dastan-") as streamed:
+        book = xlsxwriter.Workbook(str(file), _OPTIONS | {"tmpdir": streamed})
+        try:
+            yield book
+            book.close()
+        except FileCreateError as error:  # a full disk, or no such folder
+            raise OSError(*error.args) from error
+        finally:
+            book.fileclosed = True
+            for each in book.worksheets():
+                each.row_data_fh.close()
 
 
 def _write_flat(book: xlsxwriter.Workbook, flat: FlatTable, watch: Watch) -> None:

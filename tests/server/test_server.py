@@ -432,3 +432,20 @@ def test_many_gestures_at_once_are_all_answered(signed_in: Enter) -> None:
 def test_the_published_description_of_the_server_is_current() -> None:
     """The front end's client is made from it; `make publish` writes both anew."""
     assert json.loads(Path("docs/schema/openapi.json").read_text()) == openapi_document()
+
+
+def test_a_document_is_answered_by_itself_and_its_handle_serves_as_a_drafts_does(
+    signed_in: Callable[[str], TestClient],
+) -> None:
+    client = signed_in("ines")
+    _, shown = built(client)
+    drafts = client.get("/api/library").json()["drafts"]
+    found = client.post("/api/models/tickets/answers", json=shown["document"]).json()
+    assert (found["text"], found["answered"]["window"]) == (shown["text"], shown["answered"]["window"])
+    # The same question by the same person is the same answer.
+    assert found["answered"]["handle"] == shown["answered"]["handle"]
+    assert client.get("/api/library").json()["drafts"] == drafts
+    wrong = {**shown["document"], "question": {"measures": [{"measure": "solt"}]}}
+    lost = client.post("/api/models/tickets/answers", json=wrong).json()
+    assert "solt" in str(lost["lost"])
+    assert client.post("/api/models/nothing/answers", json=shown["document"]).status_code == 404

@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter
+import orjson
+from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field, StringConstraints
 
 from dastan.core.analysis.checks import check_document
@@ -46,6 +47,8 @@ from dastan.server.member_list import (
     members_below,
     search_members,
 )
+from dastan.server.questions import QuestionName
+from dastan.server.workspace import Shown, show
 
 router = APIRouter(prefix="/api/models", tags=["models"], route_class=BoundedRoute)
 
@@ -217,6 +220,18 @@ def write_words(document: Analysis, reader: ReaderDep) -> Written:
     check_document(document, reader.shelved.model)
     model = with_made(reader.shelved.model, document)
     return Written(words_of(document, Vocabulary(model, reader.members_of(document))))
+
+
+@router.post("/{model}/answers", response_model=Shown)
+@in_lane(QUESTIONS)
+def answer(document: Analysis, reader: ReaderDep, server: ServerDep, question: QuestionName = None) -> Response:
+    """The answer to a document by itself, whose handle serves windows, charts and files as a draft's does."""
+    caption = reader.shelved.model.caption
+    with (
+        server.questions.asked(reader.person.id, question) as watch,
+        server.admission.running(reader.person.id, watch, caption),
+    ):
+        return Response(orjson.dumps(show(document, "", reader, server.answers, watch)), media_type="application/json")
 
 
 @router.get("/{model}/first-sentences")

@@ -7,6 +7,7 @@ from decimal import Decimal
 from pathlib import Path
 
 import pytest
+from openpyxl import load_workbook
 from typer.testing import CliRunner
 
 from dastan.cli import app
@@ -89,3 +90,43 @@ def test_check_tells_what_was_noticed(tmp_path: Path) -> None:
     result = CliRunner().invoke(app, ["check", str(write_folder(tmp_path))])
     assert result.exit_code == 0
     assert "1 of 6 records have no line" in result.stdout
+
+
+def test_a_written_sentence_is_answered_in_the_terminal(tmp_path: Path) -> None:
+    folder = write_folder(tmp_path)
+    said = CliRunner().invoke(app, ["ask", str(folder), "takings and sold by mode › line against year for not ferry"])
+    assert said.exit_code == 2
+    assert said.stderr.startswith("“not ferry” is not understood here.")
+    said = CliRunner().invoke(app, ["ask", str(folder), "takings and sold by mode › line against year without ferry"])
+    assert said.stdout.splitlines() == [
+        "Takings and Sold by Mode › Line against Year, without Ferry (line)",
+        "",
+        "                       2024               2025          All dates",
+        "Mode › Line     Takings, cr  Sold  Takings, cr  Sold  Takings, cr  Sold",
+        "───────────────────────────────────────────────────────────────────────",
+        "Tram",
+        "  Shore tram           3.85     4                            3.85     4",
+        "without a line                            5.20     5         5.20     5",
+        "───────────────────────────────────────────────────────────────────────",
+        "All lines              3.85     4         5.20     5         9.05     9",
+    ]
+
+
+def test_an_analysis_is_exported_as_it_is_seen(tmp_path: Path) -> None:
+    folder = write_folder(tmp_path)
+    file = folder / "analysis.json"
+    file.write_text(json.dumps(ANALYSIS))
+    to = tmp_path / "takings.xlsx"
+    said = CliRunner().invoke(app, ["export", str(folder), str(file), "--to", str(to)])
+    assert (said.exit_code, said.stderr) == (0, f"{to}: 5 rows of 6 columns.\n")
+    table = load_workbook(to)["Table"]
+    assert table["A1"].value == "Takings and Sold by Mode › Line against Year"
+    assert [cell.value for cell in table[table.max_row]] == ["All lines", 25.83, 6, 5.2, 5, 31.03, 11]
+    text = tmp_path / "takings.csv"
+    CliRunner().invoke(app, ["export", str(folder), str(file), "--to", str(text)])
+    assert text.read_text(encoding="utf-8").splitlines()[-1] == "All lines,25.83,6,5.2,5,31.03,11"
+    for wrong, words in (("takings.doc", "ending"), ("nowhere/takings.xlsx", "cannot be written")):
+        said = CliRunner().invoke(app, ["export", str(folder), str(file), "--to", str(tmp_path / wrong)])
+        assert said.exit_code == 2
+        assert words in said.stderr
+        assert "Traceback" not in said.stderr

@@ -7,7 +7,6 @@ from functools import cache
 from math import isfinite
 
 from dastan.core.analysis.dress import Written
-from dastan.core.reading.window import Number
 from dastan.exports.number_format import number_format
 
 THOUSAND = 1_000
@@ -36,11 +35,9 @@ def cell_format(look: Written, money: str) -> str:
     return f"{positive};{_quoted(below)}{digits}{commas}{_quoted(found.negative_suffix)}"
 
 
-def cell_value(value: Number, look: Written) -> int | float | str | None:
-    """What a cell holds: the number itself with its sign turned where that is asked; its digits as text where the
-    spreadsheet's numbers would lose some; None where it is empty."""
-    if value is None:
-        return None
+def cell_value(value: int | float | str, look: Written) -> int | float | str:
+    """What a cell holds of a number: itself with its sign turned where that is asked; its digits as text where the
+    spreadsheet's numbers would lose some."""
     number = Decimal(value) if isinstance(value, str) else value
     number = -number if look.is_turned and number else number
     return held_number(number * PER_MILLE if "‰" in look.pattern else number)

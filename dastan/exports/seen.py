@@ -19,6 +19,7 @@ from dastan.core.engine.watch import Watch
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.pattern import MONEY
+from dastan.core.reading.chart import innermost
 from dastan.core.reading.window import ColumnHeader, MemberHeader, Number, RowHeader, lines_of, window_of
 from dastan.exports.flat import FlatTable
 
@@ -86,11 +87,13 @@ class Block:
 
 @dataclass(frozen=True, slots=True)
 class SeenRow:
-    """A row: what it is of, what stands in its labels, and its values, one for each column."""
+    """A row: what it is of, what stands in its labels, and its values, one for each column. Below an innermost one
+    nothing stands."""
 
     header: RowHeader
     labels: list[str]
     values: tuple[Number, ...]
+    is_innermost: bool
 
 
 class SeenTable:
@@ -116,6 +119,9 @@ class SeenTable:
             _headed(heading_of(at, question, model, members), look, answer.measures[at].unit)
             for at, look in enumerate(self._looks)
         ]
+        self._innermost = innermost(answer.rows)[answer.row_lines.entry]
+        self.sums_below = any(each.totals == "after" for each in question.rows)
+        """Whether what some rows come to stands below them."""
         rows = answer.rows.placements
         self._is_flat = bool(rows) and rows[-1].placed.order.across
         self._corner = " › ".join(dimension_words(document, each, model) for each in question.rows)
@@ -194,7 +200,7 @@ class SeenTable:
                     )
                     shown = [*("" for _ in labels[:own]), *labels[own:]] if own < len(labels) else labels
                 before = labels
-                yield SeenRow(row, shown, values)
+                yield SeenRow(row, shown, values, bool(self._innermost[at]))
 
     def look(self, row: RowHeader, column: ColumnHeader) -> Written:
         """How the number is written where a row and a column meet."""

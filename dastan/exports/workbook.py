@@ -95,7 +95,8 @@ def _write_flat(book: xlsxwriter.Workbook, flat: FlatTable, watch: Watch) -> Non
     head = book.add_format({"bold": True, "bottom": 1})
     names = [*flat.labels, *flat.measures]
     sheet.freeze_panes(1, 0)
-    sheet.autofilter(0, 0, len(flat), len(names) - 1)
+    if names:
+        sheet.autofilter(0, 0, len(flat), len(names) - 1)
     for at, name in enumerate(names):
         sheet.write_string(0, at, name, head)
         sheet.set_column(at, at, min(max(len(name) + 4, 10), _WIDEST))

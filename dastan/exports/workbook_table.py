@@ -11,7 +11,6 @@ from xlsxwriter.format import Format
 
 from dastan.core.analysis.document import Dress
 from dastan.core.engine.watch import Watch
-from dastan.core.reading.window import RowHeader
 from dastan.exports.cell_format import cell_format, cell_value
 from dastan.exports.seen import STEP, SeenRow, SeenTable
 
@@ -33,8 +32,8 @@ class TableSheet:
         self.table, self.dress = table, dress
         self._book = book
         self._formats: dict[tuple[tuple[str, Any], ...], Format] = {}
-        self._heads = table.heads()
-        self.labels = len(self._heads[0]) - len(table.columns)
+        self._heads, self._columns = table.heads(), table.columns
+        self.labels = len(self._heads[0]) - len(self._columns)
         """How many columns hold the labels."""
         self.first_row = TABLE_STARTS + len(self._heads)
         self.last_row = self.first_row + table.row_count - 1
@@ -47,7 +46,7 @@ class TableSheet:
         frozen = self.dress.frozen
         down, across = frozen in ("both", "columns"), frozen in ("both", "rows")
         self.sheet.freeze_panes(self.first_row if down else 0, self.labels if across else 0)
-        self.sheet.outline_settings(True, False, False, False)  # what a row sums up stands below it
+        self.sheet.outline_settings(True, self.table.sums_below, True, False)
         self.sheet.hide_gridlines(2)
         self.sheet.set_landscape()
         self.sheet.set_paper(9)  # A4
@@ -56,14 +55,11 @@ class TableSheet:
         self.sheet.write_string(0, 0, title, self._format(bold=True, font_size=14))
         self.sheet.write_string(1, 0, about, self._format(font_color=_SOFT))
         self._write_heads()
-        before: RowHeader | None = None
         for at, row in enumerate(self.table.rows(watch), start=self.first_row):
-            self._write_row(at, row, at - self.first_row in self.table.total_rows)
-            if before is not None and before.member is not None and row.header.indent <= before.indent:
-                self._note_innermost(at - 1)
-            before = row.header
-        if before is not None and before.member is not None:
-            self._note_innermost(self.last_row)
+            is_total = at - self.first_row in self.table.total_rows
+            self._write_row(at, row, is_total)
+            if row.is_innermost and not is_total:
+                self._note_innermost(at)
         for at, width in enumerate(self._widths):
             self.sheet.set_column(at, at, min(width, _LABELS_WIDEST if at < self.labels else _WIDEST))
 
@@ -101,8 +97,8 @@ class TableSheet:
             self.sheet.write_blank(row, at, None, look)
 
     def _write_row(self, at: int, row: SeenRow, is_total: bool) -> None:
-        header, columns = row.header, self.table.columns
-        tone = _tone(header, is_total)
+        header = row.header
+        tone = _tone(row, is_total)
         is_sampled = is_total or at < self.first_row + _SAMPLE
         if header.indent:
             self.sheet.set_row(at, None, None, {"level": min(header.indent, _DEEPEST_OUTLINE)})
@@ -115,19 +111,20 @@ class TableSheet:
             self.sheet.write_string(at, place, own, self._format(**tone, indent=min(steps, _DEEPEST_INDENT)))
             if is_sampled:
                 self._widen(place, own, steps)
-        for place, (value, column) in enumerate(zip(row.values, columns, strict=True), start=self.labels):
+        for place, (value, column) in enumerate(zip(row.values, self._columns, strict=True), start=self.labels):
+            if value is None:
+                self.sheet.write_blank(at, place, None, self._format(**tone))
+                continue
             look = self.table.look(header, column)
             held = cell_value(value, look)
             dressed = self._format(
                 **tone, num_format=cell_format(look, self.table.money(header, column)), align="right"
             )
-            if held is None:
-                self.sheet.write_blank(at, place, None, dressed)
-            elif isinstance(held, str):
+            if isinstance(held, str):
                 self.sheet.write_string(at, place, held, dressed)
             else:
                 self.sheet.write_number(at, place, held, dressed)
-            if is_sampled and held is not None:
+            if is_sampled:
                 self._widen(place, held if isinstance(held, str) else f"{held / look.divisor:,.2f}")
 
     def _widen(self, at: int, text: str, steps: int = 0) -> None:
@@ -142,16 +139,16 @@ class TableSheet:
         return found
 
 
-def _tone(header: RowHeader, is_total: bool) -> dict[str, Any]:
-    """How a row is set: totals and headings strong, rows of a financial layout as it says."""
+def _tone(row: SeenRow, is_total: bool) -> dict[str, Any]:
+    """How a row is set: totals, headings and outer members strong, rows of a financial layout as it says."""
     if is_total:
         return {"bold": True, "top": 1, "bottom": 6}
-    laid = header.member.row if header.member is not None else None
+    member = row.header.member
+    laid = member.row if member is not None else None
     if laid is not None:
         return {"bold": laid.is_strong, "top": _RULES[laid.rule_above], "bottom": _RULES[laid.rule_below]}
-    is_outer = header.member is not None and header.member.is_open and not header.indent
-    italic = header.member is not None and (header.member.is_nowhere or header.member.is_others)
-    return {"bold": is_outer or header.is_heading, "italic": italic}
+    italic = member is not None and (member.is_nowhere or member.is_others)
+    return {"bold": row.header.is_heading or not (row.is_innermost or row.header.indent), "italic": italic}
 
 
 def _runs(keys: Sequence[object]) -> Iterator[tuple[int, int]]:

@@ -26,14 +26,12 @@ export const useTaking = defineStore('taking', () => {
     const dress = workspace.document?.dress
     if (!handle || !dress) return
     try {
-      const asked = { body: { dress }, parseAs: 'blob' as const }
-      const file = await follow(
-        (question) =>
-          kind === 'xlsx'
-            ? body(POST('/api/answers/{handle}/table.xlsx', { ...asked, params: { path: { handle }, query: { question } } }))
-            : body(POST('/api/answers/{handle}/table.csv', { ...asked, params: { path: { handle } } })),
-        'Writing the file',
-      )
+      const asked = { params: { path: { handle } }, body: { dress }, parseAs: 'blob' as const }
+      // A CSV file begins to come at once; a workbook has to be whole.
+      const file =
+        kind === 'csv'
+          ? await body(POST('/api/answers/{handle}/table.csv', asked))
+          : await follow((question) => body(POST('/api/answers/{handle}/table.xlsx', { ...asked, params: { path: { handle }, query: { question } } })), 'Writing the file')
       save(file as unknown as Blob, `${name.replaceAll(/[^\p{L}\p{N} ,.-]/gu, '-').slice(0, 80)}.${kind}`)
     } catch (error) {
       // One that was taken back is wanted no more.

@@ -10,7 +10,7 @@ import secrets
 import sys
 from datetime import date
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any, Literal, NoReturn
+from typing import TYPE_CHECKING, Annotated, Any, Literal, NoReturn, cast, get_args
 
 import typer
 
@@ -216,7 +216,7 @@ def ask(
 def export(
     model: Annotated[Path, typer.Argument(help="A folder with a model.yaml, or the model document itself.")],
     analysis: Annotated[Path, typer.Argument(help="A saved analysis document (JSON).")],
-    to: Annotated[Path, typer.Option("--to", help="The file to write: its ending, .xlsx or .csv, says of which kind.")],
+    to: Annotated[Path, typer.Option("--to", help="The file to write: .xlsx, .csv, .parquet or .arrow.")],
 ) -> None:
     """Write the table of an analysis document as it is seen into a file, with no server."""
     from dastan.core.analysis.captions import day_words
@@ -224,17 +224,20 @@ def export(
     from dastan.core.engine.watch import Watch
     from dastan.core.errors import InputError
     from dastan.documents.read import read_analysis
+    from dastan.exports.arrow import ArrowKind, arrow_table, write_arrow
     from dastan.exports.copied import csv_of
     from dastan.exports.workbook import About, write_workbook
     from dastan.sources.files.folder import open_folder
 
     try:
-        if to.suffix not in (".xlsx", ".csv"):
-            raise InputError(f"“{to.name}” has an ending that no file is written for.", "End it in .xlsx or .csv.")
+        kind = to.suffix.removeprefix(".")
+        if kind not in ("xlsx", "csv", *get_args(ArrowKind)):
+            hint = "End it in .xlsx, .csv, .parquet or .arrow."
+            raise InputError(f"“{to.name}” has an ending that no file is written for.", hint)
         document = read_analysis(_read(analysis), analysis.name)
         opened = open_folder(model)
         table = _seen(document, opened)
-        if to.suffix == ".csv":
+        if kind == "csv":
             with to.open("w", encoding="utf-8", newline="") as file:
                 file.writelines(csv_of(table))
         else:
@@ -242,7 +245,11 @@ def export(
             data = [f"data to {day_words(table.newest)}"] if table.newest is not None else []
             taken = f"taken on {day_words(date.today().isoformat())}"
             about = About(sentence, (opened.model.caption, *data, taken))
-            write_workbook(table, table.flat(), document.dress, about, to, Watch())
+            if kind == "xlsx":
+                write_workbook(table, table.flat(), document.dress, about, to, Watch())
+            else:
+                told = {"sentence": sentence, "about": " · ".join(about.lines)}
+                write_arrow(arrow_table(table.flat(), told, Watch()), to, cast(ArrowKind, kind))
     except AppError as error:
         _fail(error)
     except OSError as error:

@@ -13,6 +13,7 @@ from dastan.core.engine.axes import Axis, Header
 from dastan.core.engine.watch import Watch
 from dastan.core.reading.chart import innermost
 from dastan.core.reading.window import member_header
+from dastan.core.values import Values
 from dastan.exports.grid import level_columns
 
 Label = str | int | None
@@ -29,16 +30,30 @@ class FlatTable:
         self._answer = answer
         self._levels = [(axis, level_columns(axis)) for axis in (answer.rows, answer.columns)]
         rows, columns = innermost(answer.rows), innermost(answer.columns)
-        self._cells = np.flatnonzero(rows[answer.cell_rows] & columns[answer.cell_columns])
+        has_any = np.logical_or.reduce([each.present for each in answer.values]) if answer.values else True
+        self._cells = np.flatnonzero(rows[answer.cell_rows] & columns[answer.cell_columns] & has_any)
         self.labels = [
             axis.placements[place].members.levels[depth].caption
             for axis, levels in self._levels
             for place, depth in levels
         ]
         self.measures = measures
+        self.units = [each.unit for each in answer.measures]
 
     def __len__(self) -> int:
         return len(self._cells)
+
+    def label_codes(self, at: int) -> tuple[list[Label], np.ndarray]:
+        """Of a column of labels what it holds, and `(n,) int64` which of these each row has."""
+        side = int(at >= len(self._levels[0][1]))
+        entries = (self._answer.cell_rows, self._answer.cell_columns)[side][self._cells]
+        different, codes = np.unique(entries, return_inverse=True)
+        own = at - side * len(self._levels[0][1])
+        return [self._labels(side, each)[own] for each in different.tolist()], codes
+
+    def values_of(self, measure: int) -> Values:
+        """A measure's exact values, one for each row."""
+        return self._answer.values[measure].take(self._cells)
 
     def rows(self, watch: Watch) -> Iterator[tuple[list[Label], list[Value]]]:
         """Each cell's labels and the exact values of all measures. Raises CancelledError."""

@@ -8,6 +8,7 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
+import pyarrow.parquet
 import pytest
 from fastapi.testclient import TestClient
 from openpyxl import load_workbook
@@ -68,9 +69,14 @@ def test_the_table_is_copied_and_taken_as_a_file_as_it_is_seen(signed_in: Enter)
     assert [[cell.value for cell in row] for row in table.iter_rows(min_row=5)] == [
         ["Ferry", 2], ["Tram", 4], ["without a line", 5], ["All lines", 11]
     ]  # fmt: skip
+    reply = client.post(f"/api/answers/{handle}/table.parquet", json={"dress": dress})
+    assert pyarrow.parquet.read_table(io.BytesIO(reply.content)).to_pylist() == [
+        {"Mode": "Ferry", "Sold": 2}, {"Mode": "Tram", "Sold": 4}, {"Mode": "without a line", "Sold": 5}
+    ]  # fmt: skip
+    assert client.post(f"/api/answers/{handle}/table.doc", json={"dress": dress}).status_code == 422
     # Nobody takes away what another was answered.
     other = signed_in("tomas")
-    for what in ("copied", "table.csv", "table.xlsx"):
+    for what in ("copied", "table.csv", "table.xlsx", "table.parquet", "table.arrow"):
         assert other.post(f"/api/answers/{handle}/{what}", json={"dress": dress}).status_code == 404
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import date
 from pathlib import Path
@@ -19,6 +20,7 @@ from dastan.core.analysis.document import AxisName, Dress, PlacedMember
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.watch import Watch
+from dastan.exports.arrow import ArrowKind, arrow_table, write_arrow
 from dastan.exports.copied import Copied, copied, csv_of
 from dastan.exports.seen import Block, SeenTable, Selected
 from dastan.exports.workbook import About, write_workbook
@@ -32,7 +34,11 @@ from dastan.server.questions import QuestionName
 from dastan.server.routes.session import address_of
 from dastan.server.settings import now
 
-XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+MEDIA = {
+    ".xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    ".parquet": "application/vnd.apache.parquet",
+    ".arrow": "application/vnd.apache.arrow.file",
+}
 router = APIRouter(prefix="/api/answers", tags=["answers"], route_class=BoundedRoute)
 
 
@@ -81,19 +87,50 @@ def workbook(
     question: QuestionName = None,
 ) -> FileResponse:  # fmt: skip
     """The table as a workbook. Under the name of a question its progress can be asked, and it can be taken back."""
+
+    def write(file: Path, watch: Watch) -> None:
+        table = _table(own, server, asked.dress, watch=watch)
+        write_workbook(table, table.flat(), asked.dress, _about(own, asked.dress, table), file, watch)
+
+    return _file(write, "table.xlsx", own, server, connection, request, question)
+
+
+@router.post("/{handle}/table.{kind}", response_class=FileResponse)
+@in_lane(QUESTIONS)
+def columns(
+    asked: Seen, kind: ArrowKind, own: OwnAnswerDep, server: ServerDep, connection: ConnectionDep, request: Request,
+    question: QuestionName = None,
+) -> FileResponse:  # fmt: skip
+    """The innermost numbers flat and exact: a column for each level and each measure. Followed as a workbook is."""
+
+    def write(file: Path, watch: Watch) -> None:
+        table = _table(own, server, asked.dress, watch=watch)
+        about = _about(own, asked.dress, table)
+        told = {"sentence": about.sentence, "about": " · ".join(about.lines)}
+        write_arrow(arrow_table(table.flat(), told, watch), file, kind)
+
+    return _file(write, f"table.{kind}", own, server, connection, request, question)
+
+
+def _file(
+    write: Callable[[Path, Watch], None], name: str, own: OwnAnswer, server: Server, connection: Connection,
+    request: Request, question: str | None,
+) -> FileResponse:  # fmt: skip
+    """A file that is written whole before it leaves, and is gone once it has left. Raises AppError."""
     person, caption = own.reader.person, own.reader.shelved.model.caption
     folder = TemporaryDirectory(prefix="dastan-")
     try:
-        with server.questions.asked(person.id, question) as watch:
-            table = _table(own, server, asked.dress, watch=watch)
-            with server.admission.running(person.id, watch, f"a workbook of {caption}"):
-                file = Path(folder.name) / "table.xlsx"
-                write_workbook(table, table.flat(), asked.dress, _about(own, asked.dress, table), file, watch)
+        file = Path(folder.name) / name
+        with (
+            server.questions.asked(person.id, question) as watch,
+            server.admission.running(person.id, watch, f"a file of {caption}"),
+        ):
+            write(file, watch)
         _note(own, connection, request)
     except BaseException:
         folder.cleanup()
         raise
-    return FileResponse(file, media_type=XLSX, background=BackgroundTask(folder.cleanup))
+    return FileResponse(file, media_type=MEDIA[file.suffix], background=BackgroundTask(folder.cleanup))
 
 
 def _about(own: OwnAnswer, dress: Dress, table: SeenTable) -> About:

@@ -6,6 +6,7 @@ import json
 from decimal import Decimal
 from pathlib import Path
 
+import pyarrow.parquet
 import pytest
 from openpyxl import load_workbook
 from typer.testing import CliRunner
@@ -125,6 +126,11 @@ def test_an_analysis_is_exported_as_it_is_seen(tmp_path: Path) -> None:
     text = tmp_path / "takings.csv"
     CliRunner().invoke(app, ["export", str(folder), str(file), "--to", str(text)])
     assert text.read_text(encoding="utf-8").splitlines()[-1] == "All lines,25.83,6,5.2,5,31.03,11"
+    columns = tmp_path / "takings.parquet"
+    CliRunner().invoke(app, ["export", str(folder), str(file), "--to", str(columns)])
+    found = pyarrow.parquet.read_table(columns)
+    assert sum(found["Takings"].to_pylist()) == Decimal("31.03")
+    assert found.schema.field("Takings").metadata == {b"unit": b"cr"}
     for wrong, words in (("takings.doc", "ending"), ("nowhere/takings.xlsx", "cannot be written")):
         said = CliRunner().invoke(app, ["export", str(folder), str(file), "--to", str(tmp_path / wrong)])
         assert said.exit_code == 2

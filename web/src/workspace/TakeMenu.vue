@@ -20,5 +20,7 @@ const selection = useSelection()
     <v-list-item role="menuitem" title="Copy the whole table" @click="copying.copyTable" />
     <v-list-item role="menuitem" title="As a workbook (XLSX)" @click="taking.take(name, 'xlsx')" />
     <v-list-item role="menuitem" title="As a CSV file" @click="taking.take(name, 'csv')" />
+    <v-list-item role="menuitem" title="The numbers as Parquet" subtitle="flat, for other programs" @click="taking.take(name, 'parquet')" />
+    <v-list-item role="menuitem" title="The numbers as Arrow" subtitle="flat, for other programs" @click="taking.take(name, 'arrow')" />
   </SlipMenu>
 </template>

@@ -53,7 +53,7 @@ from dastan.core.model.conditions import (
 )
 from dastan.core.model.document import Aggregate, Hierarchy, SemanticModel, next_named
 from dastan.core.model.expression import measures_named
-from dastan.core.model.joints import told_joined
+from dastan.core.model.joints import How, told_joined
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.reach import reaches
 
@@ -175,11 +175,16 @@ def _joint_phrases(document: Analysis, members: Members) -> Iterator[Phrase]:
         if each.name not in told and (own in placed or each.name in joints_named(document.question)):
             known = members(*own)
             joined = tuple(member_caption(path, known) for path in each.members)
-            words = told_joined(joined, each.how) if each.how != "together" else f"joins {_shortly(joined)}"
+            words = joined_words(joined, each.how)
             if words == f"is {each.caption}":
                 continue  # its name says it
             words = f"{each.caption} {words}"
             yield Phrase("joint", words, dimension=own[0], hierarchy=own[1], path=joining_of(each).path, details=joined)
+
+
+def joined_words(captions: tuple[str, ...], how: How) -> str:
+    """What a joint member is of members of these names, the first few of many."""
+    return told_joined(captions, how) if how != "together" else f"joins {_shortly(captions)}"
 
 
 def _shortly(captions: tuple[str, ...]) -> str:

@@ -11,6 +11,7 @@ from dastan.core.analysis.document import AXES, AxisName, NumberDress, PlacedDim
 from dastan.core.model.conditions import Action, Condition, LevelName, MemberFilter
 from dastan.core.words import shapes
 from dastan.core.words.conditions import ConditionReader
+from dastan.core.words.explained import explanations
 from dastan.core.words.measures import MeasureReader
 from dastan.core.words.names import NameReader
 from dastan.core.words.placements import PlacementReader
@@ -71,7 +72,7 @@ class QuestionReader:
         return [
             lambda: self._axis("by", "rows"), lambda: self._axis("against", "columns"), self._without_empty,
             self._filter, self._time, self._in_place_of, self._side_by_side, self._limit, self._order, self._layout,
-            self._totals, self._at_hand, self._prompts,
+            self._totals, self._at_hand, self._prompts, self._explained, self._as_seen,
         ]  # fmt: skip
 
     def _listed(self, one: Callable[[], Any]) -> tuple[Any, ...]:
@@ -243,3 +244,23 @@ class QuestionReader:
         if self.scanner.any_of({"asks": True, "answering": False}):
             return replace(question, prompts=(*question.prompts, self.scanner.part(shapes.prompt)))
         return replace(question, answers=(*question.answers, self.scanner.part(shapes.answer)))
+
+    def _explained(self) -> Question:
+        """What was made is explained behind the question; it has to be so."""
+        scan = self.scanner
+        if not scan.has_quietly("where"):
+            raise MissError
+        known = explanations(self._names.vocabulary, self._question)
+        while any(scan.has_quietly(each.casefold()) for each in known):
+            if not scan.has_quietly("; and"):
+                return self._question
+        raise scan.miss(*known, are="kind")
+
+    def _as_seen(self) -> Question:
+        """As far as whoever reads may see, which rights decide and not words."""
+        scan = self.scanner
+        end = scan.text.rstrip().casefold().endswith("may see")
+        if not (end and scan.has_quietly("as far as")):
+            raise MissError
+        scan.at = len(scan.text)
+        return self._question

@@ -8,9 +8,23 @@ from itertools import product
 import pytest
 
 from dastan.core.analysis.condition_words import period_words
-from dastan.core.analysis.document import Analysis, Dress, Limit, NumberDress, Opening, Order, PlacedMeasure, Question
+from dastan.core.analysis.document import (
+    Analysis,
+    Dress,
+    Joint,
+    Limit,
+    MadeMeasure,
+    NumberDress,
+    Opening,
+    Order,
+    PlacedMeasure,
+    Question,
+)
 from dastan.core.analysis.gestures import Rewrite, apply_gesture
+from dastan.core.analysis.made import with_made
+from dastan.core.analysis.made_members import with_made_members
 from dastan.core.analysis.sentence import sentence_of
+from dastan.core.language.reading import read_formula
 from dastan.core.model.conditions import (
     AttributeFilter,
     Condition,
@@ -215,3 +229,31 @@ def test_a_number_below_nothing_has_a_minus_and_is_read_back() -> None:
     text = sentence_of(document, SOURCE.model, SOURCE.members).text
     assert "colour more than −1,200" in text
     assert understood(text).filters == (condition,)
+
+
+def with_things_made() -> Analysis:
+    """Fares of one's own, by modes of which two are joined and one is a difference of two."""
+    formula = read_formula("boardings + taps", VOCABULARY).expression
+    made = MadeMeasure(name="both", caption="Both", formula=formula)
+    joints = tuple(
+        Joint(name=name, caption=caption, dimension="line", hierarchy="line", members=(("tram",), ("bus",)), how=how)
+        for name, caption, how in (("road", "Road", "together"), ("edge", "Edge", "difference"))
+    )
+    question = Question(measures=(PlacedMeasure(measure="both"),), rows=(by("line", "mode"),))
+    return Analysis(model="star", question=question, made=(made,), joints=joints)
+
+
+def test_what_was_made_is_explained_behind_the_question_and_read_back() -> None:
+    document = with_things_made()
+    known = Vocabulary(with_made(SOURCE.model, document), with_made_members(SOURCE.members, document))
+    text = sentence_of(document, SOURCE.model, SOURCE.members, ("the tram desk",)).text
+    assert text == (
+        "Both by Mode, where Both is Boardings plus Taps; and Road joins tram and bus; and Edge is tram less bus, "
+        "as far as the tram desk may see"
+    )
+    assert read_question(text, known).question == document.question
+    # What is not so is not passed over: the explanation makes nothing.
+    for wrong in ("Both is Boardings less Taps", "Road joins tram", "Loss is Taps", ""):
+        found = read_question(f"Both by Mode, where {wrong}", known)
+        assert found.question is None, wrong
+    assert read(text).question is None

@@ -446,7 +446,7 @@ function headTop(depth: number): string {
         </div>
       </div>
     </div>
-    <SectionPager v-if="sheetWidth > available || page || opensPage" :key="answered.handle" :handle="answered.handle" :shown="page && page.start * perGroup" :opens="opensPage" :can-part="isInside && perGroup > 1" @turn="turnTo" @part="turnByMeasure" />
+    <SectionPager v-if="sheetWidth > available || page || opensPage" :key="answered.handle" :handle="answered.handle" :shown="page && page.start * perGroup" :opens="opensPage" :can-part="isInside && perGroup > 1 && !!question?.columns?.length" @turn="turnTo" @part="turnByMeasure" />
     <LegendLine :measures="measures" />
     <DropZones v-if="dragging.isDragging" :header-height="headerHeight" :label-width="label" :rows-fill-sheet="!question?.rows?.length" />
     <JumpSlip v-if="jumping !== null" :begun="jumping" :handle="answered.handle" :from="cells.active.value.row" @land="land" @close="jumping = null; scroller?.focus()" />

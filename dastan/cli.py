@@ -219,53 +219,39 @@ def export(
     to: Annotated[Path, typer.Option("--to", help="The file to write: .xlsx, .csv, .parquet or .arrow.")],
 ) -> None:
     """Write the table of an analysis document as it is seen into a file, with no server."""
-    from dastan.core.analysis.captions import day_words
     from dastan.core.analysis.sentence import sentence_of
     from dastan.core.engine.watch import Watch
     from dastan.core.errors import InputError
     from dastan.documents.read import read_analysis
-    from dastan.exports.arrow import ArrowKind, arrow_table, write_arrow
-    from dastan.exports.copied import csv_of
-    from dastan.exports.workbook import About, write_workbook
+    from dastan.exports.files import About, FileKind, write_file
     from dastan.sources.files.folder import open_folder
 
     try:
         kind = to.suffix.removeprefix(".")
-        if kind not in ("xlsx", "csv", *get_args(ArrowKind)):
+        if kind not in get_args(FileKind):
             hint = "End it in .xlsx, .csv, .parquet or .arrow."
             raise InputError(f"“{to.name}” has an ending that no file is written for.", hint)
         document = read_analysis(_read(analysis), analysis.name)
         opened = open_folder(model)
         table = _seen(document, opened)
-        if kind == "csv":
-            with to.open("w", encoding="utf-8", newline="") as file:
-                file.writelines(csv_of(table))
-        else:
-            sentence = sentence_of(document, opened.model, opened.source.members).text
-            data = [f"data to {day_words(table.newest)}"] if table.newest is not None else []
-            taken = f"taken on {day_words(date.today().isoformat())}"
-            about = About(sentence, (opened.model.caption, *data, taken))
-            if kind == "xlsx":
-                write_workbook(table, table.flat(), document.dress, about, to, Watch())
-            else:
-                told = {"sentence": sentence, "about": " · ".join(about.lines)}
-                write_arrow(arrow_table(table.flat(), told, Watch()), to, cast(ArrowKind, kind))
+        about = About(sentence_of(document, opened.model, opened.source.members).text, opened.model.caption)
+        write_file(table, document.dress, about, to, cast(FileKind, kind), Watch())
     except AppError as error:
         _fail(error)
-    except OSError as error:
-        _fail(InputError(f"{to} cannot be written: {error.strerror or error}.", "Choose another place."))
     typer.echo(f"{to}: {table.row_count:,} rows of {table.column_count:,} columns.", err=True)
 
 
 def _seen(document: Analysis, opened: OpenModel) -> SeenTable:
     """The table of a document as it is seen by whoever may see everything. Raises AppError."""
     from dastan.core.analysis.made import with_made
+    from dastan.core.analysis.made_members import with_made_members
     from dastan.core.engine.answer import answer
     from dastan.core.engine.waist import Rights
     from dastan.exports.seen import SeenTable
 
     result = answer(document, opened.model, opened.source, Rights("command line"), date.today())
-    return SeenTable(result, document, document.dress, with_made(opened.model, document), opened.source.members)
+    members = with_made_members(opened.source.members, document)
+    return SeenTable(result, document, document.dress, with_made(opened.model, document), members)
 
 
 @app.command()

@@ -19,7 +19,7 @@ from dastan.core.engine.watch import Watch
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.pattern import MONEY
-from dastan.core.reading.chart import innermost
+from dastan.core.reading.chart import innermost, innermost_range
 from dastan.core.reading.window import ColumnHeader, MemberHeader, Number, RowHeader, lines_of, window_of
 from dastan.exports.flat import FlatTable
 
@@ -119,7 +119,8 @@ class SeenTable:
             _headed(heading_of(at, question, model, members), look, answer.measures[at].unit)
             for at, look in enumerate(self._looks)
         ]
-        self._innermost = innermost(answer.rows)[answer.row_lines.entry]
+        self._innermost_rows = innermost(answer.rows)[answer.row_lines.entry]
+        self._innermost_columns = innermost(answer.columns)[answer.column_lines.entry]
         self.sums_below = any(each.totals == "after" for each in question.rows)
         """Whether what some rows come to stands below them."""
         rows = answer.rows.placements
@@ -200,7 +201,7 @@ class SeenTable:
                     )
                     shown = [*("" for _ in labels[:own]), *labels[own:]] if own < len(labels) else labels
                 before = labels
-                yield SeenRow(row, shown, values, bool(self._innermost[at]))
+                yield SeenRow(row, shown, values, bool(self._innermost_rows[at]))
 
     def look(self, row: RowHeader, column: ColumnHeader) -> Written:
         """How the number is written where a row and a column meet."""
@@ -218,6 +219,17 @@ class SeenTable:
         """How the numbers of a column are dressed; None where nothing is said of them, or it is another in each row."""
         placed = self.placed_in(column)
         return next((each for each in self._dress.numbers if each.measure == placed), None)
+
+    def ground_of(self, at: int) -> tuple[float, float] | None:
+        """From what to what bars behind a column's numbers go: of all innermost numbers of its measure, as on screen.
+        None where it is a total, which has none, or another measure's in each row."""
+        column = self._whole.columns[self._columns[at]]
+        if self.placed_in(column) is None or not self._innermost_columns[self._columns[at]]:
+            return None
+        found = [each for each in innermost_range(self._answer, column.measure or 0) if each is not None]
+        far = max((abs(each) for each in found), default=0.0)
+        ends = (-far if min(found, default=0.0) < 0 else 0.0, far)
+        return (-ends[1], -ends[0]) if self.is_turned(column) else ends
 
     def is_turned(self, column: ColumnHeader) -> bool:
         """Whether a column's numbers are written with the other sign."""
@@ -304,13 +316,18 @@ class SeenTable:
         return "" if value is None else figure(value, self.look(row, column))
 
 
-def figure(value: Number, look: Written) -> str:
+def as_written(value: int | float | str, look: Written) -> Decimal:
+    """A number as its dress scales and turns it, with all its digits."""
+    return Decimal(str(value)) / look.divisor * (-1 if look.is_turned else 1)
+
+
+def figure(value: int | float | str, look: Written) -> str:
     """A number with all its digits, as its dress scales and turns it; a share with its sign of per cent.
 
     >>> figure(1234.5, Written("#,##0", 1000, True, "")), figure(0.125, Written("0.0 %", 1, False, "%"))
     ('-1.2345', '12.5%')
     """
-    number = Decimal(str(value)) / look.divisor * (-1 if look.is_turned else 1)
+    number = as_written(value, look)
     is_share = "%" in look.pattern
     text = format((number * 100 if is_share else number).normalize(), "f")
     text = "0" if text == "-0" else text

@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from decimal import Decimal
 
 from babel.numbers import format_decimal
 
 from dastan.core.analysis.dress import Written
 from dastan.core.model.pattern import MONEY
-from dastan.core.reading.window import Number
-from dastan.exports.seen import SeenTable
+from dastan.exports.seen import SeenTable, as_written
 
 BETWEEN = "  "
 """Between two columns."""
@@ -48,14 +46,15 @@ def set_table(table: SeenTable) -> Iterator[str]:
         yield f"… and {left_out:,} rows more: export it to a file for all of them."
 
 
-def written(value: Number, look: Written, money: str) -> str:
+def written(value: int | float | str, look: Written, money: str) -> str:
     """A number as its measure is written on screen.
 
     >>> written(-1234.5, Written("#,##0.00", 1, False, ""), ""), written(0.125, Written("0.0 %", 1, False, ""), "")
     ('−1,234.50', '12.5 %')
     """
-    number = Decimal(str(value)) / look.divisor * (-1 if look.is_turned else 1)
-    text = format_decimal(number, format=look.pattern.replace(MONEY, f"'{money}'" if money else ""), locale="en")
+    text = format_decimal(
+        as_written(value, look), format=look.pattern.replace(MONEY, f"'{money}'" if money else ""), locale="en"
+    )
     return text.replace("-", "−").strip()
 
 

@@ -7,9 +7,8 @@ Rows are written as they are worked out, so that few are held however many there
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
 from decimal import Decimal
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -34,14 +33,6 @@ _OPTIONS = {
 _WIDEST = 40
 
 
-@dataclass(frozen=True, slots=True)
-class About:
-    """What stands above the table: the sentence; of what data it is, when it was taken, and by whom."""
-
-    sentence: str
-    lines: tuple[str, ...] = ()
-
-
 def check_size(table: SeenTable) -> None:
     """Raises LimitError for a table that is larger than a sheet can be."""
     heads = table.heads()
@@ -58,15 +49,18 @@ def check_size(table: SeenTable) -> None:
         )
 
 
-def write_workbook(table: SeenTable, flat: FlatTable, dress: Dress, about: About, file: Path, watch: Watch) -> None:
-    """Writes the file. Raises LimitError before anything is written; CancelledError, after which there is none; OSError
-    where the disk does not take it."""
+def write_workbook(
+    table: SeenTable, dress: Dress, sentence: str, about: Sequence[str], file: Path, watch: Watch
+) -> None:
+    """Writes the file; its sentence and what else is said about it stand above the table. Raises LimitError before
+    anything is written; CancelledError; OSError where the disk does not take it."""
     check_size(table)
+    flat = table.flat()
     with _book(file) as book:
-        lines = about.lines if len(flat) < MOST_ROWS else (*about.lines, "too many cells for a sheet of them all")
-        book.set_properties({"title": about.sentence[:255], "comments": "\n".join(lines)})
+        lines = about if len(flat) < MOST_ROWS else (*about, "too many cells for a sheet of them all")
+        book.set_properties({"title": sentence[:255], "comments": "\n".join(lines)})
         sheet = TableSheet(book, table, dress)
-        sheet.write(about.sentence, " · ".join(lines), watch)
+        sheet.write(sentence, " · ".join(lines), watch)
         mark(book, sheet)
         if len(flat) < MOST_ROWS:
             _write_flat(book, flat, watch)

@@ -32,8 +32,9 @@ def mark(book: xlsxwriter.Workbook, table: TableSheet) -> None:
             rule = _threshold(table, each, numbers, column, place, formats)
             if rule is not None:
                 table.sheet.conditional_format(table.first_row, place, table.last_row, place, rule)
-        if numbers.in_cell != "number" and 0 < len(table.innermost) <= MOST_SPANS:
-            _ground(table, numbers, place)
+        ends = table.table.ground_of(at)
+        if numbers.in_cell != "number" and ends is not None and 0 < len(table.innermost) <= MOST_SPANS:
+            _ground(table, numbers, place, ends)
 
 
 def _threshold(
@@ -67,12 +68,13 @@ def _beside(table: TableSheet, column: ColumnHeader, own: Threshold) -> Iterator
             yield at
 
 
-def _ground(table: TableSheet, numbers: NumberDress, place: int) -> None:
-    """Bars or shades behind what stands innermost: beside them a total would leave nothing to be seen."""
+def _ground(table: TableSheet, numbers: NumberDress, place: int, ends: tuple[float, float]) -> None:
+    """Bars or shades behind what stands innermost, as long in all columns of a measure as its numbers are large."""
+    scale = {"min_type": "num", "min_value": ends[0], "max_type": "num", "max_value": ends[1]}
     if numbers.in_cell == "bar":
-        rule: dict[str, Any] = {"type": "data_bar", "bar_color": _BAR, "bar_solid": True}
+        rule: dict[str, Any] = {"type": "data_bar", "bar_color": _BAR, "bar_solid": True, **scale}
     else:
-        rule = {"type": "2_color_scale", "min_color": _PAPER, "max_color": _BAR}
+        rule = {"type": "2_color_scale", "min_color": _PAPER, "max_color": _BAR, **scale}
     name, (first, last) = xl_col_to_name(place), table.innermost[0]
     if len(table.innermost) > 1:
         rule["multi_range"] = " ".join(f"{name}{start + 1}:{name}{end + 1}" for start, end in table.innermost)

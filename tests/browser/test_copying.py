@@ -30,6 +30,16 @@ def figures(desk: Desk) -> list[list[str]]:
     return [[each, *(value.replace(",", "") for value in desk.row(each))] for each in desk.rows()]
 
 
+def taken(page: Page, words: str, file: Path) -> Path:
+    """The table as a file of that kind, saved."""
+    page.get_by_role("button", name="Take away", exact=True).click()
+    with page.expect_download() as waiting:
+        page.get_by_role("menuitem", name=words).click()
+    assert waiting.value.suggested_filename.endswith(file.suffix)
+    waiting.value.save_as(file)
+    return file
+
+
 def test_the_whole_table_what_is_selected_and_one_number_are_copied(desk: Desk) -> None:
     page = desk.page
     page.get_by_role("button", name="Take away", exact=True).click()
@@ -92,24 +102,14 @@ def test_a_block_of_cells_is_copied_by_the_keyboard_and_by_the_pointer(desk: Des
 
 def test_the_table_is_taken_as_a_file_named_as_the_analysis(desk: Desk, tmp_path: Path) -> None:
     page = desk.page
-    page.get_by_role("button", name="Take away", exact=True).click()
-    with page.expect_download() as waiting:
-        page.get_by_role("menuitem", name="As a CSV file").click()
-    assert waiting.value.suggested_filename.endswith(".csv")
-    waiting.value.save_as(tmp_path / "taken.csv")
-    lines = (tmp_path / "taken.csv").read_text(encoding="utf-8").splitlines()
+    lines = taken(page, "As a CSV file", tmp_path / "taken.csv").read_text(encoding="utf-8").splitlines()
     assert lines[0] == 'Mode,"Taps, records"'
     assert [each.split(",") for each in lines[1:]] == figures(desk)
 
 
 def test_the_table_is_taken_as_a_workbook_that_says_what_it_is(desk: Desk, tmp_path: Path) -> None:
     page = desk.page
-    page.get_by_role("button", name="Take away", exact=True).click()
-    with page.expect_download() as waiting:
-        page.get_by_role("menuitem", name="As a workbook (XLSX)").click()
-    assert waiting.value.suggested_filename.endswith(".xlsx")
-    waiting.value.save_as(tmp_path / "taken.xlsx")
-    book = load_workbook(tmp_path / "taken.xlsx")
+    book = load_workbook(taken(page, "As a workbook (XLSX)", tmp_path / "taken.xlsx"))
     rows = [[cell.value for cell in row] for row in book["Table"].iter_rows()]
     assert rows[0][0] == "Taps by Mode"
     assert re.fullmatch(

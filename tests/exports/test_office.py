@@ -11,7 +11,7 @@ from dastan.core.analysis.document import Dress, NumberDress, Opening, PlacedMea
 from dastan.core.analysis.views import Share
 from dastan.core.engine.watch import Watch
 from dastan.exports.seen import SeenTable
-from dastan.exports.workbook import About, write_workbook
+from dastan.exports.workbook import write_workbook
 from tests.core.asked import STAR, ask, by, question
 
 BOARDINGS, REVENUE = PlacedMeasure(measure="boardings"), PlacedMeasure(measure="revenue")
@@ -46,7 +46,7 @@ def test_a_spreadsheet_shows_the_numbers_as_the_screen_does(tmp_path: Path) -> N
         )
     )
     seen = SeenTable(ask(document), document, dress, STAR.model, STAR.members)
-    write_workbook(seen, seen.flat(), dress, About("Boardings by Mode"), tmp_path / "table.xlsx", Watch())
+    write_workbook(seen, dress, "Boardings by Mode", (), tmp_path / "table.xlsx", Watch())
     sheets = shown(tmp_path / "table.xlsx")
     assert sheets["Table"][3:] == [
         ["Mode › Team", "Boardings, sign turned", "of the whole", "Revenue, in thousands"],

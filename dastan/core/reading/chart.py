@@ -25,9 +25,10 @@ MOST_BARS = 60
 MOST_SERIES = 12
 MOST_HEAT_SERIES = 60
 MOST_MEASURES = 3
-ON_ONE_SCALE: tuple[ChartForm, ...] = ("bars", "stacked", "shares", "lines", "areas")
-STACKS: tuple[ChartForm, ...] = ("stacked", "shares")
 """Each measure has a panel and a scale of its own; more could not be read."""
+ON_ONE_SCALE: tuple[ChartForm, ...] = ("bars", "stacked", "shares", "lines", "areas")
+"""The forms in which measures can stand on one scale."""
+STACKS: tuple[ChartForm, ...] = ("stacked", "shares")
 FEW = 12
 DWARFS = 3
 """So many times the largest of what is drawn, and the rest is not drawn beside it."""

@@ -242,12 +242,17 @@ class ConditionReader:
         scan.pass_brackets()  # what it means
         return MemberFilter(dimension=own.dimension, hierarchy=own.hierarchy, action=action, list=name)
 
-    def members(self, action: Action) -> MemberFilter:
-        """Members, by their captions or paths, with or without their hierarchy after them. Raises MissError."""
+    def members(self, action: Action, dimension: str | None = None) -> MemberFilter:
+        """Members, by their captions or paths, with or without their hierarchy after them. Raises MissError.
+
+        Args: `dimension` is the one that they are of; any without.
+        """
         scan = self.scanner
         start = scan.skip()
         best: tuple[int, MemberFilter] | None = None
         for own in self.vocabulary.places(self.question):
+            if dimension not in (None, own[0]):
+                continue
             scan.at = start
             try:
                 found = self._members_of(own, action)
@@ -277,29 +282,16 @@ class ConditionReader:
 
     def _named_members(self, action: Action) -> MemberFilter:
         """Members behind the name of their dimension, or of one of its levels: "mode Ferry", "line is F2"."""
-        scan = self.scanner
+        scan, known = self.scanner, self.vocabulary
         # Quietly: a member by itself says the same, and is offered.
-        placeable = self.vocabulary.placeable
         dimension = scan.name_by(
-            lambda span: self.vocabulary.dimensions.get(fold(span)) or _first(placeable.get(fold(span)))
+            lambda span: known.dimensions.get(fold(span)) or _first(known.placeable.get(fold(span)))
         )
         if dimension is None:
             raise MissError
         for each in ("is", "="):
             scan.has_quietly(each)
-        start, best = scan.skip(), None
-        for own in self.vocabulary.places(self.question):
-            scan.at = start
-            try:
-                found = self._members_of(own, action) if own[0] == dimension else None
-            except MissError:
-                continue
-            if found is not None and (best is None or scan.at > best[0]):
-                best = (scan.at, found)
-        if best is None:
-            raise MissError
-        scan.at = best[0]
-        return best[1]
+        return self.members(action, dimension)
 
     def _has_bracket_after(self, at: int) -> bool:
         """Whether a hierarchy is named that has no such members."""

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
-from datetime import date
 from pathlib import Path
 from sqlite3 import Connection
 from tempfile import TemporaryDirectory
@@ -15,15 +13,13 @@ from fastapi.responses import FileResponse, StreamingResponse
 from pydantic import BaseModel, Field
 from starlette.background import BackgroundTask
 
-from dastan.core.analysis.captions import day_words
 from dastan.core.analysis.document import AxisName, Dress, PlacedMember
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.watch import Watch
-from dastan.exports.arrow import ArrowKind, arrow_table, write_arrow
 from dastan.exports.copied import Copied, copied, csv_of
+from dastan.exports.files import About, WholeKind, write_file
 from dastan.exports.seen import Block, SeenTable, Selected
-from dastan.exports.workbook import About, write_workbook
 from dastan.records.database import transaction
 from dastan.records.events import note_event
 from dastan.server.access import OwnAnswer, OwnAnswerDep
@@ -34,10 +30,10 @@ from dastan.server.questions import QuestionName
 from dastan.server.routes.session import address_of
 from dastan.server.settings import now
 
-MEDIA = {
-    ".xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
-    ".parquet": "application/vnd.apache.parquet",
-    ".arrow": "application/vnd.apache.arrow.file",
+MEDIA: dict[WholeKind, str] = {
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    "parquet": "application/vnd.apache.parquet",
+    "arrow": "application/vnd.apache.arrow.file",
 }
 router = APIRouter(prefix="/api/answers", tags=["answers"], route_class=BoundedRoute)
 
@@ -80,67 +76,31 @@ def download(
     return StreamingResponse(csv_of(table), media_type="text/csv; charset=utf-8")
 
 
-@router.post("/{handle}/table.xlsx", response_class=FileResponse)
-@in_lane(QUESTIONS)
-def workbook(
-    asked: Seen, own: OwnAnswerDep, server: ServerDep, connection: ConnectionDep, request: Request,
-    question: QuestionName = None,
-) -> FileResponse:  # fmt: skip
-    """The table as a workbook. Under the name of a question its progress can be asked, and it can be taken back."""
-
-    def write(file: Path, watch: Watch) -> None:
-        table = _table(own, server, asked.dress, watch=watch)
-        write_workbook(table, table.flat(), asked.dress, _about(own, asked.dress, table), file, watch)
-
-    return _file(write, "table.xlsx", own, server, connection, request, question)
-
-
 @router.post("/{handle}/table.{kind}", response_class=FileResponse)
 @in_lane(QUESTIONS)
-def columns(
-    asked: Seen, kind: ArrowKind, own: OwnAnswerDep, server: ServerDep, connection: ConnectionDep, request: Request,
+def whole(
+    asked: Seen, kind: WholeKind, own: OwnAnswerDep, server: ServerDep, connection: ConnectionDep, request: Request,
     question: QuestionName = None,
 ) -> FileResponse:  # fmt: skip
-    """The innermost numbers flat and exact: a column for each level and each measure. Followed as a workbook is."""
-
-    def write(file: Path, watch: Watch) -> None:
-        table = _table(own, server, asked.dress, watch=watch)
-        about = _about(own, asked.dress, table)
-        told = {"sentence": about.sentence, "about": " · ".join(about.lines)}
-        write_arrow(arrow_table(table.flat(), told, watch), file, kind)
-
-    return _file(write, f"table.{kind}", own, server, connection, request, question)
-
-
-def _file(
-    write: Callable[[Path, Watch], None], name: str, own: OwnAnswer, server: Server, connection: Connection,
-    request: Request, question: str | None,
-) -> FileResponse:  # fmt: skip
-    """A file that is written whole before it leaves, and is gone once it has left. Raises AppError."""
-    person, caption = own.reader.person, own.reader.shelved.model.caption
+    """A file that is written whole before it leaves, and is gone once it has left. Under the name of a question its
+    progress can be asked, and it can be taken back."""
+    person, document = own.reader.person, replace(own.asked.document, dress=asked.dress)
+    model = with_made(own.reader.shelved.model, document)
     folder = TemporaryDirectory(prefix="dastan-")
     try:
-        file = Path(folder.name) / name
+        file = Path(folder.name) / f"table.{kind}"
         with (
             server.questions.asked(person.id, question) as watch,
-            server.admission.running(person.id, watch, f"a file of {caption}"),
+            server.admission.running(person.id, watch, f"a file of {model.caption}"),
         ):
-            write(file, watch)
+            sentence = sentence_of(document, model, own.reader.members_of(document)).text
+            table = _table(own, server, asked.dress, watch=watch)
+            write_file(table, asked.dress, About(sentence, model.caption, person.name), file, kind, watch)
         _note(own, connection, request)
     except BaseException:
         folder.cleanup()
         raise
-    return FileResponse(file, media_type=MEDIA[file.suffix], background=BackgroundTask(folder.cleanup))
-
-
-def _about(own: OwnAnswer, dress: Dress, table: SeenTable) -> About:
-    """The sentence; and of what data the table is, when it was taken and by whom."""
-    document = replace(own.asked.document, dress=dress)
-    model = with_made(own.reader.shelved.model, document)
-    sentence = sentence_of(document, model, own.reader.members_of(document)).text
-    data = [f"data to {day_words(table.newest)}"] if table.newest is not None else []
-    taken = f"taken on {day_words(date.today().isoformat())} by {own.reader.person.name}"
-    return About(sentence, (model.caption, *data, taken))
+    return FileResponse(file, media_type=MEDIA[kind], background=BackgroundTask(folder.cleanup))
 
 
 def _note(own: OwnAnswer, connection: Connection, request: Request) -> None:

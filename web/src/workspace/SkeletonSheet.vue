@@ -2,12 +2,13 @@
 // What has been arranged and not yet asked: the table's edges with what stands on them, which take drops as the
 // table's do, and no number.
 import { computed } from 'vue'
-import type { Phrase, Shown, Thing } from '@/api/types'
+import type { Shown } from '@/api/types'
 import DragThing from './DragThing.vue'
 import { useDragging } from './dragging'
 import { useWorkspace } from './store'
 import DropZones from './table/DropZones.vue'
-import { dimensionThing, measureThing } from './things'
+import { axisNames, type AxisName } from './table/axisNames'
+import { measureThing } from './things'
 
 const LABEL_WIDTH = 260
 const LINE_HEIGHT = 26
@@ -17,22 +18,16 @@ const props = defineProps<{ shown: Shown }>()
 const workspace = useWorkspace()
 const dragging = useDragging()
 
-interface Name {
-  text: string
-  thing: Thing
-}
-
-function names(axis: 'rows' | 'columns'): Name[] {
-  const phrases = props.shown.sentence.filter((each): each is Phrase => each.kind === 'dimension' && each.axis === axis)
-  return phrases.map((each) => ({ text: each.text, thing: dimensionThing(each.dimension!, each.hierarchy!) }))
-}
-const rows = computed(() => names('rows'))
-const columns = computed(() => names('columns'))
-const measures = computed<Name[]>(() => {
+const measures = computed<AxisName[]>(() => {
   const phrases = props.shown.sentence.filter((each) => each.kind === 'measure')
   const placed = props.shown.document.question?.measures ?? []
   return placed.map((each, at) => ({ text: phrases[at]?.text ?? '', thing: measureThing(each) }))
 })
+// Where the measures stand on the rows, each has a line there.
+const areOnRows = computed(() => props.shown.document.question?.measures_on === 'rows')
+const rows = computed(() => [...axisNames(props.shown, 'rows'), ...(areOnRows.value ? measures.value : [])])
+const columns = computed(() => axisNames(props.shown, 'columns'))
+const heading = computed(() => (areOnRows.value ? [] : measures.value))
 const headerHeight = computed(() => (columns.value.length + 1) * LINE_HEIGHT)
 const groups = computed(() => (columns.value.length ? GROUPS : 1))
 </script>
@@ -47,8 +42,8 @@ const groups = computed(() => (columns.value.length ? GROUPS : 1))
         <div v-for="each in columns" :key="each.text" class="line"><DragThing class="name" :thing="each.thing">{{ each.text }}</DragThing></div>
         <div class="line measures">
           <span v-for="group in groups" :key="group" class="group" :aria-hidden="group > 1">
-            <template v-if="group === 1"><DragThing v-for="each in measures" :key="each.text" class="name" :thing="each.thing">{{ each.text }}</DragThing></template>
-            <template v-else><span v-for="each in measures" :key="each.text" class="name faint">{{ each.text }}</span></template>
+            <template v-if="group === 1"><DragThing v-for="each in heading" :key="each.text" class="name" :thing="each.thing">{{ each.text }}</DragThing></template>
+            <template v-else><span v-for="each in heading" :key="each.text" class="name faint">{{ each.text }}</span></template>
           </span>
         </div>
       </div>

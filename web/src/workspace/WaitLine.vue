@@ -2,12 +2,12 @@
 // Something that takes its time: how far it is, and a way to take it back.
 import type { Waiting } from './waiting'
 
-defineProps<{ waiting: Waiting | null }>()
+defineProps<{ waiting: Waiting }>()
 const emit = defineEmits<{ takeBack: [] }>()
 </script>
 
 <template>
-  <div v-if="waiting" class="wait" role="status">
+  <div class="wait" role="status">
     <v-progress-linear class="line" :model-value="waiting.share" :indeterminate="!waiting.share" color="saffron" height="3" />
     <span class="soft">{{ waiting.doing }}{{ waiting.words }}</span>
     <v-btn size="small" @click="emit('takeBack')">Take it back</v-btn>

@@ -209,8 +209,8 @@ useEventListener('keydown', (event: KeyboardEvent) => {
             <ChartSheet v-if="view !== 'table'" class="view drawn" :shown="workspace.answered" />
           </div>
         </template>
-        <WaitLine :waiting="workspace.waiting" @take-back="workspace.takeBack" />
-        <WaitLine :waiting="taking.waiting" @take-back="taking.takeBack" />
+        <WaitLine v-if="workspace.waiting" :waiting="workspace.waiting" @take-back="workspace.takeBack" />
+        <WaitLine v-else-if="taking.waiting" :waiting="taking.waiting" @take-back="taking.takeBack" />
       </main>
       <MakingPanel v-if="making.isOpen" :key="making.opening" />
       <LayoutPanel v-else-if="laying.isOpen" :key="laying.opening" />

@@ -4,15 +4,17 @@ import type { Ink } from './option'
 const LETTER_WIDTH = 6
 const FEWEST_LETTERS = 4
 const LEANING_LETTERS = 13
-/** Each with less room than this leans. */
+/** No caption needs more room than this to stand upright; one that has less, and is longer, leans. */
 const LABEL_WIDTH = 62
+const BETWEEN = 8
 const LEANING_WIDTH = 17
 const GROUP_WIDTH = 34
 const ROOM = { upright: 26, leaning: 60, groups: 22 }
 
 /** Whether captions beside each other would run into their neighbours. */
-export function leans(count: number, width: number): boolean {
-  return count * LABEL_WIDTH > width
+export function leans(data: ChartData, places: readonly number[], width: number): boolean {
+  const longest = Math.max(0, ...places.map((place) => data.categories[place]?.captions.at(-1)?.length ?? 0))
+  return places.length * Math.min(LABEL_WIDTH, longest * LETTER_WIDTH + BETWEEN) > width
 }
 
 /** How much room labels below an axis take. */
@@ -22,7 +24,7 @@ export function footRoom(isLeaning: boolean, hasGroups: boolean): number {
 
 /** Captions of the innermost members along an axis: each with its room, or every second, or third, one. */
 export function labelsOf(data: ChartData, places: readonly number[], width: number) {
-  const isLeaning = leans(places.length, width)
+  const isLeaning = leans(data, places, width)
   const every = Math.max(1, Math.ceil((places.length * LEANING_WIDTH) / width))
   const letters = isLeaning ? LEANING_LETTERS : Math.floor(width / places.length / LETTER_WIDTH) - 1
   return {
@@ -66,7 +68,7 @@ export function groupAxis(data: ChartData, places: readonly number[], width: num
     gridIndex: at,
     type: 'category',
     position: 'bottom',
-    offset: footRoom(leans(places.length, width), false) - 6,
+    offset: footRoom(leans(data, places, width), false) - 6,
     data: places.map(String),
     axisLine: { show: false },
     axisTick: { show: false },

@@ -118,7 +118,7 @@ export function optionOf(asked: ChartData, measures: readonly ShownMeasure[], mu
   const first = isSplit ? 1 : 0
   const hasGroups = !isPoints && data.categories.some((each) => each.captions.length > first + 1)
   const across = acrossOf(panels.length, isBeside, size)
-  const foot = isPoints ? POINTS_FOOT_ROOM : footRoom(panels.some((each) => leans(each.places.length, size.width / across - leftRoom - RIGHT_ROOM)), hasGroups)
+  const foot = isPoints ? POINTS_FOOT_ROOM : footRoom(panels.some((each) => leans(data, each.places, size.width / across - leftRoom - RIGHT_ROOM)), hasGroups)
   const boxes = boxesOf(panels.length, across, size, hasLegend ? LEGEND_ROOM : 4, leftRoom, foot)
   const text = { color: ink.soft, fontFamily: FONT, fontSize: 11 }
   const shared = {

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 // The corner names what stands on each axis; the measures, where there are several, stand among them as a group.
 import { computed } from 'vue'
-import type { Phrase, Shown, ShownMeasure, Thing } from '@/api/types'
+import type { Shown, ShownMeasure } from '@/api/types'
 import DragThing from '../DragThing.vue'
 import { dimensionThing, measureThing, measuresThing } from '../things'
+import { axisNames, type AxisName } from './axisNames'
 import WidthEdge from './WidthEdge.vue'
 import MeasureName from './MeasureName.vue'
 import type { LevelColumn } from './levels'
@@ -11,9 +12,7 @@ import type { LevelColumn } from './levels'
 const props = defineProps<{ shown: Shown; coming: string; hasMeasureRow: boolean; levels?: readonly LevelColumn[] }>()
 const emit = defineEmits<{ edge: [event: PointerEvent] }>()
 
-interface Name {
-  text: string
-  thing: Thing
+interface Name extends AxisName {
   measure?: ShownMeasure
 }
 
@@ -26,8 +25,7 @@ const measures = computed<Name[]>(() => {
 })
 
 function names(axis: 'rows' | 'columns'): Name[] {
-  const phrases = props.shown.sentence.filter((each): each is Phrase => each.kind === 'dimension' && each.axis === axis)
-  const found = phrases.map((each) => ({ text: each.text, thing: dimensionThing(each.dimension!, each.hierarchy!) }))
+  const found: Name[] = axisNames(props.shown, axis)
   const question = props.shown.document.question
   if ((question?.measures_on ?? 'columns') === axis) found.splice(question?.measures_at ?? found.length, 0, ...measures.value)
   return found

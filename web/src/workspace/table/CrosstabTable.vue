@@ -21,6 +21,7 @@ import { HEADER_ROW_HEIGHT, INDENT, MEASURE_GAP, rowTone } from './layout'
 import { exactFigure, numberOf } from './format'
 import { changeMark, groundOf, isMarked, type CellMark } from './marks'
 import { HEADER, cellId, useActiveCell } from './useActiveCell'
+import { useBlock } from './useBlock'
 import { useSelection } from './selection'
 import { useLandingGap } from './useLandingGap'
 import { useTableKeys } from './useTableKeys'
@@ -150,7 +151,7 @@ const slots = computed(() =>
       column: group * perGroup.value + place,
       place,
       look: totalColumns.value.has(group) ? 'cell tinted' : 'cell',
-      style: `left: ${label.value + (group - firstGroup.value) * groupWidth.value + (lefts.value[place] ?? 0)}px; width: ${width}px`,
+      style: `left: ${leftOf(group) + (lefts.value[place] ?? 0)}px; width: ${width}px`,
     })),
   ).filter((slot) => slot.column < first.value.column_count),
 )
@@ -191,29 +192,18 @@ function bringGroup(group: number): void {
   else if (left > node.scrollLeft + room) node.scrollLeft = left - room
 }
 
-/** Where the block of cells lies: in the body, and in the totals that stay in view. */
-const chosen = computed(() => {
-  const block = cells.block.value
-  if (!block) return null
-  const edge = (column: number): number => label.value + (Math.floor(column / perGroup.value) - firstGroup.value) * groupWidth.value + (lefts.value[column % perGroup.value] ?? 0)
-  const [from, to] = block.columns
-  const across = `left: ${edge(from)}px; width: ${edge(to) + (shape.widths.value[to % perGroup.value] ?? 0) - edge(from)}px`
-  const [first_, last] = [Math.max(block.rows[0], firstBodyRow.value), Math.min(block.rows[1], firstBodyRow.value + bodyRows.value - 1)]
-  const body = first_ <= last ? `${across}; top: ${(first_ - firstBodyRow.value) * rowHeight.value}px; height: ${(last - first_ + 1) * rowHeight.value}px` : null
-  const start = totals.value?.start ?? 0
-  const [upper, lower] = [Math.max(block.rows[0], start), Math.min(block.rows[1], start + totalCount.value - 1)]
-  const below = totals.value && upper <= lower ? `${across}; top: ${(upper - start) * rowHeight.value}px; height: ${(lower - upper + 1) * rowHeight.value}px` : null
-  return { body, totals: below }
-})
-
 function top(index: number): string {
   const place = index - firstBodyRow.value
   const moved = gap.rowAt.value !== null && place >= gap.rowAt.value ? gap.height.value : 0
   return `translateY(${place * rowHeight.value + moved}px)`
 }
 
+function leftOf(group: number): number {
+  return label.value + (group - firstGroup.value) * groupWidth.value
+}
+
 function left(group: number): string {
-  return `${label.value + (group - firstGroup.value) * groupWidth.value}px`
+  return `${leftOf(group)}px`
 }
 
 function rowAt(row: number) {
@@ -280,29 +270,28 @@ watch(cells.active, ({ row, column }) => {
   if (making.isOpen && row >= 0 && column >= 0) menu.cell = { row, column }
 })
 
-function goToCell(event: MouseEvent, row: number, column: number): void {
-  // A drag over cells has ended here; what it has gone over stays selected.
-  if (!isDrawing) cells.moveTo({ row, column }, event.shiftKey)
-  isDrawing = false
+const block = useBlock({
+  cells,
+  left: (column) => leftOf(Math.floor(column / perGroup.value)) + (lefts.value[column % perGroup.value] ?? 0),
+  right: (column) => leftOf(Math.floor(column / perGroup.value)) + (lefts.value[column % perGroup.value] ?? 0) + (shape.widths.value[column % perGroup.value] ?? 0),
+  rowHeight,
+  body: computed(() => ({ start: firstBodyRow.value, count: bodyRows.value })),
+  totals: computed(() => ({ start: totals.value?.start ?? 0, count: totalCount.value })),
+})
+
+function clickCell(event: MouseEvent, row: number, column: number): void {
+  block.click({ row, column }, event.shiftKey)
 }
 
-let isDrawing = false
-/** The pointer, held down, goes over cells: they are a block. */
-function passCell(event: MouseEvent, row: number, column: number): void {
-  const { active } = cells
-  if (event.buttons === 1 && !dragging.isDragging && began && (active.value.row !== row || active.value.column !== column)) {
-    if (!isDrawing) cells.moveTo(began)
-    isDrawing = true
-    cells.moveTo({ row, column }, true)
-  } else showExact(event, row, column)
-}
-
-let began: { row: number; column: number } | null = null
 function pressCell(event: MouseEvent): void {
-  began = null
-  isDrawing = false
-  if (event.button === 0) atCell(event, (_, row, column) => (began = { row, column }))
-  if (began) scroller.value?.focus()
+  block.press(null)
+  if (event.button === 0) atCell(event, (_, row, column) => block.press({ row, column }))
+}
+
+/** The pointer goes over cells: held down it makes a block of them, else it asks what they are exactly. */
+function passCell(event: MouseEvent, row: number, column: number): void {
+  const isHeld = event.buttons === 1 && !dragging.isDragging
+  if (!isHeld || !block.pass({ row, column })) showExact(event, row, column)
 }
 
 const { activeId, openAt, pick, key, spoken, isAt } = useTableKeys(
@@ -401,7 +390,7 @@ function headTop(depth: number): string {
           </div>
         </div>
         <div v-if="pathAbove.length" class="path-above" role="presentation">{{ pathAbove.join(' › ') }}</div>
-        <div class="body" role="rowgroup" :style="{ height: `${bodyHeight}px` }" @mousedown="pressCell" @click="atCell($event, goToCell)" @mouseover="atCell($event, passCell)" @contextmenu="atCell($event, openAt)">
+        <div class="body" role="rowgroup" :style="{ height: `${bodyHeight}px` }" @mousedown="pressCell" @click="atCell($event, clickCell)" @mouseover="atCell($event, passCell)" @contextmenu="atCell($event, openAt)">
           <div v-if="gap.rowAt.value !== null" class="row-gap" role="presentation" :style="{ top: `${gap.rowAt.value * rowHeight}px`, height: `${gap.height.value}px` }">
             <LandingWords v-if="dragging.over" class="row-words" :words="dragging.over.words" />
             <span v-for="each in gap.rowMembers.value" :key="`${each.indent} ${each.caption}`" class="member" :style="{ paddingLeft: `${24 + each.indent * INDENT}px` }">{{ each.caption }}</span>
@@ -425,9 +414,9 @@ function headTop(depth: number): string {
             @pick="pickRow"
           />
           <div v-if="mark" class="mark" role="presentation" :style="mark" />
-          <div v-if="chosen?.body" class="block" role="presentation" :style="chosen.body" />
+          <div v-if="block.inBody.value" class="block" role="presentation" :style="block.inBody.value" />
         </div>
-        <div v-if="totals" class="totals" role="rowgroup" :class="{ alone: bodyRows === 0, first: isTotalFirst }" @mousedown="pressCell" @click="atCell($event, goToCell)" @mouseover="atCell($event, passCell)" @contextmenu="atCell($event, openAt)">
+        <div v-if="totals" class="totals" role="rowgroup" :class="{ alone: bodyRows === 0, first: isTotalFirst }" @mousedown="pressCell" @click="atCell($event, clickCell)" @mouseover="atCell($event, passCell)" @contextmenu="atCell($event, openAt)">
           <TableRow
             v-for="(total, line) in totals.rows"
             :key="line"
@@ -442,7 +431,7 @@ function headTop(depth: number): string {
             :line="totals.start + line + headLines + 1"
             :active="activeIn(totals.start + line)"
           />
-          <div v-if="chosen?.totals" class="block" role="presentation" :style="chosen.totals" />
+          <div v-if="block.inTotals.value" class="block" role="presentation" :style="block.inTotals.value" />
         </div>
       </div>
     </div>

@@ -50,10 +50,10 @@ export function useActiveCell(grid: Ref<Grid>, bring: (cell: Cell) => void) {
     return inside.row < 0 && inside.column === HEADER ? { ...inside, row: 0 } : inside
   }
 
-  /** Args: `extends_` a block of cells from where the keyboard was, which headers are not in. */
-  function moveTo(cell: Cell, extends_ = false): void {
+  /** Args: `isReaching`: a block of cells goes on from where the keyboard was; headers are not in it. */
+  function moveTo(cell: Cell, isReaching = false): void {
     const isInside = active.value.row >= 0 && active.value.column !== HEADER
-    anchor.value = extends_ && (anchor.value || isInside) ? (anchor.value ?? active.value) : null
+    anchor.value = isReaching && (anchor.value || isInside) ? (anchor.value ?? active.value) : null
     active.value = bounded(anchor.value ? { row: Math.max(cell.row, 0), column: Math.max(cell.column, 0) } : cell)
     isShown.value = true
     bring(active.value)

@@ -12,15 +12,15 @@ export function useLandingGap(shown: Ref<Shown>) {
   const columns = over('columns')
   const measures = over('measures')
 
-  /** What stands on the axis already begins it anew, in its new order. */
-  const rowsAnew = computed(() => {
-    const { window } = shown.value.answered!
-    return rows.value && renested(window.rows.map((each) => each.members), shown.value.document.question?.rows ?? [], dragging.thing, rows.value.at ?? 0)
-  })
-  const columnsAnew = computed(() => {
-    const { window } = shown.value.answered!
-    return columns.value && renested(window.columns.map((each) => each.members), shown.value.document.question?.columns ?? [], dragging.thing, columns.value.at ?? 0)
-  })
+  /** What stands on an axis already begins it anew, in its new order. */
+  const anew = (axis: 'rows' | 'columns') =>
+    computed(() => {
+      const landing = axis === 'rows' ? rows.value : columns.value
+      const chains = shown.value.answered!.window[axis].map((each) => each.members)
+      return landing && renested(chains, shown.value.document.question?.[axis] ?? [], dragging.thing, landing.at ?? 0)
+    })
+  const rowsAnew = anew('rows')
+  const columnsAnew = anew('columns')
 
   /** The first row under which the landing's members would stand; the top for the outermost place. */
   const rowAt = computed(() => {

@@ -1,6 +1,7 @@
 import { computed, type Ref } from 'vue'
 import type { ColumnHeader, NumberFormat, RowHeader, Shown, ShownMeasure } from '@/api/types'
 import { useWorkspace } from '../store'
+import { axisNames } from './axisNames'
 import { doneTo, headingOf, numberWriter, type Value } from './format'
 import { labelOf, pathOf } from './labels'
 import { inRow, layoutRow } from './laidOut'
@@ -99,7 +100,7 @@ export function useTableShape(shown: Ref<Shown>, available: Ref<number>, drawn: 
     if (givenLabel.value) return givenLabel.value
     const own = Math.max(labelWidth([...window.value.rows, ...(totals.value?.rows ?? [])], letters), 170)
     // The corner names all that stands on the rows where there is room beside the columns.
-    const corner = shown.value.sentence.filter((each) => each.kind === 'dimension' && each.axis === 'rows').map((each) => each.text)
+    const corner = axisNames(shown.value, 'rows').map((each) => each.text)
     return Math.max(own, Math.min(cornerWidth(corner), available.value - EDGE - natural.value * groupCount.value))
   })
   const factor = computed(() => (natural.value / Math.max(needed.value, 1)) * stretch(natural.value * groupCount.value, available.value - label.value - EDGE))

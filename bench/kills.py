@@ -65,7 +65,7 @@ async def missing(port: int, names: list[str], known: Acknowledged) -> list[str]
     for name in names:
         client = Client(port)
         await client.sign_in(name, PASSWORD)
-        listed = {each["id"]: each for each in (await client.ask("GET", "/api/library"))[1]["mine"]}
+        listed = {each["id"]: each for each in (await client.ask("GET", "/api/library"))[1]["entries"]}
         for id, (owner, version, title) in known.saves.items():
             if owner == name and (id not in listed or (listed[id]["version"], listed[id]["name"]) != (version, title)):
                 found.append(f"analysis {id} of {owner}")

@@ -18,9 +18,7 @@ from dastan.core.errors import AppError
 from dastan.server.settings import Settings
 
 if TYPE_CHECKING:
-    from dastan.core.analysis.document import Analysis
-    from dastan.exports.seen import SeenTable
-    from dastan.sources.files.folder import OpenModel
+    pass
 
 app = typer.Typer(
     help="Dastan: crosstabs over a shared semantic model.", no_args_is_help=True, pretty_exceptions_enable=False,
@@ -197,13 +195,14 @@ def ask(
     from dastan.core.analysis.sentence import sentence_of
     from dastan.core.words.asked import document_of
     from dastan.core.words.vocabulary import Vocabulary
+    from dastan.exports.seen import seen_by_all
     from dastan.exports.terminal import set_table
     from dastan.sources.files.folder import open_folder
 
     try:
         opened = open_folder(model)
         document = document_of(sentence, Vocabulary(opened.model, opened.source.members))
-        table = _seen(document, opened)
+        table = seen_by_all(document, opened.model, opened.source, "command line")
         understood = sentence_of(document, opened.model, opened.source.members).text
     except AppError as error:
         _fail(error)
@@ -216,7 +215,7 @@ def ask(
 def export(
     model: Annotated[Path, typer.Argument(help="A folder with a model.yaml, or the model document itself.")],
     analysis: Annotated[Path, typer.Argument(help="A saved analysis document (JSON).")],
-    to: Annotated[Path, typer.Option("--to", help="The file to write: .xlsx, .csv, .parquet or .arrow.")],
+    to: Annotated[Path, typer.Option("--to", help="The file to write: .xlsx, .pdf, .html, .csv, .parquet or .arrow.")],
 ) -> None:
     """Write the table of an analysis document as it is seen into a file, with no server."""
     from dastan.core.analysis.sentence import sentence_of
@@ -224,34 +223,22 @@ def export(
     from dastan.core.errors import InputError
     from dastan.documents.read import read_analysis
     from dastan.exports.files import About, FileKind, write_file
+    from dastan.exports.seen import seen_by_all
     from dastan.sources.files.folder import open_folder
 
     try:
         kind = to.suffix.removeprefix(".")
         if kind not in get_args(FileKind):
-            hint = "End it in .xlsx, .csv, .parquet or .arrow."
+            hint = "End it in .xlsx, .pdf, .html, .csv, .parquet or .arrow."
             raise InputError(f"“{to.name}” has an ending that no file is written for.", hint)
         document = read_analysis(_read(analysis), analysis.name)
         opened = open_folder(model)
-        table = _seen(document, opened)
+        table = seen_by_all(document, opened.model, opened.source, "command line")
         about = About(sentence_of(document, opened.model, opened.source.members).text, opened.model.caption)
         write_file(table, document.dress, about, to, cast(FileKind, kind), Watch())
     except AppError as error:
         _fail(error)
     typer.echo(f"{to}: {table.row_count:,} rows of {table.column_count:,} columns.", err=True)
-
-
-def _seen(document: Analysis, opened: OpenModel) -> SeenTable:
-    """The table of a document as it is seen by whoever may see everything. Raises AppError."""
-    from dastan.core.analysis.made import with_made
-    from dastan.core.analysis.made_members import with_made_members
-    from dastan.core.engine.answer import answer
-    from dastan.core.engine.waist import Rights
-    from dastan.exports.seen import SeenTable
-
-    result = answer(document, opened.model, opened.source, Rights("command line"), date.today())
-    members = with_made_members(opened.source.members, document)
-    return SeenTable(result, document, document.dress, with_made(opened.model, document), members)
 
 
 @app.command()

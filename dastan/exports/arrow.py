@@ -15,7 +15,8 @@ from dastan.core.engine.watch import Watch
 from dastan.core.values import Values
 from dastan.exports.flat import FlatTable, Label
 
-ArrowKind = Literal["parquet", "arrow"]
+ArrowKind = Literal["parquet", "arrow", "arrows"]
+"""A file of columns, Arrow's file, which is read at any place, and its stream, which is read from the beginning on."""
 DIGITS = 19
 """Of a decimal: as many as 64 bits hold."""
 
@@ -42,7 +43,8 @@ def write_arrow(table: pa.Table, file: Path, kind: ArrowKind) -> None:
     if kind == "parquet":
         pyarrow.parquet.write_table(table, file, compression="zstd")
         return
-    with pa.OSFile(str(file), "wb") as sink, pyarrow.ipc.new_file(sink, table.schema) as writer:
+    make = pyarrow.ipc.new_stream if kind == "arrows" else pyarrow.ipc.new_file
+    with pa.OSFile(str(file), "wb") as sink, make(sink, table.schema) as writer:
         writer.write_table(table)
 
 

@@ -15,10 +15,12 @@ from dastan.core.engine.watch import Watch
 from dastan.core.errors import SourceError
 from dastan.exports.arrow import ArrowKind, arrow_table, write_arrow
 from dastan.exports.copied import csv_of
+from dastan.exports.page import page_of
+from dastan.exports.pdf import write_pdf
 from dastan.exports.seen import SeenTable
 from dastan.exports.workbook import write_workbook
 
-WholeKind = Literal["xlsx", ArrowKind]
+WholeKind = Literal["xlsx", "pdf", "html", ArrowKind]
 """Such as can be read only once all of it is written."""
 FileKind = Literal["csv", WholeKind]
 
@@ -43,20 +45,25 @@ def write_file(table: SeenTable, dress: Dress, about: About, file: Path, kind: F
     Raises: LimitError before anything is written; CancelledError; SourceError where the disk does not take it. No file
         is left then.
     """
-    with _whole(file) as part:
+    with written_whole(file) as part:
         match kind:
             case "csv":
                 with part.open("w", encoding="utf-8", newline="") as text:
                     text.writelines(csv_of(table))
             case "xlsx":
                 write_workbook(table, dress, about.sentence, about.lines(table), part, watch)
-            case "parquet" | "arrow":
+            case "pdf":
+                write_pdf(table, about.sentence, " · ".join(about.lines(table)), part, watch)
+            case "html":
+                with part.open("w", encoding="utf-8") as text:
+                    text.writelines(page_of(table, about.sentence, " · ".join(about.lines(table)), watch))
+            case "parquet" | "arrow" | "arrows":
                 told = {"sentence": about.sentence, "about": " · ".join(about.lines(table))}
                 write_arrow(arrow_table(table.flat(), told, watch), part, kind)
 
 
 @contextmanager
-def _whole(file: Path) -> Iterator[Path]:
+def written_whole(file: Path) -> Iterator[Path]:
     """A file beside it to write to, which takes its name once all is there."""
     part = file.with_name(f".{file.name}.part")
     try:

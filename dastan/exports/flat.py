@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from decimal import Decimal
+from itertools import chain
 
 import numpy as np
 
@@ -14,7 +15,9 @@ from dastan.core.engine.watch import Watch
 from dastan.core.reading.chart import innermost
 from dastan.core.reading.window import member_header
 from dastan.core.values import Values
+from dastan.exports.csv import csv_texts
 from dastan.exports.grid import level_columns
+from dastan.exports.spreadsheet_text import harmless
 
 Label = str | int | None
 """What a member is called; a number where its key is one and it is called by it."""
@@ -76,6 +79,24 @@ class FlatTable:
         axis, levels = self._levels[side]
         found = {(each.place, each.depth): _label(axis, each) for each in axis.chain(entry)}
         return [found.get(each) for each in levels]
+
+
+def flat_csv(table: FlatTable, watch: Watch) -> Iterator[str]:
+    """The table as CSV (RFC 4180), some rows at a time: names first, then every number with all its digits, and nothing
+    where there is none."""
+    names = [harmless(each) for each in (*table.labels, *table.measures)]
+    rows = (
+        [*(harmless(each) if isinstance(each, str) else digits_of(each) for each in labels), *map(digits_of, values)]
+        for labels, values in table.rows(watch)
+    )
+    return csv_texts(chain([names], rows))
+
+
+def digits_of(value: object) -> str:
+    """A number as it is, without an exponent."""
+    if value is None:
+        return ""
+    return repr(value) if isinstance(value, float) else format(value, "f") if isinstance(value, Decimal) else str(value)
 
 
 def _label(axis: Axis, header: Header) -> Label:

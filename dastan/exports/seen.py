@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from datetime import date
 from decimal import Decimal
 from functools import cached_property
 from typing import Protocol
@@ -11,15 +12,19 @@ from typing import Protocol
 from dastan.core.analysis.captions import Members
 from dastan.core.analysis.document import Analysis, AxisName, Dress, NumberDress, PlacedMeasure, PlacedMember
 from dastan.core.analysis.dress import Written, written
+from dastan.core.analysis.made import with_made
+from dastan.core.analysis.made_members import with_made_members
 from dastan.core.analysis.sentence import dimension_words
 from dastan.core.analysis.view_captions import heading_of
 from dastan.core.analysis.views import is_difference, is_itself
-from dastan.core.engine.answer import Answer
+from dastan.core.engine.answer import Answer, answer
+from dastan.core.engine.waist import Rights, Source
 from dastan.core.engine.watch import Watch
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.pattern import MONEY
 from dastan.core.reading.chart import innermost, innermost_range
+from dastan.core.reading.marks import Marks, marks_of
 from dastan.core.reading.window import ColumnHeader, MemberHeader, Number, RowHeader, lines_of, window_of
 from dastan.exports.flat import FlatTable
 
@@ -203,6 +208,15 @@ class SeenTable:
                 before = labels
                 yield SeenRow(row, shown, values, bool(self._innermost_rows[at]))
 
+    def marks(self, rows: range) -> Marks | None:
+        """The marks of some rows' numbers, those of each row by its columns; None where nothing is marked."""
+        found = marks_of(
+            self._answer, self._placed, self._dress.numbers, rows, range(len(self._answer.column_lines))
+        )  # fmt: skip
+        if found is None:
+            return None
+        return tuple(tuple(line[at] for at in self._columns) for line in found.cells)
+
     def look(self, row: RowHeader, column: ColumnHeader) -> Written:
         """How the number is written where a row and a column meet."""
         at = (row.measure if row.measure is not None else column.measure) or 0
@@ -314,6 +328,13 @@ class SeenTable:
 
     def _figure(self, value: Number, row: RowHeader, column: ColumnHeader) -> str:
         return "" if value is None else figure(value, self.look(row, column))
+
+
+def seen_by_all(document: Analysis, model: SemanticModel, source: Source, who: str) -> SeenTable:
+    """The table of a document as it is seen, now, by whoever may see everything. Raises AppError."""
+    result = answer(document, model, source, Rights(who), date.today())
+    members = with_made_members(source.members, document)
+    return SeenTable(result, document, document.dress, with_made(model, document), members)
 
 
 def as_written(value: int | float | str, look: Written) -> Decimal:

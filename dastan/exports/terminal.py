@@ -4,11 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from babel.numbers import format_decimal
-
-from dastan.core.analysis.dress import Written
-from dastan.core.model.pattern import MONEY
-from dastan.exports.seen import SeenTable, as_written
+from dastan.exports.seen import SeenTable
+from dastan.exports.setting import number_text
 
 BETWEEN = "  "
 """Between two columns."""
@@ -25,7 +22,7 @@ def set_table(table: SeenTable) -> Iterator[str]:
             left_out += 1
             continue
         figures = [
-            "" if value is None else written(value, table.look(row.header, column), table.money(row.header, column))
+            "" if value is None else number_text(value, table.look(row.header, column), table.money(row.header, column))
             for value, column in zip(row.values, table.columns, strict=True)
         ]
         lines.append((at in total, [*row.labels, *figures]))
@@ -44,18 +41,6 @@ def set_table(table: SeenTable) -> Iterator[str]:
         yield _set(line, widths, labels)
     if left_out:
         yield f"… and {left_out:,} rows more: export it to a file for all of them."
-
-
-def written(value: int | float | str, look: Written, money: str) -> str:
-    """A number as its measure is written on screen.
-
-    >>> written(-1234.5, Written("#,##0.00", 1, False, ""), ""), written(0.125, Written("0.0 %", 1, False, ""), "")
-    ('−1,234.50', '12.5 %')
-    """
-    text = format_decimal(
-        as_written(value, look), format=look.pattern.replace(MONEY, f"'{money}'" if money else ""), locale="en"
-    )
-    return text.replace("-", "−").strip()
 
 
 def _set(line: list[str], widths: list[int], labels: int) -> str:

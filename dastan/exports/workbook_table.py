@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from itertools import groupby
 from typing import Any
 
 import xlsxwriter
@@ -13,6 +11,7 @@ from dastan.core.analysis.document import Dress
 from dastan.core.engine.watch import Watch
 from dastan.exports.cell_format import cell_format, cell_value
 from dastan.exports.seen import STEP, SeenRow, SeenTable
+from dastan.exports.setting import Tone, heads_of, tone_of
 
 TABLE_STARTS = 3
 """The rows above the table's heads: the sentence, what it is of, and a blank one."""
@@ -71,23 +70,21 @@ class TableSheet:
 
     def _write_heads(self) -> None:
         """A caption that heads several columns stands once over all of them."""
-        figures = [line[self.labels :] for line in self._heads]
+        spans = heads_of([line[self.labels :] for line in self._heads])
         for depth, line in enumerate(self._heads):
             row, is_last = TABLE_STARTS + depth, depth == len(self._heads) - 1
             rule = 1 if is_last else 0
             for at in range(self.labels):
                 self._write_head(row, at, line[at], self._format(bold=True, bottom=rule))
-            for start, end in _runs(
-                [tuple(each[at] for each in figures[: depth + 1]) for at in range(len(figures[0]))]
-            ):
-                caption, place = figures[depth][start], self.labels + start
-                if end - start > 1 and caption and not is_last:
+            for head in spans[depth]:
+                place = self.labels + head.start
+                if head.end - head.start > 1 and head.caption:
                     self.sheet.merge_range(
-                        row, place, row, self.labels + end - 1, caption, self._format(bold=True, align="left")
+                        row, place, row, self.labels + head.end - 1, head.caption, self._format(bold=True, align="left")
                     )
                     continue
-                for at in range(place, self.labels + end):
-                    self._write_head(row, at, caption, self._format(bold=True, bottom=rule, align="right"))
+                for at in range(place, self.labels + head.end):
+                    self._write_head(row, at, head.caption, self._format(bold=True, bottom=rule, align="right"))
 
     def _write_head(self, row: int, at: int, caption: str, look: Format) -> None:
         if caption:
@@ -98,7 +95,7 @@ class TableSheet:
 
     def _write_row(self, at: int, row: SeenRow, is_total: bool) -> None:
         header = row.header
-        tone = _tone(row, is_total)
+        tone = _format_of(tone_of(row, is_total))
         is_sampled = is_total or at < self.first_row + _SAMPLE
         if header.indent:
             self.sheet.set_row(at, None, None, {"level": min(header.indent, _DEEPEST_OUTLINE)})
@@ -139,22 +136,8 @@ class TableSheet:
         return found
 
 
-def _tone(row: SeenRow, is_total: bool) -> dict[str, Any]:
-    """How a row is set: totals, headings and outer members strong, rows of a financial layout as it says."""
-    if is_total:
-        return {"bold": True, "top": 1, "bottom": 6}
-    member = row.header.member
-    laid = member.row if member is not None else None
-    if laid is not None:
-        return {"bold": laid.is_strong, "top": _RULES[laid.rule_above], "bottom": _RULES[laid.rule_below]}
-    italic = member is not None and (member.is_nowhere or member.is_others)
-    return {"bold": row.header.is_heading or not (row.is_innermost or row.header.indent), "italic": italic}
-
-
-def _runs(keys: Sequence[object]) -> Iterator[tuple[int, int]]:
-    """From where to where, the end left out, neighbours are alike."""
-    start = 0
-    for _, group in groupby(keys):
-        end = start + len(list(group))
-        yield start, end
-        start = end
+def _format_of(tone: Tone) -> dict[str, Any]:
+    """A row's tone as the spreadsheet's own."""
+    return {
+        "bold": tone.is_strong, "italic": tone.is_italic, "top": _RULES[tone.above], "bottom": _RULES[tone.below],
+    }  # fmt: skip

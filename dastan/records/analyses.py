@@ -1,4 +1,4 @@
-"""Saved analyses, who they are shared with, and when they were opened."""
+"""Saved analyses: what each is now, and every version that was saved before."""
 
 from __future__ import annotations
 
@@ -6,11 +6,14 @@ import sqlite3
 from dataclasses import dataclass
 
 from dastan.core.errors import ConflictError, NotFoundError
+from dastan.records.item_rights import RIGHTS, May, is_enough, may_of
+from dastan.records.items import put_item
 
 
 @dataclass(frozen=True, slots=True)
 class SavedAnalysis:
-    """An analysis as kept. `may_change` is for the person who asked. `document` is JSON text."""
+    """An analysis as kept, for the person who asked. `document` is JSON text; `folder` is none where that is not theirs
+    to see."""
 
     id: str
     model: str
@@ -18,65 +21,93 @@ class SavedAnalysis:
     owner_name: str
     name: str
     description: str
-    folder: str
+    folder: str | None
     document: str
     sentence: str
     version: int
     updated_at: str
-    may_change: bool
+    may: May
+    is_shared: bool
+    """Whether it was granted to others by itself."""
+    is_favourite: bool
     opened_at: str | None
 
-    @classmethod
-    def from_row(cls, row: sqlite3.Row) -> SavedAnalysis:
-        values = {key: row[key] for key in row.keys()}  # noqa: SIM118 - a Row iterates over values
-        values["may_change"] = bool(values["may_change"])
-        return cls(**values)
+    @property
+    def may_change(self) -> bool:
+        return is_enough(self.may, "change")
 
 
 @dataclass(frozen=True, slots=True)
-class Share:
-    person: str
-    name: str
-    may_change: bool
+class SavedVersion:
+    """One save of an analysis. Nobody is named where it was not noted who saved it."""
+
+    number: int
+    saved_at: str
+    saved_by: str | None
+    document: str
+    sentence: str
 
 
-_SEEN_BY = """
-SELECT analyses.id, analyses.model, analyses.owner, people.name AS owner_name, analyses.name, analyses.description,
-    analyses.folder, analyses.document, analyses.sentence, analyses.version, analyses.updated_at,
-    analyses.owner = :person OR coalesce(shares.may_change, 0) AS may_change, visits.opened_at
-FROM analyses
-JOIN people ON people.id = analyses.owner
-LEFT JOIN shares ON shares.analysis = analyses.id AND shares.person = :person
-LEFT JOIN visits ON visits.analysis = analyses.id AND visits.person = :person
+_SEEN = (
+    RIGHTS
+    + """
+SELECT items.id, analyses.model, items.owner, people.name AS owner_name, items.name, items.description,
+    analysis_versions.document, analysis_versions.sentence, items.version, items.updated_at, item_rights.rank,
+    item_visits.opened_at, favourites.item IS NOT NULL AS is_favourite,
+    EXISTS (SELECT 1 FROM item_grants WHERE item_grants.item = items.id) AS is_shared,
+    CASE WHEN items.folder IN (SELECT folder FROM folder_rights) THEN items.folder END AS folder
+FROM items
+JOIN item_rights ON item_rights.item = items.id
+JOIN analyses ON analyses.id = items.id
+JOIN analysis_versions ON analysis_versions.analysis = items.id AND analysis_versions.number = items.version
+JOIN people ON people.id = items.owner
+LEFT JOIN item_visits ON item_visits.item = items.id AND item_visits.person = :person
+LEFT JOIN favourites ON favourites.item = items.id AND favourites.person = :person
 """
-_KEPT = _SEEN_BY + "WHERE (analyses.owner = :person OR shares.person IS NOT NULL) AND analyses.removed_at IS NULL "
-ALL_SEEN = _KEPT + "ORDER BY analyses.folder, analyses.name, analyses.id"
-ONE_SEEN = _KEPT + "AND analyses.id = :id"
-_REMOVED = _SEEN_BY + "WHERE analyses.owner = :person AND analyses.removed_at >= :since "
-ALL_REMOVED = _REMOVED + "ORDER BY analyses.removed_at DESC"
-ONE_REMOVED = _REMOVED + "AND analyses.id = :id"
+)
 
 
 def analyses_seen_by(connection: sqlite3.Connection, person: str) -> list[SavedAnalysis]:
-    """Every analysis that is a person's own or shared with them, by folder and name."""
-    return [SavedAnalysis.from_row(row) for row in connection.execute(ALL_SEEN, {"person": person})]
+    """Every analysis that a person may see, by name."""
+    rows = connection.execute(
+        _SEEN + "WHERE items.removed_at IS NULL ORDER BY items.name, items.id", {"person": person}
+    )
+    return [_analysis(row) for row in rows]
 
 
 def analysis_seen_by(connection: sqlite3.Connection, person: str, id: str) -> SavedAnalysis:
     """One analysis. Raises NotFoundError when there is none, or none that this person may see."""
-    row = connection.execute(ONE_SEEN, {"person": person, "id": id}).fetchone()
+    row = connection.execute(
+        _SEEN + "WHERE items.removed_at IS NULL AND items.id = :id", {"person": person, "id": id}
+    ).fetchone()
     if row is None:
         raise NotFoundError(
             "There is no such analysis, or it is not shared with you.",
             "Ask its owner to share it, or open the library.",
         )
-    return SavedAnalysis.from_row(row)
+    return _analysis(row)
 
 
-INSERT = """
-INSERT INTO analyses (id, model, owner, name, description, folder, document, sentence, version, updated_at)
-VALUES (:id, :model, :owner, :name, :description, :folder, :document, :sentence, 1, :now)
-"""
+def analyses_removed_by(connection: sqlite3.Connection, person: str, since: str) -> list[SavedAnalysis]:
+    """The analyses that were removed since a moment and that a person manages, the last one first; without those that
+    went with a folder."""
+    rows = connection.execute(
+        _SEEN
+        + """WHERE items.removed_at >= :since AND item_rights.rank = 4
+        AND NOT EXISTS (
+            SELECT 1 FROM folders WHERE folders.id = items.folder AND folders.removed_at = items.removed_at)
+        ORDER BY items.removed_at DESC""",
+        {"person": person, "since": since},
+    )
+    return [_analysis(row) for row in rows]
+
+
+def _analysis(row: sqlite3.Row) -> SavedAnalysis:
+    return SavedAnalysis(
+        row["id"], row["model"], row["owner"], row["owner_name"], row["name"], row["description"], row["folder"],
+        row["document"], row["sentence"], row["version"], row["updated_at"], may_of(row["rank"]),
+        bool(row["is_shared"]), bool(row["is_favourite"]), row["opened_at"],
+    )  # fmt: skip
 
 
 def put_analysis(
@@ -87,21 +118,21 @@ def put_analysis(
     owner: str,
     name: str,
     description: str,
-    folder: str,
+    folder: str | None,
     document: str,
     sentence: str,
     now: str,
 ) -> None:
-    values = {
-        "id": id, "model": model, "owner": owner, "name": name, "description": description, "folder": folder,
-        "document": document, "sentence": sentence, "now": now,
-    }  # fmt: skip
-    connection.execute(INSERT, values)
+    """Keeps a new analysis, with its first version."""
+    put_item(
+        connection, id=id, kind="analysis", owner=owner, folder=folder, name=name, description=description, now=now
+    )
+    connection.execute("INSERT INTO analyses (id, model) VALUES (:id, :model)", {"id": id, "model": model})
+    _put_version(connection, id, owner, document, sentence, now)
 
 
 UPDATE = """
-UPDATE analyses SET name = :name, description = :description, folder = :folder, document = :document,
-    sentence = :sentence, version = version + 1, updated_at = :now
+UPDATE items SET name = :name, description = :description, version = version + 1, updated_at = :now
 WHERE id = :id AND version = :version
 """
 
@@ -111,80 +142,48 @@ def change_analysis(
     *,
     id: str,
     version: int,
+    person: str,
     name: str,
     description: str,
-    folder: str,
     document: str,
     sentence: str,
     now: str,
 ) -> None:
-    """Saves over an analysis. Raises ConflictError when somebody saved since `version`."""
-    values = {
-        "id": id, "version": version, "name": name, "description": description, "folder": folder,
-        "document": document, "sentence": sentence, "now": now,
-    }  # fmt: skip
+    """Saves over an analysis, as its next version. Raises ConflictError when somebody saved since `version`."""
+    values = {"id": id, "version": version, "name": name, "description": description, "now": now}
     if connection.execute(UPDATE, values).rowcount == 0:
         raise ConflictError(
             f"“{name}” was saved by somebody else since you opened it. Nothing was overwritten.",
-            "Save a copy under another name, or open theirs.",
+            "Look at what they changed, then save over it, or save a copy.",
+            code="saved-since",
         )
+    _put_version(connection, id, person, document, sentence, now)
 
 
-RENAME = "UPDATE analyses SET name = :name, description = :description, folder = :folder WHERE id = :id"
-
-
-def rename_analysis(connection: sqlite3.Connection, id: str, *, name: str, description: str, folder: str) -> None:
-    """Calls an analysis something else, or lays it elsewhere: what it asks stays, and so does its version."""
-    connection.execute(RENAME, {"id": id, "name": name, "description": description, "folder": folder})
-
-
-def remove_analysis(connection: sqlite3.Connection, id: str, now: str) -> None:
-    """Takes an analysis out of everybody's sight. It can be brought back until it is forgotten."""
-    connection.execute("UPDATE analyses SET removed_at = :now WHERE id = :id", {"id": id, "now": now})
-
-
-def bring_back_analysis(connection: sqlite3.Connection, person: str, id: str, since: str) -> None:
-    """Brings back what a person removed since a moment. Raises NotFoundError for what is not there any more."""
-    if connection.execute(ONE_REMOVED, {"person": person, "id": id, "since": since}).fetchone() is None:
-        raise NotFoundError("There is no such analysis to bring back.", "Open the library to see what there is.")
-    connection.execute("UPDATE analyses SET removed_at = NULL WHERE id = :id", {"id": id})
-
-
-def analyses_removed_by(connection: sqlite3.Connection, person: str, since: str) -> list[SavedAnalysis]:
-    """The analyses that a person removed since a moment, the last one first."""
-    rows = connection.execute(ALL_REMOVED, {"person": person, "since": since})
-    return [SavedAnalysis.from_row(row) for row in rows]
-
-
-def forget_removed(connection: sqlite3.Connection, before: str) -> None:
-    """Forgets what was removed before a moment, for good."""
-    connection.execute("DELETE FROM analyses WHERE removed_at < :before", {"before": before})
-
-
-def shares_of(connection: sqlite3.Connection, id: str) -> list[Share]:
-    """Whom an analysis is shared with, by name."""
-    rows = connection.execute(
-        "SELECT people.id, people.name, shares.may_change FROM shares JOIN people ON people.id = shares.person "
-        "WHERE shares.analysis = :id ORDER BY people.name",
-        {"id": id},
-    )
-    return [Share(row["id"], row["name"], bool(row["may_change"])) for row in rows]
-
-
-def set_shares(connection: sqlite3.Connection, id: str, shares: list[tuple[str, bool]]) -> None:
-    """Shares an analysis with just these people."""
-    connection.execute("DELETE FROM shares WHERE analysis = :id", {"id": id})
-    connection.executemany(
-        "INSERT INTO shares (analysis, person, may_change) VALUES (:id, :person, :may_change)",
-        [{"id": id, "person": person, "may_change": int(may_change)} for person, may_change in shares],
+def _put_version(connection: sqlite3.Connection, id: str, person: str, document: str, sentence: str, now: str) -> None:
+    connection.execute(
+        "INSERT INTO analysis_versions (analysis, number, saved_at, saved_by, document, sentence) "
+        "SELECT :id, version, :now, :person, :document, :sentence FROM items WHERE id = :id",
+        {"id": id, "now": now, "person": person, "document": document, "sentence": sentence},
     )
 
 
-VISIT = """
-INSERT INTO visits (analysis, person, opened_at) VALUES (:id, :person, :now)
-ON CONFLICT (analysis, person) DO UPDATE SET opened_at = excluded.opened_at
+_VERSIONS = """
+SELECT number, saved_at, people.name AS saved_by, document, sentence
+FROM analysis_versions LEFT JOIN people ON people.id = analysis_versions.saved_by
+WHERE analysis = :id
 """
 
 
-def note_visit(connection: sqlite3.Connection, id: str, person: str, now: str) -> None:
-    connection.execute(VISIT, {"id": id, "person": person, "now": now})
+def versions_of(connection: sqlite3.Connection, id: str, count: int) -> list[SavedVersion]:
+    """The latest versions of an analysis, newest first."""
+    rows = connection.execute(_VERSIONS + "ORDER BY number DESC LIMIT :count", {"id": id, "count": count})
+    return [SavedVersion(*row) for row in rows]
+
+
+def version_of(connection: sqlite3.Connection, id: str, number: int) -> SavedVersion:
+    """One version of an analysis. Raises NotFoundError."""
+    row = connection.execute(_VERSIONS + "AND number = :number", {"id": id, "number": number}).fetchone()
+    if row is None:
+        raise NotFoundError("There is no such version of this analysis.", "Look at its versions again.")
+    return SavedVersion(*row)

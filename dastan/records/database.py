@@ -108,17 +108,25 @@ def migrate(connection: sqlite3.Connection) -> None:
     known = migrations()
     if set(applied) - {number for number, _ in known}:
         raise SourceError("The records were made by a newer Dastan.", "Start that version, or use other records.")
-    for number, sql in known:
-        checksum = hashlib.sha256(sql.encode()).hexdigest()
-        if number in applied:
-            if applied[number] != checksum:
-                raise SourceError(f"Migration {number} differs from the one that made the records.", "Restore it.")
-            continue
-        # executescript would commit a transaction begun outside it, so BEGIN and COMMIT stand inside.
-        record = f"INSERT INTO migrations VALUES ({number}, '{checksum}');"
-        try:
-            connection.executescript(f"BEGIN;\n{sql}\n{record}\nCOMMIT;")
-        except sqlite3.Error:
-            if connection.in_transaction:
-                connection.execute("ROLLBACK")
-            raise
+    # A migration may put a table made anew in the place of an old one, whose end nothing may follow.
+    connection.execute("PRAGMA foreign_keys = OFF")
+    try:
+        for number, sql in known:
+            checksum = hashlib.sha256(sql.encode()).hexdigest()
+            if number in applied:
+                if applied[number] != checksum:
+                    raise SourceError(f"Migration {number} differs from the one that made the records.", "Restore it.")
+                continue
+            # executescript would commit a transaction begun outside it, so BEGIN and COMMIT stand inside.
+            record = f"INSERT INTO migrations VALUES ({number}, '{checksum}');"
+            try:
+                connection.executescript(f"BEGIN;\n{sql}\n{record}\nCOMMIT;")
+            except sqlite3.Error:
+                if connection.in_transaction:
+                    connection.execute("ROLLBACK")
+                raise
+    finally:
+        connection.execute("PRAGMA foreign_keys = ON")
+    is_new = len(applied) < len(known)
+    if is_new and (broken := connection.execute("PRAGMA foreign_key_check").fetchone()) is not None:
+        raise SourceError(f"In the records, {broken[0]} refers to what is not there.", "Restore them from a backup.")

@@ -128,12 +128,12 @@ def note_saved(connection: sqlite3.Connection, id: str, analysis: str, analysis_
 
 
 UNSAVED = """
-SELECT drafts.id, drafts.model, trail_steps.sentence, analyses.name AS analysis_name, drafts.updated_at
+SELECT drafts.id, drafts.model, trail_steps.sentence, items.name AS analysis_name, drafts.updated_at
 FROM drafts
 JOIN trail_steps ON trail_steps.draft = drafts.id AND trail_steps.place = coalesce(
     (SELECT place FROM trail_steps WHERE draft = drafts.id AND id = drafts.shown_step),
     (SELECT max(place) FROM trail_steps WHERE draft = drafts.id))
-LEFT JOIN analyses ON analyses.id = drafts.analysis
+LEFT JOIN items ON items.id = drafts.analysis
 WHERE drafts.person = :person AND trail_steps.parent IS NOT NULL AND drafts.shown_step IS NOT drafts.saved_step
 ORDER BY drafts.updated_at DESC
 LIMIT 12

@@ -10,6 +10,7 @@ a tree of dependencies branch by branch, and that took longer than all of the de
 
 from __future__ import annotations
 
+import base64
 import hmac
 import sqlite3
 from collections.abc import Callable
@@ -30,13 +31,19 @@ from dastan.core.errors import ForbiddenError, InputError, NotFoundError, did_yo
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.reach import grain_of
 from dastan.records.analyses import SavedAnalysis, analysis_seen_by
+from dastan.records.database import transaction
 from dastan.records.drafts import Draft, find_draft
+from dastan.records.folders import Folder, folder_seen_by
 from dastan.records.grants import models_granted, roles_granted
+from dastan.records.groups import all_groups
+from dastan.records.item_rights import May, is_enough, may_with
 from dastan.records.people import Person, Session, all_people, find_session
+from dastan.records.tokens import note_use, person_with_token
 from dastan.server.answers import Asked
 from dastan.server.context import Server
+from dastan.server.doorway import TokenNeededError
 from dastan.server.passwords import hash_token
-from dastan.server.settings import now
+from dastan.server.settings import minutes_ago, now
 from dastan.server.shelf import Place, ShelvedModel
 
 CSRF_HEADER = "x-dastan-csrf"
@@ -126,6 +133,10 @@ class Reader:
         )
 
 
+USE_NOTED_MINUTES = 1
+"""A token's last use is noted no more often."""
+
+
 def places_for(person: Person, server: Server, connection: sqlite3.Connection) -> list[Place]:
     """The models that were granted to a person, open by now or not."""
     granted = models_granted(connection, person.rights_of)
@@ -204,11 +215,117 @@ ReaderDep = Annotated[Reader, Depends(reader_of_model)]
 
 
 @dataclass(frozen=True, slots=True)
+class Feeder:
+    """For whom a program reads: a person by their token, or whoever is signed in. `item` is the one analysis that it
+    may read; all that the person may see without."""
+
+    person: Person
+    item: str | None = None
+
+
+async def feeder_of(request: Request) -> Feeder:
+    """Who reads by a token (as Bearer, or as the password of HTTP Basic), or else by the session of a browser.
+
+    Raises: TokenNeededError where there is neither.
+    """
+    return await run_in_threadpool(_fed, request)
+
+
+def _fed(request: Request) -> Feeder:
+    server: Server = request.app.state.server
+    kind, _, sent = request.headers.get("authorization", "").partition(" ")
+    token = _token_in(kind.lower(), sent.strip())
+    with server.connections.using() as connection:
+        if token is None and server.settings.cookie in request.cookies:
+            return Feeder(_session(request, server, connection).person)
+        found = person_with_token(connection, hash_token(token), now()) if token else None
+        if found is None:
+            raise TokenNeededError(
+                "This is read with a token." if token is None else "This token does not hold, or not any more.",
+                "Make one under your name in Dastan; send it as Bearer, or as the password of HTTP Basic.",
+            )
+        person, own = found
+        if own.used_at is None or own.used_at < minutes_ago(USE_NOTED_MINUTES):
+            with transaction(connection):
+                note_use(connection, own.id, now(), request.client.host if request.client is not None else "")
+    return Feeder(person, own.item)
+
+
+def _token_in(kind: str, sent: str) -> str | None:
+    """The token of an Authorization header; whatever name stands before it."""
+    if kind == "bearer":
+        return sent
+    if kind != "basic":
+        return None
+    try:
+        return base64.b64decode(sent, validate=True).decode().partition(":")[2]
+    except ValueError:
+        return ""
+
+
+FeederDep = Annotated[Feeder, Depends(feeder_of)]
+
+
+@dataclass(frozen=True, slots=True)
+class FedAnalysis:
+    """A saved analysis that a program reads, and for whom."""
+
+    person: Person
+    saved: SavedAnalysis
+
+
+async def fed_analysis(request: Request, id: str) -> FedAnalysis:
+    """The saved analysis that a feed names. Raises NotFoundError for one that is not its person's to see, and for one
+    that its token is not for."""
+    feeder = await feeder_of(request)
+    if feeder.item is not None and feeder.item != id:
+        raise NotFoundError("This token reads another analysis.", "Make one for this analysis, or for all of yours.")
+    return await run_in_threadpool(_fed_analysis, request, feeder.person, id)
+
+
+def _fed_analysis(request: Request, person: Person, id: str) -> FedAnalysis:
+    server: Server = request.app.state.server
+    with server.connections.using() as connection:
+        return FedAnalysis(person, analysis_seen_by(connection, person.id, id))
+
+
+FedAnalysisDep = Annotated[FedAnalysis, Depends(fed_analysis)]
+
+
+async def fed_model(request: Request, model: str) -> Reader:
+    """Who reads the model that a feed names. Raises NotFoundError, and ForbiddenError for a token of one analysis."""
+    feeder = await feeder_of(request)
+    if feeder.item is not None:
+        raise ForbiddenError("This token reads one analysis and nothing else.", "Make one for all that you may see.")
+    server: Server = request.app.state.server
+    found = await run_in_threadpool(_fed_reader, feeder.person, server, model)
+    if isinstance(found, Reader):
+        return found
+    shelved = await found.opened()
+    return await run_in_threadpool(_fed_reader_of, feeder.person, server, shelved)
+
+
+def _fed_reader(person: Person, server: Server, model: str) -> Reader | Place:
+    with server.connections.using() as connection:
+        return _reader_or_place(person, server, connection, model)
+
+
+def _fed_reader_of(person: Person, server: Server, shelved: ShelvedModel) -> Reader:
+    with server.connections.using() as connection:
+        return reader_of(person, shelved, connection)
+
+
+FedModelDep = Annotated[Reader, Depends(fed_model)]
+
+
+@dataclass(frozen=True, slots=True)
 class ReadDraft:
-    """A person's own draft, and the reader of its model."""
+    """A person's own draft, and the reader of its model. `may` is what they may do with the analysis that it is of;
+    None where it is of none, or of one that is not theirs to see any more."""
 
     draft: Draft
     reader: Reader
+    may: May | None
 
 
 async def own_draft(request: Request, id: str) -> Draft:
@@ -223,12 +340,13 @@ async def read_draft(request: Request, id: str) -> ReadDraft:
     """The draft that a route names, as its model's reader sees it. Raises NotFoundError for another's."""
     server: Server = request.app.state.server
 
-    def look(connection: sqlite3.Connection, session: Session) -> tuple[Draft, Reader | Place]:
+    def look(connection: sqlite3.Connection, session: Session) -> tuple[Draft, Reader | Place, May | None]:
         draft = find_draft(connection, session.person.id, id)
-        return draft, _reader_or_place(session.person, server, connection, draft.model)
+        may = may_with(connection, session.person.id, draft.analysis) if draft.analysis is not None else None
+        return draft, _reader_or_place(session.person, server, connection, draft.model), may
 
-    draft, found = await _look(request, look)
-    return ReadDraft(draft, await _opened(request, found))
+    draft, found, may = await _look(request, look)
+    return ReadDraft(draft, await _opened(request, found), may)
 
 
 DraftDep = Annotated[ReadDraft, Depends(read_draft)]
@@ -277,8 +395,17 @@ async def seen_analysis(request: Request, id: str) -> SavedAnalysis:
 
 SeenAnalysisDep = Annotated[SavedAnalysis, Depends(seen_analysis)]
 
+
+async def seen_folder(request: Request, id: str) -> Folder:
+    """The folder that a route names, a person's own or one shared with them. Raises NotFoundError."""
+    return await _look(request, lambda connection, session: folder_seen_by(connection, session.person.id, id))
+
+
+SeenFolderDep = Annotated[Folder, Depends(seen_folder)]
+
 DECIDE = (
     session_of, person_of, administrator_of, reader_of_model, own_draft, read_draft, own_answer, seen_analysis,
+    seen_folder, feeder_of, fed_analysis, fed_model,
 )  # fmt: skip
 """What a route may ask for. Each looks for the session first."""
 
@@ -302,19 +429,53 @@ def require_colleagues(people: list[str], person: Person, connection: sqlite3.Co
             raise InputError(f"There is no person “{each}” here.", "Choose someone from the list.")
 
 
-def require_change(analysis: SavedAnalysis) -> None:
-    """Raises ForbiddenError unless the person it was read for may change it."""
-    if not analysis.may_change:
-        raise ForbiddenError(
-            f"“{analysis.name}” belongs to {analysis.owner_name}, who lets you read it but not change it.",
-            "Save a copy of your own.",
-        )
+def require_groups(groups: list[str], connection: sqlite3.Connection) -> None:
+    """Raises InputError for the first that is not there. Everybody may share with every group."""
+    known = {each.id for each in all_groups(connection)}
+    for each in groups:
+        if each not in known:
+            raise InputError("There is no such group here any more.", "Choose one from the list.")
 
 
-def require_owner(analysis: SavedAnalysis, person: Person) -> None:
-    """Raises ForbiddenError unless the person owns it: only owners rename, share and remove."""
-    if analysis.owner != person.id:
+_REFUSED: dict[May, tuple[str, str]] = {
+    "see": ("is not shared with you", "Ask its owner to share it."),
+    "explore": (
+        "is yours to look at, to go down in and to answer its questions, and no more",
+        "Ask its owner to let you explore it.",
+    ),
+    "change": ("is yours to read and explore but not to change", "Save a copy of your own."),
+    "manage": (
+        "can be renamed, moved, shared and removed only by its owner and those whom they let",
+        "Ask its owner, or save a copy of your own.",
+    ),
+}
+
+
+def require_may(thing: SavedAnalysis | Folder, needed: May) -> None:
+    """Raises ForbiddenError unless the person that it was read for may do that with a folder or an analysis."""
+    if not is_enough(thing.may, needed):
+        refused, hint = _REFUSED[needed]
+        raise ForbiddenError(f"“{thing.name}” belongs to {thing.owner_name}, and {refused}.", hint)
+
+
+def require_exploring(draft: ReadDraft) -> None:
+    """Raises ForbiddenError where a draft is of an analysis that its person may only look at."""
+    if draft.may == "see":
+        refused, hint = _REFUSED["explore"]
+        raise ForbiddenError(f"This analysis {refused}.", hint, code="only-seen")
+
+
+def require_place(folder: str | None, person: Person, connection: sqlite3.Connection) -> Folder | None:
+    """The folder in which a person may put things; none for the outermost place.
+
+    Raises: NotFoundError, ForbiddenError.
+    """
+    if folder is None:
+        return None
+    found = folder_seen_by(connection, person.id, folder)
+    if not is_enough(found.may, "change"):
         raise ForbiddenError(
-            f"“{analysis.name}” belongs to {analysis.owner_name}, and only they can rename, share or remove it.",
-            "Save a copy of your own.",
+            f"“{found.name}” belongs to {found.owner_name}, who lets you see what lies in it but put nothing there.",
+            "Choose a folder of your own.",
         )
+    return found

@@ -38,11 +38,13 @@ from dastan.server.routes import (
     description,
     drafts,
     layouts,
+    library,
     lists,
     models,
     numbers,
     questions,
     session,
+    sharing,
     sign_on,
     taking,
     welcome,
@@ -110,8 +112,8 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     app.add_middleware(SafeHeaders)
     # What is asked most often is looked for first.
     ours = (
-        drafts, answers, session, models, layouts, lists, questions, numbers, taking, analyses, sign_on, welcome,
-        administration, description,
+        drafts, answers, session, models, layouts, lists, questions, numbers, taking, analyses, library, sharing,
+        sign_on, welcome, administration, description,
     )  # fmt: skip
     for router in (*(each.router for each in ours), *more):
         app.include_router(router)

@@ -25,6 +25,12 @@ class SlowDownError(ForbiddenError):
     code = "slow-down"
 
 
+class TokenNeededError(ForbiddenError):
+    """A program came without a token that holds."""
+
+    code = "token-needed"
+
+
 @dataclass(frozen=True, slots=True)
 class Patience:
     """`free` failures cost nothing; each one after that doubles the wait from one second on; after `most` it is

@@ -27,7 +27,7 @@ from dastan.core.errors import (
 )
 from dastan.records.database import connect, transaction, trouble_of
 from dastan.records.events import note_event
-from dastan.server.doorway import SlowDownError
+from dastan.server.doorway import SlowDownError, TokenNeededError
 from dastan.server.settings import now
 
 log = logging.getLogger(__name__)
@@ -41,6 +41,7 @@ STATUS: dict[type[AppError], int] = {
     SourceError: 503,
     CancelledError: 409,
     SlowDownError: 429,
+    TokenNeededError: 401,
 }
 
 
@@ -88,6 +89,8 @@ def install_errors(app: FastAPI) -> None:
     def expected(_: Request, error: AppError) -> JSONResponse:
         title = type(error).__name__.removesuffix("Error")
         reply = problem(status_of(error), title, error.message, error.hint, error.code, error.details)
+        if isinstance(error, TokenNeededError):  # spreadsheets then ask for a name and a password
+            reply.headers["www-authenticate"] = 'Basic realm="Dastan", charset="UTF-8"'
         if "wait_s" in error.details:
             reply.headers["retry-after"] = str(ceil(error.details["wait_s"]))
         return reply

@@ -65,6 +65,11 @@ def days_ago(days: int) -> str:
     return (datetime.now(UTC) - timedelta(days)).isoformat(timespec="microseconds")
 
 
+def minutes_ago(minutes: int) -> str:
+    """The moment that many minutes ago, as `now` writes it."""
+    return (datetime.now(UTC) - timedelta(minutes=minutes)).isoformat(timespec="microseconds")
+
+
 def now() -> str:
     """The present moment, ISO 8601 in UTC."""
     return datetime.now(UTC).isoformat(timespec="microseconds")

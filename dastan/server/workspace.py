@@ -15,7 +15,7 @@ from dastan.core.analysis.going import WayBack, ways_back
 from dastan.core.analysis.lost import Lost, fitted
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.prompts import prompts_of
-from dastan.core.analysis.sentence import Phrase, name_of, sentence_of
+from dastan.core.analysis.sentence import NameWords, Phrase, name_of, name_words, sentence_of
 from dastan.core.analysis.view_captions import heading_of
 from dastan.core.analysis.views import is_change, is_difference, is_itself
 from dastan.core.analysis.warnings import Warning, warnings_of
@@ -89,6 +89,8 @@ class Shown:
     text: str
     name: str
     """What it may be called when it is saved."""
+    name_words: NameWords
+    """Of what it may be called where its folder says how."""
     words: str
     lost: tuple[Lost, ...]
     """What the document named and the model no longer has; the document that is shown is the rest."""
@@ -127,6 +129,7 @@ def show(
         sentence.phrases,
         sentence.text,
         name_of(sentence),
+        name_words(sentence, model),
         words,
         lost,
         {f"{dimension}/{hierarchy}": why for (dimension, hierarchy), why in unreached(document, model).items()},

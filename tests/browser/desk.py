@@ -27,6 +27,17 @@ def by_line(page: Page, *measures: str) -> Desk:
     return desk
 
 
+def share_with(page: Page, name: str, right: str = "may explore") -> None:
+    """Shares what the open slip is about with somebody."""
+    slip = page.get_by_role("dialog", name="Share")
+    slip.get_by_role("combobox", name="Add a person or a group").click()
+    page.get_by_role("option", name=name).click()
+    slip.get_by_role("combobox", name=f"What {name} may do").click(force=True)
+    page.get_by_role("option", name=right).click()
+    slip.get_by_role("button", name="Share").click()
+    expect(slip).to_be_hidden()
+
+
 class Desk:
     """An open workspace page."""
 

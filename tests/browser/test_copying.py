@@ -10,7 +10,7 @@ import pytest
 from openpyxl import load_workbook
 from playwright.sync_api import Page, expect
 
-from tests.browser.desk import Desk, by_line
+from tests.browser.desk import Desk, by_line, share_with
 
 
 @pytest.fixture
@@ -127,7 +127,5 @@ def test_sharing_says_that_it_has_happened(desk: Desk) -> None:
     page.get_by_role("dialog").get_by_label("Name").fill("Taps to share")
     page.keyboard.press("Enter")
     page.get_by_role("button", name="Share", exact=True).click()
-    slip = page.get_by_role("dialog", name="Share")
-    slip.get_by_role("checkbox", name="may read").first.check()
-    slip.get_by_role("button", name="Share").click()
+    share_with(page, "Tomas Wray")
     expect(page.get_by_role("status").filter(has_text="“Taps to share” is shared with")).to_be_visible()

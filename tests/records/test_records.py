@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 
 from dastan.core.errors import ConflictError, NotFoundError, SourceError
-from dastan.records import analyses, drafts, people
+from dastan.records import analyses, drafts, item_rights, people
 from dastan.records.database import connect, migrate, migrations, transaction
 
 
@@ -26,16 +26,20 @@ def records(tmp_path: Path) -> Iterator[sqlite3.Connection]:
 
 def put(records: sqlite3.Connection, id: str = "a1", owner: str = "ines") -> None:
     analyses.put_analysis(
-        records, id=id, model="m", owner=owner, name="Ridership", description="", folder="", document="{}",
+        records, id=id, model="m", owner=owner, name="Ridership", description="", folder=None, document="{}",
         sentence="Boardings", now="2026-01-01",
     )  # fmt: skip
 
 
 def change(records: sqlite3.Connection, version: int) -> None:
     analyses.change_analysis(
-        records, id="a1", version=version, name="Ridership 2", description="", folder="", document="{}",
+        records, id="a1", version=version, person="ines", name="Ridership 2", description="", document="{}",
         sentence="Boardings", now="2026-01-02",
     )  # fmt: skip
+
+
+def grant(records: sqlite3.Connection, may: item_rights.May) -> None:
+    item_rights.set_grants(records, "item", "a1", [item_rights.ItemGrant("tomas", None, "", may)])
 
 
 def test_migrating_twice_changes_nothing(records: sqlite3.Connection) -> None:
@@ -84,11 +88,11 @@ def test_an_analysis_is_seen_by_its_owner_and_those_it_is_shared_with(records: s
     put(records)
     with pytest.raises(NotFoundError):
         analyses.analysis_seen_by(records, "tomas", "a1")
-    analyses.set_shares(records, "a1", [("tomas", False)])
+    grant(records, "explore")
     assert not analyses.analysis_seen_by(records, "tomas", "a1").may_change
-    analyses.set_shares(records, "a1", [("tomas", True)])
+    grant(records, "change")
     assert analyses.analysis_seen_by(records, "tomas", "a1").may_change
-    analyses.set_shares(records, "a1", [])
+    item_rights.set_grants(records, "item", "a1", [])
     assert analyses.analyses_seen_by(records, "tomas") == []
 
 

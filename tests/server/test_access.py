@@ -96,9 +96,9 @@ def test_without_a_grant_a_model_is_not_even_there(stranger: TestClient, signed_
     owner = signed_in("ines")
     draft, shown = built(owner)
     saved = save(owner, draft, shown)
-    owner.put(f"/api/analyses/{saved['id']}/shares", json={"shares": [{"person": "ada"}]})
+    owner.put(f"/api/analyses/{saved['id']}/sharing", json={"grants": [{"person": "ada", "may": "explore"}]})
     assert stranger.post("/api/drafts", json={"analysis": saved["id"]}).status_code == 404
-    (listed,) = stranger.get("/api/library").json()["shared"]
+    (listed,) = stranger.get("/api/library").json()["entries"]
     assert listed["sentence"] == ""
 
 

@@ -11,8 +11,9 @@ from uuid import uuid4
 import pytest
 from fastapi.testclient import TestClient
 
-from dastan.records.analyses import put_analysis, set_shares
+from dastan.records.analyses import put_analysis
 from dastan.records.database import connect
+from dastan.records.item_rights import ItemGrant, set_grants
 from tests.server.test_server import step
 
 Enter = Callable[[str], TestClient]
@@ -59,9 +60,9 @@ def saved(records: Path, question: dict) -> str:
     connection: sqlite3.Connection = connect(records)
     id = uuid4().hex
     document = json.dumps({"dastan": "analysis/1", "model": "tickets", "question": question})
-    put_analysis(connection, id=id, model="tickets", owner="ines", name="Old", description="", folder="",
+    put_analysis(connection, id=id, model="tickets", owner="ines", name="Old", description="", folder=None,
                  document=document, sentence="As it was", now="2026-01-01")  # fmt: skip
-    set_shares(connection, id, [("oda", True)])
+    set_grants(connection, "item", id, [ItemGrant("oda", None, "", "change")])
     connection.close()
     return id
 
@@ -73,7 +74,7 @@ def test_it_opens_with_the_rest_and_proposes_the_nearest(signed_in: Enter, recor
     for name in ("ines", "oda"):
         client = signed_in(name)
         listed = client.get("/api/library").json()
-        assert id in [each["id"] for each in (*listed["mine"], *listed["shared"])]
+        assert id in [each["id"] for each in listed["entries"]]
         reply = client.post("/api/drafts", json={"analysis": id})
         assert reply.status_code == 201, reply.text
         draft = reply.json() | {"ids": {0: reply.json()["shown_step"]}}

@@ -45,13 +45,13 @@ class PassedOn:
 
 
 def passed_on(signed_in: Enter, owner: TestClient, saved: dict) -> PassedOn:
-    owner.put(f"/api/analyses/{saved['id']}/shares", json={"shares": [{"person": "oda", "may_change": True}]})
+    owner.put(f"/api/analyses/{saved['id']}/sharing", json={"grants": [{"person": "oda", "may": "change"}]})
     oda = signed_in("oda")
     opened = oda.post("/api/drafts", json={"analysis": saved["id"]})
     first = opened.json()["steps"][0]
     asked = {"step": first["id"], "document": first["document"]}
     again = oda.post(f"/api/drafts/{opened.json()['id']}/position", json=asked)
-    (shared,) = [each for each in oda.get("/api/library").json()["shared"] if each["id"] == saved["id"]]
+    (shared,) = [each for each in oda.get("/api/library").json()["entries"] if each["id"] == saved["id"]]
     assert not [each for each in (opened.text, again.text, shared["sentence"]) if "Ferry" in each]
     draft = {"id": opened.json()["id"], "ids": {0: first["id"]}}
     return PassedOn(owner, oda, saved, draft, first["document"], again.json())
@@ -158,13 +158,13 @@ def test_what_a_colleague_shares_is_computed_anew_with_the_readers_rights(signed
     }
     shown = step(owner, draft, 2, shown["document"], keep)
     saved = save(owner, draft, shown)
-    owner.put(f"/api/analyses/{saved['id']}/shares", json={"shares": [{"person": "oda", "may_change": False}]})
+    owner.put(f"/api/analyses/{saved['id']}/sharing", json={"grants": [{"person": "oda", "may": "explore"}]})
     reader = signed_in("oda")
     opened = reader.post("/api/drafts", json={"analysis": saved["id"]}).json()
     body = {"step": opened["shown_step"], "document": opened["steps"][0]["document"]}
     again = reader.post(f"/api/drafts/{opened['id']}/position", json=body).json()
     assert captions(again) == ["Tram"]
-    listed = {each["id"]: each["sentence"] for each in reader.get("/api/library").json()["shared"]}
+    listed = {each["id"]: each["sentence"] for each in reader.get("/api/library").json()["entries"]}
     assert "without a member that you do not see (line)" in listed[saved["id"]]
     assert reader.get(f"/api/answers/{shown['answered']['handle']}/window").status_code == 404
 
@@ -189,7 +189,7 @@ def test_a_restricted_colleague_sees_no_hidden_key_and_rewrites_none(signed_in: 
     assert len(hidden) == 1
     changed = hers.save(only | {"members": [["Tram"]]}, "Sold by line")
     assert changed["document"]["question"]["filters"][0]["members"] == [["Tram"], *hidden]
-    listed = {each["id"]: each["sentence"] for each in owner.get("/api/library").json()["mine"]}
+    listed = {each["id"]: each["sentence"] for each in owner.get("/api/library").json()["entries"]}
     assert listed[saved["id"]] == "Sold by Mode › Line against Year for Tram and Ferry (line)"
     whole = hers.whole()
     assert whole["question"]["filters"][0]["members"] == [["Tram"], ["Ferry"]]

@@ -41,7 +41,7 @@ from dastan.core.analysis.placed import shown_measure
 from dastan.core.analysis.prompts import prompts_named
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.analysis.view_captions import caption_after
-from dastan.core.analysis.views import View
+from dastan.core.analysis.views import View, calendars_of
 from dastan.core.model.conditions import (
     Action,
     Condition,
@@ -125,6 +125,34 @@ def name_of(sentence: Sentence) -> str:
         else:
             break
     return named.strip()
+
+
+@dataclass(frozen=True, slots=True)
+class NameWords:
+    """What a name may be made of, where a folder says of which of it: what is shown, for whom or what, and when."""
+
+    what: str
+    where: str
+    when: str
+
+
+def name_words(sentence: Sentence, model: SemanticModel) -> NameWords:
+    """The measures and dimensions of a sentence, the members that it keeps, and the time that it is about."""
+    what = joining = ""
+    filters: tuple[list[str], list[str]] = ([], [])
+    calendars = calendars_of(model)
+    for each in sentence.phrases:
+        if each.kind == "words":
+            joining += each.text if each.text.startswith(",") else f" {each.text}"
+            continue
+        if each.kind in ("measure", "dimension"):
+            what += f"{joining} {each.text}"
+        elif each.kind == "filter":
+            # What is kept says where and when by itself; "without" and the like have to be said.
+            word = joining.strip(" ,;").removeprefix("for").strip()
+            filters[each.dimension in calendars].append(f"{word} {each.text}".strip())
+        joining = ""
+    return NameWords(what.strip(), ", ".join(filters[0]), ", ".join(filters[1]))
 
 
 def sentence_of(document: Analysis, model: SemanticModel, members: Members, seen_as: tuple[str, ...] = ()) -> Sentence:

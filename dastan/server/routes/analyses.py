@@ -1,93 +1,40 @@
-"""Saved analyses: the library, saving, sharing."""
+"""Saved analyses: saving, and every version that was saved before."""
 
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass, replace
-from typing import Annotated, Literal
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Annotated
 from uuid import uuid4
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter
 from pydantic import BaseModel, StringConstraints
 from starlette.concurrency import run_in_threadpool
 
 from dastan.core.analysis.checks import check_document
+from dastan.core.analysis.differences import Difference, differences
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.lost import fitted
 from dastan.core.analysis.sentence import sentence_of
-from dastan.core.errors import AppError, NotFoundError
+from dastan.core.errors import AppError, ConflictError, NotFoundError
 from dastan.documents.read import read_analysis, write_analysis
 from dastan.records import analyses as records
+from dastan.records.analyses import SavedAnalysis, SavedVersion
 from dastan.records.database import transaction
-from dastan.records.drafts import DraftSummary, find_draft, has_step, note_saved, unsaved_drafts
+from dastan.records.drafts import find_draft, has_step, note_saved
 from dastan.records.events import note_event
-from dastan.records.grants import roles_granted
-from dastan.records.people import Person
-from dastan.server.access import (
-    PersonDep,
-    Reader,
-    SeenAnalysisDep,
-    colleagues_of,
-    places_for,
-    reader_for,
-    reader_of,
-    require_change,
-    require_colleagues,
-    require_owner,
-)
+from dastan.records.items import name_item, note_visit
+from dastan.server.access import PersonDep, Reader, SeenAnalysisDep, reader_for, require_may, require_place
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
-from dastan.server.routes.session import PersonOut, address_of
-from dastan.server.settings import days_ago, now
-from dastan.server.shelf import Place
+from dastan.server.routes.library import FolderId, LibraryEntry, Name, Words, entry_for
+from dastan.server.settings import now
 from dastan.server.veil import unveil, veil
 
 router = APIRouter(prefix="/api", tags=["analyses"], route_class=BoundedRoute)
 
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=200)]
-Words = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000)]
-
-
-@dataclass(frozen=True, slots=True)
-class LibraryEntry:
-    """A saved analysis as the library lists it."""
-
-    id: str
-    model: str
-    name: str
-    description: str
-    folder: str
-    sentence: str
-    owner: str
-    owner_name: str
-    version: int
-    may_change: bool
-    updated_at: str
-    opened_at: str | None
-
-
-@dataclass(frozen=True, slots=True)
-class LibraryModel:
-    """A model that was granted. `trouble` says why it cannot be opened, and what to do."""
-
-    name: str
-    caption: str
-    description: str
-    state: Literal["open", "opening", "failed"]
-    trouble: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Library:
-    """Everything that a person may open."""
-
-    models: tuple[LibraryModel, ...]
-    mine: tuple[LibraryEntry, ...]
-    shared: tuple[LibraryEntry, ...]
-    recent: tuple[LibraryEntry, ...]
-    removed: tuple[LibraryEntry, ...]
-    """What the person removed and can bring back."""
-    drafts: tuple[DraftSummary, ...]
+VERSIONS_LISTED = 50
 
 
 class SaveIn(BaseModel):
@@ -101,76 +48,10 @@ class SaveIn(BaseModel):
     document: Analysis
     name: Name
     description: Words = ""
-    folder: Words = ""
+    folder: FolderId | None = None
+    """Where a new one lies. One that is saved over is moved only by those who manage it."""
     analysis: str | None = None
     version: int | None = None
-
-
-class ShareIn(BaseModel):
-    person: str
-    may_change: bool = False
-
-
-class SharesIn(BaseModel):
-    shares: list[ShareIn]
-
-
-class ShareOut(BaseModel):
-    person: str
-    name: str
-    may_change: bool
-
-
-RECENT_LENGTH = 8
-REMOVED_DAYS = 30
-"""What was removed can be brought back for this long."""
-
-
-@router.get("/library")
-def library(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Library:
-    server.keeper.settle()
-    seen = [
-        replace(_entry(each), sentence=_sentence_for(each, server, connection, person))
-        for each in records.analyses_seen_by(connection, person.id)
-    ]
-    recent = sorted((each for each in seen if each.opened_at), key=lambda each: each.opened_at or "", reverse=True)
-    return Library(
-        tuple(_listed(each) for each in places_for(person, server, connection)),
-        tuple(each for each in seen if each.owner == person.id),
-        tuple(each for each in seen if each.owner != person.id),
-        tuple(recent[:RECENT_LENGTH]),
-        tuple(_entry(each) for each in records.analyses_removed_by(connection, person.id, days_ago(REMOVED_DAYS))),
-        tuple(unsaved_drafts(connection, person.id)),
-    )
-
-
-def _listed(place: Place) -> LibraryModel:
-    state: Literal["open", "opening", "failed"]
-    state = "failed" if place.trouble else "open" if place.is_open else "opening"
-    return LibraryModel(place.name, place.caption, place.description, state, str(place.trouble or ""))
-
-
-def _sentence_for(saved: records.SavedAnalysis, server: Server, connection: sqlite3.Connection, person: Person) -> str:
-    """The saved sentence; for a reader whose roles hide members, one that names none of them. Nobody waits here for a
-    model to be opened."""
-    roles = roles_granted(connection, person.rights_of, saved.model)
-    place = server.shelf.find(saved.model)
-    if roles == ():
-        return saved.sentence
-    if roles is None or place is None or not place.is_open:
-        return ""  # opening it says why
-    try:
-        reader = reader_of(person, place.wait(), connection)
-        document, _ = fitted(read_analysis(saved.document), reader.shelved.model)
-        document, _ = veil(document, reader, connection)
-        return sentence_of(document, reader.shelved.model, reader.members, reader.seen_as).text
-    except AppError:
-        return ""  # its model no longer fits: opening it says why
-
-
-@router.get("/people")
-def people(connection: ConnectionDep, person: PersonDep) -> list[PersonOut]:
-    return [PersonOut(id=each.id, name=each.name, sign_in=each.sign_in) for each in colleagues_of(person, connection)]
 
 
 @router.post("/analyses", status_code=201)
@@ -186,88 +67,120 @@ def _saved(asked: SaveIn, reader: Reader, server: Server, connection: sqlite3.Co
     # The sentence is for everybody who may see all that it names; for others it is put into words anew.
     text = sentence_of(whole, model, reader.shelved.opened.source.members).text
     id = asked.analysis or uuid4().hex
-    words = {"name": asked.name, "description": asked.description, "folder": asked.folder, "sentence": text}
+    words = {"name": asked.name, "description": asked.description, "sentence": text}
     document = write_analysis(whole).decode()
     server.keeper.settle()
     with transaction(connection):
-        find_draft(connection, person.id, asked.draft)
+        draft = find_draft(connection, person.id, asked.draft)
         if not has_step(connection, asked.draft, asked.step):
             raise server.keeper.failure(asked.draft, asked.step) or NotFoundError(
                 "The step that you save is not kept yet.", "Wait a moment, then save again.", code="not-kept"
             )
         if asked.analysis is None:
+            if draft.analysis is not None:
+                _require_exploring(connection, person.id, draft.analysis)
+            require_place(asked.folder, person, connection)
             records.put_analysis(
-                connection, id=id, model=asked.document.model, owner=person.id, document=document, now=now(), **words
-            )
+                connection, id=id, model=asked.document.model, owner=person.id, folder=asked.folder,
+                document=document, now=now(), **words,
+            )  # fmt: skip
         else:
-            require_change(records.analysis_seen_by(connection, person.id, id))
-            records.change_analysis(
-                connection, id=id, version=asked.version or 0, document=document, now=now(), **words
-            )
-        records.note_visit(connection, id, person.id, now())
+            _save_over(asked, id, document, words, reader, connection)
+        note_visit(connection, id, person.id, now())
+        note_event(connection, now(), "saved", person.id, f"“{asked.name}”", item=id)
         saved = records.analysis_seen_by(connection, person.id, id)
         note_saved(connection, asked.draft, id, saved.version, asked.step)
-    return replace(_entry(saved), sentence=_sentence_for(saved, server, connection, person))
+    return entry_for(saved, server, connection, person)
 
 
-class WordsOfAnalysis(BaseModel):
-    """What an analysis is called, and where it lies."""
+def _require_exploring(connection: sqlite3.Connection, person: str, analysis: str) -> None:
+    """Raises ForbiddenError where a draft is of an analysis that its person may only look at."""
+    try:
+        opened = records.analysis_seen_by(connection, person, analysis)
+    except NotFoundError:
+        return  # no longer there: the draft is the person's own
+    require_may(opened, "explore")
 
-    name: Name
-    description: Words = ""
-    folder: Words = ""
+
+def _save_over(
+    asked: SaveIn, id: str, document: str, words: dict[str, str], reader: Reader, connection: sqlite3.Connection
+) -> None:
+    person = reader.person
+    before = records.analysis_seen_by(connection, person.id, id)
+    require_may(before, "change")
+    if words["description"] == before.sentence:
+        words["description"] = words["sentence"]  # nobody wrote another one: it says what the analysis says now
+    if before.model != asked.document.model:
+        raise ConflictError(f"“{before.name}” is of another model.", "Save this one under a name of its own.")
+    records.change_analysis(
+        connection, id=id, version=asked.version or 0, person=person.id, document=document, now=now(), **words
+    )
+    if asked.folder != before.folder and before.may == "manage":
+        require_place(asked.folder, person, connection)
+        name_item(connection, id, name=asked.name, description=asked.description, folder=asked.folder)
 
 
-@router.put("/analyses/{id}/words", status_code=204)
-def rename(asked: WordsOfAnalysis, analysis: SeenAnalysisDep, connection: ConnectionDep, person: PersonDep) -> None:
-    require_owner(analysis, person)
+@dataclass(frozen=True, slots=True)
+class Version:
+    """One save of an analysis as its reader may see it, and what it changed of the one before."""
+
+    number: int
+    saved_at: str
+    saved_by: str | None
+    sentence: str
+    changes: tuple[Difference, ...]
+
+
+@router.get("/analyses/{id}/versions")
+async def versions(
+    analysis: SeenAnalysisDep, server: ServerDep, connection: ConnectionDep, person: PersonDep
+) -> list[Version]:
+    """The latest versions, newest first."""
+    reader = await reader_for(person, server, connection, analysis.model)
+    return await run_in_threadpool(_versions, analysis, reader, connection)
+
+
+def _versions(analysis: SavedAnalysis, reader: Reader, connection: sqlite3.Connection) -> list[Version]:
+    found = records.versions_of(connection, analysis.id, VERSIONS_LISTED + 1)
+    seen = [_as_seen(each, reader, connection) for each in found]
+    listed = [_version(*each, None, reader) for each in zip(found[-1:], seen[-1:], strict=True)]
+    for (this, document), (_, before) in reversed(list(pairwise(zip(found, seen, strict=True)))):
+        listed.append(_version(this, document, before, reader))
+    return listed[::-1][:VERSIONS_LISTED]
+
+
+def _as_seen(version: SavedVersion, reader: Reader, connection: sqlite3.Connection) -> Analysis | None:
+    """A version's document as its reader may see it; none where the model has too little of it left."""
+    try:
+        document, _ = fitted(read_analysis(version.document), reader.shelved.model)
+    except AppError:
+        return None
+    return veil(document, reader, connection)[0]
+
+
+def _version(version: SavedVersion, document: Analysis | None, before: Analysis | None, reader: Reader) -> Version:
+    model, members = reader.shelved.model, reader.members
+    sentence = ""
+    changes: tuple[Difference, ...] = ()
+    if document is not None:
+        sentence = sentence_of(document, model, members, reader.seen_as).text
+        if before is not None:
+            changes = differences(before, document, model, members)
+    return Version(version.number, version.saved_at, version.saved_by, sentence, changes)
+
+
+@router.post("/analyses/{id}/versions/{number}/restore")
+def restore(
+    number: int, analysis: SeenAnalysisDep, server: ServerDep, connection: ConnectionDep, person: PersonDep
+) -> LibraryEntry:
+    """Saves a version once more, as the newest: nothing that came after it is lost."""
+    require_may(analysis, "change")
     with transaction(connection):
-        records.rename_analysis(
-            connection, analysis.id, name=asked.name, description=asked.description, folder=asked.folder
-        )
-
-
-@router.delete("/analyses/{id}", status_code=204)
-def remove(analysis: SeenAnalysisDep, connection: ConnectionDep, person: PersonDep) -> None:
-    require_owner(analysis, person)
-    with transaction(connection):
-        records.forget_removed(connection, days_ago(REMOVED_DAYS))
-        records.remove_analysis(connection, analysis.id, now())
-
-
-@router.post("/analyses/{id}/back", status_code=204)
-def bring_back(id: str, connection: ConnectionDep, person: PersonDep) -> None:
-    """Brings back what the person removed."""
-    with transaction(connection):
-        records.bring_back_analysis(connection, person.id, id, days_ago(REMOVED_DAYS))
-
-
-@router.get("/analyses/{id}/shares")
-def shares(analysis: SeenAnalysisDep, connection: ConnectionDep) -> list[ShareOut]:
-    return _shares(connection, analysis.id)
-
-
-@router.put("/analyses/{id}/shares")
-def share(
-    asked: SharesIn, analysis: SeenAnalysisDep, connection: ConnectionDep, person: PersonDep, request: Request
-) -> list[ShareOut]:
-    require_owner(analysis, person)
-    require_colleagues([each.person for each in asked.shares], person, connection)
-    wanted = {each.person: each.may_change for each in asked.shares if each.person != person.id}
-    with transaction(connection):
-        records.set_shares(connection, analysis.id, list(wanted.items()))
-        about = f"“{analysis.name}” with {', '.join(wanted) or 'nobody'}"
-        note_event(connection, now(), "shared", person.id, about, address_of(request))
-    return _shares(connection, analysis.id)
-
-
-def _shares(connection: sqlite3.Connection, id: str) -> list[ShareOut]:
-    found = records.shares_of(connection, id)
-    return [ShareOut(person=each.person, name=each.name, may_change=each.may_change) for each in found]
-
-
-def _entry(saved: records.SavedAnalysis) -> LibraryEntry:
-    return LibraryEntry(
-        saved.id, saved.model, saved.name, saved.description, saved.folder, saved.sentence, saved.owner,
-        saved.owner_name, saved.version, saved.may_change, saved.updated_at, saved.opened_at,
-    )  # fmt: skip
+        version = records.version_of(connection, analysis.id, number)
+        records.change_analysis(
+            connection, id=analysis.id, version=analysis.version, person=person.id, name=analysis.name,
+            description=analysis.description, document=version.document, sentence=version.sentence, now=now(),
+        )  # fmt: skip
+        note_event(connection, now(), "saved", person.id, f"“{analysis.name}”, as version {number}", item=analysis.id)
+        saved = records.analysis_seen_by(connection, person.id, analysis.id)
+    return entry_for(saved, server, connection, person)

@@ -25,7 +25,7 @@ from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError, NotFoundError
 from dastan.core.reading.compare import ComparedNumbers, compare_answers
 from dastan.documents.read import read_analysis, write_analysis
-from dastan.records.analyses import SavedAnalysis, analysis_seen_by, note_visit
+from dastan.records.analyses import SavedAnalysis, analysis_seen_by, version_of
 from dastan.records.database import transaction
 from dastan.records.drafts import (
     Draft,
@@ -40,8 +40,11 @@ from dastan.records.drafts import (
     remove_draft,
     steps_of,
 )
+from dastan.records.events import note_event
+from dastan.records.item_rights import May
+from dastan.records.items import note_visit
 from dastan.records.veils import keep_veils
-from dastan.server.access import DraftDep, OwnDraftDep, PersonDep, Reader, reader_for
+from dastan.server.access import DraftDep, OwnDraftDep, PersonDep, Reader, reader_for, require_exploring
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
@@ -82,11 +85,11 @@ class OpenedAnalysis:
     id: str
     name: str
     description: str
-    folder: str
+    folder: str | None
     owner: str
     owner_name: str
     version: int
-    may_change: bool
+    may: May
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,6 +156,7 @@ def _begun(saved: SavedAnalysis | None, reader: Reader, connection: sqlite3.Conn
         keep_veils(connection, veils)
         if saved is not None:
             note_visit(connection, saved.id, person, now())
+            note_event(connection, now(), "opened", person, f"“{saved.name}”", item=saved.id)
         forget_untouched(connection, person, days_ago(UNTOUCHED_DAYS))
         put_draft(
             connection, id=id, person=person, model=model, analysis=saved.id if saved is not None else None,
@@ -178,6 +182,8 @@ def discard(draft: OwnDraftDep, connection: ConnectionDep, person: PersonDep) ->
 def step(asked: StepIn, draft: DraftDep, server: ServerDep, question: QuestionName = None) -> Response:
     reader = draft.reader
     person, caption = reader.person.id, reader.shelved.model.caption
+    if not asked.gesture.is_looking:
+        require_exploring(draft)
     with server.questions.asked(person, question) as watch, server.admission.running(person, watch, caption):
         is_asked = asked.is_asked or (asked.gesture.is_dress and asked.was_answered)
         shown = take_step(asked.document, asked.gesture, reader, server.answers, watch, is_asked)
@@ -194,6 +200,39 @@ def position(asked: PositionIn, draft: DraftDep, server: ServerDep, question: Qu
     with server.questions.asked(person, question) as watch, server.admission.running(person, watch, caption):
         shown = show(asked.document, "", reader, server.answers, watch, asked.is_asked)
     server.keeper.keep(draft.draft.id, "", lambda records: move_draft(records, draft.draft.id, asked.step, now()))
+    return Response(orjson.dumps(shown), media_type="application/json")
+
+
+class VersionIn(BaseModel):
+    """The step that shows a saved version, taken from step `parent`."""
+
+    id: StepId
+    parent: StepId
+    is_asked: bool = True
+
+
+@router.post("/api/drafts/{id}/versions/{number}", response_model=Shown)
+@in_lane(QUESTIONS)
+def show_version(
+    number: int, asked: VersionIn, draft: DraftDep, server: ServerDep, connection: ConnectionDep,
+    question: QuestionName = None,
+) -> Response:  # fmt: skip
+    """Takes a step to the analysis as it was saved: on the trail it can be compared with the others, and left again."""
+    reader = draft.reader
+    person, caption = reader.person.id, reader.shelved.model.caption
+    analysis = analysis_seen_by(connection, person, draft.draft.analysis or "")
+    version = version_of(connection, analysis.id, number)
+    document, veils = veil(read_analysis(version.document), reader, connection)
+    with server.questions.asked(person, question) as watch, server.admission.running(person, watch, caption):
+        words = f"version {number}, as {version.saved_by or 'somebody'} saved it"
+        shown = show(document, words, reader, server.answers, watch, asked.is_asked)
+    kept = DraftStep(asked.id, asked.parent, words, shown.text, write_analysis(shown.document).decode())
+
+    def keep(records: sqlite3.Connection) -> None:
+        keep_veils(records, veils)
+        keep_step(records, draft.draft.id, kept, now())
+
+    server.keeper.keep(draft.draft.id, kept.id, keep)
     return Response(orjson.dumps(shown), media_type="application/json")
 
 
@@ -295,7 +334,7 @@ def _opened(connection: sqlite3.Connection, draft: Draft, reader: Reader) -> Ope
             saved = analysis_seen_by(connection, reader.person.id, draft.analysis)
             opened = OpenedAnalysis(
                 saved.id, saved.name, saved.description, saved.folder, saved.owner, saved.owner_name,
-                draft.analysis_version, saved.may_change,
+                draft.analysis_version, saved.may,
             )  # fmt: skip
         except AppError:
             opened = None  # no longer shared: the draft stays, as a draft of nothing

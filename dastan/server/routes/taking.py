@@ -18,7 +18,7 @@ from dastan.core.analysis.made import with_made
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.watch import Watch
 from dastan.exports.copied import Copied, copied, csv_of
-from dastan.exports.files import About, WholeKind, write_file
+from dastan.exports.files import About, FileKind, WholeKind, write_file
 from dastan.exports.seen import Block, SeenTable, Selected
 from dastan.records.database import transaction
 from dastan.records.events import note_event
@@ -30,10 +30,14 @@ from dastan.server.questions import QuestionName
 from dastan.server.routes.session import address_of
 from dastan.server.settings import now
 
-MEDIA: dict[WholeKind, str] = {
+MEDIA: dict[FileKind, str] = {
+    "csv": "text/csv; charset=utf-8",
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    "pdf": "application/pdf",
+    "html": "text/html; charset=utf-8",
     "parquet": "application/vnd.apache.parquet",
     "arrow": "application/vnd.apache.arrow.file",
+    "arrows": "application/vnd.apache.arrow.stream",
 }
 router = APIRouter(prefix="/api/answers", tags=["answers"], route_class=BoundedRoute)
 

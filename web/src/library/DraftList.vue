@@ -6,7 +6,7 @@ import { whenSaid } from './entries'
 
 const props = defineProps<{ drafts: DraftSummary[] }>()
 const emit = defineEmits<{ discard: [ids: string[]] }>()
-const FEW = 6
+const FEW = 4
 const showsAll = ref(false)
 const isChoosing = ref(false)
 const chosen = ref<string[]>([])
@@ -48,7 +48,11 @@ function discardChosen(): void {
 
 <style scoped>
 .draft {
-  padding: 6px 0;
+  display: flex;
+  gap: 16px;
+  align-items: baseline;
+  justify-content: space-between;
+  padding: 6px 4px 6px 0;
   border-bottom: 1px solid rgb(var(--v-theme-hair));
 }
 
@@ -68,6 +72,11 @@ a.words:hover,
   gap: 8px;
   align-items: baseline;
   cursor: pointer;
+}
+
+.draft > .soft {
+  flex: none;
+  font-size: 12px;
 }
 
 .acts {

@@ -1,69 +1,98 @@
 <script setup lang="ts">
+import { mdiStar, mdiStarOutline } from '@mdi/js'
 import { computed } from 'vue'
 import type { LibraryEntry } from '@/api/types'
 import { useSession } from '@/shell/session'
-import { byFolder, whenSaid } from './entries'
 import EntryMenu from './EntryMenu.vue'
+import EntryPicture from './EntryPicture.vue'
+import { whenSaid } from './entries'
+import { useLibrary } from './library'
 
-const props = defineProps<{ entries: LibraryEntry[]; showOwner?: boolean; flat?: boolean }>()
-const emit = defineEmits<{ rename: [entry: LibraryEntry]; remove: [entry: LibraryEntry] }>()
+const props = defineProps<{ entries: LibraryEntry[]; showsFolder?: boolean }>()
+const emit = defineEmits<{ act: [what: 'rename' | 'share' | 'versions', entry: LibraryEntry] }>()
 const session = useSession()
-const groups = computed(() => (props.flat ? [{ folder: '', entries: props.entries }] : byFolder(props.entries)))
+const library = useLibrary()
+const rows = computed(() =>
+  props.entries.map((entry) => ({
+    entry,
+    by: entry.owner === session.person?.id ? '' : entry.owner_name,
+    path: library.paths.get(entry.folder ?? '') ?? '',
+    folder: props.showsFolder ? (library.paths.get(entry.folder ?? '')?.split(' › ').at(-1) ?? '') : '',
+    // Until somebody writes another one, the description is the sentence.
+    description: entry.description === entry.sentence ? '' : entry.description,
+  })),
+)
+
+function act(what: 'rename' | 'copy' | 'share' | 'versions' | 'remove', entry: LibraryEntry): void {
+  if (what === 'copy') void library.copy(entry)
+  else if (what === 'remove') void library.remove(entry)
+  else emit('act', what, entry)
+}
 </script>
 
 <template>
-  <div v-for="group in groups" :key="group.folder">
-    <h3 v-if="group.folder" class="folder">{{ group.folder }}</h3>
-    <div v-for="entry in group.entries" :key="entry.id" class="row">
-      <router-link class="entry" :to="{ name: 'analysis', params: { id: entry.id } }">
-        <span class="name">{{ entry.name }}</span>
-        <span v-if="showOwner" class="soft owner">{{ entry.owner_name }}</span>
-        <span class="leader" />
-        <span class="soft when">{{ whenSaid(entry.updated_at) }}</span>
-        <span class="sentence">{{ entry.sentence }}</span>
-        <span v-if="entry.description" class="soft description">{{ entry.description }}</span>
-      </router-link>
-      <span v-if="entry.owner === session.person?.id" class="more">
-        <EntryMenu :name="entry.name" @rename="emit('rename', entry)" @remove="emit('remove', entry)" />
-      </span>
-    </div>
+  <div v-for="{ entry, by, path, folder, description } in rows" :key="entry.id" class="row" :data-entry="entry.id">
+    <router-link class="entry" :to="{ name: 'analysis', params: { id: entry.id } }">
+      <EntryPicture v-if="entry.brief" class="picture" :outline="entry.brief.outline" />
+      <span class="name">{{ entry.name }}</span>
+      <span class="soft aside" :title="path">{{ [folder, by].filter(Boolean).join(' · ') }}</span>
+      <span class="leader" />
+      <span class="soft when">{{ whenSaid(entry.updated_at) }}</span>
+      <span class="sentence">{{ entry.sentence }}</span>
+      <span v-if="description" class="soft description">{{ description }}</span>
+    </router-link>
+    <span class="acts">
+      <button type="button" class="plain-button star" :class="{ chosen: entry.is_favourite }" :aria-pressed="entry.is_favourite" :aria-label="`Favourite: ${entry.name}`" :title="entry.is_favourite ? 'A favourite of yours' : 'Make it a favourite'" @click="library.turnFavourite(entry)">
+        <v-icon :icon="entry.is_favourite ? mdiStar : mdiStarOutline" size="16" />
+      </button>
+      <EntryMenu class="more" :entry="entry" @act="act($event, entry)" />
+    </span>
   </div>
 </template>
 
 <style scoped>
-.folder {
-  margin: 12px 0 2px;
-  font: italic 15px/20px var(--serif);
-  color: rgb(var(--v-theme-soft));
-}
-
 .row {
   position: relative;
-  padding-right: 26px;
+  padding-right: 52px;
   border-bottom: 1px solid rgb(var(--v-theme-hair));
 }
 
-.more {
+.acts {
   position: absolute;
   top: 7px;
   right: 0;
+  display: flex;
+  gap: 8px;
+}
+
+.acts > *:not(.chosen) {
   opacity: 0;
 }
 
-.row:hover .more,
-.more:focus-within,
-.more:has([aria-expanded='true']) {
+.row:hover .acts > *,
+.row:focus-within .acts > *,
+.acts:has([aria-expanded='true']) > * {
   opacity: 1;
+}
+
+.star.chosen {
+  color: rgb(var(--v-theme-secondary));
 }
 
 .entry {
   display: grid;
-  grid-template-columns: auto auto 1fr auto;
-  column-gap: 8px;
+  grid-template-columns: 44px auto auto minmax(12px, 1fr) auto;
+  column-gap: 10px;
   align-items: baseline;
-  padding: 6px 4px;
+  padding: 7px 4px 8px 0;
   color: inherit;
   text-decoration: none;
+}
+
+.picture {
+  grid-row: 1 / span 3;
+  align-self: start;
+  margin-top: 3px;
 }
 
 .entry:hover .name {
@@ -71,28 +100,34 @@ const groups = computed(() => (props.flat ? [{ folder: '', entries: props.entrie
 }
 
 .name {
+  grid-column: 2;
   font: 600 16px/22px var(--serif);
 }
 
-.owner,
+.aside,
 .when {
   font-size: 12px;
   white-space: nowrap;
 }
 
+.aside {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+
 .when {
-  grid-column: 4;
+  grid-column: 5;
 }
 
 .leader {
-  grid-column: 3;
+  grid-column: 4;
   border-bottom: 1px dotted rgb(var(--v-theme-rule));
   transform: translateY(-3px);
 }
 
 .sentence,
 .description {
-  grid-column: 1 / -1;
+  grid-column: 2 / -1;
 }
 
 .sentence {

@@ -1,135 +1,143 @@
 <script setup lang="ts">
-import { useTimeoutFn } from '@vueuse/core'
-import { computed, onMounted, ref, shallowRef } from 'vue'
-import { useRouter } from 'vue-router'
-import { DELETE, GET, POST, body } from '@/api/client'
-import type { Library, LibraryEntry } from '@/api/types'
-import { useProblem } from '@/shell/problem'
+import { mdiDotsHorizontal } from '@mdi/js'
+import { useStorage } from '@vueuse/core'
+import { computed, defineAsyncComponent, onMounted, ref, shallowRef } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { POST, body } from '@/api/client'
+import type { Folder, LibraryEntry } from '@/api/types'
+import { useSession } from '@/shell/session'
+import SlipMenu from '@/shell/SlipMenu.vue'
 import TopStrip from '@/shell/TopStrip.vue'
+import DeletedList from './DeletedList.vue'
 import DraftList from './DraftList.vue'
-import { matching } from './entries'
 import EntryList from './EntryList.vue'
-import RemovedList from './RemovedList.vue'
+import FolderSlip from './FolderSlip.vue'
+import PlaceList from './PlaceList.vue'
 import RenameSlip from './RenameSlip.vue'
+import { ORDERS, matching, ordered, type Order } from './entries'
+import { useLibrary } from './library'
+import { NOTHING, entriesIn, type Place } from './places'
 
-/** While a model is being opened, the library looks again so often. */
-const LOOK_MS = 1500
+const ShareSlip = defineAsyncComponent(() => import('@/workspace/keeping/ShareSlip.vue'))
+const VersionsSlip = defineAsyncComponent(() => import('@/workspace/keeping/VersionsSlip.vue'))
+
 const router = useRouter()
-const problem = useProblem()
-const library = shallowRef<Library | null>(null)
+const route = useRoute()
+const session = useSession()
+const library = useLibrary()
 const words = ref('')
-const mine = computed(() => matching(library.value?.mine ?? [], words.value))
-const shared = computed(() => matching(library.value?.shared ?? [], words.value))
-const recent = computed(() => matching(library.value?.recent ?? [], words.value))
-const isEmpty = computed(() => library.value !== null && !library.value.mine.length && !library.value.shared.length)
+const order = useStorage<Order>('dastan-library-order', 'name')
+const slip = shallowRef<{ what: 'rename' | 'share' | 'versions'; entry: LibraryEntry } | null>(null)
+const folderSlip = shallowRef<{ folder: Folder | null; within: string | null } | null>(null)
+const sharedFolder = shallowRef<Folder | null>(null)
 
-const folders = computed(() => [...new Set((library.value?.mine ?? []).map((entry) => entry.folder).filter(Boolean))])
-const renaming = shallowRef<LibraryEntry | null>(null)
-/** What was deleted last, for as long as the page is open. */
-const deleted = shallowRef<LibraryEntry | null>(null)
-
-const { start: lookAgain } = useTimeoutFn(() => load(), LOOK_MS, { immediate: false })
-
-/** Does something, and says it where it cannot be done; what did not get through can be tried again. */
-async function doing(act: () => Promise<unknown>): Promise<void> {
-  await act().catch((error: unknown) => problem.tell(error, () => doing(act)))
-}
-
-function load(): Promise<void> {
-  return doing(async () => {
-    library.value = await body(GET('/api/library'))
-    if (library.value.models.some((model) => model.state === 'opening')) lookAgain()
-  })
-}
+const seen = computed(() => library.library)
+const place = computed<Place>(() => String(route.query.in ?? 'recent'))
+const folder = computed(() => seen.value?.folders.find((each) => each.id === place.value) ?? null)
+const isList = computed(() => place.value in NOTHING && place.value !== 'folder')
+const isSearching = computed(() => !!words.value?.trim())
+const subfolders = computed(() => (isSearching.value || !folder.value ? [] : (seen.value?.folders ?? []).filter((each) => each.parent === place.value)))
+const entries = computed(() => {
+  if (!seen.value) return []
+  if (isSearching.value) return ordered(matching(seen.value.entries, words.value, library.paths), order.value)
+  const there = entriesIn(place.value, seen.value, session.person?.id ?? '')
+  return place.value === 'recent' ? there : ordered(there, order.value)
+})
+const counts = computed(() => {
+  const found: Record<string, number> = {}
+  if (!seen.value) return found
+  for (const each of ['favourites', 'all', 'shared']) found[each] = entriesIn(each, seen.value, session.person?.id ?? '').length
+  for (const entry of seen.value.entries) if (entry.folder) found[entry.folder] = (found[entry.folder] ?? 0) + 1
+  found.deleted = seen.value.removed.length + seen.value.removed_folders.length
+  return found
+})
+const NAMES: Record<string, string> = { recent: 'Recent', favourites: 'Favourites', all: 'All analyses', shared: 'Shared with me', deleted: 'Deleted lately' }
+const heading = computed(() => (isSearching.value ? 'Found' : (NAMES[place.value] ?? folder.value?.name ?? 'No such folder')))
+/** The folders that this one lies in. */
+const above = computed(() => (!isSearching.value && folder.value ? (library.paths.get(folder.value.id) ?? '').split(' › ').slice(0, -1).join(' › ') : ''))
+const nothing = computed(() => {
+  if (isSearching.value) return 'Nothing that you may see has these words in its name, its sentence, its description, its folder or its author.'
+  if (!isList.value && !folder.value) return 'It was deleted, or is not shared with you any more.'
+  return subfolders.value.length ? '' : (NOTHING[isList.value ? place.value : 'folder'] ?? '')
+})
+const listsEntries = computed(() => isSearching.value || place.value !== 'deleted')
 
 function begin(model: string): Promise<void> {
-  return doing(async () => {
+  return library.doing(async () => {
     const draft = await body(POST('/api/drafts', { body: { model } }))
     await router.push({ name: 'draft', params: { id: draft.id } })
   })
 }
 
-function discard(ids: string[]): Promise<void> {
-  return doing(async () => {
-    for (const id of ids) await body(DELETE('/api/drafts/{id}', { params: { path: { id } } }))
-    await load()
-  })
+async function removeFolder(which: Folder): Promise<void> {
+  await library.removeFolder(which)
+  await router.push({ name: 'library', query: which.parent ? { in: which.parent } : {} })
 }
 
-function remove(entry: LibraryEntry): Promise<void> {
-  return doing(async () => {
-    await body(DELETE('/api/analyses/{id}', { params: { path: { id: entry.id } } }))
-    deleted.value = entry
-    await load()
-  })
-}
-
-function bringBack(entry: LibraryEntry): Promise<void> {
-  return doing(async () => {
-    await body(POST('/api/analyses/{id}/back', { params: { path: { id: entry.id } } }))
-    if (deleted.value?.id === entry.id) deleted.value = null
-    await load()
-  })
-}
-
-onMounted(load)
+onMounted(() => library.load())
 </script>
 
 <template>
   <div class="page">
     <TopStrip />
-    <main v-if="library" class="contents">
+    <main v-if="seen" class="contents">
       <h1 class="unseen">Library</h1>
-      <section class="beginnings">
-        <h2>Begin</h2>
-        <div v-for="model in library.models" :key="model.name" class="model">
+      <section class="side">
+        <h2 class="small-caps begin">Begin</h2>
+        <div v-for="model in seen.models" :key="model.name" class="model">
           <div class="model-name">{{ model.caption }}</div>
-          <p class="soft">{{ model.description }}</p>
+          <p class="soft about" :title="model.description">{{ model.description }}</p>
           <p v-if="model.state === 'failed'" class="trouble" role="alert">It cannot be opened. {{ model.trouble }}</p>
           <p v-else-if="model.state === 'opening'" class="soft" role="status">It is being opened. A large folder that is new is read once, which takes a while; later it opens at once.</p>
-          <v-btn v-if="model.state !== 'failed'" variant="flat" color="primary" height="30" @click="begin(model.name)">New analysis</v-btn>
+          <v-btn v-if="model.state !== 'failed'" variant="flat" color="primary" height="28" @click="begin(model.name)">New analysis</v-btn>
         </div>
-        <p v-if="!library.models.length" class="empty">No model was granted to you yet. Ask an administrator to let you open one.</p>
-        <template v-if="library.drafts.length">
-          <h2>Not yet saved</h2>
-          <DraftList :drafts="library.drafts" @discard="discard" />
-        </template>
+        <p v-if="!seen.models.length" class="soft">No model was granted to you yet. Ask an administrator to let you open one.</p>
+        <PlaceList class="places" :place="isSearching ? '' : place" :counts="counts" @new-folder="folderSlip = { folder: null, within: folder && library.canPut(folder.id) ? folder.id : null }" @click="words = ''" />
       </section>
       <section class="lists">
-        <v-text-field v-if="!isEmpty" v-model="words" class="search" placeholder="Find an analysis" aria-label="Find an analysis" clearable />
-        <p v-if="isEmpty" class="empty">
-          Nothing is kept here yet. Begin an analysis on the left; what you save, and what colleagues share with you, is
-          listed here.
+        <header class="heading">
+          <h2><span v-if="above" class="soft above">{{ above }} › </span>{{ heading }}</h2>
+          <template v-if="folder && !isSearching">
+            <span class="soft">{{ folder.owner === session.person?.id ? '' : `of ${folder.owner_name}` }}</span>
+            <v-btn @click="sharedFolder = folder">{{ folder.may === 'manage' ? 'Share' : 'Who may do what' }}</v-btn>
+            <SlipMenu v-if="folder.may === 'manage'">
+              <template #opener="{ own }">
+                <v-btn v-bind="own" :icon="mdiDotsHorizontal" size="26" :aria-label="`What can be done with the folder “${folder.name}”`" />
+              </template>
+              <v-list-item role="menuitem" title="Rename or move…" @click="folderSlip = { folder, within: null }" />
+              <v-list-item role="menuitem" title="New folder in it…" @click="folderSlip = { folder: null, within: folder.id }" />
+              <v-list-item role="menuitem" title="Delete, with all that lies in it" @click="removeFolder(folder)" />
+            </SlipMenu>
+          </template>
+          <span class="space" />
+          <v-select v-if="listsEntries && (isSearching || place !== 'recent') && entries.length > 1" v-model="order" class="order" :items="ORDERS" aria-label="Order" />
+          <v-text-field v-if="seen.entries.length" v-model="words" class="search" placeholder="Find an analysis" aria-label="Find an analysis" clearable />
+        </header>
+        <p v-if="library.deleted" class="deleted" role="status">
+          “{{ library.deleted.name }}” is deleted. <button class="plain-button act" @click="library.deleted.back()">Bring it back</button>
         </p>
-        <p v-if="deleted" class="deleted" role="status">
-          “{{ deleted.name }}” is deleted. <button class="plain-button act" @click="bringBack(deleted)">Bring it back</button>
-        </p>
-        <div class="columns">
-          <div v-if="recent.length">
-            <h2>Recent</h2>
-            <EntryList :entries="recent" show-owner flat @rename="renaming = $event" @remove="remove" />
-          </div>
-          <div v-if="mine.length">
-            <h2>Mine</h2>
-            <EntryList :entries="mine" @rename="renaming = $event" @remove="remove" />
-          </div>
-          <div v-if="shared.length">
-            <h2>Shared with me</h2>
-            <EntryList :entries="shared" show-owner />
-          </div>
-        </div>
-        <RemovedList v-if="library.removed.length" :entries="library.removed" @back="bringBack" />
+        <template v-if="place === 'recent' && !isSearching && seen.drafts.length">
+          <h3 class="small-caps">Not yet saved</h3>
+          <DraftList class="drafts" :drafts="seen.drafts" @discard="library.discard" />
+          <h3 v-if="entries.length" class="small-caps">Opened lately</h3>
+        </template>
+        <router-link v-for="each in subfolders" :key="each.id" class="subfolder" :to="{ name: 'library', query: { in: each.id } }">
+          {{ each.name }} <span class="soft">{{ counts[each.id] ?? 'nothing' }} in it</span>
+        </router-link>
+        <DeletedList v-if="!listsEntries" />
+        <EntryList v-else :entries="entries" :shows-folder="isSearching || isList" @act="(what, entry) => (slip = { what, entry })" />
+        <p v-if="listsEntries && !entries.length && nothing && !(place === 'recent' && seen.drafts.length && !isSearching)" class="empty">{{ nothing }}</p>
       </section>
     </main>
-    <RenameSlip v-if="renaming" :entry="renaming" :folders="folders" @close="renaming = null" @renamed="load" />
+    <RenameSlip v-if="slip?.what === 'rename'" :entry="slip.entry" @close="slip = null" />
+    <ShareSlip v-if="slip?.what === 'share'" kind="analyses" :thing="slip.entry" @close="slip = null" @shared="library.load" />
+    <VersionsSlip v-if="slip?.what === 'versions'" :analysis="slip.entry" @close="slip = null" @restored="library.load" />
+    <ShareSlip v-if="sharedFolder" kind="folders" :thing="sharedFolder" @close="sharedFolder = null" @shared="library.load" />
+    <FolderSlip v-if="folderSlip" v-bind="folderSlip" @close="folderSlip = null" @made="(id) => router.push({ name: 'library', query: { in: id } })" />
   </div>
 </template>
 
 <style scoped>
-.trouble {
-  color: rgb(var(--v-theme-error));
-}
-
 .page {
   display: flex;
   flex-direction: column;
@@ -139,34 +147,94 @@ onMounted(load)
 .contents {
   flex: 1;
   display: grid;
-  grid-template-columns: 300px minmax(0, 1500px);
-  gap: 56px;
-  padding: 26px 40px 60px;
-  overflow: auto;
+  grid-template-columns: 240px minmax(0, 1000px);
+  gap: 44px;
+  min-height: 0;
   background: rgb(var(--v-theme-surface));
 }
 
-h2 {
-  margin: 22px 0 6px;
-  padding-bottom: 3px;
-  font: 600 20px/26px var(--serif);
-  border-bottom: 1px solid rgb(var(--v-theme-on-surface));
+.side {
+  padding: 22px 0 40px 24px;
+  overflow-y: auto;
 }
 
-section > h2:first-child {
-  margin-top: 0;
+.lists {
+  padding: 18px 40px 60px 4px;
+  overflow-y: auto;
+}
+
+.begin {
+  margin: 0 8px 4px;
+}
+
+.model {
+  margin: 0 8px 12px;
 }
 
 .model-name {
-  margin-top: 8px;
+  margin-bottom: 4px;
   font: 600 16px/22px var(--serif);
 }
 
 .model p {
-  margin: 2px 0 10px;
+  margin: 2px 0 6px;
+}
+
+.about {
+  display: -webkit-box;
+  overflow: hidden;
+  font-size: 12px;
+  line-height: 16px;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 3;
+}
+
+.places {
+  margin-top: 18px;
+}
+
+.trouble {
+  color: rgb(var(--v-theme-error));
+}
+
+.heading {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  min-height: 40px;
+  padding-bottom: 6px;
+  border-bottom: 1px solid rgb(var(--v-theme-on-surface));
+}
+
+.heading h2 {
+  margin: 0;
+  font: 600 20px/26px var(--serif);
+}
+
+.above {
+  font-weight: 400;
+}
+
+h3 {
+  margin: 16px 0 2px;
+}
+
+.space {
+  flex: 1;
+}
+
+.order {
+  flex: none;
+  width: 150px;
+}
+
+.search {
+  flex: none;
+  width: 230px;
 }
 
 .deleted {
+  margin: 8px 0 0;
   padding: 6px 10px;
   background: rgb(var(--v-theme-saffron-tint));
 }
@@ -176,17 +244,23 @@ section > h2:first-child {
   text-underline-offset: 2px;
 }
 
-/* On a wide screen the lists stand side by side. */
-.columns {
-  display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(min(100%, 520px), 1fr));
-  gap: 4px 56px;
-  align-items: start;
+.subfolder {
+  display: flex;
+  gap: 10px;
+  align-items: baseline;
+  padding: 6px 0;
+  font: italic 16px/22px var(--serif);
+  color: inherit;
+  text-decoration: none;
+  border-bottom: 1px solid rgb(var(--v-theme-hair));
 }
 
-.search {
-  max-width: 300px;
-  margin-bottom: 18px;
+.subfolder .soft {
+  font: 12px/16px var(--sans);
+}
+
+.subfolder:hover {
+  color: rgb(var(--v-theme-secondary));
 }
 
 .empty {

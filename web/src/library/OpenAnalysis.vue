@@ -1,18 +1,20 @@
 <script setup lang="ts">
 // Opening a saved analysis begins a draft of it: the saved one changes only when it is saved.
 import { onMounted } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { POST, body } from '@/api/client'
 import { useProblem } from '@/shell/problem'
 
 const props = defineProps<{ id: string }>()
+const route = useRoute()
 const router = useRouter()
 const problem = useProblem()
 
 onMounted(async () => {
   try {
     const draft = await body(POST('/api/drafts', { body: { analysis: props.id } }))
-    await router.replace({ name: 'draft', params: { id: draft.id } })
+    // An earlier version is looked at as the first step of the draft.
+    await router.replace({ name: 'draft', params: { id: draft.id }, query: route.query })
   } catch (error) {
     problem.tell(error)
     await router.replace('/')

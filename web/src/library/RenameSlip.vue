@@ -3,12 +3,16 @@ import { ref } from 'vue'
 import { ApiError, PUT, body } from '@/api/client'
 import type { LibraryEntry } from '@/api/types'
 import { vFirstField } from '@/workspace/firstField'
+import FolderField from './FolderField.vue'
+import { folderOf } from './folderOf'
+import { useLibrary } from './library'
 
-const props = defineProps<{ entry: LibraryEntry; folders: string[] }>()
-const emit = defineEmits<{ close: []; renamed: [] }>()
+const props = defineProps<{ entry: LibraryEntry }>()
+const emit = defineEmits<{ close: [] }>()
+const library = useLibrary()
 const name = ref(props.entry.name)
 const description = ref(props.entry.description)
-const folder = ref<string | null>(props.entry.folder)
+const folder = ref(props.entry.folder)
 const wrong = ref('')
 
 async function rename(): Promise<void> {
@@ -16,10 +20,10 @@ async function rename(): Promise<void> {
     wrong.value = 'Give it a name.'
     return
   }
-  const words = { name: name.value, description: description.value, folder: folder.value ?? '' }
   try {
+    const words = { name: name.value, description: description.value, folder: await folderOf(folder.value) }
     await body(PUT('/api/analyses/{id}/words', { params: { path: { id: props.entry.id } }, body: words }))
-    emit('renamed')
+    await library.load()
     emit('close')
   } catch (error) {
     if (!(error instanceof ApiError)) throw error
@@ -36,7 +40,7 @@ async function rename(): Promise<void> {
         <p class="sentence">{{ entry.sentence }}</p>
         <v-text-field v-model="name" label="Name" v-first-field />
         <v-textarea v-model="description" label="Description" rows="2" auto-grow />
-        <v-combobox v-model="folder" label="Folder" :items="folders" />
+        <FolderField v-model="folder" />
         <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
         <footer>
           <v-btn @click="emit('close')">Cancel</v-btn>

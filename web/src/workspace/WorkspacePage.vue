@@ -2,10 +2,9 @@
 import { mdiChartBar, mdiChevronDoubleRight, mdiSwapHorizontal, mdiTable, mdiViewSplitVertical } from '@mdi/js'
 import { useEventListener, useStorage } from '@vueuse/core'
 import { computed, defineAsyncComponent, ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { whenSaid } from '@/library/entries'
 import { useProblem } from '@/shell/problem'
-import { useSession } from '@/shell/session'
 import TopStrip from '@/shell/TopStrip.vue'
 import EmptySheet from './EmptySheet.vue'
 import ThingMenu from './ThingMenu.vue'
@@ -49,13 +48,14 @@ const LayoutPanel = defineAsyncComponent(() => import('./laying/LayoutPanel.vue'
 const ListPanel = defineAsyncComponent(() => import('./listing/ListPanel.vue'))
 const MakingPanel = defineAsyncComponent(() => import('./making/MakingPanel.vue'))
 const SaveSlip = defineAsyncComponent(() => import('./keeping/SaveSlip.vue'))
+const VersionsSlip = defineAsyncComponent(() => import('./keeping/VersionsSlip.vue'))
 const ShareSlip = defineAsyncComponent(() => import('./keeping/ShareSlip.vue'))
 
 const props = defineProps<{ id: string }>()
 const workspace = useWorkspace()
-const session = useSession()
 const problem = useProblem()
 const router = useRouter()
+const route = useRoute()
 const menu = useThingMenu()
 const asking = useAsking()
 const making = useMaking()
@@ -66,7 +66,7 @@ const taking = useTaking()
 const isFolded = useStorage('dastan-catalogue-folded', false)
 /** Whether the sentence is being written by hand. */
 const isWriting = ref(false)
-const slip = ref<'' | 'save' | 'copy' | 'share' | 'look'>('')
+const slip = ref<'' | 'save' | 'copy' | 'share' | 'look' | 'versions'>('')
 const sheet = ref<HTMLElement | null>(null)
 useDropMonitor()
 // Back on the sheet beside every landing, a drag changes nothing.
@@ -88,8 +88,8 @@ const edited = computed(() => {
   const thing = menu.editing?.thing
   return workspace.answered?.answered?.measures.find((each) => thing?.measure && isSamePlaced(each.placed, { ...thing, measure: thing.measure }))
 })
-const isOwner = computed(() => opened.value !== null && opened.value.owner === session.person?.id)
-const saveWords = computed(() => (opened.value && !opened.value.may_change ? 'Save a copy' : 'Save'))
+const mayChange = computed(() => opened.value?.may === 'change' || opened.value?.may === 'manage')
+const saveWords = computed(() => (opened.value && !mayChange.value ? 'Save a copy' : 'Save'))
 const canTurn = computed(() => {
   const question = workspace.document?.question
   return !!(question?.rows?.length || question?.columns?.length)
@@ -108,7 +108,7 @@ const VIEWS = [
 ] as const
 const shareWords = computed(() => {
   if (!opened.value) return 'Save it first; then it can be shared.'
-  return isOwner.value ? '' : `Only ${opened.value.owner_name} can share this.`
+  return opened.value.may === 'manage' ? '' : `${opened.value.owner_name} owns it: who may do what with it`
 })
 
 // What was selected in one answer means nothing in the next.
@@ -124,6 +124,11 @@ async function openDraft(id: string): Promise<void> {
   try {
     await workspace.open(id)
     askOnOpening()
+    const version = Number(route.query.version)
+    if (version) {
+      await router.replace({ name: 'draft', params: { id } })
+      await workspace.showVersion(version)
+    }
   } catch (error) {
     problem.tell(error, () => openDraft(id))
     // While the server is away, the way to the draft stays; one that is not there leads back.
@@ -170,26 +175,29 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       <span class="soft model">{{ workspace.draft?.model_caption }}</span>
       <span class="soft model">/</span>
       <h1 class="name" :title="name">{{ name }}</h1>
+      <button v-if="opened" type="button" class="plain-button soft state versions" title="Its versions: who saved what, and when" @click="slip = 'versions'">version {{ opened.version }}</button>
       <span class="soft state">{{ state }}</span>
       <template #actions>
         <span class="views-choice" role="group" aria-label="What is shown">
           <v-btn v-for="each in VIEWS" :key="each.view" :icon="each.icon" size="26" :disabled="isBare" :aria-label="each.words" :title="each.words" :aria-pressed="view === each.view" :class="{ chosen: view === each.view }" @click="view !== each.view && workspace.act({ kind: 'set_view', view: each.view })" />
         </span>
-        <v-btn :disabled="isBare || view === 'chart'" title="How the table looks: its rows, labels and headers" @click="slip = 'look'">Look</v-btn>
-        <v-btn :prepend-icon="mdiSwapHorizontal" :disabled="!canTurn" title="Rows become columns, and columns rows" @click="workspace.act({ kind: 'swap_axes' })">Turn</v-btn>
+        <v-btn :disabled="isBare || view === 'chart' || !workspace.mayExplore" title="How the table looks: its rows, labels and headers" @click="slip = 'look'">Look</v-btn>
+        <v-btn :prepend-icon="mdiSwapHorizontal" :disabled="!canTurn || !workspace.mayExplore" title="Rows become columns, and columns rows" @click="workspace.act({ kind: 'swap_axes' })">Turn</v-btn>
         <TakeMenu :name="name" :disabled="isBare || view === 'chart'" />
-        <span :title="shareWords"><v-btn :disabled="!isOwner" @click="slip = 'share'">Share</v-btn></span>
-        <v-btn v-if="opened && opened.may_change" @click="slip = 'copy'">Save a copy</v-btn>
-        <v-btn variant="flat" color="primary" @click="slip = 'save'">{{ saveWords }}</v-btn>
+        <span :title="shareWords"><v-btn :disabled="!opened" @click="slip = 'share'">Share</v-btn></span>
+        <v-btn v-if="mayChange" @click="slip = 'copy'">Save a copy</v-btn>
+        <v-btn v-if="workspace.mayExplore" variant="flat" color="primary" @click="slip = 'save'">{{ saveWords }}</v-btn>
       </template>
     </TopStrip>
     <UnkeptLine />
     <SentenceBar v-model:writing="isWriting" />
     <WayBackLine />
     <LostLine />
+    <p v-if="!workspace.mayExplore" class="looking" role="status">You may look at this analysis: go down in it, answer what it asks, and take it away. Ask {{ opened?.owner_name }} to let you explore it with changes of your own.</p>
     <WarningLine />
     <div class="middle">
-      <CataloguePanel v-if="!isFolded" @fold="isFolded = true" />
+      <template v-if="!workspace.mayExplore" />
+      <CataloguePanel v-else-if="!isFolded" @fold="isFolded = true" />
       <v-btn v-else class="unfold" :icon="mdiChevronDoubleRight" size="24" aria-label="Unfold the catalogue" title="Unfold the catalogue" @click="isFolded = false" />
       <main ref="sheet" class="sheet">
         <div v-if="workspace.unanswered.length" class="notice">
@@ -235,7 +243,8 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     <SaveSlip v-if="slip === 'save' || slip === 'copy'" :as-copy="slip === 'copy'" @close="slip = ''" />
     <KeysSlip v-if="showsKeys" @close="showsKeys = false" />
     <TableSlip v-if="slip === 'look'" @close="slip = ''" />
-    <ShareSlip v-if="slip === 'share' && opened" :analysis="opened" @close="slip = ''" />
+    <ShareSlip v-if="slip === 'share' && opened" kind="analyses" :thing="opened" @close="slip = ''" />
+    <VersionsSlip v-if="slip === 'versions' && opened" :analysis="opened" is-open @close="slip = ''" />
   </div>
 </template>
 
@@ -264,6 +273,17 @@ useEventListener('keydown', (event: KeyboardEvent) => {
 
 .skips:not(:focus-within) {
   clip-path: inset(50%);
+}
+
+.looking {
+  margin: 0;
+  padding: 4px 18px;
+  background: rgb(var(--v-theme-saffron-tint));
+  border-bottom: 1px solid rgb(var(--v-theme-saffron));
+}
+
+.versions:hover {
+  text-decoration: underline;
 }
 
 .middle {

@@ -8,6 +8,11 @@ import { useKept } from './keeping/useKept'
 import { branchInSight, nextOf, pathTo, type Step } from './trail/tree'
 import { useWaiting } from './waiting'
 
+/** An id that no other step has. */
+function newStep(): string {
+  return `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 10)}`
+}
+
 /** The open report: its document, its trail, and what the server showed of it last. Nothing is derived here. */
 export const useWorkspace = defineStore('workspace', () => {
   const problem = useProblem()
@@ -38,6 +43,8 @@ export const useWorkspace = defineStore('workspace', () => {
   const canUndo = computed(() => way.value.length > 1)
   const canRedo = computed(() => trail.value.length > way.value.length)
   const isSaved = computed(() => savedStep.value === shownStep.value)
+  /** Whether it may be rearranged; an analysis that one may only look at is gone down in, and no more. */
+  const mayExplore = computed(() => draft.value?.analysis?.may !== 'see')
   const isBehind = computed(() => shown.value !== null && answeredStep.value !== shownStep.value && !underWay.value)
   /** On request: the steps that have been arranged and not yet asked. */
   const queued = computed(() => {
@@ -84,19 +91,45 @@ export const useWorkspace = defineStore('workspace', () => {
       const started = performance.now()
       const parent = shownStep.value
       const wasBehind = answeredStep.value !== parent
-      const id = `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 10)}`
+      const id = newStep()
       const asked = { id, parent, document: document.value, gesture, is_asked: !isOnRequest.value, was_answered: !wasBehind }
       const path = { id: draft.value.id }
       const answer = await follow((question) =>
         body(POST('/api/drafts/{id}/steps', { params: { path, query: { question } }, body: asked })),
       )
-      const taken = { id, parent, words: answer.words, name: '', document: answer.document }
-      steps.value = [...steps.value, taken]
-      void followStep(taken)
-      visited.set(parent, id)
-      shownStep.value = id
+      took(answer, id, parent)
       if (mine === revision) take(answer, started)
     })
+  }
+
+  /** Takes a step to the analysis as one of its versions was saved. */
+  function showVersion(number: number): Promise<void> {
+    return enqueue(async () => {
+      if (!draft.value) return
+      const mine = ++revision
+      const started = performance.now()
+      const parent = shownStep.value
+      const id = newStep()
+      const answer = await follow((question) =>
+        body(
+          POST('/api/drafts/{id}/versions/{number}', {
+            params: { path: { id: draft.value!.id, number }, query: { question } },
+            body: { id, parent, is_asked: !isOnRequest.value },
+          }),
+        ),
+      )
+      took(answer, id, parent)
+      if (mine === revision) take(answer, started)
+    })
+  }
+
+  /** Puts a step on the trail that was answered. */
+  function took(answer: Shown, id: string, parent: string): void {
+    const taken = { id, parent, words: answer.words, name: '', document: answer.document }
+    steps.value = [...steps.value, taken]
+    void followStep(taken)
+    visited.set(parent, id)
+    shownStep.value = id
   }
 
   function goTo(id: string, isAsked = !isOnRequest.value): Promise<void> {
@@ -178,6 +211,6 @@ export const useWorkspace = defineStore('workspace', () => {
 
   return {
     draft, catalogue, steps, trail, way, shownStep, shown, answered, isOnRequest, isBehind, queued, unanswered, waiting, takeBack,
-    roundTripMs, keptAt, unkept, trouble, sendAgain, underWay, document, canUndo, canRedo, isSaved, open, act, goTo, run, turnOnRequest, undo, redo, nameStep, noteSaved,
+    roundTripMs, keptAt, unkept, trouble, sendAgain, underWay, document, canUndo, canRedo, isSaved, mayExplore, open, act, showVersion, goTo, run, turnOnRequest, undo, redo, nameStep, noteSaved,
   }
 })

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import ClassVar, Literal
 
 from dastan.core.analysis.captions import Members
 from dastan.core.analysis.document import Analysis, Question
@@ -72,6 +72,7 @@ class AnswerPrompt(Step):
 
     answer: PromptAnswer
     kind: Literal["answer_prompt"] = "answer_prompt"
+    is_looking: ClassVar[bool] = True
 
     def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
         Answers(document.question, model).prompt(self.answer.prompt)

@@ -118,6 +118,7 @@ class SetWidth(DressStep):
     measure: PlacedMeasure | None = None
     width: int | None = None
     kind: Literal["set_width"] = "set_width"
+    is_looking: ClassVar[bool] = True
 
     def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
         if self.width is not None and not NARROWEST <= self.width <= WIDEST:
@@ -137,6 +138,7 @@ class Silence(DressStep):
 
     warning: str
     kind: Literal["silence"] = "silence"
+    is_looking: ClassVar[bool] = True
 
     def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
         return _with_dress(document, silenced=tuple(dict.fromkeys((*document.dress.silenced, self.warning))))
@@ -151,6 +153,7 @@ class SetView(DressStep):
 
     view: Literal["table", "chart", "both"]
     kind: Literal["set_view"] = "set_view"
+    is_looking: ClassVar[bool] = True
 
     def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
         return _with_dress(document, view=self.view)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import ClassVar, Literal
 
 from dastan.core.analysis.captions import Members, level_caption, member_caption
 from dastan.core.analysis.document import Analysis, Opening
@@ -24,6 +24,7 @@ class OpenMember(HierarchyStep):
     hierarchy: str
     path: MemberPath
     kind: Literal["open_member"] = "open_member"
+    is_looking: ClassVar[bool] = True
 
     def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
         return _with_member(document, self, model)
@@ -40,6 +41,7 @@ class CloseMember(HierarchyStep):
     hierarchy: str
     path: MemberPath
     kind: Literal["close_member"] = "close_member"
+    is_looking: ClassVar[bool] = True
 
     def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
         return _with_member(document, self, model)
@@ -56,6 +58,7 @@ class OpenLevel(HierarchyStep):
     hierarchy: str
     level: str
     kind: Literal["open_level"] = "open_level"
+    is_looking: ClassVar[bool] = True
 
     def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
         return _with_level(document, self, model)
@@ -72,6 +75,7 @@ class CloseLevel(HierarchyStep):
     hierarchy: str
     level: str
     kind: Literal["close_level"] = "close_level"
+    is_looking: ClassVar[bool] = True
 
     def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
         return _with_level(document, self, model)
@@ -87,6 +91,7 @@ class OpenAll(HierarchyStep):
     dimension: str
     hierarchy: str
     kind: Literal["open_all"] = "open_all"
+    is_looking: ClassVar[bool] = True
 
     def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
         levels = tuple(hierarchy_of(model, *self.own).levels[:-1])
@@ -103,6 +108,7 @@ class CloseAll(HierarchyStep):
     dimension: str
     hierarchy: str
     kind: Literal["close_all"] = "close_all"
+    is_looking: ClassVar[bool] = True
 
     def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
         hierarchy_of(model, *self.own)

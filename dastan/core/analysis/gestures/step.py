@@ -22,6 +22,8 @@ class Step(Part, ABC):
     __slots__ = ()
     is_dress: ClassVar[bool] = False
     """Whether it changes only how the table looks, so that nothing has to be asked."""
+    is_looking: ClassVar[bool] = False
+    """Whether it is for those too who may look at an analysis and not rearrange it."""
     says_what_it_keeps: ClassVar[bool] = False
     """Whether its filters are as somebody wrote them, so that no default among them is lifted."""
     may_name_what_is_gone: ClassVar[bool] = False

@@ -1,37 +1,59 @@
 <script setup lang="ts">
-import { computed, onMounted, ref } from 'vue'
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { ApiError, GET, POST, body } from '@/api/client'
-import type { LibraryEntry } from '@/api/types'
+import type { Version } from '@/api/types'
+import FolderField from '@/library/FolderField.vue'
+import { folderOf } from '@/library/folderOf'
+import { useLibrary } from '@/library/library'
+import { useSession } from '@/shell/session'
 import { vFirstField } from '../firstField'
 import { useWorkspace } from '../store'
+import SavedSince from './SavedSince.vue'
 
 const props = defineProps<{ asCopy: boolean }>()
 const emit = defineEmits<{ close: [] }>()
 const workspace = useWorkspace()
+const library = useLibrary()
+const session = useSession()
 const opened = workspace.draft?.analysis
-const savesOver = computed(() => !props.asCopy && !!opened?.may_change)
-const name = ref(savesOver.value ? opened!.name : opened ? `${opened.name}, copy` : (workspace.shown?.name ?? ''))
-const description = ref(opened?.description ?? '')
-const folder = ref<string | null>(savesOver.value ? opened!.folder : '')
-const mine = ref<LibraryEntry[]>([])
-const folders = computed(() => [...new Set(mine.value.map((entry) => entry.folder).filter(Boolean))])
+const mayChange = opened?.may === 'change' || opened?.may === 'manage'
+const savesOver = ref(!props.asCopy && mayChange)
+const folder = ref<string | null>(savesOver.value ? opened!.folder : null)
+const proposed = computed(() => (opened ? `${opened.name}, copy` : nameIn(folder.value)))
+const name = ref(savesOver.value ? opened!.name : proposed.value)
+const description = ref(savesOver.value || opened?.description ? (opened?.description ?? '') : (workspace.shown?.text ?? ''))
+/** What others saved since this was opened. */
+const since = shallowRef<Version[]>([])
 /** Another analysis of mine that is called so and lies there already. */
 const isTaken = computed(() =>
-  mine.value.some(
+  (library.library?.entries ?? []).some(
     (entry) =>
-      entry.name.toLowerCase() === name.value.trim().toLowerCase() && entry.folder === (folder.value ?? '').trim() && !(savesOver.value && entry.id === opened?.id),
+      entry.owner === session.person?.id && entry.name.toLowerCase() === name.value.trim().toLowerCase() && entry.folder === (folder.value || null) && !(savesOver.value && entry.id === opened?.id),
   ),
 )
+const where = computed(() => (folder.value ? `in “${library.paths.get(folder.value) ?? folder.value}”` : 'without a folder'))
+const mayMove = computed(() => !savesOver.value || opened?.may === 'manage')
 const wrong = ref('')
 const isSaving = ref(false)
 const title = computed(() => (savesOver.value ? 'Save' : opened ? 'Save a copy' : 'Save as an analysis'))
 
-onMounted(async () => {
-  const library = await body(GET('/api/library')).catch(() => null)
-  mine.value = library?.mine ?? []
+/** What a folder calls what lies in it; elsewhere the sentence says it. */
+function nameIn(id: string | null): string {
+  const shown = workspace.shown
+  const chosen = library.library?.folders.find((each) => each.id === id)
+  if (!shown || !chosen?.name_parts.length) return shown?.name ?? ''
+  const words = { ...shown.name_words, who: session.person?.name ?? '', folder: chosen.name }
+  return chosen.name_parts.map((part) => words[part]).filter(Boolean).join(' · ').slice(0, 200)
+}
+
+// A name that nobody wrote follows the folder.
+watch(proposed, (now, before) => {
+  if (!savesOver.value && name.value === before) name.value = now
 })
 
-async function save(): Promise<void> {
+onMounted(() => library.load())
+
+async function save(version = opened?.version): Promise<void> {
   if (!name.value.trim()) {
     wrong.value = 'Give it a name.'
     return
@@ -44,8 +66,8 @@ async function save(): Promise<void> {
       POST('/api/analyses', {
         body: {
           draft: workspace.draft.id, step, document: workspace.document, name: name.value,
-          description: description.value, folder: folder.value ?? '',
-          analysis: savesOver.value ? opened!.id : null, version: savesOver.value ? opened!.version : null,
+          description: description.value, folder: mayMove.value ? await folderOf(folder.value) : opened!.folder,
+          analysis: savesOver.value ? opened!.id : null, version: savesOver.value ? version : null,
         },
       }),
     )
@@ -54,22 +76,42 @@ async function save(): Promise<void> {
   } catch (error) {
     if (!(error instanceof ApiError)) throw error
     wrong.value = `${error.message} ${error.hint}`
+    if (error.code === 'saved-since') await lookSince()
   } finally {
     isSaving.value = false
   }
+}
+
+async function lookSince(): Promise<void> {
+  const versions = await body(GET('/api/analyses/{id}/versions', { params: { path: { id: opened!.id } } })).catch(() => [])
+  since.value = versions.filter((each) => each.number > opened!.version)
+  if (since.value.length) wrong.value = ''
+}
+
+function saveCopy(): void {
+  savesOver.value = false
+  since.value = []
+  folder.value = library.canPut(folder.value) ? folder.value : null
+  name.value = proposed.value
+}
+
+async function lookAtTheirs(): Promise<void> {
+  emit('close')
+  await workspace.showVersion(since.value[0]!.number)
 }
 </script>
 
 <template>
   <v-dialog class="beside" scrim="transparent" :aria-label="title" :model-value="true" width="460" @update:model-value="emit('close')">
     <v-card>
-      <form class="paper" @submit.prevent="save">
+      <SavedSince v-if="since.length" :name="opened!.name" :since="since" :is-saving="isSaving" @close="emit('close')" @look="lookAtTheirs" @copy="saveCopy" @over="save(since[0]!.number)" />
+      <form v-else class="paper" @submit.prevent="save()">
         <h2>{{ title }}</h2>
         <p class="sentence">{{ workspace.shown?.text }}</p>
         <v-text-field v-model="name" label="Name" v-first-field />
         <v-textarea v-model="description" label="Description" rows="2" auto-grow />
-        <v-combobox v-model="folder" label="Folder" :items="folders" />
-        <p v-if="isTaken" class="soft note" role="status">You have an analysis of this name {{ folder ? `in “${folder}”` : 'without a folder' }}: there will be two.</p>
+        <FolderField v-if="mayMove" v-model="folder" />
+        <p v-if="isTaken" class="soft note" role="status">You have an analysis of this name {{ where }}: there will be two.</p>
         <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
         <p class="soft note">The structure is kept, not the numbers: it opens on fresh data.</p>
         <footer>

@@ -1,50 +1,75 @@
 <script setup lang="ts">
-import { computed, onMounted, ref } from 'vue'
+// Who may do what with an analysis or a folder, why, and what was done with it; for those who manage it, to be changed.
+import { mdiClose } from '@mdi/js'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import { GET, PUT, body } from '@/api/client'
+import type { Grant, Happening, Sharing } from '@/api/types'
+import { MAY, whenSaid } from '@/library/entries'
 import { useNotice } from '@/shell/notice'
 import { useProblem } from '@/shell/problem'
 import { useSession } from '@/shell/session'
 
-interface Colleague {
-  person: string
+type May = Grant['may']
+interface Granted {
+  key: string
+  person: string | null
+  group: string | null
   name: string
-  mayRead: boolean
-  mayChange: boolean
+  may: May
 }
 
-const props = defineProps<{ analysis: { id: string; name: string } }>()
-const emit = defineEmits<{ close: [] }>()
+const props = defineProps<{ kind: 'analyses' | 'folders'; thing: { id: string; name: string; may: May } }>()
+const emit = defineEmits<{ close: []; shared: [] }>()
 const session = useSession()
 const problem = useProblem()
 const notice = useNotice()
-const colleagues = ref<Colleague[]>([])
-const isLoaded = ref(false)
-const isAlone = computed(() => isLoaded.value && !colleagues.value.length)
-const params = { path: { id: props.analysis.id } }
+const sharing = shallowRef<Sharing | null>(null)
+const known = shallowRef<Omit<Granted, 'may'>[]>([])
+const granted = ref<Granted[]>([])
+const happenings = shallowRef<Happening[]>([])
+const params = { path: { id: props.thing.id } }
+const RIGHTS = (Object.keys(MAY) as May[]).map((value) => ({ title: MAY[value].replace(' it', ''), value }))
+const RIGHT_WORDS = 'Look: open it, go down, answer what it asks. Explore: with changes and copies of one’s own. Change: save over it. Manage: its name, its place, and who may do what.'
+const isManaged = computed(() => props.thing.may === 'manage')
+const others = computed(() => known.value.filter((each) => each.person !== sharing.value?.owner && !granted.value.some((one) => one.key === each.key)))
+const isAlone = computed(() => sharing.value !== null && known.value.every((each) => each.person === session.person?.id))
+const title = computed(() => (isManaged.value ? `Share “${props.thing.name}”` : `Who may do what with “${props.thing.name}”`))
+
+const keyed = (person: string | null, group: string | null): string => (person === null ? `group ${group}` : `person ${person}`)
+/** What happened, in a few words. */
+const HAPPENED: Record<string, string> = { opened: 'opened it', saved: 'saved', shared: 'shared', moved: 'moved it', removed: 'deleted it' }
 
 onMounted(async () => {
   try {
-    const [people, shares] = await Promise.all([body(GET('/api/people')), body(GET('/api/analyses/{id}/shares', { params }))])
-    colleagues.value = people
-      .filter((each) => each.id !== session.person?.id)
-      .map((each) => {
-        const share = shares.find((one) => one.person === each.id)
-        return { person: each.id, name: each.name, mayRead: !!share, mayChange: share?.may_change ?? false }
-      })
-    isLoaded.value = true
+    const [people, groups, found] = await Promise.all([
+      body(GET('/api/people')),
+      body(GET('/api/groups')),
+      body(props.kind === 'analyses' ? GET('/api/analyses/{id}/sharing', { params }) : GET('/api/folders/{id}/sharing', { params })),
+    ])
+    known.value = [
+      ...groups.map(({ id, name }) => ({ key: keyed(null, id), person: null, group: id, name })),
+      ...people.map(({ id, name }) => ({ key: keyed(id, null), person: id, group: null, name })),
+    ]
+    granted.value = found.granted.map(({ person, group, name, may }) => ({ key: keyed(person, group), person, group, name, may }))
+    sharing.value = found
+    if (props.kind === 'analyses' && isManaged.value) happenings.value = await body(GET('/api/analyses/{id}/happenings', { params }))
   } catch (error) {
     problem.tell(error)
   }
 })
 
+function add(key: string | null): void {
+  const one = known.value.find((each) => each.key === key)
+  if (one) granted.value.push({ ...one, may: 'explore' })
+}
+
 async function share(): Promise<void> {
-  const shares = colleagues.value
-    .filter((each) => each.mayRead || each.mayChange)
-    .map((each) => ({ person: each.person, may_change: each.mayChange }))
+  const asked = { grants: granted.value.map(({ person, group, may }) => ({ person, group, may })) }
   try {
-    await body(PUT('/api/analyses/{id}/shares', { params, body: { shares } }))
-    const names = colleagues.value.filter((each) => each.mayRead || each.mayChange).map((each) => each.name)
-    notice.tell(names.length ? `“${props.analysis.name}” is shared with ${new Intl.ListFormat('en-GB').format(names)}.` : `“${props.analysis.name}” is shared with nobody.`)
+    await body(props.kind === 'analyses' ? PUT('/api/analyses/{id}/sharing', { params, body: asked }) : PUT('/api/folders/{id}/sharing', { params, body: asked }))
+    const names = granted.value.map((each) => each.name)
+    notice.tell(names.length ? `“${props.thing.name}” is shared with ${new Intl.ListFormat('en-GB').format(names)}.` : `“${props.thing.name}” is shared with nobody.`)
+    emit('shared')
     emit('close')
   } catch (error) {
     problem.tell(error)
@@ -53,20 +78,35 @@ async function share(): Promise<void> {
 </script>
 
 <template>
-  <v-dialog class="beside" scrim="transparent" aria-label="Share" :model-value="true" width="420" @update:model-value="emit('close')">
+  <v-dialog class="beside" scrim="transparent" aria-label="Share" :model-value="true" width="480" @update:model-value="emit('close')">
     <v-card>
       <form class="paper" @submit.prevent="share">
-        <h2>Share “{{ analysis.name }}”</h2>
-        <p v-if="isAlone" class="soft">There is nobody else here to share it with.</p>
-        <div v-for="each in colleagues" :key="each.person" class="person">
-          <span class="name">{{ each.name }}</span>
-          <label><input v-model="each.mayRead" type="checkbox" :disabled="each.mayChange" :aria-label="`${each.name} may read`" /> may read</label>
-          <label><input v-model="each.mayChange" type="checkbox" :aria-label="`${each.name} may change`" @change="each.mayRead = each.mayRead || each.mayChange" /> may change</label>
+        <h2>{{ title }}</h2>
+        <div v-if="sharing" class="people">
+          <div class="person"><span class="name">{{ sharing.owner_name }}</span><span class="soft">owns it</span></div>
+          <div v-for="(each, at) in sharing.from_above" :key="at" class="person">
+            <span class="name">{{ each.name }}</span><span class="soft">{{ MAY[each.may] }}, by the folder “{{ each.through }}”</span>
+          </div>
+          <div v-for="each in granted" :key="each.key" class="person">
+            <span class="name">{{ each.name }} <span v-if="each.group" class="soft">a group</span></span>
+            <template v-if="isManaged">
+              <v-select v-model="each.may" class="may" :items="RIGHTS" :aria-label="`What ${each.name} may do`" />
+              <v-btn :icon="mdiClose" size="24" :aria-label="`Nothing more for ${each.name}`" :title="`Nothing more for ${each.name}`" @click="granted = granted.filter((one) => one.key !== each.key)" />
+            </template>
+            <span v-else class="soft">{{ MAY[each.may] }}</span>
+          </div>
         </div>
+        <p v-if="isAlone" class="soft note">There is nobody else here to share it with.</p>
+        <v-autocomplete v-else-if="isManaged && sharing" :key="granted.length" :model-value="null" label="Add a person or a group" :items="others" item-title="name" item-value="key" variant="outlined" density="compact" hide-details no-data-text="Nobody else" @update:model-value="add" />
+        <p class="soft note">{{ RIGHT_WORDS }}</p>
         <p class="soft note">Everyone sees the numbers with their own rights, on fresh data.</p>
+        <details v-if="happenings.length" class="soft">
+          <summary>What was done with it lately</summary>
+          <div v-for="(each, at) in happenings" :key="at" class="happening"><span>{{ each.person_name }} {{ HAPPENED[each.kind] ?? each.kind }} <template v-if="each.kind === 'shared' || each.kind === 'saved'">{{ each.about }}</template></span><span>{{ whenSaid(each.at) }}</span></div>
+        </details>
         <footer>
-          <v-btn @click="emit('close')">Cancel</v-btn>
-          <v-btn v-if="!isAlone" type="submit" variant="flat" color="primary">Share</v-btn>
+          <v-btn @click="emit('close')">{{ isManaged ? 'Cancel' : 'Close' }}</v-btn>
+          <v-btn v-if="isManaged && !isAlone" type="submit" variant="flat" color="primary">Share</v-btn>
         </footer>
       </form>
     </v-card>
@@ -74,3 +114,33 @@ async function share(): Promise<void> {
 </template>
 
 <style scoped src="./slip.css" />
+<style scoped>
+.people {
+  max-height: 320px;
+  overflow-y: auto;
+}
+
+.may {
+  flex: none;
+  width: 150px;
+}
+
+.person {
+  padding: 2px 0;
+}
+
+summary {
+  cursor: pointer;
+}
+
+details {
+  max-height: 180px;
+  overflow-y: auto;
+}
+
+.happening {
+  display: flex;
+  gap: 12px;
+  justify-content: space-between;
+}
+</style>

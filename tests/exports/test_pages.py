@@ -1,0 +1,160 @@
+"""Pages and a page of the web say what the table says: read back by another program."""
+
+from __future__ import annotations
+
+import xml.etree.ElementTree as ET
+from pathlib import Path
+from typing import Any
+
+import pytest
+from pypdf import PdfReader
+
+from dastan.core.analysis.document import Analysis, Dress, NumberDress, Opening, PlacedMeasure, Threshold
+from dastan.core.engine.watch import Watch
+from dastan.core.errors import CancelledError, LimitError
+from dastan.exports import page, pdf
+from dastan.exports.files import About, write_file
+from dastan.exports.page import page_of
+from dastan.exports.pdf import write_pdf
+from dastan.exports.seen import SeenTable
+from dastan.exports.setting import Head, heads_of
+from tests.core.asked import STAR, ask, by, question
+
+OPEN = (Opening(dimension="line", hierarchy="line", levels=("mode",)),)
+BOTH = question("boardings", rows=(by("line", "mode"),), columns=(by("fare", "family"),), openings=OPEN)
+
+
+def seen(document: Analysis, **dress: Any) -> SeenTable:
+    return SeenTable(ask(document), document, Dress(**dress), STAR.model, STAR.members)
+
+
+def pages(document: Analysis, folder: Path, **dress: Any) -> list[Any]:
+    file = folder / "table.pdf"
+    write_pdf(seen(document, **dress), "Boardings by Mode", "Star · data to 1 Mar 2024", file, Watch())
+    return list(PdfReader(file).pages)
+
+
+def lines(sheet: Any) -> list[list[str]]:
+    """The words of a page, line by line, as they lie on it."""
+    return [words for line in sheet.extract_text(extraction_mode="layout").splitlines() if (words := line.split())]
+
+
+def table_in(text: str) -> ET.Element:
+    found = ET.fromstring(text.partition("</head>\n")[2].removesuffix("</html>\n")).find("table")
+    assert found is not None
+    return found
+
+
+def test_pages_hold_the_table_as_it_is_seen(tmp_path: Path) -> None:
+    (sheet,) = pages(BOTH, tmp_path)
+    assert lines(sheet) == [
+        ["Boardings", "by", "Mode"],
+        ["Star", "·", "data", "to", "1", "Mar", "2024"],
+        ["a", "b", "All", "of", "Fare"],
+        ["Mode", "›", "Team", "Boardings", "Boardings", "Boardings"],
+        ["bus", "4", "4"],
+        ["1", "4", "4"],
+        ["tram", "3", "3"],
+        ["1", "2", "2"],
+        ["2", "1", "1"],
+        ["without", "a", "line", "1", "1"],
+        ["All", "of", "Line", "3", "5", "8"],
+        ["Star", "1", "of", "1"],
+    ]
+    assert sheet.mediabox.height > sheet.mediabox.width
+
+
+def test_a_page_that_ends_within_a_mode_says_on_the_next_that_it_goes_on(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    # Room for the title, the heads and three rows.
+    monkeypatch.setattr(pdf, "FOOT", 297 - 2 * pdf.MARGIN - 23 - 3 * pdf.LINE)
+    first, *others = [lines(each) for each in pages(BOTH, tmp_path)]
+    body = [line for line in first if line[0] in ("bus", "1", "tram", "2", "without", "All")]
+    # Tram does not end a page: what stands in it begins on the next.
+    assert body == [["bus", "4", "4"], ["1", "4", "4"]]
+    assert others[0][:3] == [
+        ["Boardings", "by", "Mode"],
+        ["a", "b", "All", "of", "Fare"],
+        ["Mode", "›", "Team", "Boardings", "Boardings", "Boardings"],
+    ]
+    assert others[0][3:5] == [["tram", "3", "3"], ["1", "2", "2"]]
+    everything = [line for each in (first, *others) for line in each]
+    assert everything.count(["All", "of", "Line", "3", "5", "8"]) == 1
+    # The total has another row beside it.
+    last = others[-1]
+    assert last[last.index(["All", "of", "Line", "3", "5", "8"]) - 1] == ["without", "a", "line", "1", "1"]
+    assert [each[-1][-3:] for each in (first, *others)] == [
+        [str(at), "of", str(len(others) + 1)] for at in range(1, len(others) + 2)
+    ]
+
+
+def test_a_wide_table_lies_on_its_side_and_goes_on_over_further_pages(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    document = question("boardings", "revenue", rows=(by("line", "mode"),), columns=(by("fare", "family"),))
+    (sheet,) = pages(document, tmp_path)
+    monkeypatch.setattr(pdf, "SHORT_SIDE", 60.0)
+    monkeypatch.setattr(pdf, "LONG_SIDE", 110.0)
+    several = pages(document, tmp_path)
+    assert several[0].mediabox.width > several[0].mediabox.height
+    # A head is not parted from what stands under it.
+    heads = [lines(each)[2 if at == 0 else 1] for at, each in enumerate(several)]
+    assert [word for head in heads for word in head] == ["a", "b", "All", "of", "Fare"]
+    figures = [next(line for line in lines(each) if line[0] == "tram")[1:] for each in several]
+    whole = next(line for line in lines(sheet) if line[0] == "tram")[1:]
+    assert [each for part in figures for each in part] == whole
+
+
+def test_what_is_too_much_is_refused_before_it_begins(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    for module, kind in ((pdf, "pdf"), (page, "html")):
+        monkeypatch.setattr(module, "MOST_CELLS", 10)
+        file = tmp_path / f"table.{kind}"
+        with pytest.raises(LimitError, match="cells"):
+            write_file(seen(BOTH), Dress(), About("Boardings", "Star"), file, kind, Watch())  # type: ignore[arg-type]
+        assert list(tmp_path.iterdir()) == []
+
+
+def test_pages_can_be_taken_back(tmp_path: Path) -> None:
+    for kind in ("pdf", "html"):
+        watch = Watch()
+        watch.cancel()
+        with pytest.raises(CancelledError):
+            write_file(seen(BOTH), Dress(), About("Boardings", "Star"), tmp_path / f"t.{kind}", kind, watch)  # type: ignore[arg-type]
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_a_web_page_holds_the_table_with_heads_that_span_their_columns() -> None:
+    document = question(
+        "boardings", "revenue", rows=(by("line", "mode"),), columns=(by("fare", "family"),), openings=OPEN
+    )
+    table = table_in("".join(page_of(seen(document), "Boardings & more", "Star", Watch())))
+    head, body = table
+    assert [[(each.text, each.get("colspan")) for each in row] for row in head] == [
+        [(None, None), ("a", "2"), ("b", "2"), ("All of Fare", "2")],
+        [("Mode › Team", None), *([("Boardings", None), ("Revenue", None)] * 3)],
+    ]
+    rows = [[cell.text for cell in row] for row in body]
+    assert [row[:2] for row in rows] == [
+        ["bus", None], ["1", None], ["tram", "3"], ["1", "2"], ["2", "1"], ["without a line", None],
+        ["All of Line", "3"],
+    ]  # fmt: skip
+    assert [row.get("class") for row in body] == ["strong", None, "strong", None, None, "apart", "strong above twice"]
+    assert [row[0].get("style") for row in body][:2] == [None, "padding-left:26px"]
+
+
+def test_names_in_a_web_page_are_text_and_thresholds_stand_out() -> None:
+    least = Threshold(side="at_least", amount=4, meaning="favourable")
+    numbers = (NumberDress(measure=PlacedMeasure(measure="boardings"), thresholds=(least,)),)
+    text = "".join(page_of(seen(BOTH, numbers=numbers), "A <b>name</b>", "Star", Watch()))
+    assert "<h1>A &lt;b&gt;name&lt;/b&gt;</h1>" in text
+    _, body = table_in(text)
+    marked = [[cell.text for cell in row if cell.get("class") == "favourable"] for row in body]
+    assert marked == [["4", "4"], ["4", "4"], [], [], [], [], ["5", "8"]]
+
+
+def test_heads_that_neighbours_share_stand_once_but_for_the_last_line() -> None:
+    found = heads_of([["2024", "2024", "2025"], ["Q1", "Q1", "Q1"], ["x", "x", "x"]])
+    assert found[0] == [Head(0, 2, "2024"), Head(2, 3, "2025")]
+    assert found[1] == [Head(0, 2, "Q1"), Head(2, 3, "Q1")]
+    assert found[2] == [Head(0, 1, "x"), Head(1, 2, "x"), Head(2, 3, "x")]

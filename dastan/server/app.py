@@ -37,6 +37,7 @@ from dastan.server.routes import (
     answers,
     description,
     drafts,
+    feeds,
     layouts,
     library,
     lists,
@@ -47,6 +48,7 @@ from dastan.server.routes import (
     sharing,
     sign_on,
     taking,
+    tokens,
     welcome,
 )
 from dastan.server.settings import Settings
@@ -113,7 +115,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     # What is asked most often is looked for first.
     ours = (
         drafts, answers, session, models, layouts, lists, questions, numbers, taking, analyses, library, sharing,
-        sign_on, welcome, administration, description,
+        tokens, feeds, sign_on, welcome, administration, description,
     )  # fmt: skip
     for router in (*(each.router for each in ours), *more):
         app.include_router(router)

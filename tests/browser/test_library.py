@@ -219,3 +219,30 @@ def test_an_answer_that_the_server_let_go_is_asked_again(desk: Desk) -> None:
         page.get_by_role("button", name="Table and chart side by side").click()
     expect(page.locator(".chart svg").first).to_be_visible()
     expect(page.get_by_role("alert")).to_have_count(0)
+
+
+def test_a_saved_analysis_is_read_from_elsewhere_with_a_token(
+    desk: Desk, new_page: Callable[[], Page], site: str
+) -> None:
+    page = desk.page
+    page.get_by_role("button", name="Save", exact=True).click()
+    page.get_by_role("dialog").get_by_label("Name").fill("Read elsewhere")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Take away").click()
+    page.get_by_role("menuitem", name="Read it from elsewhere…").click()
+    slip = page.get_by_role("dialog", name="Read it from elsewhere")
+    address = slip.locator("code").first.inner_text()
+    slip.get_by_role("link", name="make one under your name").click()
+    page.get_by_label("What it is for").fill("A notebook")
+    page.get_by_role("button", name="Make a token").click()
+    token = page.get_by_role("status").locator("code").inner_text()
+    elsewhere = new_page().request
+    refused = elsewhere.get(f"{address}/numbers.csv")
+    assert refused.status == 401
+    read = elsewhere.get(f"{address}/numbers.csv", headers={"authorization": f"Bearer {token}"})
+    heads, *lines = [line.split(",") for line in read.text().splitlines()]
+    assert heads == ["Mode", "Taps"]
+    assert [line[0] for line in lines] == ["Tram", "Metro", "Bus", "Ferry", "without a line"]
+    page.get_by_role("button", name="End the token for A notebook").click()
+    expect(page.get_by_role("table", name="Tokens")).to_have_count(0)
+    assert elsewhere.get(f"{address}/numbers.csv", headers={"authorization": f"Bearer {token}"}).status == 401

@@ -1,16 +1,21 @@
 <script setup lang="ts">
 // Where a person is signed in, and a way to end each.
-import { onMounted, shallowRef } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { DELETE, GET, body } from '@/api/client'
 import type { OwnSession } from '@/api/types'
 import { whenSaid } from '@/library/entries'
 import { useProblem } from './problem'
+import TokenList from './TokenList.vue'
 import TopStrip from './TopStrip.vue'
 
 const problem = useProblem()
 const router = useRouter()
 const sessions = shallowRef<OwnSession[] | null>(null)
+
+const FEW = 6
+const showsAll = ref(false)
+const shown = computed(() => (showsAll.value ? sessions.value : sessions.value?.slice(0, FEW)) ?? [])
 
 async function load(): Promise<void> {
   sessions.value = await body(GET('/api/sessions'))
@@ -45,7 +50,7 @@ onMounted(() => load().catch(problem.tell))
       <table v-if="sessions" aria-label="Sessions">
         <thead><tr><th scope="col">Since</th><th scope="col">Browser</th><th scope="col">From</th><th scope="col"><span class="unseen">What can be done</span></th></tr></thead>
         <tbody>
-          <tr v-for="session in sessions" :key="session.id">
+          <tr v-for="session in shown" :key="session.id">
             <td>{{ whenSaid(session.began_at) }}</td>
             <td>{{ browserOf(session) }}<span v-if="session.is_this" class="soft">, this one</span></td>
             <td class="soft">{{ session.address }}</td>
@@ -53,6 +58,8 @@ onMounted(() => load().catch(problem.tell))
           </tr>
         </tbody>
       </table>
+      <button v-if="sessions && sessions.length > shown.length" type="button" class="plain-button act" @click="showsAll = true">{{ sessions.length - shown.length }} more</button>
+      <TokenList />
     </main>
   </div>
 </template>

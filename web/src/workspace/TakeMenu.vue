@@ -5,7 +5,8 @@ import { useCopying } from './table/copying'
 import { useSelection } from './table/selection'
 import { useTaking } from './table/taking'
 
-defineProps<{ name: string; disabled: boolean }>()
+defineProps<{ name: string; disabled: boolean; /** Whether it is saved, so that it can be read from elsewhere. */ isSaved: boolean }>()
+const emit = defineEmits<{ feed: [] }>()
 const copying = useCopying()
 const taking = useTaking()
 const selection = useSelection()
@@ -24,5 +25,6 @@ const selection = useSelection()
     <v-list-item role="menuitem" title="As a CSV file" @click="taking.take(name, 'csv')" />
     <v-list-item role="menuitem" title="The numbers as Parquet" subtitle="flat, for other programs" @click="taking.take(name, 'parquet')" />
     <v-list-item role="menuitem" title="The numbers as Arrow" subtitle="flat, for other programs" @click="taking.take(name, 'arrow')" />
+    <v-list-item role="menuitem" title="Read it from elsewhere…" :subtitle="isSaved ? 'always current, in other programs' : 'save it first'" :disabled="!isSaved" @click="emit('feed')" />
   </SlipMenu>
 </template>

@@ -48,6 +48,7 @@ const LayoutPanel = defineAsyncComponent(() => import('./laying/LayoutPanel.vue'
 const ListPanel = defineAsyncComponent(() => import('./listing/ListPanel.vue'))
 const MakingPanel = defineAsyncComponent(() => import('./making/MakingPanel.vue'))
 const SaveSlip = defineAsyncComponent(() => import('./keeping/SaveSlip.vue'))
+const FeedSlip = defineAsyncComponent(() => import('./keeping/FeedSlip.vue'))
 const VersionsSlip = defineAsyncComponent(() => import('./keeping/VersionsSlip.vue'))
 const ShareSlip = defineAsyncComponent(() => import('./keeping/ShareSlip.vue'))
 
@@ -66,7 +67,7 @@ const taking = useTaking()
 const isFolded = useStorage('dastan-catalogue-folded', false)
 /** Whether the sentence is being written by hand. */
 const isWriting = ref(false)
-const slip = ref<'' | 'save' | 'copy' | 'share' | 'look' | 'versions'>('')
+const slip = ref<'' | 'save' | 'copy' | 'share' | 'look' | 'versions' | 'feed'>('')
 const sheet = ref<HTMLElement | null>(null)
 useDropMonitor()
 // Back on the sheet beside every landing, a drag changes nothing.
@@ -183,7 +184,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
         </span>
         <v-btn :disabled="isBare || view === 'chart' || !workspace.mayExplore" title="How the table looks: its rows, labels and headers" @click="slip = 'look'">Look</v-btn>
         <v-btn :prepend-icon="mdiSwapHorizontal" :disabled="!canTurn || !workspace.mayExplore" title="Rows become columns, and columns rows" @click="workspace.act({ kind: 'swap_axes' })">Turn</v-btn>
-        <TakeMenu :name="name" :disabled="isBare || view === 'chart'" />
+        <TakeMenu :name="name" :disabled="isBare || view === 'chart'" :is-saved="!!opened" @feed="slip = 'feed'" />
         <span :title="shareWords"><v-btn :disabled="!opened" @click="slip = 'share'">Share</v-btn></span>
         <v-btn v-if="mayChange" @click="slip = 'copy'">Save a copy</v-btn>
         <v-btn v-if="workspace.mayExplore" variant="flat" color="primary" @click="slip = 'save'">{{ saveWords }}</v-btn>
@@ -244,6 +245,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     <KeysSlip v-if="showsKeys" @close="showsKeys = false" />
     <TableSlip v-if="slip === 'look'" @close="slip = ''" />
     <ShareSlip v-if="slip === 'share' && opened" kind="analyses" :thing="opened" @close="slip = ''" />
+    <FeedSlip v-if="slip === 'feed' && opened" :analysis="opened" @close="slip = ''" />
     <VersionsSlip v-if="slip === 'versions' && opened" :analysis="opened" is-open @close="slip = ''" />
   </div>
 </template>

@@ -215,7 +215,7 @@ def ask(
 def export(
     model: Annotated[Path, typer.Argument(help="A folder with a model.yaml, or the model document itself.")],
     analysis: Annotated[Path, typer.Argument(help="A saved analysis document (JSON).")],
-    to: Annotated[Path, typer.Option("--to", help="The file to write: .xlsx, .pdf, .html, .csv, .parquet or .arrow.")],
+    to: Annotated[Path, typer.Option(help="The file to write: .xlsx, .ods, .pdf, .html, .csv, .parquet or .arrow.")],
 ) -> None:
     """Write the table of an analysis document as it is seen into a file, with no server."""
     from dastan.core.analysis.sentence import sentence_of
@@ -229,7 +229,7 @@ def export(
     try:
         kind = to.suffix.removeprefix(".")
         if kind not in get_args(FileKind):
-            hint = "End it in .xlsx, .pdf, .html, .csv, .parquet or .arrow."
+            hint = "End it in .xlsx, .ods, .pdf, .html, .csv, .parquet or .arrow."
             raise InputError(f"“{to.name}” has an ending that no file is written for.", hint)
         document = read_analysis(_read(analysis), analysis.name)
         opened = open_folder(model)

@@ -16,9 +16,9 @@ from dastan.exports.terminal import set_table
 
 FeedPart = Literal["numbers", "table"]
 """The innermost numbers, a row for each cell; or all that is seen, totals among it."""
-FeedKind = Literal["csv", "arrow", "arrows", "parquet", "xlsx", "pdf", "html", "txt"]
+FeedKind = Literal["csv", "arrow", "arrows", "parquet", "xlsx", "ods", "pdf", "html", "txt"]
 _OF_NUMBERS: tuple[FeedKind, ...] = ("csv", "arrow", "arrows", "parquet")
-_OF_TABLE: tuple[FeedKind, ...] = ("csv", "html", "xlsx", "pdf", "txt")
+_OF_TABLE: tuple[FeedKind, ...] = ("csv", "html", "xlsx", "ods", "pdf", "txt")
 
 
 def write_feed(

@@ -15,12 +15,13 @@ from dastan.core.engine.watch import Watch
 from dastan.core.errors import SourceError
 from dastan.exports.arrow import ArrowKind, arrow_table, write_arrow
 from dastan.exports.copied import csv_of
+from dastan.exports.ods import write_ods
 from dastan.exports.page import page_of
 from dastan.exports.pdf import write_pdf
 from dastan.exports.seen import SeenTable
 from dastan.exports.workbook import write_workbook
 
-WholeKind = Literal["xlsx", "pdf", "html", ArrowKind]
+WholeKind = Literal["xlsx", "ods", "pdf", "html", ArrowKind]
 """Such as can be read only once all of it is written."""
 FileKind = Literal["csv", WholeKind]
 
@@ -52,6 +53,8 @@ def write_file(table: SeenTable, dress: Dress, about: About, file: Path, kind: F
                     text.writelines(csv_of(table))
             case "xlsx":
                 write_workbook(table, dress, about.sentence, about.lines(table), part, watch)
+            case "ods":
+                write_ods(table, dress, about.sentence, " · ".join(about.lines(table)), part, watch)
             case "pdf":
                 write_pdf(table, about.sentence, " · ".join(about.lines(table)), part, watch)
             case "html":

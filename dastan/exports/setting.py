@@ -27,6 +27,7 @@ class Tone:
     below: Rule = "none"
 
 
+PLAIN = Tone()
 TOTAL = Tone(is_strong=True, above="single", below="double")
 
 

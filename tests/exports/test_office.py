@@ -7,11 +7,13 @@ import subprocess
 from dataclasses import replace
 from pathlib import Path
 
+import pytest
+
 from dastan.core.analysis.document import Dress, NumberDress, Opening, PlacedMeasure
 from dastan.core.analysis.views import Share
 from dastan.core.engine.watch import Watch
+from dastan.exports.files import About, FileKind, write_file
 from dastan.exports.seen import SeenTable
-from dastan.exports.workbook import write_workbook
 from tests.core.asked import STAR, ask, by, question
 
 BOARDINGS, REVENUE = PlacedMeasure(measure="boardings"), PlacedMeasure(measure="revenue")
@@ -31,7 +33,8 @@ def shown(file: Path) -> dict[str, list[list[str]]]:
     return found
 
 
-def test_a_spreadsheet_shows_the_numbers_as_the_screen_does(tmp_path: Path) -> None:
+@pytest.mark.parametrize("kind", ["xlsx", "ods"])
+def test_a_spreadsheet_shows_the_numbers_as_the_screen_does(tmp_path: Path, kind: FileKind) -> None:
     document = question("boardings", rows=(by("line", "mode"),))
     measures = (BOARDINGS, replace(BOARDINGS, view=Share(of="whole")), REVENUE)
     document = replace(
@@ -46,8 +49,9 @@ def test_a_spreadsheet_shows_the_numbers_as_the_screen_does(tmp_path: Path) -> N
         )
     )
     seen = SeenTable(ask(document), document, dress, STAR.model, STAR.members)
-    write_workbook(seen, dress, "Boardings by Mode", (), tmp_path / "table.xlsx", Watch())
-    sheets = shown(tmp_path / "table.xlsx")
+    file = tmp_path / f"table.{kind}"
+    write_file(seen, dress, About("Boardings by Mode", "Star"), file, kind, Watch())
+    sheets = shown(file)
     assert sheets["Table"][3:] == [
         ["Mode › Team", "Boardings, sign turned", "of the whole", "Revenue, in thousands"],
         ["bus", "(4)", "50.0 %", "0.01000"],

@@ -33,6 +33,7 @@ from dastan.server.settings import now
 MEDIA: dict[FileKind, str] = {
     "csv": "text/csv; charset=utf-8",
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    "ods": "application/vnd.oasis.opendocument.spreadsheet",
     "pdf": "application/pdf",
     "html": "text/html; charset=utf-8",
     "parquet": "application/vnd.apache.parquet",

@@ -20,6 +20,7 @@ const selection = useSelection()
     <v-list-item v-if="selection.selected.length" role="menuitem" title="Copy what is selected" @click="copying.copySelected" />
     <v-list-item role="menuitem" title="Copy the whole table" @click="copying.copyTable" />
     <v-list-item role="menuitem" title="As a workbook (XLSX)" @click="taking.take(name, 'xlsx')" />
+    <v-list-item role="menuitem" title="As an open spreadsheet (ODS)" @click="taking.take(name, 'ods')" />
     <v-list-item role="menuitem" title="As pages (PDF)" @click="taking.take(name, 'pdf')" />
     <v-list-item role="menuitem" title="As a web page (HTML)" @click="taking.take(name, 'html')" />
     <v-list-item role="menuitem" title="As a CSV file" @click="taking.take(name, 'csv')" />

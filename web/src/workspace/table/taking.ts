@@ -5,7 +5,7 @@ import { save } from '../chart/download'
 import { useWorkspace } from '../store'
 import { useWaiting } from '../waiting'
 
-export type FileKind = 'xlsx' | 'pdf' | 'html' | 'csv' | 'parquet' | 'arrow'
+export type FileKind = 'xlsx' | 'ods' | 'pdf' | 'html' | 'csv' | 'parquet' | 'arrow'
 
 /** Takes the whole table away as a file; one that takes its time can be followed, and taken back. */
 export const useTaking = defineStore('taking', () => {

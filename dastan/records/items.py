@@ -20,12 +20,17 @@ def put_item(
     )  # fmt: skip
 
 
-def name_item(connection: sqlite3.Connection, id: str, *, name: str, description: str, folder: str | None) -> None:
-    """Calls an item something else, or lays it elsewhere: what it holds stays, and so does its version."""
+def name_item(connection: sqlite3.Connection, id: str, *, name: str, description: str) -> None:
+    """Calls an item something else: what it holds stays, and so does its version."""
     connection.execute(
-        "UPDATE items SET name = :name, description = :description, folder = :folder WHERE id = :id",
-        {"id": id, "name": name, "description": description, "folder": folder},
+        "UPDATE items SET name = :name, description = :description WHERE id = :id",
+        {"id": id, "name": name, "description": description},
     )
+
+
+def move_item(connection: sqlite3.Connection, id: str, folder: str | None) -> None:
+    """Lays an item into a folder, or outermost."""
+    connection.execute("UPDATE items SET folder = :folder WHERE id = :id", {"id": id, "folder": folder})
 
 
 def remove_item(connection: sqlite3.Connection, id: str, now: str) -> None:

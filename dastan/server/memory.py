@@ -33,8 +33,8 @@ def resident_bytes() -> int:
 
 def keep_still() -> None:
     """Lets later collections pass over all that is there by now, which is there to stay: with the libraries and models
-    they go through a million objects, and hold every thread up for a quarter of a second every few seconds."""
-    gc.collect()
+    they go through a million objects, and hold every thread up for a quarter of a second every few seconds. Nothing is
+    collected before: that would hold everybody up just so once more, for some hundred objects."""
     gc.freeze()
 
 

@@ -280,6 +280,8 @@ def test_those_who_manage_rename_and_move_an_analysis_and_nobody_else(signed_in:
     assert tomas.post("/api/analyses", json=over).json()["version"] == 2
     assert listed(ines)[saved["id"]]["folder"] == months
     share(ines, f"analyses/{saved['id']}", to("tomas", "manage"))
+    assert tomas.put(f"{path}/words", json={**words, "name": "Named by Tomas", "folder": None}).status_code == 204
+    assert (listed(ines)[saved["id"]]["name"], listed(ines)[saved["id"]]["folder"]) == ("Named by Tomas", months)
     assert tomas.put(f"{path}/words", json={**words, "folder": folder(tomas, "Of Tomas")}).status_code == 204
 
 

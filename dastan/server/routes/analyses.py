@@ -24,7 +24,7 @@ from dastan.records.analyses import SavedAnalysis, SavedVersion
 from dastan.records.database import transaction
 from dastan.records.drafts import find_draft, has_step, note_saved
 from dastan.records.events import note_event
-from dastan.records.items import name_item, note_visit
+from dastan.records.items import move_item, note_visit
 from dastan.server.access import PersonDep, Reader, SeenAnalysisDep, reader_for, require_may, require_place
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
@@ -117,7 +117,7 @@ def _save_over(
     )
     if asked.folder != before.folder and before.may == "manage":
         require_place(asked.folder, person, connection)
-        name_item(connection, id, name=asked.name, description=asked.description, folder=asked.folder)
+        move_item(connection, id, asked.folder)
 
 
 @dataclass(frozen=True, slots=True)

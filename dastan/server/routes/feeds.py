@@ -5,12 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
-from tempfile import TemporaryDirectory
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import FileResponse, PlainTextResponse
-from starlette.background import BackgroundTask
 from starlette.concurrency import run_in_threadpool
 from starlette.responses import Response
 
@@ -42,6 +40,7 @@ from dastan.server.routes.session import address_of
 from dastan.server.routes.taking import MEDIA
 from dastan.server.settings import now
 from dastan.server.veil import unveil, veil
+from dastan.server.whole_files import whole_file
 
 router = APIRouter(prefix="/feeds", tags=["feeds"], route_class=BoundedRoute)
 
@@ -257,18 +256,13 @@ def _table(document: Analysis, reader: Reader, server: Server, watch: Watch) -> 
 
 
 def _written(document: Analysis, part: FeedPart, kind: FeedKind, reader: Reader, server: Server) -> Response:
-    """A part of an answer as a file that is written whole before it leaves, and is gone once it has left."""
     person, model = reader.person, with_made(reader.shelved.model, document)
-    folder = TemporaryDirectory(prefix="dastan-")
     watch = Watch()
-    try:
-        file = Path(folder.name) / f"{part}.{kind}"
+
+    def write(file: Path) -> None:
         with server.admission.running(person.id, watch, f"a feed of {model.caption}"):
             table = _table(document, reader, server, watch)
             text = sentence_of(document, model, reader.members_of(document), reader.seen_as).text
             write_feed(table, document.dress, About(text, model.caption, person.name), file, part, kind, watch)
-    except BaseException:
-        folder.cleanup()
-        raise
-    media = "text/plain; charset=utf-8" if kind == "txt" else MEDIA[kind]
-    return FileResponse(file, media_type=media, background=BackgroundTask(folder.cleanup))
+
+    return whole_file(f"{part}.{kind}", "text/plain; charset=utf-8" if kind == "txt" else MEDIA[kind], write)

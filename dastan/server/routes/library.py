@@ -166,10 +166,11 @@ class WordsOfAnalysis(BaseModel):
 def rename(asked: WordsOfAnalysis, analysis: SeenAnalysisDep, connection: ConnectionDep, person: PersonDep) -> None:
     require_may(analysis, "manage")
     with transaction(connection):
+        items.name_item(connection, analysis.id, name=asked.name, description=asked.description)
+        # Where its folder is not theirs to see, none is named, and it stays there.
         if asked.folder != analysis.folder:
             require_place(asked.folder, person, connection)
-        items.name_item(connection, analysis.id, name=asked.name, description=asked.description, folder=asked.folder)
-        if asked.folder != analysis.folder:
+            items.move_item(connection, analysis.id, asked.folder)
             note_event(connection, now(), "moved", person.id, f"“{analysis.name}”", item=analysis.id)
 
 

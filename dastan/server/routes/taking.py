@@ -5,13 +5,11 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 from sqlite3 import Connection
-from tempfile import TemporaryDirectory
 from typing import Annotated
 
 from fastapi import APIRouter, Request
 from fastapi.responses import FileResponse, StreamingResponse
 from pydantic import BaseModel, Field
-from starlette.background import BackgroundTask
 
 from dastan.core.analysis.document import AxisName, Dress, PlacedMember
 from dastan.core.analysis.made import with_made
@@ -29,6 +27,7 @@ from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.questions import QuestionName
 from dastan.server.routes.session import address_of
 from dastan.server.settings import now
+from dastan.server.whole_files import whole_file
 
 MEDIA: dict[FileKind, str] = {
     "csv": "text/csv; charset=utf-8",
@@ -87,13 +86,11 @@ def whole(
     asked: Seen, kind: WholeKind, own: OwnAnswerDep, server: ServerDep, connection: ConnectionDep, request: Request,
     question: QuestionName = None,
 ) -> FileResponse:  # fmt: skip
-    """A file that is written whole before it leaves, and is gone once it has left. Under the name of a question its
-    progress can be asked, and it can be taken back."""
+    """A whole file. Under the name of a question its progress can be asked, and it can be taken back."""
     person, document = own.reader.person, replace(own.asked.document, dress=asked.dress)
     model = with_made(own.reader.shelved.model, document)
-    folder = TemporaryDirectory(prefix="dastan-")
-    try:
-        file = Path(folder.name) / f"table.{kind}"
+
+    def write(file: Path) -> None:
         with (
             server.questions.asked(person.id, question) as watch,
             server.admission.running(person.id, watch, f"a file of {model.caption}"),
@@ -102,10 +99,8 @@ def whole(
             table = _table(own, server, asked.dress, watch=watch)
             write_file(table, asked.dress, About(sentence, model.caption, person.name), file, kind, watch)
         _note(own, connection, request)
-    except BaseException:
-        folder.cleanup()
-        raise
-    return FileResponse(file, media_type=MEDIA[kind], background=BackgroundTask(folder.cleanup))
+
+    return whole_file(f"table.{kind}", MEDIA[kind], write)
 
 
 def _note(own: OwnAnswer, connection: Connection, request: Request) -> None:

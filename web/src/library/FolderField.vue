@@ -7,10 +7,11 @@ import { useLibrary } from './library'
 const place = defineModel<string | null>({ required: true })
 const props = defineProps<{ label?: string; /** A folder that cannot be chosen, with all within it. */ without?: string }>()
 const library = useLibrary()
+const before = place.value
 const items = computed(() => {
   const path = library.paths.get(props.without ?? '')
   return (library.library?.folders ?? [])
-    .filter((folder) => library.canPut(folder.id) && folder.id !== props.without && !(path && library.paths.get(folder.id)!.startsWith(`${path} › `)))
+    .filter((folder) => (library.canPut(folder.id) || folder.id === before) && folder.id !== props.without && !(path && library.paths.get(folder.id)!.startsWith(`${path} › `)))
     .map((folder) => ({ title: library.paths.get(folder.id)!, value: folder.id }))
     .sort((one, other) => one.title.localeCompare(other.title))
 })

@@ -23,7 +23,7 @@ from dastan.core.engine.watch import Watch
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.pattern import MONEY
-from dastan.core.reading.chart import innermost, innermost_range
+from dastan.core.reading.chart import ChartData, chart_of, innermost, innermost_range
 from dastan.core.reading.marks import Marks, marks_of
 from dastan.core.reading.window import ColumnHeader, MemberHeader, Number, RowHeader, lines_of, window_of
 from dastan.exports.flat import FlatTable
@@ -111,7 +111,7 @@ class SeenTable:
         self, answer: Answer, document: Analysis, dress: Dress, model: SemanticModel, members: Members,
         only: Selected | Block | None = None,
     ) -> None:  # fmt: skip
-        self._answer, self._dress, self._only = answer, dress, only
+        self._answer, self._dress, self._only, self._model = answer, dress, only, model
         self._whole = window_of(answer, 0, 0, 0, len(answer.column_lines))
         self._columns = [at for at, each in enumerate(self._whole.columns) if only is None or only.has_column(at, each)]
         question = document.question
@@ -216,6 +216,18 @@ class SeenTable:
         if found is None:
             return None
         return tuple(tuple(line[at] for at in self._columns) for line in found.cells)
+
+    def chart(self) -> ChartData:
+        """The same drawn, as the dress asks."""
+        return chart_of(self._answer, self._dress.chart, self._model)
+
+    def heading(self, measure: int) -> str:
+        """What a measure is called, with the unit of its figures."""
+        return self._measures[measure]
+
+    def look_of(self, measure: int) -> tuple[Written, str]:
+        """How a measure's numbers are written, and the unit of their money."""
+        return self._looks[measure], self._answer.measures[measure].unit
 
     def look(self, row: RowHeader, column: ColumnHeader) -> Written:
         """How the number is written where a row and a column meet."""

@@ -1,6 +1,7 @@
 """A table as it is seen as a workbook (Office Open XML, ISO/IEC 29500): headers, totals and formats as on screen.
 
-On a second sheet stand the same numbers flat, with a column for each level and each measure.
+On a sheet of its own stand the same numbers flat, with a column for each level and each measure; where the chart is
+shown too, it is on another one.
 
 Rows are written as they are worked out, so that few are held however many there are.
 """
@@ -22,6 +23,7 @@ from dastan.core.errors import LimitError
 from dastan.exports.cell_format import held_number
 from dastan.exports.flat import FlatTable, Label, Value
 from dastan.exports.seen import SeenTable
+from dastan.exports.workbook_chart import add_chart
 from dastan.exports.workbook_marks import mark
 from dastan.exports.workbook_table import TABLE_STARTS, TableSheet
 
@@ -31,6 +33,8 @@ _OPTIONS = {
     "constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False, "strings_to_numbers": False,
 }  # fmt: skip
 _WIDEST = 40
+_SAMPLE = 300
+"""So many rows say how wide the columns are."""
 
 
 def check_size(table: SeenTable) -> None:
@@ -62,6 +66,8 @@ def write_workbook(
         sheet = TableSheet(book, table, dress)
         sheet.write(sentence, " · ".join(lines), watch)
         mark(book, sheet)
+        if dress.view != "table":
+            add_chart(book, table, sentence)
         if len(flat) < MOST_ROWS:
             _write_flat(book, flat, watch)
 
@@ -91,16 +97,20 @@ def _write_flat(book: xlsxwriter.Workbook, flat: FlatTable, watch: Watch) -> Non
     sheet.freeze_panes(1, 0)
     if names:
         sheet.autofilter(0, 0, len(flat), len(names) - 1)
+    widths = [max(len(name) + 4, 10) for name in names]
     for at, name in enumerate(names):
         sheet.write_string(0, at, name, head)
-        sheet.set_column(at, at, min(max(len(name) + 4, 10), _WIDEST))
     for row, (labels, values) in enumerate(flat.rows(watch), start=1):
+        if row < _SAMPLE:
+            widths = [max(own, len(str(each or "")) + 2) for own, each in zip(widths, (*labels, *values), strict=True)]
         for at, value in enumerate((*labels, *values)):
             held = _held(value)
             if isinstance(held, str):
                 sheet.write_string(row, at, held)
             elif held is not None:
                 sheet.write_number(row, at, held)
+    for at, width in enumerate(widths):
+        sheet.set_column(at, at, min(width, _WIDEST))
 
 
 def _held(value: Label | Value) -> int | float | str | None:

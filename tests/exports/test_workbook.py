@@ -14,6 +14,8 @@ from openpyxl.workbook import Workbook
 
 from dastan.core.analysis.document import (
     Analysis,
+    Chart,
+    ChartForm,
     Dress,
     NumberDress,
     Opening,
@@ -236,3 +238,38 @@ def test_flat_values_are_exact() -> None:
         mode = "without a line" if line is None else str(line["mode"])
         paid[mode] = paid.get(mode, Decimal()) + Decimal(str(tap["revenue"]))
     assert found == paid
+
+
+@pytest.mark.parametrize(
+    ("form", "kind", "grouping"),
+    [("bars", "BarChart", "clustered"), ("stacked", "BarChart", "stacked"), ("lines", "LineChart", "standard")],
+)
+def test_the_chart_is_the_spreadsheets_own_with_the_numbers_that_are_drawn(
+    tmp_path: Path, form: ChartForm, kind: str, grouping: str
+) -> None:
+    document = question("boardings", rows=(by("line", "mode"),), columns=(by("fare", "family"),), openings=TEAMS_OPEN)
+    book = read(written(tmp_path, document, view="both", chart=Chart(form=form)))
+    assert book.sheetnames == ["Table", "Chart", "Data"]
+    sheet = book["Chart"]
+    assert [line[:3] for line in values(sheet)[2:]][:6] == [
+        ["Boardings", "a", "b"],
+        ["bus › 1", None, 4],
+        ["tram › 1", 2, None],
+        ["tram › 2", 1, None],
+        ["without a line", None, 1],
+        [None, None, None],
+    ][: len(values(sheet)) - 2]
+    (chart,) = sheet._charts
+    assert (type(chart).__name__, chart.grouping) == (kind, grouping)
+    assert [each.val.numRef.f for each in chart.series] == ["Chart!$B$4:$B$7", "Chart!$C$4:$C$7"]
+    assert [(each.cat.strRef or each.cat.numRef).f for each in chart.series] == ["Chart!$A$4:$A$7"] * 2
+    assert "Chart" not in read(written(tmp_path, document)).sheetnames
+
+
+def test_points_set_one_measure_against_another_and_a_heat_table_is_shaded(tmp_path: Path) -> None:
+    document = question("boardings", "revenue", rows=(by("line", "mode"),), columns=(by("fare", "family"),))
+    sheet = read(written(tmp_path, document, view="chart", chart=Chart(form="points")))["Chart"]
+    (chart,) = sheet._charts
+    assert (type(chart).__name__, len(chart.series)) == ("ScatterChart", 2)
+    shaded = read(written(tmp_path, document, view="chart", chart=Chart(form="heat")))["Chart"]
+    assert (shaded._charts, len(list(shaded.conditional_formatting))) == ([], 2)

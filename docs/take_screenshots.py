@@ -197,7 +197,7 @@ def save(page: Page, name: str, description: str, folder: str) -> None:
     page.get_by_role("button", name="Save", exact=True).click()
     page.get_by_label("Name").fill(name)
     page.get_by_label("Description").fill(description)
-    page.get_by_label("Folder").fill(folder)
+    page.get_by_role("combobox", name="Folder").fill(folder)
 
 
 def begin_drag(page: Page, what: Locator, landing: str) -> None:

@@ -126,7 +126,7 @@ def test_from_nothing_to_a_crosstab_that_a_colleague_opens(sign_in: Callable[[st
 
     # The colleague finds it, opens it on fresh data, goes down, and keeps a copy of their own.
     other = sign_in("tomas")
-    other.get_by_role("link", name="Shared with me").click()
+    expect(other.get_by_role("heading", name="Shared with you, not opened yet")).to_be_visible()
     other.get_by_role("link", name="Ridership by mode").first.click()
     theirs = Desk(other)
     theirs.expect_sentence("Boardings people by Mode › Group against Year , without School pass fare product")

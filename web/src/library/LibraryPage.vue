@@ -16,7 +16,7 @@ import PlaceList from './PlaceList.vue'
 import RenameSlip from './RenameSlip.vue'
 import { ORDERS, matching, ordered, type Order } from './entries'
 import { useLibrary } from './library'
-import { NOTHING, entriesIn, type Place } from './places'
+import { NOTHING, entriesIn, newIn, type Place } from './places'
 
 const ShareSlip = defineAsyncComponent(() => import('@/workspace/keeping/ShareSlip.vue'))
 const VersionsSlip = defineAsyncComponent(() => import('@/workspace/keeping/VersionsSlip.vue'))
@@ -43,6 +43,8 @@ const entries = computed(() => {
   const there = entriesIn(place.value, seen.value, session.person?.id ?? '')
   return place.value === 'recent' ? there : ordered(there, order.value)
 })
+/** Beside what was opened lately: what others shared since. */
+const unopened = computed(() => (seen.value && place.value === 'recent' && !isSearching.value ? newIn(seen.value, session.person?.id ?? '') : []))
 const counts = computed(() => {
   const found: Record<string, number> = {}
   if (!seen.value) return found
@@ -119,14 +121,18 @@ onMounted(() => library.load())
         <template v-if="place === 'recent' && !isSearching && seen.drafts.length">
           <h3 class="small-caps">Not yet saved</h3>
           <DraftList class="drafts" :drafts="seen.drafts" @discard="library.discard" />
-          <h3 v-if="entries.length" class="small-caps">Opened lately</h3>
         </template>
+        <template v-if="unopened.length">
+          <h3 class="small-caps">Shared with you, not opened yet</h3>
+          <EntryList :entries="unopened" shows-folder @act="(what, entry) => (slip = { what, entry })" />
+        </template>
+        <h3 v-if="entries.length && place === 'recent' && !isSearching && (seen.drafts.length || unopened.length)" class="small-caps">Opened lately</h3>
         <router-link v-for="each in subfolders" :key="each.id" class="subfolder" :to="{ name: 'library', query: { in: each.id } }">
           {{ each.name }} <span class="soft">{{ counts[each.id] ?? 'nothing' }} in it</span>
         </router-link>
         <DeletedList v-if="!listsEntries" />
         <EntryList v-else :entries="entries" :shows-folder="isSearching || isList" @act="(what, entry) => (slip = { what, entry })" />
-        <p v-if="listsEntries && !entries.length && nothing && !(place === 'recent' && seen.drafts.length && !isSearching)" class="empty">{{ nothing }}</p>
+        <p v-if="listsEntries && !entries.length && nothing && !(place === 'recent' && (seen.drafts.length || unopened.length) && !isSearching)" class="empty">{{ nothing }}</p>
       </section>
     </main>
     <RenameSlip v-if="slip?.what === 'rename'" :entry="slip.entry" @close="slip = null" />

@@ -4,6 +4,7 @@ import type { Library, LibraryEntry } from '@/api/types'
 export type Place = 'recent' | 'favourites' | 'all' | 'shared' | 'deleted' | (string & {})
 
 const RECENT = 12
+const NEW = 6
 
 /** What lies in a place, in the order that is its own. */
 export function entriesIn(place: Place, library: Library, me: string): LibraryEntry[] {
@@ -17,6 +18,12 @@ export function entriesIn(place: Place, library: Library, me: string): LibraryEn
   if (place === 'all') return [...all]
   if (place === 'deleted') return []
   return all.filter((entry) => entry.folder === place)
+}
+
+/** What others shared and the person has not opened yet, the latest first. */
+export function newIn(library: Library, me: string): LibraryEntry[] {
+  const unopened = library.entries.filter((entry) => entry.owner !== me && !entry.opened_at)
+  return unopened.sort((one, other) => other.updated_at.localeCompare(one.updated_at)).slice(0, NEW)
 }
 
 /** What is said where nothing lies. */

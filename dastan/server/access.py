@@ -14,6 +14,7 @@ import base64
 import hmac
 import sqlite3
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import date
 from typing import Annotated, TypeVar
@@ -133,10 +134,6 @@ class Reader:
         )
 
 
-USE_NOTED_MINUTES = 1
-"""A token's last use is noted no more often."""
-
-
 def places_for(person: Person, server: Server, connection: sqlite3.Connection) -> list[Place]:
     """The models that were granted to a person, open by now or not."""
     granted = models_granted(connection, person.rights_of)
@@ -214,6 +211,10 @@ async def reader_of_model(request: Request, model: str) -> Reader:
 ReaderDep = Annotated[Reader, Depends(reader_of_model)]
 
 
+USE_NOTED_MINUTES = 1
+"""A token's last use is noted no more often."""
+
+
 @dataclass(frozen=True, slots=True)
 class Feeder:
     """For whom a program reads: a person by their token, or whoever is signed in. `item` is the one analysis that it
@@ -246,7 +247,8 @@ def _fed(request: Request) -> Feeder:
             )
         person, own = found
         if own.used_at is None or own.used_at < minutes_ago(USE_NOTED_MINUTES):
-            with transaction(connection):
+            # Where nothing can be written it is read all the same.
+            with suppress(sqlite3.Error), transaction(connection):
                 note_use(connection, own.id, now(), request.client.host if request.client is not None else "")
     return Feeder(person, own.item)
 

@@ -84,7 +84,7 @@ def test_a_favourite_is_found_by_what_it_uses_and_a_folder_names_what_lies_in_it
     save = page.get_by_role("dialog", name="Save as an analysis")
     expect(save.get_by_label("Description")).to_have_value("Taps by Mode")
     save.get_by_role("combobox", name="Folder").click(force=True)
-    page.get_by_role("option", name="Board").click()
+    page.get_by_role("option", name="Board", exact=True).click()
     expect(save.get_by_label("Name")).to_have_value("Board · Taps by Mode · Ines Calder")
 
 

@@ -82,6 +82,11 @@ async function save(version = opened?.version): Promise<void> {
   }
 }
 
+/** The sentence stands there until somebody writes another description: what is typed then takes its place. */
+function replaceFirstDraft(event: FocusEvent): void {
+  if (description.value === workspace.shown?.text) (event.target as HTMLTextAreaElement).select()
+}
+
 async function lookSince(): Promise<void> {
   const versions = await body(GET('/api/analyses/{id}/versions', { params: { path: { id: opened!.id } } })).catch(() => [])
   since.value = versions.filter((each) => each.number > opened!.version)
@@ -109,7 +114,7 @@ async function lookAtTheirs(): Promise<void> {
         <h2>{{ title }}</h2>
         <p class="sentence">{{ workspace.shown?.text }}</p>
         <v-text-field v-model="name" label="Name" v-first-field />
-        <v-textarea v-model="description" label="Description" rows="2" auto-grow />
+        <v-textarea v-model="description" label="Description" rows="2" auto-grow @focus="replaceFirstDraft" />
         <FolderField v-if="mayMove" v-model="folder" />
         <p v-if="isTaken" class="soft note" role="status">You have an analysis of this name {{ where }}: there will be two.</p>
         <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>

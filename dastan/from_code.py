@@ -7,6 +7,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Protocol
@@ -22,6 +23,8 @@ if TYPE_CHECKING:
 Question = str | dict[str, Any] | Path
 """A sentence, an analysis document, or the file of one (.json)."""
 _PATIENCE_S = 180.0
+MOST_SHOWN = 20_000
+"""So many innermost numbers a notebook shows as a table."""
 
 
 def open(where: str | Path, *, model: str = "", token: str = "") -> Model:
@@ -51,12 +54,13 @@ class Model(Protocol):
 
 @dataclass(frozen=True)
 class Table:
-    """An answer: `sentence` says what it is. It shows itself in a notebook, and set in columns when it is printed."""
+    """An answer: `sentence` says what it is. It shows itself in a notebook, and set in columns when it is printed; how
+    it looks is worked out then."""
 
     sentence: str
     _arrow: pa.Table
-    _text: str
-    _html: str
+    _text: Callable[[], str]
+    _html: Callable[[], str]
 
     def arrow(self) -> pa.Table:
         """The innermost numbers: a column for each level and each measure, decimals exact, labels as dictionaries."""
@@ -83,12 +87,13 @@ class Table:
         return int(self._arrow.num_rows)
 
     def __str__(self) -> str:
-        return f"{self.sentence}\n\n{self._text}"
+        return f"{self.sentence}\n\n{self._text()}"
 
     __repr__ = __str__
 
-    def _repr_html_(self) -> str:
-        return self._html
+    def _repr_html_(self) -> str | None:
+        """None for a table that is too large for a notebook, which then prints it."""
+        return self._html() if self._arrow.num_rows <= MOST_SHOWN else None
 
 
 class _Folder:
@@ -110,7 +115,7 @@ class _Folder:
         table = seen_by_all(document, model, source, "code")
         sentence = sentence_of(document, model, source.members).text
         arrow = arrow_table(table.flat(), {"sentence": sentence}, Watch())
-        return Table(sentence, arrow, "\n".join(set_table(table)), "".join(table_of(table, Watch())))
+        return Table(sentence, arrow, lambda: "\n".join(set_table(table)), lambda: "".join(table_of(table, Watch())))
 
     def _document(self, question: Question) -> Analysis:
         from dastan.core.words.asked import document_of
@@ -136,10 +141,12 @@ class _Remote:
         reader = pyarrow.ipc.open_stream(self._read("numbers.arrows", question))
         arrow = reader.read_all()
         sentence = (arrow.schema.metadata or {}).get(b"sentence", b"").decode()
-        text = self._read("table.txt", question).decode().rstrip("\n")
-        page = self._read("table.html", question).decode()
-        start, end = page.index("<table>"), page.rindex("</table>")
-        return Table(sentence, arrow, text, page[start : end + len("</table>")])
+
+        def html() -> str:
+            page = self._read("table.html", question).decode()
+            return page[page.index("<table>") : page.rindex("</table>") + len("</table>")]
+
+        return Table(sentence, arrow, lambda: self._read("table.txt", question).decode().rstrip("\n"), html)
 
     def _only_model(self) -> str:
         from dastan.core.errors import InputError

@@ -6,6 +6,7 @@ Its XML is streamed: the packages that write the format hold a tree of all cells
 
 from __future__ import annotations
 
+import re
 import shutil
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
@@ -13,7 +14,8 @@ from decimal import Decimal
 from pathlib import Path
 from tempfile import TemporaryFile
 from typing import IO
-from xml.sax.saxutils import escape, quoteattr
+from xml.sax.saxutils import escape as escape_plainly
+from xml.sax.saxutils import quoteattr
 from zipfile import ZIP_DEFLATED, ZIP_STORED, ZipFile
 
 from dastan.core.analysis.document import Dress
@@ -36,6 +38,7 @@ _NAMESPACES = " ".join(
 _MEDIA = "application/vnd.oasis.opendocument.spreadsheet"
 _RULES = {"none": "", "single": "0.5pt solid #2b2030", "double": "2pt double #2b2030"}
 _CHARACTER_CM, _NARROWEST, _WIDEST = 0.21, 9, 48
+_CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")
 _ABOVE = 3
 """Rows above the table's heads: the sentence, what it is of, and a blank one."""
 
@@ -204,6 +207,11 @@ class _Sheets:
 
     def _widen(self, at: int, text: str, steps: int = 0) -> None:
         self._widths[at] = max(self._widths[at], len(text) * 1.05 + 2 + steps * 1.5)
+
+
+def escape(text: str) -> str:
+    """Text as XML takes it, without the control characters that it takes in no way."""
+    return escape_plainly(_CONTROLS.sub("", text))
 
 
 def _number_style(name: str, look: Written, money: str) -> Iterator[str]:

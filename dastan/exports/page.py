@@ -49,10 +49,8 @@ def page_of(table: SeenTable, title: str, about: str, watch: Watch) -> Iterator[
 def table_of(table: SeenTable, watch: Watch) -> Iterator[str]:
     """The table alone, as HTML. Raises CancelledError."""
     yield f"<table>\n<thead>{''.join(_heads(table))}</thead>\n<tbody>\n"
-    for at, row in enumerate(table.rows(watch)):
-        is_total = at in table.total_rows
-        marks = table.marks(range(at, at + 1))
-        yield _row(table, row, tone_of(row, is_total), marks[0] if marks is not None else None)
+    for at, (row, marks) in enumerate(table.marked_rows(watch)):
+        yield _row(table, row, tone_of(row, at in table.total_rows), marks)
     yield "</tbody></table>\n"
 
 

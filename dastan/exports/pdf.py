@@ -240,14 +240,13 @@ def _sheet(title: str) -> FPDF:
 
 def _lines(table: SeenTable, watch: Watch) -> Iterator[_Line]:
     totals = table.total_rows
-    rows = list(table.rows(watch))
-    for at, row in enumerate(rows):
-        below = rows[at + 1].header.indent if at + 1 < len(rows) and at + 1 not in totals else 0
-        marks = table.marks(range(at, at + 1))
+    rows = list(table.marked_rows(watch))
+    for at, (row, marks) in enumerate(rows):
+        below = rows[at + 1][0].header.indent if at + 1 < len(rows) and at + 1 not in totals else 0
         yield _Line(
             tuple(_stepped(each) for each in row.labels),
             _figures(table, row),
-            marks[0] if marks is not None else None,
+            marks,
             tone_of(row, at in totals),
             below > row.header.indent,
         )
@@ -262,4 +261,4 @@ def _figures(table: SeenTable, row: SeenRow) -> tuple[str, ...]:
 
 def _stepped(label: str) -> tuple[str, int]:
     own = label.lstrip(" ")
-    return own, (len(label) - len(own)) // len(STEP)
+    return " ".join(own.split()), (len(label) - len(own)) // len(STEP)

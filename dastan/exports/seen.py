@@ -24,7 +24,7 @@ from dastan.core.model.document import SemanticModel
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.pattern import MONEY
 from dastan.core.reading.chart import ChartData, chart_of, innermost, innermost_range
-from dastan.core.reading.marks import Marks, marks_of
+from dastan.core.reading.marks import Mark, marks_of
 from dastan.core.reading.window import ColumnHeader, MemberHeader, Number, RowHeader, lines_of, window_of
 from dastan.exports.flat import FlatTable
 
@@ -208,14 +208,16 @@ class SeenTable:
                 before = labels
                 yield SeenRow(row, shown, values, bool(self._innermost_rows[at]))
 
-    def marks(self, rows: range) -> Marks | None:
-        """The marks of some rows' numbers, those of each row by its columns; None where nothing is marked."""
-        found = marks_of(
-            self._answer, self._placed, self._dress.numbers, rows, range(len(self._answer.column_lines))
-        )  # fmt: skip
-        if found is None:
-            return None
-        return tuple(tuple(line[at] for at in self._columns) for line in found.cells)
+    def marked_rows(self, watch: Watch | None = None) -> Iterator[tuple[SeenRow, tuple[Mark | None, ...] | None]]:
+        """Each row with the marks of its numbers; None where nothing is marked. Of the whole table alone."""
+        block, marks = range(0), None
+        for at, row in enumerate(self.rows(watch)):
+            if at not in block:
+                block = range(at, min(at + BLOCK, self.row_count))
+                marks = marks_of(
+                    self._answer, self._placed, self._dress.numbers, block, range(len(self._answer.column_lines))
+                )
+            yield row, marks.cells[at - block.start] if marks is not None else None
 
     def chart(self) -> ChartData:
         """The same drawn, as the dress asks."""

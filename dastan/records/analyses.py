@@ -90,12 +90,13 @@ def analysis_seen_by(connection: sqlite3.Connection, person: str, id: str) -> Sa
 
 def analyses_removed_by(connection: sqlite3.Connection, person: str, since: str) -> list[SavedAnalysis]:
     """The analyses that were removed since a moment and that a person manages, the last one first; without those that
-    went with a folder."""
+    come back with a folder of theirs."""
     rows = connection.execute(
         _SEEN
         + """WHERE items.removed_at >= :since AND item_rights.rank = 4
         AND NOT EXISTS (
-            SELECT 1 FROM folders WHERE folders.id = items.folder AND folders.removed_at = items.removed_at)
+            SELECT 1 FROM folders JOIN folder_rights ON folder_rights.folder = folders.id AND folder_rights.rank = 4
+            WHERE folders.id = items.folder AND folders.removed_at = items.removed_at)
         ORDER BY items.removed_at DESC""",
         {"person": person, "since": since},
     )

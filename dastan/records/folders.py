@@ -61,13 +61,14 @@ def folder_seen_by(connection: sqlite3.Connection, person: str, id: str) -> Fold
 
 
 def folders_removed_by(connection: sqlite3.Connection, person: str, since: str) -> list[Folder]:
-    """The folders that were removed since a moment and that a person manages, without those that went with one above,
-    the last one first."""
+    """The folders that were removed since a moment and that a person manages, without those that come back with one
+    above, the last one first."""
     rows = connection.execute(
         _SEEN
         + """WHERE folders.removed_at >= :since AND folder_rights.rank = 4
         AND NOT EXISTS (
             SELECT 1 FROM folders AS above
+            JOIN folder_rights AS own ON own.folder = above.id AND own.rank = 4
             WHERE above.id = folders.parent AND above.removed_at = folders.removed_at)
         ORDER BY folders.removed_at DESC""",
         {"person": person, "since": since},
@@ -97,7 +98,10 @@ def put_folder(
 def change_folder(
     connection: sqlite3.Connection, folder: Folder, *, parent: str | None, name: str, name_parts: tuple[NamePart, ...]
 ) -> None:
-    """Names a folder anew, or lays it elsewhere. Raises ConflictError, InputError for a place within itself."""
+    """Names a folder anew, or lays it elsewhere. With the parent that it is seen to have, it stays where it is: what it
+    lies in may not be the person's to see. Raises ConflictError, InputError for a place within itself."""
+    if parent == folder.parent:
+        parent = connection.execute("SELECT parent FROM folders WHERE id = :id", {"id": folder.id}).fetchone()["parent"]
     _check_name(connection, folder.id, folder.owner, parent, name)
     if parent is not None and parent in _within(connection, folder.id):
         raise InputError(f"“{folder.name}” cannot lie within itself.", "Choose a folder outside it.")
@@ -149,7 +153,7 @@ def bring_back_folder(connection: sqlite3.Connection, person: str, id: str, sinc
             f"UPDATE {table} SET removed_at = NULL WHERE {column} = :folder AND removed_at = :moment",
             [{"moment": moment, "folder": each} for each in _within(connection, id)],
         )
-    # Where the folder above is gone, or a new one has taken its name, it stands outermost.
+    # Where the folder above is gone, it stands outermost.
     connection.execute(
         "UPDATE folders SET parent = NULL WHERE id = :id "
         "AND parent IN (SELECT id FROM folders WHERE removed_at IS NOT NULL)",

@@ -409,7 +409,7 @@ DECIDE = (
     session_of, person_of, administrator_of, reader_of_model, own_draft, read_draft, own_answer, seen_analysis,
     seen_folder, feeder_of, fed_analysis, fed_model,
 )  # fmt: skip
-"""What a route may ask for. Each looks for the session first."""
+"""What a route may ask for. Each looks for the session first; feeds for a token, or a session."""
 
 
 def require_no_limits(reader: Reader, what: str) -> None:
@@ -460,9 +460,10 @@ def require_may(thing: SavedAnalysis | Folder, needed: May) -> None:
         raise ForbiddenError(f"“{thing.name}” belongs to {thing.owner_name}, and {refused}.", hint)
 
 
-def require_exploring(draft: ReadDraft) -> None:
-    """Raises ForbiddenError where a draft is of an analysis that its person may only look at."""
-    if draft.may == "see":
+def require_exploring(may: May | None) -> None:
+    """Raises ForbiddenError where a draft is of an analysis that its person may only look at. Of none, or of one that
+    is not there any more, it is the person's own."""
+    if may == "see":
         refused, hint = _REFUSED["explore"]
         raise ForbiddenError(f"This analysis {refused}.", hint, code="only-seen")
 

@@ -154,6 +154,7 @@ def test_what_a_shared_folder_lets_a_reader_look_at_is_not_rearranged(
     other.get_by_role("button", name="Open Tram").click()
     expect(other.get_by_role("rowheader").filter(has_text="North shore")).to_be_visible()
     expect(other.get_by_role("button", name="Turn")).to_be_disabled()
+    expect(other.get_by_role("button", name="Write the sentence")).to_have_count(0)
     expect(other.get_by_role("button", name="Save a copy")).to_have_count(0)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import xml.etree.ElementTree as ET
 from pathlib import Path
 from typing import Any
+from zipfile import ZipFile
 
 import pytest
 from pypdf import PdfReader
@@ -13,13 +14,17 @@ from dastan.core.analysis.document import Analysis, Dress, NumberDress, Opening,
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import CancelledError, LimitError
 from dastan.exports import page, pdf
+from dastan.exports import seen as seen_table
 from dastan.exports.files import About, write_file
+from dastan.exports.ods import write_ods
 from dastan.exports.page import page_of
 from dastan.exports.pdf import write_pdf
 from dastan.exports.seen import SeenTable
 from dastan.exports.setting import Head, heads_of
 from tests.core.asked import STAR, ask, by, question
 
+TEXT = "{urn:oasis:names:tc:opendocument:xmlns:text:1.0}"
+TABLE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
 OPEN = (Opening(dimension="line", hierarchy="line", levels=("mode",)),)
 BOTH = question("boardings", rows=(by("line", "mode"),), columns=(by("fare", "family"),), openings=OPEN)
 
@@ -143,7 +148,9 @@ def test_a_web_page_holds_the_table_with_heads_that_span_their_columns() -> None
     assert [row[0].get("style") for row in body][:2] == [None, "padding-left:26px"]
 
 
-def test_names_in_a_web_page_are_text_and_thresholds_stand_out() -> None:
+@pytest.mark.parametrize("block", [400, 2])
+def test_names_in_a_web_page_are_text_and_thresholds_stand_out(block: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(seen_table, "BLOCK", block)
     least = Threshold(side="at_least", amount=4, meaning="favourable")
     numbers = (NumberDress(measure=PlacedMeasure(measure="boardings"), thresholds=(least,)),)
     text = "".join(page_of(seen(BOTH, numbers=numbers), "A <b>name</b>", "Star", Watch()))
@@ -158,3 +165,17 @@ def test_heads_that_neighbours_share_stand_once_but_for_the_last_line() -> None:
     assert found[0] == [Head(0, 2, "2024"), Head(2, 3, "2025")]
     assert found[1] == [Head(0, 2, "Q1"), Head(2, 3, "Q1")]
     assert found[2] == [Head(0, 1, "x"), Head(1, 2, "x"), Head(2, 3, "x")]
+
+
+def test_a_spreadsheet_is_well_formed_whatever_its_texts_hold(tmp_path: Path) -> None:
+    write_ods(seen(BOTH), Dress(), "A\x0b <name> & more", "Star", tmp_path / "table.ods", Watch())
+    with ZipFile(tmp_path / "table.ods") as zipped:
+        assert zipped.namelist()[0] == "mimetype"
+        parts = {name: zipped.read(name) for name in zipped.namelist() if name.endswith(".xml")}
+    for name, text in parts.items():
+        assert ET.fromstring(text) is not None, name
+    texts = [each.text for each in ET.fromstring(parts["content.xml"]).iter(f"{TEXT}p")]
+    assert texts[0] == "A <name> & more"
+    # Rows fold below the one that they stand under.
+    groups = ET.fromstring(parts["content.xml"]).findall(f".//{TABLE}table-row-group")
+    assert [len(each) for each in groups] == [1, 2]

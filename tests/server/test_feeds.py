@@ -78,7 +78,7 @@ def test_one_number_is_read_by_its_members(signed_in: Enter, program: Callable[.
     assert reader.get(feed_of(saved, "/cell"), params={"Mode": "Bus"}).status_code == 404
     assert "Did you mean" in reader.get(feed_of(saved, "/cell"), params={"measure": "Solt"}).json()["hint"]
     unknown = reader.get(feed_of(saved, "/cell"), params={"Mode": "Ferry", "colour": "red"})
-    assert unknown.json()["detail"] == "It asks nothing that is called “colour”."
+    assert unknown.json()["detail"] == "It has no level and asks nothing that is called “colour”."
 
 
 def test_what_an_analysis_asks_is_answered_in_the_address(signed_in: Enter, program: Callable[..., TestClient]) -> None:
@@ -99,6 +99,8 @@ def test_what_an_analysis_asks_is_answered_in_the_address(signed_in: Enter, prog
     assert rows_of(ferry.text)[1:] == [["Ferry", "2"]]
     both = reader.get(feed_of(saved, "/numbers.csv"), params={prompt["name"]: ["Ferry", "Tram"]})
     assert rows_of(both.text)[1:] == [["Ferry", "2"], ["Tram", "4"]]
+    one = reader.get(feed_of(saved, "/cell"), params={prompt["name"]: "Ferry", "Mode": "Ferry"})
+    assert one.text == "2"
     wrong = reader.get(feed_of(saved, "/numbers.csv"), params={"asked": "Ferry"})
     assert (wrong.status_code, f"Did you mean “{prompt['name']}”" in wrong.json()["hint"]) == (422, True)
 

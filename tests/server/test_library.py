@@ -134,6 +134,18 @@ def test_what_a_folder_grants_holds_for_all_within_it(signed_in: Enter, records_
     assert (ines_has["name"], ines_has["may"], ines_has["through"]) == ("Ines", "manage", "By month")
     assert (listed(ines)[own["id"]]["may"], listed(ines)[own["id"]]["owner"]) == ("manage", "tomas")
     assert tomas.delete(f"/api/folders/{inner}").status_code == 403
+    # Named by one who does not see the folder around it, it stays there.
+    share(ines, f"folders/{inner}", to("tomas", "manage"))
+    named = tomas.put(f"/api/folders/{inner}", json={"name": "Months", "parent": None})
+    assert (named.json()["name"], listed(ines, "folders")[inner]["parent"]) == ("Months", outer)
+    # Removed with a folder of somebody else's, what is one's own can be brought back by itself.
+    share(ines, f"folders/{inner}", to("tomas", "change"))
+    assert ines.delete(f"/api/folders/{outer}").status_code == 204
+    assert (own["id"] in listed(tomas, "removed"), own["id"] in listed(ines, "removed")) == (True, False)
+    assert tomas.post(f"/api/analyses/{own['id']}/back").status_code == 204
+    assert listed(tomas)[own["id"]]["folder"] is None
+    assert ines.post(f"/api/folders/{outer}/back").status_code == 204
+    assert saved["id"] in listed(ines)
     refused = oda.post("/api/folders", json={"name": "Mine", "parent": inner})
     assert refused.status_code == 404
 
@@ -198,17 +210,28 @@ def test_an_analysis_without_a_name_is_refused(signed_in: Enter) -> None:
     assert saved_by(signed_in("ines"), name="  ")["code"] == "invalid-request"
 
 
-def test_a_description_that_is_the_sentence_follows_it(signed_in: Enter) -> None:
-    ines = signed_in("ines")
-    draft, shown = built(ines)
-    saved = save(ines, draft, shown, description="Sold by Mode")
-    turned = step(ines, draft, 2, shown["document"], {"kind": "swap_axes"})
-    body = {"draft": draft["id"], "step": draft["ids"][3], "document": turned["document"], "name": "Mine",
-            "analysis": saved["id"]}  # fmt: skip
-    again = ines.post("/api/analyses", json=body | {"version": 1, "description": "Sold by Mode"}).json()
-    assert again["description"] == again["sentence"] == "Sold against Mode"
-    own = ines.post("/api/analyses", json=body | {"version": 2, "description": "Of one's own"}).json()
-    assert own["description"] == "Of one's own"
+def test_a_sentence_is_not_kept_as_a_description_which_all_are_told_alike(signed_in: Enter) -> None:
+    ines, oda = signed_in("ines"), signed_in("oda")
+    draft = begin(ines)
+    document = draft["steps"][0]["document"]
+    for number, gesture in enumerate((SHOW, BY_LINE, {**KEEP_TRAMS, "members": [["Ferry"]]})):
+        shown = step(ines, draft, number, document, gesture)
+        document = shown["document"]
+    body = {"draft": draft["id"], "step": draft["ids"][3], "document": document, "name": "Mine"}
+    saved = ines.post("/api/analyses", json=body | {"description": shown["text"]}).json()
+    assert ("Ferry" in saved["sentence"], saved["description"]) == (True, "")
+    share(ines, f"analyses/{saved['id']}", to("oda", "change"))
+    assert "Ferry" not in str(listed(oda)[saved["id"]])
+    own = opened(oda, saved)
+    seen = oda.post(
+        f"/api/drafts/{own['id']}/position",
+        json={"step": own["shown_step"], "document": own["steps"][0]["document"]},
+    ).json()
+    over = {"draft": own["id"], "step": own["shown_step"], "document": own["steps"][0]["document"], "name": "Mine",
+            "analysis": saved["id"], "version": 1, "description": seen["text"]}  # fmt: skip
+    assert oda.post("/api/analyses", json=over).json()["description"] == ""
+    written = ines.post("/api/analyses", json=body | {"description": "For the board"}).json()
+    assert written["description"] == "For the board"
 
 
 def test_what_is_deleted_can_be_brought_back_with_its_grants(signed_in: Enter) -> None:

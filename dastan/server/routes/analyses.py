@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import sqlite3
 from dataclasses import dataclass
-from itertools import pairwise
 from typing import Annotated
 from uuid import uuid4
 
@@ -24,8 +23,17 @@ from dastan.records.analyses import SavedAnalysis, SavedVersion
 from dastan.records.database import transaction
 from dastan.records.drafts import find_draft, has_step, note_saved
 from dastan.records.events import note_event
+from dastan.records.item_rights import may_with
 from dastan.records.items import move_item, note_visit
-from dastan.server.access import PersonDep, Reader, SeenAnalysisDep, reader_for, require_may, require_place
+from dastan.server.access import (
+    PersonDep,
+    Reader,
+    SeenAnalysisDep,
+    reader_for,
+    require_exploring,
+    require_may,
+    require_place,
+)
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.routes.library import FolderId, LibraryEntry, Name, Words, entry_for
@@ -67,7 +75,10 @@ def _saved(asked: SaveIn, reader: Reader, server: Server, connection: sqlite3.Co
     # The sentence is for everybody who may see all that it names; for others it is put into words anew.
     text = sentence_of(whole, model, reader.shelved.opened.source.members).text
     id = asked.analysis or uuid4().hex
-    words = {"name": asked.name, "description": asked.description, "sentence": text}
+    own = sentence_of(asked.document, model, reader.members, reader.seen_as).text
+    # The sentence stands for a description that nobody wrote. It is not kept as one, for that is told to all alike.
+    description = "" if asked.description in (text, own) else asked.description
+    words = {"name": asked.name, "description": description, "sentence": text}
     document = write_analysis(whole).decode()
     server.keeper.settle()
     with transaction(connection):
@@ -78,7 +89,7 @@ def _saved(asked: SaveIn, reader: Reader, server: Server, connection: sqlite3.Co
             )
         if asked.analysis is None:
             if draft.analysis is not None:
-                _require_exploring(connection, person.id, draft.analysis)
+                require_exploring(may_with(connection, person.id, draft.analysis))
             require_place(asked.folder, person, connection)
             records.put_analysis(
                 connection, id=id, model=asked.document.model, owner=person.id, folder=asked.folder,
@@ -93,23 +104,12 @@ def _saved(asked: SaveIn, reader: Reader, server: Server, connection: sqlite3.Co
     return entry_for(saved, server, connection, person)
 
 
-def _require_exploring(connection: sqlite3.Connection, person: str, analysis: str) -> None:
-    """Raises ForbiddenError where a draft is of an analysis that its person may only look at."""
-    try:
-        opened = records.analysis_seen_by(connection, person, analysis)
-    except NotFoundError:
-        return  # no longer there: the draft is the person's own
-    require_may(opened, "explore")
-
-
 def _save_over(
     asked: SaveIn, id: str, document: str, words: dict[str, str], reader: Reader, connection: sqlite3.Connection
 ) -> None:
     person = reader.person
     before = records.analysis_seen_by(connection, person.id, id)
     require_may(before, "change")
-    if words["description"] == before.sentence:
-        words["description"] = words["sentence"]  # nobody wrote another one: it says what the analysis says now
     if before.model != asked.document.model:
         raise ConflictError(f"“{before.name}” is of another model.", "Save this one under a name of its own.")
     records.change_analysis(
@@ -143,10 +143,8 @@ async def versions(
 def _versions(analysis: SavedAnalysis, reader: Reader, connection: sqlite3.Connection) -> list[Version]:
     found = records.versions_of(connection, analysis.id, VERSIONS_LISTED + 1)
     seen = [_as_seen(each, reader, connection) for each in found]
-    listed = [_version(*each, None, reader) for each in zip(found[-1:], seen[-1:], strict=True)]
-    for (this, document), (_, before) in reversed(list(pairwise(zip(found, seen, strict=True)))):
-        listed.append(_version(this, document, before, reader))
-    return listed[::-1][:VERSIONS_LISTED]
+    listed = zip(found, seen, [*seen[1:], None], strict=True)  # each with what was before it
+    return [_version(*each, reader) for each in listed][:VERSIONS_LISTED]
 
 
 def _as_seen(version: SavedVersion, reader: Reader, connection: sqlite3.Connection) -> Analysis | None:

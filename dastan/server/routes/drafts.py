@@ -183,7 +183,7 @@ def step(asked: StepIn, draft: DraftDep, server: ServerDep, question: QuestionNa
     reader = draft.reader
     person, caption = reader.person.id, reader.shelved.model.caption
     if not asked.gesture.is_looking:
-        require_exploring(draft)
+        require_exploring(draft.may)
     with server.questions.asked(person, question) as watch, server.admission.running(person, watch, caption):
         is_asked = asked.is_asked or (asked.gesture.is_dress and asked.was_answered)
         shown = take_step(asked.document, asked.gesture, reader, server.answers, watch, is_asked)

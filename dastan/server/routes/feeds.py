@@ -9,7 +9,6 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import FileResponse, PlainTextResponse
-from starlette.concurrency import run_in_threadpool
 from starlette.responses import Response
 
 from dastan.core.analysis.checks import check_document
@@ -44,6 +43,10 @@ from dastan.server.whole_files import whole_file
 
 router = APIRouter(prefix="/feeds", tags=["feeds"], route_class=BoundedRoute)
 
+ADDRESSES = (
+    "numbers.csv", "numbers.arrows", "numbers.parquet", "table.csv", "table.html", "table.xlsx", "table.ods",
+    "table.pdf", "cell",
+)  # fmt: skip
 LONGEST_SENTENCE = 2_000
 """A question in words that stands in an address."""
 Sentence = Annotated[str, Query(min_length=1, max_length=LONGEST_SENTENCE)]
@@ -68,32 +71,37 @@ class Feed:
     data_to: str | None
     prompts: tuple[FedPrompt, ...]
     columns: tuple[str, ...]
-    """The columns of its numbers: levels, then measures."""
+    """The columns of its numbers: levels, then measures; not told before what it asks is answered."""
     addresses: tuple[str, ...]
 
 
 @router.get("/analyses/{id}")
 async def describe(fed: FedAnalysisDep, server: ServerDep, connection: ConnectionDep, request: Request) -> Feed:
     reader = await reader_for(fed.person, server, connection, fed.saved.model)
-    return await run_in_threadpool(_described, fed, reader, server, connection, request)
+    return await QUESTIONS.run(_described, fed, reader, server, connection)
 
 
-def _described(fed: FedAnalysis, reader: Reader, server: Server, connection: ConnectionDep, request: Request) -> Feed:
-    document = _document(fed, reader, connection, request)
-    table = _table(document, reader, server, Watch())
-    flat = table.flat()
+def _described(fed: FedAnalysis, reader: Reader, server: Server, connection: ConnectionDep) -> Feed:
+    document = _analysis(fed, reader, connection)
     model = with_made(reader.shelved.model, document)
     start = f"/feeds/analyses/{fed.saved.id}"
+    try:
+        table = _table(document, reader, server, Watch())
+        flat = table.flat()
+        columns, newest = (*flat.labels, *flat.measures), table.newest
+    except InputError as error:
+        if error.code != "prompt-unanswered":
+            raise
+        columns, newest = (), None  # it asks first, which is told here
     return Feed(
         fed.saved.name,
-        sentence_of(document, model, reader.members, reader.seen_as).text,
+        sentence_of(document, model, reader.members_of(document), reader.seen_as).text,
         model.name,
-        table.newest,
+        newest,
         tuple(FedPrompt(each.name, each.caption, each.type) for each in prompts_of(document.question, model)),
-        (*flat.labels, *flat.measures),
-        tuple(f"{start}/{each}" for each in ("numbers.csv", "numbers.arrows", "numbers.parquet", "table.csv",
-                                              "table.html", "table.xlsx", "cell")),
-    )  # fmt: skip
+        columns,
+        tuple(f"{start}/{each}" for each in ADDRESSES),
+    )
 
 
 @router.get("/analyses/{id}/{part}.{kind}", response_class=FileResponse)
@@ -130,15 +138,17 @@ async def cell(
 def _cell(
     fed: FedAnalysis, measure: str | None, reader: Reader, server: Server, connection: ConnectionDep, request: Request
 ) -> PlainTextResponse:
-    saved = _analysis(fed, reader, connection)
-    watch = Watch()
-    with server.admission.running(reader.person.id, watch, reader.shelved.model.caption):
-        # Which names are levels is known once it is answered; the others answer its questions.
-        levels = {each.casefold() for each in _table(saved, reader, server, watch).flat().labels}
-        document = _answering(saved, reader, request, {*levels, "measure"})
-        flat = _table(document, reader, server, watch).flat()
-        wanted = {key.casefold(): value for key, value in request.query_params.items() if key.casefold() in levels}
-        return PlainTextResponse(digits_of(_value(flat, wanted, measure)))
+    document = _analysis(fed, reader, connection)
+    known = _prompts(document, reader)
+    # What is no question of the analysis names a member, by its level.
+    wanted = {key.casefold(): value for key, value in request.query_params.items() if key not in known}
+    wanted.pop("measure", None)
+    document = _answering(document, reader, request, {*known})
+    flat = _table(document, reader, server, Watch()).flat()
+    if unknown := [each for each in wanted if each not in {label.casefold() for label in flat.labels}]:
+        hint = did_you_mean(unknown[0], (*flat.labels, *known)) or f"It has {', '.join(flat.labels)}."
+        raise InputError(f"It has no level and asks nothing that is called “{unknown[0]}”.", hint)
+    return PlainTextResponse(digits_of(_value(flat, wanted, measure)))
 
 
 def _value(flat: FlatTable, wanted: dict[str, str], measure: str | None) -> object:
@@ -197,8 +207,8 @@ def ask_document(
 
 
 def _document(fed: FedAnalysis, reader: Reader, connection: ConnectionDep, request: Request) -> Analysis:
-    """The saved analysis with the answers that stand in the address."""
-    return _answering(_analysis(fed, reader, connection), reader, request, set())
+    """The saved analysis with the answers that stand in the address, in which nothing else may stand."""
+    return _answering(_analysis(fed, reader, connection), reader, request, {*request.query_params.keys()})
 
 
 def _analysis(fed: FedAnalysis, reader: Reader, connection: ConnectionDep) -> Analysis:
@@ -206,13 +216,16 @@ def _analysis(fed: FedAnalysis, reader: Reader, connection: ConnectionDep) -> An
     return veil(document, reader, connection)[0]
 
 
-def _answering(document: Analysis, reader: Reader, request: Request, others: set[str]) -> Analysis:
-    """A document with its questions answered by an address, but for names that are something else there."""
-    model = with_made(reader.shelved.model, document)
-    known = {each.name: each for each in prompts_of(document.question, model)}
-    for name in dict.fromkeys(request.query_params.keys()):
-        if name.casefold() in others:
-            continue
+def _prompts(document: Analysis, reader: Reader) -> dict[str, Prompt]:
+    """What a document asks, by name."""
+    return {each.name: each for each in prompts_of(document.question, with_made(reader.shelved.model, document))}
+
+
+def _answering(document: Analysis, reader: Reader, request: Request, names: set[str]) -> Analysis:
+    """A document with its questions of these names answered as an address says. Raises InputError for a name that is
+    none of them."""
+    known = _prompts(document, reader)
+    for name in sorted(names & {*request.query_params.keys()}):
         if name not in known:
             hint = did_you_mean(name, known) or "Look at the feed itself for what it asks."
             raise InputError(f"It asks nothing that is called “{name}”.", hint)

@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 from uuid import uuid4
 
 from fastapi import APIRouter
-from pydantic import BaseModel, StringConstraints
+from pydantic import BaseModel, Field, StringConstraints
 
 from dastan.core.analysis.brief import Brief, brief_of
 from dastan.core.analysis.document import Analysis
@@ -117,7 +117,7 @@ def _listed(place: Place) -> LibraryModel:
     return LibraryModel(place.name, place.caption, place.description, state, str(place.trouble or ""))
 
 
-@lru_cache(maxsize=4_000)
+@lru_cache(maxsize=1_000)
 def _read(document: str) -> Analysis:
     """The same text is read once: a library lists hundreds of them."""
     return read_analysis(document)
@@ -223,7 +223,7 @@ class FolderIn(BaseModel):
 
     name: Name
     parent: FolderId | None = None
-    name_parts: tuple[NamePart, ...] = ()
+    name_parts: Annotated[tuple[NamePart, ...], Field(max_length=5)] = ()
 
 
 @router.post("/folders", status_code=201)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiStar, mdiStarOutline } from '@mdi/js'
+import { mdiAccountMultipleOutline, mdiStar, mdiStarOutline } from '@mdi/js'
 import { computed } from 'vue'
 import type { LibraryEntry } from '@/api/types'
 import { useSession } from '@/shell/session'
@@ -18,8 +18,6 @@ const rows = computed(() =>
     by: entry.owner === session.person?.id ? '' : entry.owner_name,
     path: library.paths.get(entry.folder ?? '') ?? '',
     folder: props.showsFolder ? (library.paths.get(entry.folder ?? '')?.split(' › ').at(-1) ?? '') : '',
-    // Until somebody writes another one, the description is the sentence.
-    description: entry.description === entry.sentence ? '' : entry.description,
   })),
 )
 
@@ -31,15 +29,15 @@ function act(what: 'rename' | 'copy' | 'share' | 'versions' | 'remove', entry: L
 </script>
 
 <template>
-  <div v-for="{ entry, by, path, folder, description } in rows" :key="entry.id" class="row" :data-entry="entry.id">
+  <div v-for="{ entry, by, path, folder } in rows" :key="entry.id" class="row" :data-entry="entry.id">
     <router-link class="entry" :to="{ name: 'analysis', params: { id: entry.id } }">
       <EntryPicture v-if="entry.brief" class="picture" :outline="entry.brief.outline" />
       <span class="name">{{ entry.name }}</span>
-      <span class="soft aside" :title="path">{{ [folder, by].filter(Boolean).join(' · ') }}</span>
+      <span class="soft aside" :title="path">{{ [folder, by].filter(Boolean).join(' · ') }} <v-icon v-if="entry.is_shared && !by" :icon="mdiAccountMultipleOutline" size="13" title="Shared" /></span>
       <span class="leader" />
       <span class="soft when">{{ whenSaid(entry.updated_at) }}</span>
       <span class="sentence">{{ entry.sentence }}</span>
-      <span v-if="description" class="soft description">{{ description }}</span>
+      <span v-if="entry.description" class="soft description">{{ entry.description }}</span>
     </router-link>
     <span class="acts">
       <button type="button" class="plain-button star" :class="{ chosen: entry.is_favourite }" :aria-pressed="entry.is_favourite" :aria-label="`Favourite: ${entry.name}`" :title="entry.is_favourite ? 'A favourite of yours' : 'Make it a favourite'" @click="library.turnFavourite(entry)">

@@ -122,16 +122,16 @@ onMounted(() => library.load())
           <h3 class="small-caps">Not yet saved</h3>
           <DraftList class="drafts" :drafts="seen.drafts" @discard="library.discard" />
         </template>
-        <template v-if="unopened.length">
-          <h3 class="small-caps">Shared with you, not opened yet</h3>
-          <EntryList :entries="unopened" shows-folder @act="(what, entry) => (slip = { what, entry })" />
-        </template>
         <h3 v-if="entries.length && place === 'recent' && !isSearching && (seen.drafts.length || unopened.length)" class="small-caps">Opened lately</h3>
         <router-link v-for="each in subfolders" :key="each.id" class="subfolder" :to="{ name: 'library', query: { in: each.id } }">
           {{ each.name }} <span class="soft">{{ counts[each.id] ?? 'nothing' }} in it</span>
         </router-link>
         <DeletedList v-if="!listsEntries" />
         <EntryList v-else :entries="entries" :shows-folder="isSearching || isList" @act="(what, entry) => (slip = { what, entry })" />
+        <template v-if="unopened.length">
+          <h3 class="small-caps">Shared with you, not opened yet</h3>
+          <EntryList :entries="unopened" shows-folder @act="(what, entry) => (slip = { what, entry })" />
+        </template>
         <p v-if="listsEntries && !entries.length && nothing && !(place === 'recent' && (seen.drafts.length || unopened.length) && !isSearching)" class="empty">{{ nothing }}</p>
       </section>
     </main>

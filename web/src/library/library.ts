@@ -54,11 +54,6 @@ export const useLibrary = defineStore('library', () => {
     return changing(() => body(POST('/api/analyses/{id}/copy', { params: { path: { id: entry.id } }, body: words })))
   }
 
-  function move(entry: LibraryEntry, folder: string | null): Promise<void> {
-    const words = { name: entry.name, description: entry.description, folder }
-    return changing(() => body(PUT('/api/analyses/{id}/words', { params: { path: { id: entry.id } }, body: words })))
-  }
-
   function remove(entry: LibraryEntry): Promise<void> {
     return changing(async () => {
       await body(DELETE('/api/analyses/{id}', { params: { path: { id: entry.id } } }))
@@ -93,5 +88,5 @@ export const useLibrary = defineStore('library', () => {
     return id === null || folder?.may === 'change' || folder?.may === 'manage'
   }
 
-  return { library, deleted, paths, load, doing, discard, turnFavourite, copy, move, remove, bringBack, removeFolder, bringFolderBack, canPut }
+  return { library, deleted, paths, load, doing, discard, turnFavourite, copy, remove, bringBack, removeFolder, bringFolderBack, canPut }
 })

@@ -149,7 +149,7 @@ watch(
 const showsKeys = ref(false)
 usePlaceKeys((key) => {
   if (key === '?') showsKeys.value = true
-  else if (workspace.shown) isWriting.value = true
+  else if (workspace.shown && workspace.mayExplore) isWriting.value = true
 })
 
 useEventListener('keydown', (event: KeyboardEvent) => {
@@ -169,8 +169,8 @@ useEventListener('keydown', (event: KeyboardEvent) => {
   <div class="workspace">
     <nav class="skips" aria-label="Skip">
       <button type="button" class="plain-button" @click="focusOn(',')">Skip to the table</button>
-      <button type="button" class="plain-button" @click="focusOn('.')">Skip to the catalogue</button>
-      <button type="button" class="plain-button" @click="isWriting = true">Write the sentence</button>
+      <button v-if="workspace.mayExplore" type="button" class="plain-button" @click="focusOn('.')">Skip to the catalogue</button>
+      <button v-if="workspace.mayExplore" type="button" class="plain-button" @click="isWriting = true">Write the sentence</button>
     </nav>
     <TopStrip>
       <span class="soft model">{{ workspace.draft?.model_caption }}</span>
@@ -184,7 +184,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
         </span>
         <v-btn :disabled="isBare || view === 'chart' || !workspace.mayExplore" title="How the table looks: its rows, labels and headers" @click="slip = 'look'">Look</v-btn>
         <v-btn :prepend-icon="mdiSwapHorizontal" :disabled="!canTurn || !workspace.mayExplore" title="Rows become columns, and columns rows" @click="workspace.act({ kind: 'swap_axes' })">Turn</v-btn>
-        <TakeMenu :name="name" :disabled="isBare || view === 'chart'" :is-saved="!!opened" @feed="slip = 'feed'" />
+        <TakeMenu :name="name" :disabled="isBare" :is-saved="!!opened" @feed="slip = 'feed'" />
         <span :title="shareWords"><v-btn :disabled="!opened" @click="slip = 'share'">Share</v-btn></span>
         <v-btn v-if="mayChange" @click="slip = 'copy'">Save a copy</v-btn>
         <v-btn v-if="workspace.mayExplore" variant="flat" color="primary" @click="slip = 'save'">{{ saveWords }}</v-btn>

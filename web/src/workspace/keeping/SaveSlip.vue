@@ -21,7 +21,9 @@ const savesOver = ref(!props.asCopy && mayChange)
 const folder = ref<string | null>(savesOver.value ? opened!.folder : null)
 const proposed = computed(() => (opened ? `${opened.name}, copy` : nameIn(folder.value)))
 const name = ref(savesOver.value ? opened!.name : proposed.value)
-const description = ref(savesOver.value || opened?.description ? (opened?.description ?? '') : (workspace.shown?.text ?? ''))
+/** The sentence stands for a description that nobody wrote; the server does not keep it as one. */
+const firstDraft = workspace.shown?.text ?? ''
+const description = ref(opened?.description || firstDraft)
 /** What others saved since this was opened. */
 const since = shallowRef<Version[]>([])
 /** Another analysis of mine that is called so and lies there already. */
@@ -82,9 +84,9 @@ async function save(version = opened?.version): Promise<void> {
   }
 }
 
-/** The sentence stands there until somebody writes another description: what is typed then takes its place. */
+/** What is typed takes the place of the sentence. */
 function replaceFirstDraft(event: FocusEvent): void {
-  if (description.value === workspace.shown?.text) (event.target as HTMLTextAreaElement).select()
+  if (description.value === firstDraft) (event.target as HTMLTextAreaElement).select()
 }
 
 async function lookSince(): Promise<void> {

@@ -96,6 +96,8 @@ class _Pages:
         room = (LONG_SIDE if self._is_wide else SHORT_SIDE) - 2 * MARGIN - sum(self._widths[: self._labels])
         start, end, count = 0, 0, len(self._widths) - self._labels
         figures = self._widths[self._labels :]
+        if not count:
+            yield range(0)  # the labels alone
         while end < count:
             end = start + 1
             while end < count and sum(figures[start : end + 1]) <= room:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import xml.etree.ElementTree as ET
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 from zipfile import ZipFile
 
 import pytest
@@ -13,9 +13,10 @@ from pypdf import PdfReader
 from dastan.core.analysis.document import Analysis, Dress, NumberDress, Opening, PlacedMeasure, Threshold
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import CancelledError, LimitError
+from dastan.core.model.conditions import MemberFilter
 from dastan.exports import page, pdf
 from dastan.exports import seen as seen_table
-from dastan.exports.files import About, write_file
+from dastan.exports.files import About, FileKind, write_file
 from dastan.exports.ods import write_ods
 from dastan.exports.page import page_of
 from dastan.exports.pdf import write_pdf
@@ -109,6 +110,32 @@ def test_a_wide_table_lies_on_its_side_and_goes_on_over_further_pages(
     figures = [next(line for line in lines(each) if line[0] == "tram")[1:] for each in several]
     whole = next(line for line in lines(sheet) if line[0] == "tram")[1:]
     assert [each for part in figures for each in part] == whole
+
+
+NOWHERE = MemberFilter(dimension="line", hierarchy="line", members=(("nowhere",),))
+BARE = {
+    "no measure": question(rows=(by("line", "mode"),)),
+    "no column": question(
+        "boardings", rows=(by("line", "mode"),), columns=(by("fare", "family"),), filters=(NOWHERE,),
+        empty_columns="hidden", empty_rows="hidden", column_total="none", row_total="none",
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("bare", BARE)
+@pytest.mark.parametrize("kind", get_args(FileKind))
+def test_a_table_with_nothing_in_it_leaves_in_every_kind_of_file(tmp_path: Path, kind: FileKind, bare: str) -> None:
+    """Also where the chart is shown too, which has nothing to draw."""
+    file = tmp_path / f"table.{kind}"
+    write_file(seen(BARE[bare], view="both"), Dress(view="both"), About("Mode", "Star"), file, kind, Watch())
+    assert file.stat().st_size > 0
+    if kind == "pdf":
+        (sheet,) = PdfReader(file).pages
+        words = lines(sheet)
+        assert ["Mode"] in words
+        assert ([each for each in (["bus"], ["tram"]) if each in words] == [["bus"], ["tram"]]) is (
+            bare == "no measure"
+        )
 
 
 def test_what_is_too_much_is_refused_before_it_begins(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

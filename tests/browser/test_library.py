@@ -177,6 +177,7 @@ def test_several_drafts_are_discarded_at_once(sign_in: Callable[[str], Page]) ->
     for _ in range(4):
         by_line(page, "Taps records")
         page.get_by_role("link", name="Dastan").click()
+    page.reload()  # the page shows what it knew before until it has asked again
     drafts = page.get_by_role("link", name="Taps by Mode")
     expect(drafts.nth(2)).to_be_visible()
     page.get_by_role("button", name="discard several…").click()

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // What was begun and not saved: the latest few, one to discard or several at once.
-import { computed, ref } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import type { DraftSummary } from '@/api/types'
 import { whenSaid } from './entries'
 
@@ -10,10 +10,13 @@ const FEW = 4
 const showsAll = ref(false)
 const isChoosing = ref(false)
 const chosen = ref<string[]>([])
-const shown = computed(() => (showsAll.value || isChoosing.value ? props.drafts : props.drafts.slice(0, FEW)))
+/** What is chosen from: as it was when the choosing began, so that no line moves under the hand. */
+const offered = shallowRef<DraftSummary[]>([])
+const shown = computed(() => (isChoosing.value ? offered.value : showsAll.value ? props.drafts : props.drafts.slice(0, FEW)))
 
 function turnChoosing(): void {
   isChoosing.value = !isChoosing.value
+  offered.value = props.drafts
   chosen.value = []
 }
 
@@ -25,7 +28,7 @@ function discardChosen(): void {
 
 <template>
   <p v-if="isChoosing" class="soft acts">
-    <button class="plain-button act" @click="chosen = chosen.length < drafts.length ? drafts.map((each) => each.id) : []">{{ chosen.length < drafts.length ? 'all' : 'none' }}</button>
+    <button class="plain-button act" @click="chosen = chosen.length < offered.length ? offered.map((each) => each.id) : []">{{ chosen.length < offered.length ? 'all' : 'none' }}</button>
     <button class="plain-button act" :disabled="!chosen.length" @click="discardChosen">discard {{ chosen.length || '' }} chosen</button>
     <button class="plain-button act" @click="turnChoosing">leave them</button>
   </p>

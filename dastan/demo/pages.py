@@ -16,6 +16,7 @@ from dastan.core.model.reach import Grain
 from dastan.demo.people import DEMO_MODEL
 from dastan.server.access import PersonDep, Reader, reader_for
 from dastan.server.context import ConnectionDep, ServerDep
+from dastan.server.shelf import on_shelf
 
 _OPENED = Grain("incidents", (("calendar", "opened"),))
 """Each incident once, by the day on which it was opened."""
@@ -46,7 +47,7 @@ def incident_pages(folder: Path) -> APIRouter:
     @router.get("/incidents/{number}", response_class=HTMLResponse)
     def incident(number: int, reader: _ReaderDep) -> HTMLResponse:
         found = incidents().get(number)
-        seen = reader.shelved.opened.source.record_rows(RecordsRequest(_OPENED, (), reader.rights))
+        seen = on_shelf(reader.shelved).source.record_rows(RecordsRequest(_OPENED, (), reader.rights))
         if found is None or found["row"] not in seen:
             missing = _PAGE.format(title=f"No incident {number}", body="<p>There is none of that number.</p>")
             return HTMLResponse(missing, status_code=404)

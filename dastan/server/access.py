@@ -45,7 +45,7 @@ from dastan.server.context import Server
 from dastan.server.doorway import TokenNeededError
 from dastan.server.passwords import hash_token
 from dastan.server.settings import minutes_ago, now
-from dastan.server.shelf import Place, ShelvedModel
+from dastan.server.shelf import AskedModel, Place, ShelvedModel
 
 CSRF_HEADER = "x-dastan-csrf"
 _READING = ("GET", "HEAD", "OPTIONS")
@@ -118,7 +118,7 @@ class Reader:
     """A person who asks one model: the records they may see, and what their roles are called."""
 
     person: Person
-    shelved: ShelvedModel
+    shelved: AskedModel
     rights: Rights
     seen_as: tuple[str, ...]
 
@@ -129,9 +129,7 @@ class Reader:
     def members(self, dimension: str, hierarchy: str) -> HierarchyMembers:
         """The members of the model that this person may see."""
         shelved = self.shelved
-        return Seen(shelved.model, shelved.opened.source, self.rights, shelved.cache.group).members(
-            dimension, hierarchy
-        )
+        return Seen(shelved.model, shelved.source, self.rights, shelved.group).members(dimension, hierarchy)
 
 
 def places_for(person: Person, server: Server, connection: sqlite3.Connection) -> list[Place]:
@@ -166,7 +164,7 @@ def reader_of(person: Person, shelved: ShelvedModel, connection: sqlite3.Connect
     roles = roles_granted(connection, person.rights_of, shelved.model.name)
     if roles is None:
         raise _missing_model(shelved.model.name)
-    source = shelved.opened.source
+    source = shelved.source
 
     def newest(dimension: str) -> str | None:
         grains = {grain_of(each) for each in shelved.model.measures if not each.is_of_others}

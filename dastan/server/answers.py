@@ -16,7 +16,7 @@ from dastan.core.engine.waist import Rights
 from dastan.core.engine.watch import Watch
 from dastan.documents.read import write_analysis
 from dastan.server.admission import Admission
-from dastan.server.shelf import ShelvedModel
+from dastan.server.shelf import AskedModel
 
 QUESTIONS_KEPT = 4_000
 
@@ -26,7 +26,7 @@ class Asked:
     """A question that was answered: enough to answer it again."""
 
     document: Analysis
-    shelved: ShelvedModel
+    shelved: AskedModel
     rights: Rights
     today: date
     content: str
@@ -38,7 +38,7 @@ class _Remembered:
     """A question that was answered, which does not keep its model: one whose files have changed is let go."""
 
     document: Analysis
-    shelved: ref[ShelvedModel]
+    shelved: ref[AskedModel]
     rights: Rights
     today: date
     content: str
@@ -59,12 +59,12 @@ class Answers:
         self._asked: OrderedDict[str, _Remembered] = OrderedDict()
         self._lock = Lock()
 
-    def ask(self, document: Analysis, shelved: ShelvedModel, rights: Rights, watch: Watch) -> tuple[str, Answer]:
+    def ask(self, document: Analysis, shelved: AskedModel, rights: Rights, watch: Watch) -> tuple[str, Answer]:
         """Answers a document and keeps the answer; returns its handle."""
         # Dress changes no number: the same answer serves however it looks.
         bare = replace(document, dress=Dress())
-        today = date.today()
-        about = (rights.alone, today, shelved.opened.version)
+        today = shelved.today
+        about = (rights.alone, today, shelved.version)
         content = hashlib.sha256(write_analysis(bare) + repr(about).encode()).hexdigest()
         handle = hashlib.sha256(f"{content} {rights.reader}".encode()).hexdigest()[:24]
         asked = Asked(bare, shelved, rights, today, content)
@@ -100,10 +100,10 @@ class Answers:
             if found is not None:
                 self._answers.move_to_end(asked.content)
                 return found
-        source, model = asked.shelved.opened.source, asked.shelved.model
+        source, model = asked.shelved.source, asked.shelved.model
         with self._admission.running(asked.rights.reader, watch, model.caption):
             made = answer(
-                asked.document, model, source, asked.rights, asked.today, asked.shelved.cache.group,
+                asked.document, model, source, asked.rights, asked.today, asked.shelved.group,
                 budget=self._budget, watch=watch,
             )  # fmt: skip
         with self._lock:

@@ -102,7 +102,7 @@ def read_list(document: Analysis, made: MemberList, reader: Reader, budget: Budg
         suggested = suggested_name(tried, model, members)
         over = tuple(told_of_records(each, model, members) for each in made.over)
         found = listed_now(
-            tried, others, shelved.model, shelved.opened.source, reader.rights, date.today(), shelved.cache.group,
+            tried, others, shelved.model, shelved.source, reader.rights, date.today(), shelved.group,
             budget, watch,
         )  # fmt: skip
         count, captions = found.count, found.captions

@@ -11,16 +11,44 @@ import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
+from datetime import date
 from pathlib import Path
 from threading import Lock
+from typing import Protocol
 
 from dastan.core.engine.cache import GroupCache
-from dastan.core.errors import AppError, SourceError
+from dastan.core.engine.waist import Groups, Request, Source
+from dastan.core.errors import AppError, InputError, SourceError
 from dastan.core.model.document import SemanticModel
 from dastan.sources.columnar import load_kernels
+from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.files.folder import OpenModel, look_at_model, open_folder
 
 _logger = logging.getLogger(__name__)
+
+
+class AskedModel(Protocol):
+    """A model as questions are asked of it: one that lies open on the shelf, or one as a frozen copy holds it."""
+
+    @property
+    def model(self) -> SemanticModel: ...
+
+    @property
+    def source(self) -> Source: ...
+
+    @property
+    def version(self) -> str:
+        """Of all that is read: another one means that no answer from before holds."""
+        ...
+
+    @property
+    def today(self) -> date:
+        """What moving periods are counted from."""
+        ...
+
+    def group(self, request: Request) -> Groups:
+        """Answers a request, from memory where it is there."""
+        ...
 
 
 @dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
@@ -33,6 +61,31 @@ class ShelvedModel:
     @property
     def model(self) -> SemanticModel:
         return self.opened.model
+
+    @property
+    def source(self) -> ColumnSource:
+        return self.opened.source
+
+    @property
+    def version(self) -> str:
+        return self.opened.version
+
+    @property
+    def today(self) -> date:
+        return date.today()
+
+    def group(self, request: Request) -> Groups:
+        return self.cache.group(request)
+
+
+def on_shelf(model: AskedModel) -> ShelvedModel:
+    """A model with the records that it reads. Raises InputError for a frozen copy, which holds none."""
+    if not isinstance(model, ShelvedModel):
+        raise InputError(
+            "A frozen copy holds numbers, and not the records that they came from.",
+            "Look at them in the live analysis.",
+        )
+    return model
 
 
 @dataclass(frozen=True, slots=True, eq=False)

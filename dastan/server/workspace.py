@@ -122,7 +122,7 @@ def show(
     remarks: tuple[Warning, ...] = ()
     if is_asked:
         answered, answer = _answer(document, reader, answers, watch)
-        remarks = remarks_of(document, answer, model, reader.shelved.opened.source)
+        remarks = remarks_of(document, answer, model, reader.shelved.source)
     sentence = sentence_of(document, model, reader.members, reader.seen_as)
     return Shown(
         document,

@@ -73,7 +73,7 @@ def _saved(asked: SaveIn, reader: Reader, server: Server, connection: sqlite3.Co
     whole = unveil(asked.document, reader, connection)
     check_document(whole, model)
     # The sentence is for everybody who may see all that it names; for others it is put into words anew.
-    text = sentence_of(whole, model, reader.shelved.opened.source.members).text
+    text = sentence_of(whole, model, reader.shelved.source.members).text
     id = asked.analysis or uuid4().hex
     own = sentence_of(asked.document, model, reader.members, reader.seen_as).text
     # The sentence stands for a description that nobody wrote. It is not kept as one, for that is told to all alike.

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from datetime import date
 from typing import Annotated
 
 import orjson
@@ -48,6 +47,7 @@ from dastan.server.member_list import (
     search_members,
 )
 from dastan.server.questions import QuestionName
+from dastan.server.shelf import on_shelf
 from dastan.server.workspace import Shown, show
 
 router = APIRouter(prefix="/api/models", tags=["models"], route_class=BoundedRoute)
@@ -65,7 +65,7 @@ class Offers:
 
 @router.get("/{model}/catalogue")
 def catalogue(reader: ReaderDep) -> Catalogue:
-    return catalogue_of(reader.shelved, not reader.rights.rules)
+    return catalogue_of(on_shelf(reader.shelved), not reader.rights.rules)
 
 
 class MembersIn(BaseModel):
@@ -161,11 +161,8 @@ def _lifted(gesture: Gesture) -> Gesture | None:
 
 
 def _asking(server: Server, reader: Reader) -> Asking:
-    opened = reader.shelved.opened
-    return Asking(
-        reader.shelved.model, opened.source, reader.rights, date.today(), reader.shelved.cache.group,
-        server.settings.budget,
-    )  # fmt: skip
+    shelved = reader.shelved
+    return Asking(shelved.model, shelved.source, reader.rights, shelved.today, shelved.group, server.settings.budget)
 
 
 @router.post("/{model}/offers")
@@ -239,7 +236,7 @@ def answer(document: Analysis, reader: ReaderDep, server: ServerDep, question: Q
 def begin_with(reader: ReaderDep, server: ServerDep) -> tuple[FirstSentence, ...]:
     """Sentences that a new analysis can begin with, and what they ask."""
     shelved = reader.shelved
-    seen = Seen(shelved.model, shelved.opened.source, reader.rights, shelved.cache.group)
+    seen = Seen(shelved.model, shelved.source, reader.rights, shelved.group)
     with server.admission.running(reader.person.id, Watch(), shelved.model.caption):
         return first_sentences(
             Vocabulary(shelved.model, reader.members),

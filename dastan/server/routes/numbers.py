@@ -38,6 +38,7 @@ from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.record_columns import RecordColumn, columns_of, page_address
 from dastan.server.routes.session import address_of
 from dastan.server.settings import now
+from dastan.server.shelf import on_shelf
 from dastan.sources.columnar.recount import Recount, recount
 
 router = APIRouter(prefix="/api/answers", tags=["numbers"], route_class=BoundedRoute)
@@ -99,9 +100,9 @@ def _cell(own: OwnAnswer, row: int, column: int, server: ServerDep) -> Iterator[
     asked, watch = own.asked, Watch()
     answer = server.answers.again(asked)
     with server.admission.running(asked.rights.reader, watch, asked.shelved.model.caption):
-        source = asked.shelved.opened.source
+        source = asked.shelved.source
         questioner, shape = questioner_of(
-            asked.document, asked.shelved.model, source, asked.rights, asked.today, asked.shelved.cache.group,
+            asked.document, asked.shelved.model, source, asked.rights, asked.today, asked.shelved.group,
             server.settings.budget,
         )  # fmt: skip
         yield _Cell(answer, place_of(answer, row, column), questioner, shape, asked)
@@ -206,7 +207,8 @@ def source(row: Line, column: Line, own: OwnAnswerDep, server: ServerDep) -> tup
         found = backings_of(cell.answer, cell.place, cell.questioner, cell.shape)
         # A view has the same part in several scopes: the source is asked for it once.
         parts = {each.part.name: each.part for each in found}
-        return tuple(recount(cell.asked.shelved.opened, each) for each in parts.values())
+        opened = on_shelf(cell.asked.shelved).opened
+        return tuple(recount(opened, each) for each in parts.values())
 
 
 def _listing(cell: _Cell, listing: Listing) -> tuple[Measure, tuple[RecordColumn, ...], RecordsRequest | None]:

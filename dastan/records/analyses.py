@@ -11,6 +11,16 @@ from dastan.records.items import put_item
 
 
 @dataclass(frozen=True, slots=True)
+class Frozen:
+    """When and by whom numbers were frozen, to which day the data went, and from which analysis, if it is there."""
+
+    at: str
+    by: str
+    data_to: str | None
+    of_analysis: str | None
+
+
+@dataclass(frozen=True, slots=True)
 class SavedAnalysis:
     """An analysis as kept, for the person who asked. `document` is JSON text; `folder` is none where that is not theirs
     to see."""
@@ -31,6 +41,7 @@ class SavedAnalysis:
     """Whether it was granted to others by itself."""
     is_favourite: bool
     opened_at: str | None
+    frozen: Frozen | None = None
 
     @property
     def may_change(self) -> bool:
@@ -55,12 +66,14 @@ SELECT items.id, analyses.model, items.owner, people.name AS owner_name, items.n
     analysis_versions.document, analysis_versions.sentence, items.version, items.updated_at, item_rights.rank,
     item_visits.opened_at, favourites.item IS NOT NULL AS is_favourite,
     EXISTS (SELECT 1 FROM item_grants WHERE item_grants.item = items.id) AS is_shared,
-    CASE WHEN items.folder IN (SELECT folder FROM folder_rights) THEN items.folder END AS folder
+    CASE WHEN items.folder IN (SELECT folder FROM folder_rights) THEN items.folder END AS folder,
+    frozen_copies.frozen_at, frozen_copies.frozen_by, frozen_copies.data_to, frozen_copies.of_analysis
 FROM items
 JOIN item_rights ON item_rights.item = items.id
 JOIN analyses ON analyses.id = items.id
 JOIN analysis_versions ON analysis_versions.analysis = items.id AND analysis_versions.number = items.version
 JOIN people ON people.id = items.owner
+LEFT JOIN frozen_copies ON frozen_copies.id = items.id
 LEFT JOIN item_visits ON item_visits.item = items.id AND item_visits.person = :person
 LEFT JOIN favourites ON favourites.item = items.id AND favourites.person = :person
 """
@@ -104,10 +117,14 @@ def analyses_removed_by(connection: sqlite3.Connection, person: str, since: str)
 
 
 def _analysis(row: sqlite3.Row) -> SavedAnalysis:
+    frozen = None
+    if row["frozen_at"] is not None:
+        frozen = Frozen(row["frozen_at"], row["frozen_by"], row["data_to"], row["of_analysis"])
     return SavedAnalysis(
         row["id"], row["model"], row["owner"], row["owner_name"], row["name"], row["description"], row["folder"],
         row["document"], row["sentence"], row["version"], row["updated_at"], may_of(row["rank"]),
         bool(row["is_shared"]), bool(row["is_favourite"]), row["opened_at"],
+        frozen,
     )  # fmt: skip
 
 

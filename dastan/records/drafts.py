@@ -32,6 +32,8 @@ class Draft:
     shown_step: str
     saved_step: str | None
     updated_at: str
+    is_frozen: bool
+    """Whether it looks at numbers that were frozen."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,13 +73,14 @@ def put_draft(
 def find_draft(connection: sqlite3.Connection, person: str, id: str) -> Draft:
     """A person's own draft. Raises NotFoundError."""
     row = connection.execute(
-        "SELECT id, model, analysis, analysis_version, shown_step, saved_step, updated_at FROM drafts "
-        "WHERE id = :id AND person = :person",
+        "SELECT id, model, analysis, analysis_version, shown_step, saved_step, updated_at, "
+        "EXISTS (SELECT 1 FROM frozen_copies WHERE frozen_copies.id = drafts.analysis) AS is_frozen "
+        "FROM drafts WHERE id = :id AND person = :person",
         {"id": id, "person": person},
     ).fetchone()
     if row is None:
         raise NotFoundError("There is no such draft.", "Begin a new analysis, or open one from the library.")
-    return Draft(*row)
+    return Draft(**{**dict(row), "is_frozen": bool(row["is_frozen"])})
 
 
 def steps_of(connection: sqlite3.Connection, id: str) -> list[DraftStep]:

@@ -43,6 +43,7 @@ from dastan.records.tokens import note_use, person_with_token
 from dastan.server.answers import Asked
 from dastan.server.context import Server
 from dastan.server.doorway import TokenNeededError
+from dastan.server.frozen import FrozenModel
 from dastan.server.passwords import hash_token
 from dastan.server.settings import minutes_ago, now
 from dastan.server.shelf import AskedModel, Place, ShelvedModel
@@ -181,6 +182,27 @@ async def reader_for(person: Person, server: Server, connection: sqlite3.Connect
     if isinstance(found, Reader):
         return found
     return await run_in_threadpool(reader_of, person, await found.opened(), connection)
+
+
+def reader_of_frozen(person: Person, server: Server, connection: sqlite3.Connection, id: str) -> Reader:
+    """A person as the reader of a frozen copy that is theirs or shared with them: they see what its author saw.
+
+    Raises: NotFoundError where it is not theirs to see, or its model was not granted to them; SourceError.
+    """
+    saved = analysis_seen_by(connection, person.id, id)
+    if saved.model not in models_granted(connection, person.rights_of):
+        raise _missing_model(saved.model)
+    frozen = server.frozen.find(connection, id)
+    return Reader(person, frozen, frozen.rights_for(person.id), frozen.seen_as)
+
+
+async def reader_for_saved(
+    person: Person, server: Server, connection: sqlite3.Connection, saved: SavedAnalysis
+) -> Reader:
+    """A person as the reader of what a saved analysis is asked of: its model as it is now, or as it was frozen."""
+    if saved.frozen is not None:
+        return await run_in_threadpool(reader_of_frozen, person, server, connection, saved.id)
+    return await reader_for(person, server, connection, saved.model)
 
 
 def _reader_or_place(person: Person, server: Server, connection: sqlite3.Connection, model: str) -> Reader | Place:
@@ -343,6 +365,8 @@ async def read_draft(request: Request, id: str) -> ReadDraft:
     def look(connection: sqlite3.Connection, session: Session) -> tuple[Draft, Reader | Place, May | None]:
         draft = find_draft(connection, session.person.id, id)
         may = may_with(connection, session.person.id, draft.analysis) if draft.analysis is not None else None
+        if draft.is_frozen:  # nothing that is done there changes it
+            return draft, reader_of_frozen(session.person, server, connection, draft.analysis or ""), None
         return draft, _reader_or_place(session.person, server, connection, draft.model), may
 
     draft, found, may = await _look(request, look)
@@ -372,6 +396,9 @@ def _own_answer(handle: str, person: Person, server: Server, connection: sqlite3
     asked = server.answers.question(handle)
     if asked is None or asked.rights.reader != person.id:
         raise NotFoundError("This answer is no longer kept.", "Show the analysis again.", code="answer-gone")
+    if isinstance(asked.shelved, FrozenModel):
+        reader = reader_of_frozen(person, server, connection, asked.shelved.id)
+        return OwnAnswer(handle, asked, reader)
     place = server.shelf.find(asked.shelved.model.name)
     if place is None or not place.is_open or place.wait() is not asked.shelved:
         raise NotFoundError(

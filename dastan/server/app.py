@@ -26,6 +26,7 @@ from dastan.server.context import Connections, Server
 from dastan.server.doorway import Doorway
 from dastan.server.entry import Entry
 from dastan.server.errors import Problem, install_errors
+from dastan.server.frozen import FrozenCopies
 from dastan.server.headers import SafeHeaders
 from dastan.server.keeper import Keeper
 from dastan.server.memory import keep_still
@@ -38,6 +39,7 @@ from dastan.server.routes import (
     description,
     drafts,
     feeds,
+    frozen,
     layouts,
     library,
     lists,
@@ -81,6 +83,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         entry=Entry(settings.entry_minutes),
         sign_on=SignOn(settings.provider) if settings.provider is not None else None,
         pulse=Pulse(),
+        frozen=FrozenCopies(),
     )
 
     @asynccontextmanager
@@ -114,8 +117,8 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     app.add_middleware(SafeHeaders)
     # What is asked most often is looked for first.
     ours = (
-        drafts, answers, session, models, layouts, lists, questions, numbers, taking, analyses, library, sharing,
-        tokens, feeds, sign_on, welcome, administration, description,
+        drafts, answers, session, models, layouts, lists, questions, numbers, taking, frozen, analyses, library,
+        sharing, tokens, feeds, sign_on, welcome, administration, description,
     )  # fmt: skip
     for router in (*(each.router for each in ours), *more):
         app.include_router(router)

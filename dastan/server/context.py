@@ -19,6 +19,7 @@ from dastan.server.admission import Admission
 from dastan.server.answers import Answers
 from dastan.server.doorway import Doorway
 from dastan.server.entry import Entry
+from dastan.server.frozen import FrozenCopies
 from dastan.server.keeper import Keeper
 from dastan.server.pulse import Pulse
 from dastan.server.questions import Questions
@@ -42,6 +43,7 @@ class Server:
     entry: Entry
     sign_on: SignOn | None
     pulse: Pulse
+    frozen: FrozenCopies
 
     def close(self) -> None:
         """Finishes what was asked, and ends its threads."""

@@ -30,6 +30,7 @@ from dastan.server.access import (
     Reader,
     SeenAnalysisDep,
     reader_for,
+    reader_for_saved,
     require_exploring,
     require_may,
     require_place,
@@ -83,6 +84,8 @@ def _saved(asked: SaveIn, reader: Reader, server: Server, connection: sqlite3.Co
     server.keeper.settle()
     with transaction(connection):
         draft = find_draft(connection, person.id, asked.draft)
+        if draft.is_frozen:
+            raise ConflictError("Frozen numbers are not saved again.", "Go on in the live analysis, then save that.")
         if not has_step(connection, asked.draft, asked.step):
             raise server.keeper.failure(asked.draft, asked.step) or NotFoundError(
                 "The step that you save is not kept yet.", "Wait a moment, then save again.", code="not-kept"
@@ -110,6 +113,10 @@ def _save_over(
     person = reader.person
     before = records.analysis_seen_by(connection, person.id, id)
     require_may(before, "change")
+    if before.frozen is not None:
+        raise ConflictError(
+            f"“{before.name}” is a frozen copy, which nothing changes.", "Save under a name of its own."
+        )
     if before.model != asked.document.model:
         raise ConflictError(f"“{before.name}” is of another model.", "Save this one under a name of its own.")
     records.change_analysis(
@@ -136,7 +143,7 @@ async def versions(
     analysis: SeenAnalysisDep, server: ServerDep, connection: ConnectionDep, person: PersonDep
 ) -> list[Version]:
     """The latest versions, newest first."""
-    reader = await reader_for(person, server, connection, analysis.model)
+    reader = await reader_for_saved(person, server, connection, analysis)
     return await run_in_threadpool(_versions, analysis, reader, connection)
 
 
@@ -173,6 +180,8 @@ def restore(
 ) -> LibraryEntry:
     """Saves a version once more, as the newest: nothing that came after it is lost."""
     require_may(analysis, "change")
+    if analysis.frozen is not None:
+        raise ConflictError(f"“{analysis.name}” is a frozen copy, which nothing changes.")
     with transaction(connection):
         version = records.version_of(connection, analysis.id, number)
         records.change_analysis(

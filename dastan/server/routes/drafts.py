@@ -25,7 +25,7 @@ from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError, NotFoundError
 from dastan.core.reading.compare import ComparedNumbers, compare_answers
 from dastan.documents.read import read_analysis, write_analysis
-from dastan.records.analyses import SavedAnalysis, analysis_seen_by, version_of
+from dastan.records.analyses import Frozen, SavedAnalysis, analysis_seen_by, version_of
 from dastan.records.database import transaction
 from dastan.records.drafts import (
     Draft,
@@ -44,7 +44,15 @@ from dastan.records.events import note_event
 from dastan.records.item_rights import May
 from dastan.records.items import note_visit
 from dastan.records.veils import keep_veils
-from dastan.server.access import DraftDep, OwnDraftDep, PersonDep, Reader, reader_for, require_exploring
+from dastan.server.access import (
+    DraftDep,
+    OwnDraftDep,
+    PersonDep,
+    Reader,
+    reader_for,
+    reader_for_saved,
+    require_exploring,
+)
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
@@ -61,10 +69,13 @@ UNTOUCHED_DAYS = 7
 
 
 class NewDraft(BaseModel):
-    """Begins on an empty sheet of a model, or from a saved analysis."""
+    """Begins on an empty sheet of a model, from a saved analysis, or from a document of a page's own with what is said
+    of where it comes from."""
 
     model: str | None = None
     analysis: str | None = None
+    document: Analysis | None = None
+    words: Annotated[str, StringConstraints(strip_whitespace=True, max_length=200)] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,6 +101,7 @@ class OpenedAnalysis:
     owner_name: str
     version: int
     may: May
+    frozen: Frozen | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,14 +152,20 @@ async def begin(asked: NewDraft, server: ServerDep, connection: ConnectionDep, p
     if asked.analysis is not None:
         saved = await run_in_threadpool(analysis_seen_by, connection, person.id, asked.analysis)
     # Opened before anything is written: however long that takes, no other write waits for it.
-    reader = await reader_for(person, server, connection, saved.model if saved is not None else asked.model or "")
-    return await run_in_threadpool(_begun, saved, reader, connection)
+    if saved is not None:
+        reader = await reader_for_saved(person, server, connection, saved)
+    else:
+        own = asked.document.model if asked.document is not None else asked.model or ""
+        reader = await reader_for(person, server, connection, own)
+    return await run_in_threadpool(_begun, asked, saved, reader, connection)
 
 
-def _begun(saved: SavedAnalysis | None, reader: Reader, connection: sqlite3.Connection) -> OpenDraft:
+def _begun(asked: NewDraft, saved: SavedAnalysis | None, reader: Reader, connection: sqlite3.Connection) -> OpenDraft:
     id, model, person = uuid4().hex, reader.shelved.model.name, reader.person.id
     if saved is not None:
         document, words = read_analysis(saved.document), f"opened “{saved.name}”"
+    elif asked.document is not None:
+        document, words = asked.document, asked.words or "went on from elsewhere"
     else:
         document, words = begun(model, connection, person), "an empty sheet"
     document, veils = veil(document, reader, connection)
@@ -334,7 +352,7 @@ def _opened(connection: sqlite3.Connection, draft: Draft, reader: Reader) -> Ope
             saved = analysis_seen_by(connection, reader.person.id, draft.analysis)
             opened = OpenedAnalysis(
                 saved.id, saved.name, saved.description, saved.folder, saved.owner, saved.owner_name,
-                draft.analysis_version, saved.may,
+                draft.analysis_version, saved.may, saved.frozen,
             )  # fmt: skip
         except AppError:
             opened = None  # no longer shared: the draft stays, as a draft of nothing

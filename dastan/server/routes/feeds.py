@@ -31,7 +31,15 @@ from dastan.exports.flat import FlatTable, digits_of
 from dastan.exports.seen import SeenTable
 from dastan.records.database import transaction
 from dastan.records.events import note_event
-from dastan.server.access import FedAnalysis, FedAnalysisDep, FedModelDep, FeederDep, Reader, places_for, reader_for
+from dastan.server.access import (
+    FedAnalysis,
+    FedAnalysisDep,
+    FedModelDep,
+    FeederDep,
+    Reader,
+    places_for,
+    reader_for_saved,
+)
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
@@ -77,7 +85,7 @@ class Feed:
 
 @router.get("/analyses/{id}")
 async def describe(fed: FedAnalysisDep, server: ServerDep, connection: ConnectionDep, request: Request) -> Feed:
-    reader = await reader_for(fed.person, server, connection, fed.saved.model)
+    reader = await reader_for_saved(fed.person, server, connection, fed.saved)
     return await QUESTIONS.run(_described, fed, reader, server, connection)
 
 
@@ -110,7 +118,7 @@ async def read(
     request: Request,
 ) -> Response:  # fmt: skip
     """An analysis as it is now, on fresh data, as far as its person may see. The address answers its questions."""
-    reader = await reader_for(fed.person, server, connection, fed.saved.model)
+    reader = await reader_for_saved(fed.person, server, connection, fed.saved)
     return await QUESTIONS.run(_read, part, kind, fed, reader, server, connection, request)
 
 
@@ -131,7 +139,7 @@ async def cell(
 ) -> PlainTextResponse:
     """One number with all its digits, by the members that it stands in: `?Mode=Ferry&Year=2025&measure=Boardings`.
     Blank where there is none."""
-    reader = await reader_for(fed.person, server, connection, fed.saved.model)
+    reader = await reader_for_saved(fed.person, server, connection, fed.saved)
     return await QUESTIONS.run(_cell, fed, measure, reader, server, connection, request)
 
 

@@ -23,6 +23,7 @@ from dastan.records.database import transaction
 from dastan.records.drafts import DraftSummary, unsaved_drafts
 from dastan.records.events import note_event
 from dastan.records.folders import Folder, NamePart
+from dastan.records.frozen import copy_frozen
 from dastan.records.grants import roles_granted
 from dastan.records.item_rights import May
 from dastan.records.people import Person
@@ -71,6 +72,7 @@ class LibraryEntry:
     is_favourite: bool
     updated_at: str
     opened_at: str | None
+    frozen: records.Frozen | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,7 +137,7 @@ def entry_for(
     try:
         document, _ = fitted(_read(saved.document), place.wait().model)
         brief = brief_of(document, place.wait().model)
-        if roles == ():
+        if roles == () or saved.frozen is not None:  # whoever may see a frozen copy sees what its author saw
             return _entry(saved, saved.sentence, brief)
         reader = reader_of(person, place.wait(), connection)
         document, _ = veil(document, reader, connection)
@@ -150,7 +152,7 @@ def _entry(saved: records.SavedAnalysis, sentence: str = "", brief: Brief | None
     return LibraryEntry(
         saved.id, saved.model, saved.name, saved.description, saved.folder, sentence, brief, saved.owner,
         saved.owner_name, saved.version, saved.may, saved.is_shared, saved.is_favourite, saved.updated_at,
-        saved.opened_at,
+        saved.opened_at, saved.frozen,
     )  # fmt: skip
 
 
@@ -187,6 +189,7 @@ def copy(
             connection, id=id, model=analysis.model, owner=person.id, name=asked.name, description=asked.description,
             folder=asked.folder, document=analysis.document, sentence=analysis.sentence, now=now(),
         )  # fmt: skip
+        copy_frozen(connection, analysis.id, id)
     return entry_for(records.analysis_seen_by(connection, person.id, id), server, connection, person)
 
 

@@ -35,7 +35,7 @@ function act(what: 'rename' | 'copy' | 'share' | 'versions' | 'remove', entry: L
       <span class="name">{{ entry.name }}</span>
       <span class="soft aside" :title="path">{{ [folder, by].filter(Boolean).join(' · ') }} <v-icon v-if="entry.is_shared && !by" :icon="mdiAccountMultipleOutline" size="13" title="Shared" /></span>
       <span class="leader" />
-      <span class="soft when">{{ whenSaid(entry.updated_at) }}</span>
+      <span class="soft when">{{ entry.frozen ? `frozen ${whenSaid(entry.frozen.at)}` : whenSaid(entry.updated_at) }}</span>
       <span class="sentence">{{ entry.sentence }}</span>
       <span v-if="entry.description" class="soft description">{{ entry.description }}</span>
     </router-link>

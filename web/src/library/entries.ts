@@ -64,6 +64,11 @@ export function whenSaid(iso: string, now: Date = new Date()): string {
   return moment.toDateString() === now.toDateString() ? timeFormat.format(moment) : dayFormat.format(moment)
 }
 
+/** A day as people say it. */
+export function daySaid(iso: string): string {
+  return dayFormat.format(new Date(iso))
+}
+
 /** What a version changed of the one before, in words. */
 export function changeWords(changes: Version['changes']): string {
   const said = (side: string): string[] => changes.filter((each) => each.side === side).map(({ part, text }) => `${part} ${text}`)

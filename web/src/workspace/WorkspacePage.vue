@@ -15,6 +15,7 @@ import SkeletonSheet from './SkeletonSheet.vue'
 import TakeMenu from './TakeMenu.vue'
 import WaitLine from './WaitLine.vue'
 import WayBackLine from './WayBackLine.vue'
+import FrozenLine from './keeping/FrozenLine.vue'
 import UnkeptLine from './keeping/UnkeptLine.vue'
 import LostLine from './LostLine.vue'
 import WarningLine from './WarningLine.vue'
@@ -89,7 +90,7 @@ const edited = computed(() => {
   const thing = menu.editing?.thing
   return workspace.answered?.answered?.measures.find((each) => thing?.measure && isSamePlaced(each.placed, { ...thing, measure: thing.measure }))
 })
-const mayChange = computed(() => opened.value?.may === 'change' || opened.value?.may === 'manage')
+const mayChange = computed(() => !workspace.frozen && (opened.value?.may === 'change' || opened.value?.may === 'manage'))
 const saveWords = computed(() => (opened.value && !mayChange.value ? 'Save a copy' : 'Save'))
 const canTurn = computed(() => {
   const question = workspace.document?.question
@@ -118,7 +119,7 @@ watch(() => workspace.answered, () => selection.clear())
 /** A saved analysis that has just been opened asks its questions, with their last answers filled in. */
 function askOnOpening(): void {
   const prompts = workspace.shown?.prompts ?? []
-  if (opened.value && workspace.steps.length === 1 && prompts.length) asking.ask(prompts.map((each) => each.name))
+  if (opened.value && !workspace.frozen && workspace.steps.length === 1 && prompts.length) asking.ask(prompts.map((each) => each.name))
 }
 
 async function openDraft(id: string): Promise<void> {
@@ -176,14 +177,14 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       <span class="soft model">{{ workspace.draft?.model_caption }}</span>
       <span class="soft model">/</span>
       <h1 class="name" :title="name">{{ name }}</h1>
-      <button v-if="opened" type="button" class="plain-button soft state versions" title="Its versions: who saved what, and when" @click="slip = 'versions'">version {{ opened.version }}</button>
+      <button v-if="opened && !workspace.frozen" type="button" class="plain-button soft state versions" title="Its versions: who saved what, and when" @click="slip = 'versions'">version {{ opened.version }}</button>
       <span class="soft state">{{ state }}</span>
       <template #actions>
         <span class="views-choice" role="group" aria-label="What is shown">
           <v-btn v-for="each in VIEWS" :key="each.view" :icon="each.icon" size="26" :disabled="isBare" :aria-label="each.words" :title="each.words" :aria-pressed="view === each.view" :class="{ chosen: view === each.view }" @click="view !== each.view && workspace.act({ kind: 'set_view', view: each.view })" />
         </span>
-        <v-btn :disabled="isBare || view === 'chart' || !workspace.mayExplore" title="How the table looks: its rows, labels and headers" @click="slip = 'look'">Look</v-btn>
-        <v-btn :prepend-icon="mdiSwapHorizontal" :disabled="!canTurn || !workspace.mayExplore" title="Rows become columns, and columns rows" @click="workspace.act({ kind: 'swap_axes' })">Turn</v-btn>
+        <v-btn :disabled="isBare || view === 'chart' || !workspace.mayTurn" title="How the table looks: its rows, labels and headers" @click="slip = 'look'">Look</v-btn>
+        <v-btn :prepend-icon="mdiSwapHorizontal" :disabled="!canTurn || !workspace.mayTurn" title="Rows become columns, and columns rows" @click="workspace.act({ kind: 'swap_axes' })">Turn</v-btn>
         <TakeMenu :name="name" :disabled="isBare" :is-saved="!!opened" @feed="slip = 'feed'" />
         <span :title="shareWords"><v-btn :disabled="!opened" @click="slip = 'share'">Share</v-btn></span>
         <v-btn v-if="mayChange" @click="slip = 'copy'">Save a copy</v-btn>
@@ -194,7 +195,8 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     <SentenceBar v-model:writing="isWriting" />
     <WayBackLine />
     <LostLine />
-    <p v-if="!workspace.mayExplore" class="looking" role="status">You may look at this analysis: go down in it, answer what it asks, and take it away. Ask {{ opened?.owner_name }} to let you explore it with changes of your own.</p>
+    <FrozenLine v-if="workspace.frozen" :frozen="workspace.frozen" :name="name" />
+    <p v-else-if="!workspace.mayExplore" class="looking" role="status">You may look at this analysis: go down in it, answer what it asks, and take it away. Ask {{ opened?.owner_name }} to let you explore it with changes of your own.</p>
     <WarningLine />
     <div class="middle">
       <template v-if="!workspace.mayExplore" />

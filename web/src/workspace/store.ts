@@ -44,7 +44,10 @@ export const useWorkspace = defineStore('workspace', () => {
   const canRedo = computed(() => trail.value.length > way.value.length)
   const isSaved = computed(() => savedStep.value === shownStep.value)
   /** Whether it may be rearranged; an analysis that one may only look at is gone down in, and no more. */
-  const mayExplore = computed(() => draft.value?.analysis?.may !== 'see')
+  const frozen = computed(() => draft.value?.analysis?.frozen ?? null)
+  const mayExplore = computed(() => !frozen.value && draft.value?.analysis?.may !== 'see')
+  /** Whether what stands there may be turned and dressed: frozen numbers by everybody who sees them. */
+  const mayTurn = computed(() => mayExplore.value || !!frozen.value)
   const isBehind = computed(() => shown.value !== null && answeredStep.value !== shownStep.value && !underWay.value)
   /** On request: the steps that have been arranged and not yet asked. */
   const queued = computed(() => {
@@ -211,6 +214,6 @@ export const useWorkspace = defineStore('workspace', () => {
 
   return {
     draft, catalogue, steps, trail, way, shownStep, shown, answered, isOnRequest, isBehind, queued, unanswered, waiting, takeBack,
-    roundTripMs, keptAt, unkept, trouble, sendAgain, underWay, document, canUndo, canRedo, isSaved, mayExplore, open, act, showVersion, goTo, run, turnOnRequest, undo, redo, nameStep, noteSaved,
+    roundTripMs, keptAt, unkept, trouble, sendAgain, underWay, document, canUndo, canRedo, isSaved, frozen, mayExplore, mayTurn, open, act, showVersion, goTo, run, turnOnRequest, undo, redo, nameStep, noteSaved,
   }
 })

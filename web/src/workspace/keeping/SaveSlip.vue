@@ -4,9 +4,13 @@ import { ApiError, GET, POST, body } from '@/api/client'
 import type { Version } from '@/api/types'
 import FolderField from '@/library/FolderField.vue'
 import { folderOf } from '@/library/folderOf'
+import { daySaid } from '@/library/entries'
 import { useLibrary } from '@/library/library'
+import { useNotice } from '@/shell/notice'
 import { useSession } from '@/shell/session'
 import { vFirstField } from '../firstField'
+import { useWaiting } from '../waiting'
+import WaitLine from '../WaitLine.vue'
 import { useWorkspace } from '../store'
 import SavedSince from './SavedSince.vue'
 
@@ -15,6 +19,7 @@ const emit = defineEmits<{ close: [] }>()
 const workspace = useWorkspace()
 const library = useLibrary()
 const session = useSession()
+const notice = useNotice()
 const opened = workspace.draft?.analysis
 const mayChange = opened?.may === 'change' || opened?.may === 'manage'
 const savesOver = ref(!props.asCopy && mayChange)
@@ -35,9 +40,12 @@ const isTaken = computed(() =>
 )
 const where = computed(() => (folder.value ? `in “${library.paths.get(folder.value) ?? folder.value}”` : 'without a folder'))
 const mayMove = computed(() => !savesOver.value || opened?.may === 'manage')
+/** What is kept: the question, or its numbers as they are now. */
+const keeps = ref<'question' | 'numbers'>('question')
+const { waiting, follow, takeBack } = useWaiting()
 const wrong = ref('')
 const isSaving = ref(false)
-const title = computed(() => (savesOver.value ? 'Save' : opened ? 'Save a copy' : 'Save as an analysis'))
+const title = computed(() => (keeps.value === 'numbers' ? 'Freeze the numbers' : savesOver.value ? 'Save' : opened ? 'Save a copy' : 'Save as an analysis'))
 
 /** What a folder calls what lies in it; elsewhere the sentence says it. */
 function nameIn(id: string | null): string {
@@ -47,6 +55,14 @@ function nameIn(id: string | null): string {
   const words = { ...shown.name_words, who: session.person?.name ?? '', folder: chosen.name }
   return chosen.name_parts.map((part) => words[part]).filter(Boolean).join(' · ').slice(0, 200)
 }
+
+// A frozen copy is one of its own, and says of which day it is.
+watch(keeps, (kept) => {
+  savesOver.value = kept === 'question' && !props.asCopy && mayChange
+  folder.value = savesOver.value || library.canPut(folder.value) ? folder.value : null
+  const own = opened?.name ?? nameIn(folder.value)
+  name.value = kept === 'numbers' ? `${own}, ${daySaid(new Date().toISOString())}` : savesOver.value ? own : proposed.value
+})
 
 // A name that nobody wrote follows the folder.
 watch(proposed, (now, before) => {
@@ -61,6 +77,7 @@ async function save(version = opened?.version): Promise<void> {
     return
   }
   if (!workspace.draft || !workspace.document || isSaving.value) return
+  if (keeps.value === 'numbers') return freeze()
   isSaving.value = true
   const step = workspace.shownStep
   try {
@@ -79,6 +96,21 @@ async function save(version = opened?.version): Promise<void> {
     if (!(error instanceof ApiError)) throw error
     wrong.value = `${error.message} ${error.hint}`
     if (error.code === 'saved-since') await lookSince()
+  } finally {
+    isSaving.value = false
+  }
+}
+
+async function freeze(): Promise<void> {
+  isSaving.value = true
+  try {
+    const asked = { document: workspace.document!, name: name.value, description: description.value === firstDraft ? '' : description.value, folder: await folderOf(folder.value) }
+    const frozen = await follow((question) => body(POST('/api/drafts/{id}/frozen', { params: { path: { id: workspace.draft!.id }, query: { question } }, body: asked })), 'Freezing')
+    notice.tell(`“${frozen.name}” is in the library, with the numbers of now.`)
+    emit('close')
+  } catch (error) {
+    if (!(error instanceof ApiError)) throw error
+    wrong.value = error.code === 'cancelled' ? '' : `${error.message} ${error.hint}`
   } finally {
     isSaving.value = false
   }
@@ -120,7 +152,13 @@ async function lookAtTheirs(): Promise<void> {
         <FolderField v-if="mayMove" v-model="folder" />
         <p v-if="isTaken" class="soft note" role="status">You have an analysis of this name {{ where }}: there will be two.</p>
         <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
-        <p class="soft note">The structure is kept, not the numbers: it opens on fresh data.</p>
+        <fieldset class="kept">
+          <legend class="unseen">What is kept</legend>
+          <label><input v-model="keeps" type="radio" value="question" /> <span>The question <span class="soft">– its numbers are fresh at each opening</span></span></label>
+          <label><input v-model="keeps" type="radio" value="numbers" :disabled="!workspace.answered" /> <span>The numbers of now <span class="soft">– a frozen copy that stays as it is</span></span></label>
+        </fieldset>
+        <p v-if="keeps === 'numbers'" class="soft note">Whoever it is shared with, also by its folder, sees these numbers as you see them now.</p>
+        <div v-if="waiting" class="waits"><WaitLine :waiting="waiting" @take-back="takeBack" /></div>
         <footer>
           <v-btn @click="emit('close')">Cancel</v-btn>
           <v-btn type="submit" variant="flat" color="primary" :loading="isSaving">{{ title }}</v-btn>
@@ -131,3 +169,27 @@ async function lookAtTheirs(): Promise<void> {
 </template>
 
 <style scoped src="./slip.css" />
+<style scoped>
+.kept {
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+  padding: 0;
+  border: 0;
+}
+
+.waits {
+  position: relative;
+  height: 40px;
+}
+
+.waits > * {
+  inset: 0;
+}
+
+.kept label {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+}
+</style>

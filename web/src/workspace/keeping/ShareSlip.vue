@@ -3,7 +3,7 @@
 import { mdiClose } from '@mdi/js'
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import { GET, PUT, body } from '@/api/client'
-import type { Grant, Happening, Sharing } from '@/api/types'
+import type { Frozen, Grant, Happening, Sharing } from '@/api/types'
 import { MAY, whenSaid } from '@/library/entries'
 import { useNotice } from '@/shell/notice'
 import { useProblem } from '@/shell/problem'
@@ -18,7 +18,7 @@ interface Granted {
   may: May
 }
 
-const props = defineProps<{ kind: 'analyses' | 'folders'; thing: { id: string; name: string; may: May } }>()
+const props = defineProps<{ kind: 'analyses' | 'folders'; thing: { id: string; name: string; may: May; frozen?: Frozen | null } }>()
 const emit = defineEmits<{ close: []; shared: [] }>()
 const session = useSession()
 const problem = useProblem()
@@ -30,6 +30,8 @@ const happenings = shallowRef<Happening[]>([])
 const params = { path: { id: props.thing.id } }
 const RIGHTS = (Object.keys(MAY) as May[]).map((value) => ({ title: MAY[value].replace(' it', ''), value }))
 const RIGHT_WORDS = 'Look: open it, go down, answer what it asks. Explore: with changes and copies of one’s own. Change: save over it. Manage: its name, its place, and who may do what.'
+/** Frozen numbers are their author's: it takes a second thought to show them to others. */
+const agrees = ref(false)
 const isManaged = computed(() => props.thing.may === 'manage')
 const others = computed(() => known.value.filter((each) => each.person !== sharing.value?.owner && !granted.value.some((one) => one.key === each.key)))
 const isAlone = computed(() => sharing.value !== null && known.value.every((each) => each.person === session.person?.id))
@@ -37,7 +39,7 @@ const title = computed(() => (isManaged.value ? `Share “${props.thing.name}”
 
 const keyed = (person: string | null, group: string | null): string => (person === null ? `group ${group}` : `person ${person}`)
 /** What happened, in a few words. */
-const HAPPENED: Record<string, string> = { opened: 'opened it', saved: 'saved', shared: 'shared', moved: 'moved it', removed: 'deleted it', fed: 'read it from elsewhere:' }
+const HAPPENED: Record<string, string> = { opened: 'opened it', saved: 'saved', froze: 'froze it as', shared: 'shared', moved: 'moved it', removed: 'deleted it', fed: 'read it from elsewhere:' }
 
 onMounted(async () => {
   try {
@@ -99,14 +101,18 @@ async function share(): Promise<void> {
         <p v-if="isAlone" class="soft note">There is nobody else here to share it with.</p>
         <v-autocomplete v-else-if="isManaged && sharing" :key="granted.length" :model-value="null" label="Add a person or a group" :items="others" item-title="name" item-value="key" variant="outlined" density="compact" hide-details no-data-text="Nobody else" @update:model-value="add" />
         <p class="soft note">{{ RIGHT_WORDS }}</p>
-        <p class="soft note">Everyone sees the numbers with their own rights, on fresh data.</p>
+        <template v-if="thing.frozen">
+          <p class="soft note">It holds the numbers as {{ thing.frozen.by }} saw them: whoever may open it sees all of them, whatever they may see of the data themselves.</p>
+          <label v-if="isManaged && granted.length" class="agree"><input v-model="agrees" type="checkbox" /> They may see all of these numbers</label>
+        </template>
+        <p v-else class="soft note">Everyone sees the numbers with their own rights, on fresh data.</p>
         <details v-if="happenings.length" class="soft">
           <summary>What was done with it lately</summary>
-          <div v-for="(each, at) in happenings" :key="at" class="happening"><span>{{ each.person_name }} {{ HAPPENED[each.kind] ?? each.kind }} <template v-if="['shared', 'saved', 'fed'].includes(each.kind)">{{ each.about }}</template></span><span>{{ whenSaid(each.at) }}</span></div>
+          <div v-for="(each, at) in happenings" :key="at" class="happening"><span>{{ each.person_name }} {{ HAPPENED[each.kind] ?? each.kind }} <template v-if="['shared', 'saved', 'froze', 'fed'].includes(each.kind)">{{ each.about }}</template></span><span>{{ whenSaid(each.at) }}</span></div>
         </details>
         <footer>
           <v-btn @click="emit('close')">{{ isManaged ? 'Cancel' : 'Close' }}</v-btn>
-          <v-btn v-if="isManaged && !isAlone" type="submit" variant="flat" color="primary">Share</v-btn>
+          <v-btn v-if="isManaged && !isAlone" type="submit" variant="flat" color="primary" :disabled="!!thing.frozen && granted.length > 0 && !agrees">Share</v-btn>
         </footer>
       </form>
     </v-card>
@@ -115,6 +121,12 @@ async function share(): Promise<void> {
 
 <style scoped src="./slip.css" />
 <style scoped>
+.agree {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+}
+
 .people {
   max-height: 320px;
   overflow-y: auto;

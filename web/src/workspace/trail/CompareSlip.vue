@@ -5,6 +5,7 @@ import { POST, body } from '@/api/client'
 import type { Compared } from '@/api/types'
 import { useProblem } from '@/shell/problem'
 import { useWorkspace } from '../store'
+import ChangedNumbers from './ChangedNumbers.vue'
 import { pathTo, type Step } from './tree'
 
 const props = defineProps<{ step: Step }>()
@@ -16,23 +17,9 @@ const choices = computed(() =>
 )
 const other = ref(workspace.shownStep !== props.step.id ? workspace.shownStep : (props.step.parent ?? choices.value[0]?.value ?? ''))
 const compared = ref<Compared | null>(null)
-const numbers = computed(() => compared.value?.numbers ?? null)
-const counts = computed(() => {
-  const found = numbers.value
-  if (!found) return compared.value ? 'There are too many numbers to compare one by one.' : ''
-  const parts = [`${found.same.toLocaleString('en-GB')} the same`, `${found.changed.toLocaleString('en-GB')} changed`]
-  if (found.only_before) parts.push(`${found.only_before.toLocaleString('en-GB')} only in the first`)
-  if (found.only_after) parts.push(`${found.only_after.toLocaleString('en-GB')} only in the second`)
-  return `Of the numbers, ${parts.join(', ')}.`
-})
-
 function wordsOf(step: Step): string {
   const place = pathTo(workspace.steps, step.id).length - 1
   return `${place}. ${step.name || step.words}`
-}
-
-function write(value: number | string | null | undefined): string {
-  return value === null || value === undefined ? '' : Number(value).toLocaleString('en-GB', { maximumFractionDigits: 2 }).replace('-', '−')
 }
 
 watch(
@@ -65,18 +52,7 @@ watch(
             <span class="sign">{{ part.side === 'before' ? 'gone' : 'new' }}</span> <em class="soft">{{ part.part }}</em> {{ part.text }}
           </li>
         </ul>
-        <p>{{ counts }}</p>
-        <div v-if="numbers?.largest.length" class="scroll" tabindex="0" role="region" aria-label="The largest changes">
-          <table>
-            <thead><tr><th scope="col">Where</th><th scope="col">Measure</th><th scope="col" class="figure">First</th><th scope="col" class="figure">Second</th><th scope="col" class="figure">Change</th></tr></thead>
-            <tbody>
-              <tr v-for="(cell, place) in numbers.largest" :key="place">
-                <th scope="row">{{ cell.caption }}</th><td>{{ cell.measure }}</td>
-                <td class="figure">{{ write(cell.before) }}</td><td class="figure">{{ write(cell.after) }}</td><td class="figure">{{ write(cell.difference) }}</td>
-              </tr>
-            </tbody>
-          </table>
-        </div>
+        <ChangedNumbers :numbers="compared.numbers" first="First" second="Second" />
       </template>
       <footer><v-btn variant="flat" color="primary" @click="emit('close')">Close</v-btn></footer>
     </v-card>
@@ -121,36 +97,6 @@ p {
 .before {
   text-decoration-line: line-through;
   text-decoration-color: rgb(var(--v-theme-rule));
-}
-
-.scroll {
-  min-height: 0;
-  overflow: auto;
-}
-
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-
-th {
-  font-weight: 400;
-  text-align: left;
-}
-
-thead th {
-  font-size: 12px;
-  font-weight: 600;
-  border-bottom: 1px solid rgb(var(--v-theme-on-surface));
-}
-
-td,
-th {
-  padding: 1px 8px 1px 0;
-}
-
-.figure {
-  text-align: right;
 }
 
 footer {

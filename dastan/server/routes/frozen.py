@@ -1,0 +1,109 @@
+"""Frozen copies: made from what a draft shows, and held against the numbers of today."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from uuid import uuid4
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from dastan.core.analysis.checks import check_document
+from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.lost import fitted
+from dastan.core.analysis.sentence import sentence_of
+from dastan.core.engine.answer import Answer
+from dastan.core.engine.watch import Watch
+from dastan.core.errors import InputError
+from dastan.core.reading.compare import ComparedNumbers, compare_answers
+from dastan.documents.read import write_analysis
+from dastan.records import analyses as records
+from dastan.records.database import transaction
+from dastan.records.events import note_event
+from dastan.records.frozen import put_frozen
+from dastan.server.access import DraftDep, PersonDep, ReadDraft, Reader, reader_for, require_exploring, require_place
+from dastan.server.bodies import BoundedRoute
+from dastan.server.context import ConnectionDep, Server, ServerDep
+from dastan.server.freezing import freeze
+from dastan.server.lanes import QUESTIONS, in_lane
+from dastan.server.questions import QuestionName
+from dastan.server.routes.library import FolderId, LibraryEntry, Name, Words, entry_for
+from dastan.server.settings import now
+from dastan.server.shelf import on_shelf
+
+router = APIRouter(prefix="/api/drafts", tags=["frozen"], route_class=BoundedRoute)
+
+
+class FreezeIn(BaseModel):
+    """What to freeze: a document as a draft shows it, under a name."""
+
+    document: Analysis
+    name: Name
+    description: Words = ""
+    folder: FolderId | None = None
+
+
+@router.post("/{id}/frozen", status_code=201)
+@in_lane(QUESTIONS)
+def freeze_draft(
+    asked: FreezeIn, draft: DraftDep, server: ServerDep, connection: ConnectionDep, person: PersonDep,
+    question: QuestionName = None,
+) -> LibraryEntry:  # fmt: skip
+    """Keeps the numbers as they are now. Under the name of a question its progress can be asked, and it can be taken
+    back: nothing is kept then."""
+    reader, id = draft.reader, uuid4().hex
+    if draft.draft.is_frozen:
+        raise InputError("This is a frozen copy already.", "Make a copy of it in the library, or freeze the live one.")
+    require_exploring(draft.may)
+    on_shelf(reader.shelved)
+    require_place(asked.folder, person, connection)
+    check_document(asked.document, reader.shelved.model)
+    words = f"a frozen copy of {reader.shelved.model.caption}"
+    with server.questions.asked(person.id, question) as watch, server.admission.running(person.id, watch, words):
+        copy = freeze(asked.document, draft.draft.analysis, reader, server, watch)
+    text = sentence_of(asked.document, reader.shelved.model, reader.members_of(asked.document), reader.seen_as).text
+    with transaction(connection):
+        require_place(asked.folder, person, connection)
+        records.put_analysis(
+            connection, id=id, model=draft.draft.model, owner=person.id, name=asked.name,
+            description=asked.description, folder=asked.folder, document=write_analysis(asked.document).decode(),
+            sentence=text, now=now(),
+        )  # fmt: skip
+        put_frozen(connection, id, copy)
+        note_event(connection, now(), "froze", person.id, f"“{asked.name}”", item=id)
+    return entry_for(records.analysis_seen_by(connection, person.id, id), server, connection, person)
+
+
+class TodayIn(BaseModel):
+    document: Analysis
+
+
+@dataclass(frozen=True, slots=True)
+class HeldAgainstToday:
+    """What differs between the numbers that were frozen and those of now, as their reader sees them now. No numbers
+    where there are too many to compare; `lost` is what the model does not have any more."""
+
+    newest: str | None
+    lost: tuple[str, ...]
+    numbers: ComparedNumbers | None
+
+
+@router.post("/{id}/today")
+async def hold_against_today(
+    asked: TodayIn, draft: DraftDep, server: ServerDep, connection: ConnectionDep, person: PersonDep
+) -> HeldAgainstToday:
+    if not draft.draft.is_frozen:
+        raise InputError("These are the numbers of today.", "Open a frozen copy to hold it against them.")
+    live = await reader_for(person, server, connection, draft.draft.model)
+    return await QUESTIONS.run(_held_against, asked.document, draft, live, server)
+
+
+def _held_against(document: Analysis, draft: ReadDraft, live: Reader, server: Server) -> HeldAgainstToday:
+    then = _answered(document, draft.reader, server)
+    fitting, lost = fitted(document, live.shelved.model)
+    today = _answered(fitting, live, server)
+    return HeldAgainstToday(today.newest, tuple(each.text for each in lost), compare_answers(then, today))
+
+
+def _answered(document: Analysis, reader: Reader, server: Server) -> Answer:
+    return server.answers.ask(document, reader.shelved, reader.rights, Watch())[1]

@@ -134,6 +134,47 @@ def test_two_people_save_the_same_analysis_and_the_second_sees_what_the_first_ch
     desk.expect_sentence("Taps records and Boardings people by Mode")
 
 
+def test_numbers_are_frozen_opened_held_against_today_and_shared_after_a_second_thought(
+    desk: Desk, sign_in: Callable[[str], Page]
+) -> None:
+    page = desk.page
+    page.get_by_role("button", name="Save", exact=True).click()
+    page.get_by_label("The numbers of now").check()
+    slip = page.get_by_role("dialog", name="Freeze the numbers")
+    slip.get_by_label("Name", exact=True).fill("Taps as they were")
+    slip.get_by_role("button", name="Freeze the numbers").click()
+    expect(page.get_by_text("is in the library, with the numbers of now")).to_be_visible()
+    before = desk.row("Ferry")
+    page.get_by_role("link", name="Dastan").click()
+    page.get_by_role("link", name="Taps as they were").click()
+    expect(page.get_by_text("Frozen by Ines Calder on")).to_be_visible()
+    expect(page.get_by_role("rowheader").get_by_text("Ferry", exact=True)).to_be_visible()
+    assert desk.row("Ferry") == before
+    expect(page.get_by_role("button", name="Unfold the catalogue")).to_have_count(0)
+    page.get_by_role("button", name="Open Ferry").click()
+    desk.expect_step("opened Ferry")
+    page.get_by_role("button", name="Compare with today").click()
+    today = page.get_by_role("dialog", name="Compare with today")
+    expect(today.get_by_text("numbers are the same.")).to_be_visible()
+    today.get_by_role("button", name="Close").click()
+    page.get_by_role("button", name="Share", exact=True).click()
+    share = page.get_by_role("dialog", name="Share")
+    share.get_by_role("combobox", name="Add a person or a group").click()
+    page.get_by_role("option", name="Oda").click()
+    expect(share.get_by_role("button", name="Share", exact=True)).to_be_disabled()
+    share.get_by_label("They may see all of these numbers").check()
+    share.get_by_role("button", name="Share", exact=True).click()
+    expect(page.get_by_text("is shared with Oda")).to_be_visible()
+    # Who sees only ferries elsewhere sees what was frozen, and goes on with their own rights.
+    oda = sign_in("oda")
+    oda.get_by_role("link", name="Taps as they were").first.click()
+    theirs = Desk(oda)
+    expect(oda.get_by_role("rowheader").get_by_text("Tram", exact=True)).to_be_visible()
+    oda.get_by_role("button", name="Go on in the live analysis").click()
+    theirs.expect_step("went on from “Taps as they were”")
+    expect(oda.get_by_role("rowheader").get_by_text("Tram", exact=True)).to_have_count(0)
+
+
 def test_what_a_shared_folder_lets_a_reader_look_at_is_not_rearranged(
     desk: Desk, sign_in: Callable[[str], Page]
 ) -> None:

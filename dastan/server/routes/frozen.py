@@ -21,6 +21,7 @@ from dastan.records import analyses as records
 from dastan.records.database import transaction
 from dastan.records.events import note_event
 from dastan.records.frozen import put_frozen
+from dastan.records.items import note_visit
 from dastan.server.access import DraftDep, PersonDep, ReadDraft, Reader, reader_for, require_exploring, require_place
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
@@ -70,6 +71,7 @@ def freeze_draft(
             sentence=text, now=now(),
         )  # fmt: skip
         put_frozen(connection, id, copy)
+        note_visit(connection, id, person.id, now())
         note_event(connection, now(), "froze", person.id, f"“{asked.name}”", item=id)
     return entry_for(records.analysis_seen_by(connection, person.id, id), server, connection, person)
 

@@ -29,6 +29,9 @@ export interface CellLines {
 }
 
 /** The one menu of the workspace: everything that can be done with a thing, in the server's words. */
+/** What is asked of records, which a frozen copy does not hold. */
+const NEEDS_RECORDS = new Set(['records', 'paper', 'empty', 'formula', 'layout', 'list'])
+
 export const useThingMenu = defineStore('thing-menu', () => {
   const workspace = useWorkspace()
   const problem = useProblem()
@@ -58,7 +61,7 @@ export const useThingMenu = defineStore('thing-menu', () => {
     }
     try {
       const [own, questions] = await Promise.all([offersFor(document, wanted), number ? offersFor(document, number) : []])
-      offers.value = [...questions.filter((each) => each.asks), ...own].filter((each) => !each.is_drop_only)
+      offers.value = [...questions.filter((each) => each.asks), ...own].filter((each) => !each.is_drop_only && !(workspace.frozen && NEEDS_RECORDS.has(each.asks ?? '')))
     } catch (error) {
       problem.tell(error, () => open(wanted, element, lines, number))
       return

@@ -62,7 +62,7 @@ onMounted(async () => {
 
 function add(key: string | null): void {
   const one = known.value.find((each) => each.key === key)
-  if (one) granted.value.push({ ...one, may: 'explore' })
+  if (one) granted.value.push({ ...one, may: props.thing.frozen ? 'see' : 'explore' })
 }
 
 async function share(): Promise<void> {

@@ -7,6 +7,7 @@ const props = defineProps<{ numbers: Compared['numbers']; first: string; second:
 const counts = computed(() => {
   const found = props.numbers
   if (!found) return 'There are too many numbers to compare one by one.'
+  if (!found.changed && !found.only_before && !found.only_after) return `All ${found.same.toLocaleString('en-GB')} numbers are the same.`
   const parts = [`${found.same.toLocaleString('en-GB')} the same`, `${found.changed.toLocaleString('en-GB')} changed`]
   if (found.only_before) parts.push(`${found.only_before.toLocaleString('en-GB')} only in ${props.first.toLowerCase()}`)
   if (found.only_after) parts.push(`${found.only_after.toLocaleString('en-GB')} only in ${props.second.toLowerCase()}`)

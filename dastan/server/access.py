@@ -38,6 +38,7 @@ from dastan.records.folders import Folder, folder_seen_by
 from dastan.records.grants import models_granted, roles_granted
 from dastan.records.groups import all_groups
 from dastan.records.item_rights import May, is_enough, may_with
+from dastan.records.jobs import Job, find_job
 from dastan.records.people import Person, Session, all_people, find_session
 from dastan.records.tokens import note_use, person_with_token
 from dastan.server.answers import Asked
@@ -430,9 +431,26 @@ async def seen_folder(request: Request, id: str) -> Folder:
 
 SeenFolderDep = Annotated[Folder, Depends(seen_folder)]
 
+
+async def own_job(request: Request, id: str) -> Job:
+    """The job that a route names, a person's own. Raises NotFoundError, also where its model was taken from them since:
+    what was made of it is not theirs to read any more."""
+    server: Server = request.app.state.server
+
+    def look(connection: sqlite3.Connection, session: Session) -> Job:
+        job = find_job(connection, session.person.id, id)
+        saved = analysis_seen_by(connection, session.person.id, job.item)
+        place_for(session.person, server, connection, saved.model)
+        return job
+
+    return await _look(request, look)
+
+
+OwnJobDep = Annotated[Job, Depends(own_job)]
+
 DECIDE = (
     session_of, person_of, administrator_of, reader_of_model, own_draft, read_draft, own_answer, seen_analysis,
-    seen_folder, feeder_of, fed_analysis, fed_model,
+    seen_folder, own_job, feeder_of, fed_analysis, fed_model,
 )  # fmt: skip
 """What a route may ask for. Each looks for the session first; feeds for a token, or a session."""
 

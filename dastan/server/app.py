@@ -28,6 +28,7 @@ from dastan.server.entry import Entry
 from dastan.server.errors import Problem, install_errors
 from dastan.server.frozen import FrozenCopies
 from dastan.server.headers import SafeHeaders
+from dastan.server.jobs import Jobs
 from dastan.server.keeper import Keeper
 from dastan.server.memory import keep_still
 from dastan.server.pulse import Pulse
@@ -46,6 +47,7 @@ from dastan.server.routes import (
     models,
     numbers,
     questions,
+    schedules,
     session,
     sharing,
     sign_on,
@@ -56,6 +58,7 @@ from dastan.server.routes import (
 from dastan.server.settings import Settings
 from dastan.server.shelf import Shelf
 from dastan.server.sign_on.exchange import SignOn
+from dastan.server.working import take_up_jobs
 
 
 def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
@@ -84,11 +87,13 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         sign_on=SignOn(settings.provider) if settings.provider is not None else None,
         pulse=Pulse(),
         frozen=FrozenCopies(),
+        jobs=Jobs(),
     )
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         server.shelf.places()
+        take_up_jobs(server)
         _work_out_routes(app)
         tasks = [asyncio.create_task(server.pulse.beat()), asyncio.create_task(_settle(server.shelf))]
         yield
@@ -118,7 +123,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     # What is asked most often is looked for first.
     ours = (
         drafts, answers, session, models, layouts, lists, questions, numbers, taking, frozen, analyses, library,
-        sharing, tokens, feeds, sign_on, welcome, administration, description,
+        schedules, sharing, tokens, feeds, sign_on, welcome, administration, description,
     )  # fmt: skip
     for router in (*(each.router for each in ours), *more):
         app.include_router(router)

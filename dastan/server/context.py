@@ -20,6 +20,7 @@ from dastan.server.answers import Answers
 from dastan.server.doorway import Doorway
 from dastan.server.entry import Entry
 from dastan.server.frozen import FrozenCopies
+from dastan.server.jobs import Jobs
 from dastan.server.keeper import Keeper
 from dastan.server.pulse import Pulse
 from dastan.server.questions import Questions
@@ -44,9 +45,11 @@ class Server:
     sign_on: SignOn | None
     pulse: Pulse
     frozen: FrozenCopies
+    jobs: Jobs
 
     def close(self) -> None:
         """Finishes what was asked, and ends its threads."""
+        self.jobs.close()
         self.keeper.close()
         self.connections.close()
         self.shelf.close()

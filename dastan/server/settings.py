@@ -44,6 +44,16 @@ class Settings:
         return (*self.models, *(folders_in(self.models_folder) if self.models_folder is not None else ()))
 
     @property
+    def made_folder(self) -> Path:
+        """Where files lie that are made at set times."""
+        return self.records.with_name(f"{self.records.name}.made")
+
+    @property
+    def mail_folder(self) -> Path:
+        """Where mail lies that is to go out."""
+        return self.records.with_name(f"{self.records.name}.mail")
+
+    @property
     def budget(self) -> Budget:
         """The largest question that is answered."""
         usual = Budget()

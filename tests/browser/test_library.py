@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import csv
 from collections.abc import Callable
+from pathlib import Path
 
 import pytest
 from playwright.sync_api import Locator, Page, expect
@@ -173,6 +175,29 @@ def test_numbers_are_frozen_opened_held_against_today_and_shared_after_a_second_
     oda.get_by_role("button", name="Go on in the live analysis").click()
     theirs.expect_step("went on from “Taps as they were”")
     expect(oda.get_by_role("rowheader").get_by_text("Tram", exact=True)).to_have_count(0)
+
+
+def test_a_file_is_made_by_itself_downloaded_and_read_back(desk: Desk, tmp_path: Path) -> None:
+    saved(desk, "Made by itself")
+    page = desk.page
+    page.get_by_role("link", name="Made by itself").click()
+    page.get_by_role("button", name="Take away").click()
+    page.get_by_role("menuitem", name="By itself, at set times").click()
+    slip = page.get_by_role("dialog", name="At set times")
+    slip.get_by_label("Thursday").check()
+    slip.get_by_role("button", name="Set this time").click()
+    expect(slip.get_by_text("A workbook (XLSX), every Monday and Thursday at 07:00")).to_be_visible()
+    slip.get_by_role("combobox", name="What is made").click(force=True)
+    page.get_by_role("option", name="A CSV file of the table").click()
+    slip.get_by_role("button", name="Make it now").click()
+    with page.expect_download() as download:
+        slip.get_by_role("link", name="Download").click()
+    download.value.save_as(tmp_path / "made.csv")
+    text = (tmp_path / "made.csv").read_text(encoding="utf-8")
+    figures = desk.row("Ferry")[0].replace(",", "")
+    assert ["Ferry", figures] in [line[:2] for line in csv.reader(text.splitlines())]
+    slip.get_by_role("button", name="No longer: A workbook").click()
+    expect(slip.get_by_text("every Monday and Thursday")).to_have_count(0)
 
 
 def test_what_a_shared_folder_lets_a_reader_look_at_is_not_rearranged(

@@ -25,10 +25,8 @@ from dastan.core.model.parts import Key, MemberPath
 from dastan.core.words.asked import document_of
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.documents.read import read_analysis
-from dastan.exports.feed import FeedKind, FeedPart, write_feed
-from dastan.exports.files import About
+from dastan.exports.feed import FeedKind, FeedPart
 from dastan.exports.flat import FlatTable, digits_of
-from dastan.exports.seen import SeenTable
 from dastan.records.database import transaction
 from dastan.records.events import note_event
 from dastan.server.access import (
@@ -43,6 +41,7 @@ from dastan.server.access import (
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
+from dastan.server.parts import table_of, write_part
 from dastan.server.routes.session import address_of
 from dastan.server.routes.taking import MEDIA
 from dastan.server.settings import now
@@ -94,7 +93,7 @@ def _described(fed: FedAnalysis, reader: Reader, server: Server, connection: Con
     model = with_made(reader.shelved.model, document)
     start = f"/feeds/analyses/{fed.saved.id}"
     try:
-        table = _table(document, reader, server, Watch())
+        table = table_of(document, reader, server, Watch())
         flat = table.flat()
         columns, newest = (*flat.labels, *flat.measures), table.newest
     except InputError as error:
@@ -152,7 +151,7 @@ def _cell(
     wanted = {key.casefold(): value for key, value in request.query_params.items() if key not in known}
     wanted.pop("measure", None)
     document = _answering(document, reader, request, {*known})
-    flat = _table(document, reader, server, Watch()).flat()
+    flat = table_of(document, reader, server, Watch()).flat()
     if unknown := [each for each in wanted if each not in {label.casefold() for label in flat.labels}]:
         hint = did_you_mean(unknown[0], (*flat.labels, *known)) or f"It has {', '.join(flat.labels)}."
         raise InputError(f"It has no level and asks nothing that is called “{unknown[0]}”.", hint)
@@ -270,20 +269,11 @@ def _path(parts: list[str], own: tuple[str, str], reader: Reader) -> MemberPath:
     return path
 
 
-def _table(document: Analysis, reader: Reader, server: Server, watch: Watch) -> SeenTable:
-    _, answer = server.answers.ask(document, reader.shelved, reader.rights, watch)
-    model = with_made(reader.shelved.model, document)
-    return SeenTable(answer, document, document.dress, model, reader.members_of(document))
-
-
 def _written(document: Analysis, part: FeedPart, kind: FeedKind, reader: Reader, server: Server) -> Response:
-    person, model = reader.person, with_made(reader.shelved.model, document)
     watch = Watch()
 
     def write(file: Path) -> None:
-        with server.admission.running(person.id, watch, f"a feed of {model.caption}"):
-            table = _table(document, reader, server, watch)
-            text = sentence_of(document, model, reader.members_of(document), reader.seen_as).text
-            write_feed(table, document.dress, About(text, model.caption, person.name), file, part, kind, watch)
+        with server.admission.running(reader.person.id, watch, f"a feed of {reader.shelved.model.caption}"):
+            write_part(document, reader, server, file, part, kind, watch)
 
     return whole_file(f"{part}.{kind}", "text/plain; charset=utf-8" if kind == "txt" else MEDIA[kind], write)

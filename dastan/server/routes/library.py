@@ -26,6 +26,7 @@ from dastan.records.folders import Folder, NamePart
 from dastan.records.frozen import copy_frozen
 from dastan.records.grants import roles_granted
 from dastan.records.item_rights import May
+from dastan.records.jobs import unread_failures
 from dastan.records.people import Person
 from dastan.server.access import (
     PersonDep,
@@ -50,6 +51,9 @@ FolderId = Annotated[str, StringConstraints(min_length=1, max_length=64)]
 
 REMOVED_DAYS = 30
 """What was removed can be brought back for this long."""
+
+
+FAILURES_LISTED = 5
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,6 +91,19 @@ class LibraryModel:
 
 
 @dataclass(frozen=True, slots=True)
+class Failure:
+    """Something that could not be made at a set time, and that its owner has not read of yet."""
+
+    id: str
+    item: str
+    item_name: str
+    makes: str
+    at: str
+    trouble: str
+    hint: str
+
+
+@dataclass(frozen=True, slots=True)
 class Library:
     """Everything that a person may open."""
 
@@ -97,6 +114,7 @@ class Library:
     """What the person removed and can bring back."""
     removed_folders: tuple[Folder, ...]
     drafts: tuple[DraftSummary, ...]
+    failures: tuple[Failure, ...]
 
 
 @router.get("/library")
@@ -110,6 +128,10 @@ def library(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> 
         tuple(_entry(each) for each in records.analyses_removed_by(connection, person.id, since)),
         tuple(folders.folders_removed_by(connection, person.id, since)),
         tuple(unsaved_drafts(connection, person.id)),
+        tuple(
+            Failure(each.id, each.item, each.item_name, each.makes, each.ended_at or "", each.trouble, each.hint)
+            for each in unread_failures(connection, person.id, FAILURES_LISTED)
+        ),
     )
 
 

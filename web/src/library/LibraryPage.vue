@@ -14,7 +14,7 @@ import EntryList from './EntryList.vue'
 import FolderSlip from './FolderSlip.vue'
 import PlaceList from './PlaceList.vue'
 import RenameSlip from './RenameSlip.vue'
-import { ORDERS, matching, ordered, type Order } from './entries'
+import { ORDERS, daySaid, matching, ordered, type Order } from './entries'
 import { useLibrary } from './library'
 import { NOTHING, entriesIn, newIn, type Place } from './places'
 
@@ -117,6 +117,11 @@ onMounted(() => library.load())
         </header>
         <p v-if="library.deleted" class="deleted" role="status">
           “{{ library.deleted.name }}” is deleted. <button class="plain-button act" @click="library.deleted.back()">Bring it back</button>
+        </p>
+        <p v-for="each in place === 'recent' && !isSearching ? seen.failures : []" :key="each.id" class="failure" role="status">
+          <span>“{{ each.item_name }}” could not be made on {{ daySaid(each.at) }}. {{ each.trouble }} {{ each.hint }}</span>
+          <router-link :to="{ name: 'analysis', params: { id: each.item } }">Open it</router-link>
+          <button class="plain-button act" @click="library.putAway(each.id)">Put away</button>
         </p>
         <template v-if="place === 'recent' && !isSearching && seen.drafts.length">
           <h3 class="small-caps">Not yet saved</h3>
@@ -239,6 +244,18 @@ h3 {
   width: 230px;
 }
 
+.failure {
+  display: flex;
+  gap: 14px;
+  justify-content: space-between;
+}
+
+.failure a {
+  color: inherit;
+  white-space: nowrap;
+}
+
+.failure,
 .deleted {
   margin: 8px 0 0;
   padding: 6px 10px;

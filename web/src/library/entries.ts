@@ -64,6 +64,11 @@ export function whenSaid(iso: string, now: Date = new Date()): string {
   return moment.toDateString() === now.toDateString() ? timeFormat.format(moment) : dayFormat.format(moment)
 }
 
+/** A moment with its day, whichever it is: "1 Dec 2026, 07:00". */
+export function momentSaid(iso: string): string {
+  return `${daySaid(iso)}, ${timeFormat.format(new Date(iso))}`
+}
+
 /** A day as people say it. */
 export function daySaid(iso: string): string {
   return dayFormat.format(new Date(iso))

@@ -44,6 +44,11 @@ export const useLibrary = defineStore('library', () => {
     })
   }
 
+  /** What could not be made by itself is read. */
+  function putAway(job: string): Promise<void> {
+    return changing(() => body(PUT('/api/jobs/{id}/read', { params: { path: { id: job } } })))
+  }
+
   function turnFavourite(entry: LibraryEntry): Promise<void> {
     const params = { path: { id: entry.id } }
     return changing(() => body(entry.is_favourite ? DELETE('/api/analyses/{id}/favourite', { params }) : PUT('/api/analyses/{id}/favourite', { params })))
@@ -88,5 +93,5 @@ export const useLibrary = defineStore('library', () => {
     return id === null || folder?.may === 'change' || folder?.may === 'manage'
   }
 
-  return { library, deleted, paths, load, doing, discard, turnFavourite, copy, remove, bringBack, removeFolder, bringFolderBack, canPut }
+  return { library, deleted, paths, load, doing, discard, putAway, turnFavourite, copy, remove, bringBack, removeFolder, bringFolderBack, canPut }
 })

@@ -3,12 +3,14 @@
 import SlipMenu from '@/shell/SlipMenu.vue'
 import { useCopying } from './table/copying'
 import { useSelection } from './table/selection'
+import { useWorkspace } from './store'
 import { useTaking } from './table/taking'
 
 defineProps<{ name: string; disabled: boolean; /** Whether it is saved, so that it can be read from elsewhere. */ isSaved: boolean }>()
-const emit = defineEmits<{ feed: [] }>()
+const emit = defineEmits<{ feed: []; times: [] }>()
 const copying = useCopying()
 const taking = useTaking()
+const workspace = useWorkspace()
 const selection = useSelection()
 </script>
 
@@ -27,5 +29,6 @@ const selection = useSelection()
     <v-list-item role="menuitem" title="The numbers as Parquet" subtitle="flat, for other programs" @click="taking.take(name, 'parquet')" />
     <v-list-item role="menuitem" title="The numbers as Arrow" subtitle="flat, for other programs" @click="taking.take(name, 'arrow')" />
     <v-list-item role="menuitem" title="Read it from elsewhere…" :subtitle="isSaved ? 'always current, in other programs' : 'save it first'" :disabled="!isSaved" @click="emit('feed')" />
+    <v-list-item v-if="!workspace.frozen" role="menuitem" title="By itself, at set times…" :subtitle="isSaved ? 'as a file or a frozen copy' : 'save it first'" :disabled="!isSaved" @click="emit('times')" />
   </SlipMenu>
 </template>

@@ -50,6 +50,7 @@ const ListPanel = defineAsyncComponent(() => import('./listing/ListPanel.vue'))
 const MakingPanel = defineAsyncComponent(() => import('./making/MakingPanel.vue'))
 const SaveSlip = defineAsyncComponent(() => import('./keeping/SaveSlip.vue'))
 const FeedSlip = defineAsyncComponent(() => import('./keeping/FeedSlip.vue'))
+const ScheduleSlip = defineAsyncComponent(() => import('./keeping/ScheduleSlip.vue'))
 const VersionsSlip = defineAsyncComponent(() => import('./keeping/VersionsSlip.vue'))
 const ShareSlip = defineAsyncComponent(() => import('./keeping/ShareSlip.vue'))
 
@@ -68,7 +69,7 @@ const taking = useTaking()
 const isFolded = useStorage('dastan-catalogue-folded', false)
 /** Whether the sentence is being written by hand. */
 const isWriting = ref(false)
-const slip = ref<'' | 'save' | 'copy' | 'share' | 'look' | 'versions' | 'feed'>('')
+const slip = ref<'' | 'save' | 'copy' | 'share' | 'look' | 'versions' | 'feed' | 'times'>('')
 const sheet = ref<HTMLElement | null>(null)
 useDropMonitor()
 // Back on the sheet beside every landing, a drag changes nothing.
@@ -185,7 +186,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
         </span>
         <v-btn :disabled="isBare || view === 'chart' || !workspace.mayTurn" title="How the table looks: its rows, labels and headers" @click="slip = 'look'">Look</v-btn>
         <v-btn :prepend-icon="mdiSwapHorizontal" :disabled="!canTurn || !workspace.mayTurn" title="Rows become columns, and columns rows" @click="workspace.act({ kind: 'swap_axes' })">Turn</v-btn>
-        <TakeMenu :name="name" :disabled="isBare" :is-saved="!!opened" @feed="slip = 'feed'" />
+        <TakeMenu :name="name" :disabled="isBare" :is-saved="!!opened" @feed="slip = 'feed'" @times="slip = 'times'" />
         <span :title="shareWords"><v-btn :disabled="!opened" @click="slip = 'share'">Share</v-btn></span>
         <v-btn v-if="mayChange" @click="slip = 'copy'">Save a copy</v-btn>
         <v-btn v-if="workspace.mayExplore" variant="flat" color="primary" @click="slip = 'save'">{{ saveWords }}</v-btn>
@@ -248,6 +249,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     <TableSlip v-if="slip === 'look'" @close="slip = ''" />
     <ShareSlip v-if="slip === 'share' && opened" kind="analyses" :thing="opened" @close="slip = ''" />
     <FeedSlip v-if="slip === 'feed' && opened" :analysis="opened" @close="slip = ''" />
+    <ScheduleSlip v-if="slip === 'times' && opened" :analysis="opened" @close="slip = ''" />
     <VersionsSlip v-if="slip === 'versions' && opened" :analysis="opened" is-open @close="slip = ''" />
   </div>
 </template>

@@ -1,0 +1,98 @@
+"""What a job makes of a saved analysis, as its owner may see it then: a file, or a frozen copy."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+from typing import Literal, get_args
+from uuid import uuid4
+
+from dastan.core.analysis.captions import day_words
+from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.lost import fitted
+from dastan.core.analysis.sentence import sentence_of
+from dastan.core.engine.watch import Watch
+from dastan.core.errors import AppError
+from dastan.documents.read import read_analysis, write_analysis
+from dastan.exports.feed import FeedKind, FeedPart
+from dastan.records import analyses as records
+from dastan.records.analyses import SavedAnalysis, analysis_seen_by
+from dastan.records.database import transaction
+from dastan.records.frozen import put_frozen
+from dastan.records.jobs import Job
+from dastan.records.people import Person
+from dastan.server.access import Reader, place_for, reader_of, reader_of_frozen, require_place
+from dastan.server.context import Server
+from dastan.server.freezing import freeze
+from dastan.server.parts import write_part
+from dastan.server.settings import now
+from dastan.server.veil import unveil, veil
+
+Makes = Literal[
+    "table.xlsx", "table.ods", "table.pdf", "table.html", "table.csv", "numbers.csv", "numbers.parquet",
+    "numbers.arrow", "frozen",
+]  # fmt: skip
+MADE: tuple[Makes, ...] = get_args(Makes)
+
+
+@dataclass(frozen=True, slots=True)
+class Made:
+    """What came of a job: a file of so many bytes, or a frozen copy."""
+
+    file_bytes: int | None = None
+    frozen: str | None = None
+
+
+def file_of(job: Job, folder: Path) -> Path:
+    """Where a job's file lies."""
+    return folder / f"{job.id}.{job.makes.partition('.')[2]}"
+
+
+def make(job: Job, person: Person, server: Server, connection: sqlite3.Connection, watch: Watch) -> Made:
+    """Makes it, with the rights that its owner has now. Raises what keeps it from being made."""
+    saved = analysis_seen_by(connection, person.id, job.item)
+    reader = _reader(saved, person, server, connection)
+    document, _ = fitted(read_analysis(saved.document), reader.shelved.model)
+    document, _ = veil(document, reader, connection)
+    with server.admission.running(person.id, watch, f"“{saved.name}” at a set time"):
+        if job.makes == "frozen":
+            return Made(frozen=_frozen(saved, document, reader, server, connection, watch))
+        folder = server.settings.made_folder
+        folder.mkdir(mode=0o700, exist_ok=True)
+        file = file_of(job, folder)
+        name, _, ending = job.makes.partition(".")
+        part: FeedPart = "numbers" if name == "numbers" else "table"
+        kinds: dict[str, FeedKind] = {each: each for each in get_args(FeedKind)}
+        write_part(document, reader, server, file, part, kinds[ending], watch)
+        return Made(file_bytes=file.stat().st_size)
+
+
+def _reader(saved: SavedAnalysis, person: Person, server: Server, connection: sqlite3.Connection) -> Reader:
+    if saved.frozen is not None:
+        return reader_of_frozen(person, server, connection, saved.id)
+    return reader_of(person, place_for(person, server, connection, saved.model).wait(), connection)
+
+
+def _frozen(
+    saved: SavedAnalysis, document: Analysis, reader: Reader, server: Server, connection: sqlite3.Connection,
+    watch: Watch,
+) -> str:  # fmt: skip
+    """A frozen copy of the owner's own beside the analysis, or outermost where they may put nothing there."""
+    copy, id, person = freeze(document, saved.id, reader, server, watch), uuid4().hex, reader.person
+    text = sentence_of(document, reader.shelved.model, reader.members_of(document), reader.seen_as).text
+    name = f"{saved.name}, {day_words(date.today().isoformat())}"[:200]
+    with transaction(connection):
+        try:
+            folder = saved.folder
+            require_place(folder, person, connection)
+        except AppError:
+            folder = None
+        records.put_analysis(
+            connection, id=id, model=saved.model, owner=person.id, name=name, description=saved.description,
+            folder=folder, document=write_analysis(unveil(document, reader, connection)).decode(), sentence=text,
+            now=now(),
+        )  # fmt: skip
+        put_frozen(connection, id, copy)
+    return id

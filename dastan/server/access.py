@@ -390,10 +390,11 @@ async def own_answer(request: Request, handle: str) -> OwnAnswer:
     """The answer that a route names. Raises NotFoundError for another's, and where the rights have changed since: what
     was answered then is not what its reader may see now."""
     server: Server = request.app.state.server
-    return await _look(request, lambda connection, session: _own_answer(handle, session.person, server, connection))
+    return await _look(request, lambda connection, session: own_answer_of(handle, session.person, server, connection))
 
 
-def _own_answer(handle: str, person: Person, server: Server, connection: sqlite3.Connection) -> OwnAnswer:
+def own_answer_of(handle: str, person: Person, server: Server, connection: sqlite3.Connection) -> OwnAnswer:
+    """A person's answer of that handle. Raises NotFoundError as `own_answer` does."""
     asked = server.answers.question(handle)
     if asked is None or asked.rights.reader != person.id:
         raise NotFoundError("This answer is no longer kept.", "Show the analysis again.", code="answer-gone")

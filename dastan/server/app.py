@@ -37,6 +37,7 @@ from dastan.server.routes import (
     administration,
     analyses,
     answers,
+    comments,
     description,
     drafts,
     feeds,
@@ -123,7 +124,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     # What is asked most often is looked for first.
     ours = (
         drafts, answers, session, models, layouts, lists, questions, numbers, taking, frozen, analyses, library,
-        schedules, sharing, tokens, feeds, sign_on, welcome, administration, description,
+        schedules, comments, sharing, tokens, feeds, sign_on, welcome, administration, description,
     )  # fmt: skip
     for router in (*(each.router for each in ours), *more):
         app.include_router(router)

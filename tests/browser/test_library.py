@@ -200,6 +200,43 @@ def test_a_file_is_made_by_itself_downloaded_and_read_back(desk: Desk, tmp_path:
     expect(slip.get_by_text("every Monday and Thursday")).to_have_count(0)
 
 
+def test_what_is_said_of_a_number_stays_with_it_and_reaches_whom_it_means(
+    desk: Desk, sign_in: Callable[[str], Page]
+) -> None:
+    saved(desk, "Talked about")
+    page = desk.page
+    page.get_by_role("link", name="Talked about").click()
+    page.get_by_role("button", name="Share", exact=True).click()
+    share_with(page, "Tomas Wray", "may look")
+    ferry = page.get_by_role("row").filter(has=page.get_by_text("Ferry", exact=True)).get_by_role("gridcell")
+    ferry.click(button="right")
+    page.get_by_role("menuitem", name="Comment on it…").click()
+    slip = page.get_by_role("dialog", name="Comments")
+    slip.get_by_label("Say something of this number").fill("Is the winter timetable in it?")
+    slip.get_by_role("combobox", name="To").click()
+    page.get_by_role("option", name="Tomas").click()
+    page.keyboard.press("Escape")
+    slip.get_by_role("button", name="Say it").click()
+    expect(slip.get_by_role("button", name="Ferry · Taps")).to_be_visible()
+    slip.get_by_role("button", name="Close").click()
+    expect(page.get_by_role("button", name="1 comment")).to_be_visible()
+    said = page.locator("[aria-description=commented]")
+    expect(said).to_have_text(ferry.inner_text())
+    page.get_by_role("button", name="Turn").click()
+    desk.expect_step("turned")
+    expect(page.get_by_role("columnheader").get_by_text("Ferry")).to_be_visible()
+    expect(said).to_have_count(1)
+    tomas = sign_in("tomas")
+    expect(tomas.get_by_text("Ines Calder to you, of a number on “Talked about”")).to_be_visible()
+    tomas.get_by_role("link", name="Read it").click()
+    expect(tomas.get_by_text("Is the winter timetable in it?")).to_be_visible()
+    tomas.get_by_role("dialog", name="Comments").get_by_role("button", name="Ferry · Taps").click()
+    expect(tomas.locator("[aria-description=commented]")).to_have_count(1)
+    tomas.get_by_role("dialog", name="Comments").get_by_role("button", name="Close").click()
+    tomas.get_by_role("link", name="Dastan").click()
+    expect(tomas.get_by_text("Ines Calder to you")).to_have_count(0)
+
+
 def test_what_a_shared_folder_lets_a_reader_look_at_is_not_rearranged(
     desk: Desk, sign_in: Callable[[str], Page]
 ) -> None:

@@ -19,6 +19,7 @@ from dastan.core.errors import AppError
 from dastan.documents.read import read_analysis
 from dastan.records import analyses as records
 from dastan.records import folders, items
+from dastan.records.comments import Mention, unread_mentions
 from dastan.records.database import transaction
 from dastan.records.drafts import DraftSummary, unsaved_drafts
 from dastan.records.events import note_event
@@ -54,6 +55,7 @@ REMOVED_DAYS = 30
 
 
 FAILURES_LISTED = 5
+MENTIONS_LISTED = 20
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,6 +117,8 @@ class Library:
     removed_folders: tuple[Folder, ...]
     drafts: tuple[DraftSummary, ...]
     failures: tuple[Failure, ...]
+    mentions: tuple[Mention, ...]
+    """What was said to the person and not read yet."""
 
 
 @router.get("/library")
@@ -132,6 +136,7 @@ def library(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> 
             Failure(each.id, each.item, each.item_name, each.makes, each.ended_at or "", each.trouble, each.hint)
             for each in unread_failures(connection, person.id, FAILURES_LISTED)
         ),
+        tuple(unread_mentions(connection, person.id, MENTIONS_LISTED)),
     )
 
 

@@ -118,6 +118,10 @@ onMounted(() => library.load())
         <p v-if="library.deleted" class="deleted" role="status">
           “{{ library.deleted.name }}” is deleted. <button class="plain-button act" @click="library.deleted.back()">Bring it back</button>
         </p>
+        <p v-for="each in place === 'recent' && !isSearching ? seen.mentions : []" :key="each.comment" class="failure" role="status">
+          <span>{{ each.author_name }} to you{{ each.text ? '' : ', of a number' }} on “{{ each.item_name }}”<template v-if="each.text">: {{ each.text }}</template></span>
+          <router-link :to="{ name: 'analysis', params: { id: each.item }, query: { said: 'yes' } }">Read it</router-link>
+        </p>
         <p v-for="each in place === 'recent' && !isSearching ? seen.failures : []" :key="each.id" class="failure" role="status">
           <span>“{{ each.item_name }}” could not be made on {{ daySaid(each.at) }}. {{ each.trouble }} {{ each.hint }}</span>
           <router-link :to="{ name: 'analysis', params: { id: each.item } }">Open it</router-link>

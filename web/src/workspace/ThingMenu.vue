@@ -2,6 +2,8 @@
 import { mdiMenuRight } from '@mdi/js'
 import { computed, ref, toRef } from 'vue'
 import type { Offer } from '@/api/types'
+import { useSaying } from './keeping/saying'
+import { useWorkspace } from './store'
 import { useThingMenu } from './thingMenu'
 import { useMenuFocus } from './useMenuFocus'
 
@@ -12,6 +14,8 @@ interface Entry {
 }
 
 const menu = useThingMenu()
+const saying = useSaying()
+const workspace = useWorkspace()
 const list = ref<{ $el: HTMLElement } | null>(null)
 useMenuFocus(toRef(menu, 'isOpen'), list)
 // Offers under one heading stand in a slip of their own beside it.
@@ -25,6 +29,13 @@ const entries = computed(() => {
   }
   return found
 })
+/** Something is said of a number of a saved analysis, as it stands now. */
+const canSay = computed(() => !!menu.cell && menu.cell.row >= 0 && menu.cell.column >= 0 && !!workspace.draft?.analysis && !workspace.isBehind)
+
+function say(): void {
+  menu.isOpen = false
+  saying.open(menu.cell)
+}
 </script>
 
 <template>
@@ -40,6 +51,7 @@ const entries = computed(() => {
           </v-menu>
         </v-list-item>
       </template>
+      <v-list-item v-if="canSay" role="menuitem" title="Comment on it…" @click="say" />
       <v-list-item v-if="!menu.offers.length" title="Nothing can be done with it here" disabled />
     </v-list>
   </v-menu>

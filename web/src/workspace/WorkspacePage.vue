@@ -15,6 +15,7 @@ import SkeletonSheet from './SkeletonSheet.vue'
 import TakeMenu from './TakeMenu.vue'
 import WaitLine from './WaitLine.vue'
 import WayBackLine from './WayBackLine.vue'
+import { useSaying } from './keeping/saying'
 import FrozenLine from './keeping/FrozenLine.vue'
 import UnkeptLine from './keeping/UnkeptLine.vue'
 import LostLine from './LostLine.vue'
@@ -50,6 +51,7 @@ const ListPanel = defineAsyncComponent(() => import('./listing/ListPanel.vue'))
 const MakingPanel = defineAsyncComponent(() => import('./making/MakingPanel.vue'))
 const SaveSlip = defineAsyncComponent(() => import('./keeping/SaveSlip.vue'))
 const FeedSlip = defineAsyncComponent(() => import('./keeping/FeedSlip.vue'))
+const CommentsSlip = defineAsyncComponent(() => import('./keeping/CommentsSlip.vue'))
 const ScheduleSlip = defineAsyncComponent(() => import('./keeping/ScheduleSlip.vue'))
 const VersionsSlip = defineAsyncComponent(() => import('./keeping/VersionsSlip.vue'))
 const ShareSlip = defineAsyncComponent(() => import('./keeping/ShareSlip.vue'))
@@ -66,6 +68,7 @@ const laying = useLaying()
 const listing = useListing()
 const selection = useSelection()
 const taking = useTaking()
+const saying = useSaying()
 const isFolded = useStorage('dastan-catalogue-folded', false)
 /** Whether the sentence is being written by hand. */
 const isWriting = ref(false)
@@ -127,6 +130,7 @@ async function openDraft(id: string): Promise<void> {
   try {
     await workspace.open(id)
     askOnOpening()
+    if (route.query.said) saying.open()
     const version = Number(route.query.version)
     if (version) {
       await router.replace({ name: 'draft', params: { id } })
@@ -179,6 +183,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       <span class="soft model">/</span>
       <h1 class="name" :title="name">{{ name }}</h1>
       <button v-if="opened && !workspace.frozen" type="button" class="plain-button soft state versions" title="Its versions: who saved what, and when" @click="slip = 'versions'">version {{ opened.version }}</button>
+      <button v-if="opened" type="button" class="plain-button soft state versions" title="What is said of it and of its numbers" @click="saying.open()">{{ saying.comments.length ? `${saying.comments.length} comment${saying.comments.length > 1 ? 's' : ''}` : 'comments' }}</button>
       <span class="soft state">{{ state }}</span>
       <template #actions>
         <span class="views-choice" role="group" aria-label="What is shown">
@@ -250,6 +255,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     <ShareSlip v-if="slip === 'share' && opened" kind="analyses" :thing="opened" @close="slip = ''" />
     <FeedSlip v-if="slip === 'feed' && opened" :analysis="opened" @close="slip = ''" />
     <ScheduleSlip v-if="slip === 'times' && opened" :analysis="opened" @close="slip = ''" />
+    <CommentsSlip v-if="saying.isOpen" />
     <VersionsSlip v-if="slip === 'versions' && opened" :analysis="opened" is-open @close="slip = ''" />
   </div>
 </template>

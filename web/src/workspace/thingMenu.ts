@@ -28,10 +28,10 @@ export interface CellLines {
   column: number
 }
 
-/** The one menu of the workspace: everything that can be done with a thing, in the server's words. */
 /** What is asked of records, which a frozen copy does not hold. */
 const NEEDS_RECORDS = new Set(['records', 'paper', 'empty', 'formula', 'layout', 'list'])
 
+/** The one menu of the workspace: everything that can be done with a thing, in the server's words. */
 export const useThingMenu = defineStore('thing-menu', () => {
   const workspace = useWorkspace()
   const problem = useProblem()

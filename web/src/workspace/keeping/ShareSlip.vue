@@ -39,7 +39,7 @@ const title = computed(() => (isManaged.value ? `Share “${props.thing.name}”
 
 const keyed = (person: string | null, group: string | null): string => (person === null ? `group ${group}` : `person ${person}`)
 /** What happened, in a few words. */
-const HAPPENED: Record<string, string> = { opened: 'opened it', saved: 'saved', froze: 'froze it as', shared: 'shared', moved: 'moved it', removed: 'deleted it', fed: 'read it from elsewhere:' }
+const HAPPENED: Record<string, string> = { opened: 'opened it', saved: 'saved', froze: 'froze it as', commented: 'commented on it', shared: 'shared', moved: 'moved it', removed: 'deleted it', fed: 'read it from elsewhere:' }
 
 onMounted(async () => {
   try {

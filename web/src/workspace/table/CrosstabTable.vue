@@ -19,6 +19,7 @@ import WidthEdge from './WidthEdge.vue'
 import { headerRows } from './headers'
 import { HEADER_ROW_HEIGHT, INDENT, MEASURE_GAP, rowTone } from './layout'
 import { exactFigure, numberOf } from './format'
+import { useSaying } from '../keeping/saying'
 import { changeMark, groundOf, isMarked, type CellMark } from './marks'
 import { HEADER, cellId, useActiveCell } from './useActiveCell'
 import { useBlock } from './useBlock'
@@ -35,6 +36,7 @@ const JumpSlip = defineAsyncComponent(() => import('./JumpSlip.vue'))
 const props = defineProps<{ shown: Shown }>()
 const workspace = useWorkspace()
 const making = useMaking()
+const saying = useSaying()
 const menu = useThingMenu()
 const dragging = useDragging()
 const selection = useSelection()
@@ -225,9 +227,14 @@ function writeTotal(row: number, column: number): string {
   return shape.write(windows.total(line, column), totals.value?.rows[line], windows.columnHeader(column))
 }
 
-const hasMarks = computed(() => measures.value.some((each) => isMarked(each) || !!each.direction))
+const hasMarks = computed(() => saying.places.size > 0 || measures.value.some((each) => isMarked(each) || !!each.direction))
 
 function markAt(row: number, column: number): CellMark | null {
+  const own = numberMarkAt(row, column)
+  return saying.isSaid(row, column) ? { ...own, isSaid: true } : own
+}
+
+function numberMarkAt(row: number, column: number): CellMark | null {
   const found = windows.mark(row, column)
   const measure = shape.measureAt(windows.rowHeader(row, column), windows.columnHeader(column))
   if (!measure) return null
@@ -236,6 +243,11 @@ function markAt(row: number, column: number): CellMark | null {
 }
 
 function totalMarkAt(row: number, column: number): CellMark | null {
+  const own = totalNumberMarkAt(row, column)
+  return saying.isSaid(row, column) ? { ...own, isSaid: true } : own
+}
+
+function totalNumberMarkAt(row: number, column: number): CellMark | null {
   const line = row - (totals.value?.start ?? 0)
   const found = windows.totalMark(line, column)
   if (found?.meaning) return { meaning: found.meaning }
@@ -315,6 +327,14 @@ function turnTo(section: { start: number; count: number } | null): void {
   page.value = section && { start: Math.floor(section.start / perGroup.value), count: Math.ceil(section.count / perGroup.value) }
   if (scroller.value) scroller.value.scrollLeft = 0
 }
+
+watch(
+  () => saying.wanted,
+  (cell) => {
+    if (cell) cells.moveTo(cell)
+    saying.wanted = null
+  },
+)
 
 function land(axis: 'rows' | 'columns', line: number): void {
   jumping.value = null

@@ -60,9 +60,10 @@ const emit = defineEmits<{ pick: [event: MouseEvent, row: number, header: RowHea
         v-for="{ slot, found } in marked"
         :id="cellId(row, slot.column)"
         :key="slot.key"
-        :class="[slot.look, found?.meaning, { active: active === slot.column }]"
+        :class="[slot.look, found?.meaning, { said: found?.isSaid }, { active: active === slot.column }]"
         :style="[slot.style, found?.style]"
         role="gridcell"
+        :aria-description="found?.isSaid ? 'commented' : undefined"
         :aria-colindex="slot.column + 2"
       ><span v-if="found?.sign" class="sign" :aria-label="found.meaning ?? (found.sign === '▲' ? 'more' : 'less')" role="img">{{ found.sign }}</span><span v-else-if="found?.meaning" class="sign" :aria-label="found.meaning" role="img">{{ SIGNS[found.meaning] }}</span>{{ text(row, slot.column) }}</div>
     </template>

@@ -6,6 +6,8 @@ export interface CellMark {
   meaning?: Meaning
   /** Stands before the number in place of the sign of its meaning. */
   sign?: '▲' | '▼'
+  /** Whether something is said of it. */
+  isSaid?: boolean
 }
 
 export type Threshold = NonNullable<NumberDress['thresholds']>[number]

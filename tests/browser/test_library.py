@@ -218,7 +218,7 @@ def test_what_is_said_of_a_number_stays_with_it_and_reaches_whom_it_means(
     page.keyboard.press("Escape")
     slip.get_by_role("button", name="Say it").click()
     expect(slip.get_by_role("button", name="Ferry · Taps")).to_be_visible()
-    slip.get_by_role("button", name="Close").click()
+    slip.locator("footer").get_by_role("button", name="Close").click()
     expect(page.get_by_role("button", name="1 comment")).to_be_visible()
     said = page.locator("[aria-description=commented]")
     expect(said).to_have_text(ferry.inner_text())

@@ -16,10 +16,12 @@ from dastan.core.language.of_models import read_formula_of_model, with_formula
 from dastan.core.model.check import Place, check_model
 from dastan.core.model.conditions import Condition
 from dastan.core.model.document import SemanticModel
+from dastan.core.reading.cell_names import CellName
 from dastan.documents.yaml_places import read_yaml
 
 MODEL = TypeAdapter(SemanticModel)
 ANALYSIS = TypeAdapter(Analysis)
+CELL_NAME = TypeAdapter(CellName)
 
 _Part = TypeVar("_Part")
 _KINDS = {each.__dataclass_fields__["kind"].default for each in get_args(get_args(Condition)[0])}

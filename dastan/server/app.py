@@ -44,6 +44,7 @@ from dastan.server.routes import (
     frozen,
     layouts,
     library,
+    links,
     lists,
     models,
     numbers,
@@ -124,7 +125,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     # What is asked most often is looked for first.
     ours = (
         drafts, answers, session, models, layouts, lists, questions, numbers, taking, frozen, analyses, library,
-        schedules, comments, sharing, tokens, feeds, sign_on, welcome, administration, description,
+        schedules, comments, links, sharing, tokens, feeds, sign_on, welcome, administration, description,
     )  # fmt: skip
     for router in (*(each.router for each in ours), *more):
         app.include_router(router)

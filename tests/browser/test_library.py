@@ -237,6 +237,23 @@ def test_what_is_said_of_a_number_stays_with_it_and_reaches_whom_it_means(
     expect(tomas.get_by_text("Ines Calder to you")).to_have_count(0)
 
 
+def test_a_link_to_a_number_opens_there_for_a_colleague(desk: Desk, sign_in: Callable[[str], Page]) -> None:
+    page = desk.page
+    page.context.grant_permissions(["clipboard-read", "clipboard-write"])
+    page.get_by_role("row").filter(has=page.get_by_text("Metro", exact=True)).get_by_role("gridcell").click(
+        button="right"
+    )
+    page.get_by_role("menuitem", name="Copy a link to it").click()
+    expect(page.get_by_text("The link to this number is copied")).to_be_visible()
+    address = page.evaluate("navigator.clipboard.readText()")
+    tomas = sign_in("tomas")
+    expect(tomas.get_by_role("heading", name="Recent")).to_be_visible()
+    tomas.goto(address)
+    active = tomas.locator("[role=gridcell].active")
+    expect(active).to_have_text(desk.row("Metro")[0])
+    Desk(tomas).expect_step("the view that Ines Calder linked to")
+
+
 def test_what_a_shared_folder_lets_a_reader_look_at_is_not_rearranged(
     desk: Desk, sign_in: Callable[[str], Page]
 ) -> None:

@@ -8,7 +8,7 @@ from typing import Annotated
 from uuid import uuid4
 
 from fastapi import APIRouter
-from pydantic import BaseModel, Field, StringConstraints, TypeAdapter
+from pydantic import BaseModel, Field, StringConstraints
 from starlette.concurrency import run_in_threadpool
 
 from dastan.core.analysis.lost import fitted
@@ -17,7 +17,7 @@ from dastan.core.analysis.placed import shown_measure
 from dastan.core.errors import AppError, InputError
 from dastan.core.model.document import SemanticModel
 from dastan.core.reading.cell_names import CellName, lines_of_cell, name_of_cell
-from dastan.documents.read import read_analysis
+from dastan.documents.read import CELL_NAME, read_analysis
 from dastan.records import comments as records
 from dastan.records.analyses import SavedAnalysis
 from dastan.records.comments import KeptComment
@@ -34,7 +34,6 @@ from dastan.server.settings import now
 router = APIRouter(prefix="/api/analyses/{id}/comments", tags=["comments"], route_class=BoundedRoute)
 
 LISTED = 200
-_CELL = TypeAdapter(CellName)
 Handle = Annotated[str, StringConstraints(max_length=64)]
 
 
@@ -87,7 +86,7 @@ def _listed(
     own = _answer(handle, reader, server, connection)
     model, found = _model(analysis, reader), []
     for each in records.comments_of(connection, analysis.id, LISTED):
-        cell = _CELL.validate_json(each.cell) if each.cell is not None else None
+        cell = CELL_NAME.validate_json(each.cell) if each.cell is not None else None
         if cell is None or _is_seen(cell, reader):
             words = _cell_words(cell, reader, model) if cell is not None else ""
             found.append(_comment(each, cell, words, own, reader, analysis, server))
@@ -169,7 +168,7 @@ def _said(
     if asked.handle is not None:
         own = own_answer_of(asked.handle, reader.person, server, connection)
         name = name_of_cell(server.answers.again(own.asked), own.asked.document.question, asked.row, asked.column)
-        cell = _CELL.dump_json(name).decode()
+        cell = CELL_NAME.dump_json(name).decode()
     with transaction(connection):
         for each in asked.mentions:
             _require_sees(each, analysis, connection)

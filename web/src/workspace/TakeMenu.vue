@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // The table as it is seen, taken elsewhere: onto the clipboard or as a file.
 import SlipMenu from '@/shell/SlipMenu.vue'
+import { useLinking } from './keeping/linking'
 import { useCopying } from './table/copying'
 import { useSelection } from './table/selection'
 import { useWorkspace } from './store'
@@ -10,6 +11,7 @@ defineProps<{ name: string; disabled: boolean; /** Whether it is saved, so that 
 const emit = defineEmits<{ feed: []; times: [] }>()
 const copying = useCopying()
 const taking = useTaking()
+const linking = useLinking()
 const workspace = useWorkspace()
 const selection = useSelection()
 </script>
@@ -28,6 +30,7 @@ const selection = useSelection()
     <v-list-item role="menuitem" title="As a CSV file" @click="taking.take(name, 'csv')" />
     <v-list-item role="menuitem" title="The numbers as Parquet" subtitle="flat, for other programs" @click="taking.take(name, 'parquet')" />
     <v-list-item role="menuitem" title="The numbers as Arrow" subtitle="flat, for other programs" @click="taking.take(name, 'arrow')" />
+    <v-list-item role="menuitem" title="Copy a link to this view" subtitle="as it is now, with each reader’s rights" @click="linking.copyLink()" />
     <v-list-item role="menuitem" title="Read it from elsewhere…" :subtitle="isSaved ? 'always current, in other programs' : 'save it first'" :disabled="!isSaved" @click="emit('feed')" />
     <v-list-item v-if="!workspace.frozen" role="menuitem" title="By itself, at set times…" :subtitle="isSaved ? 'as a file or a frozen copy' : 'save it first'" :disabled="!isSaved" @click="emit('times')" />
   </SlipMenu>

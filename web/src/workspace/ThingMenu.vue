@@ -2,6 +2,7 @@
 import { mdiMenuRight } from '@mdi/js'
 import { computed, ref, toRef } from 'vue'
 import type { Offer } from '@/api/types'
+import { useLinking } from './keeping/linking'
 import { useSaying } from './keeping/saying'
 import { useWorkspace } from './store'
 import { useThingMenu } from './thingMenu'
@@ -15,6 +16,7 @@ interface Entry {
 
 const menu = useThingMenu()
 const saying = useSaying()
+const linking = useLinking()
 const workspace = useWorkspace()
 const list = ref<{ $el: HTMLElement } | null>(null)
 useMenuFocus(toRef(menu, 'isOpen'), list)
@@ -30,7 +32,13 @@ const entries = computed(() => {
   return found
 })
 /** Something is said of a number of a saved analysis, as it stands now. */
-const canSay = computed(() => !!menu.cell && menu.cell.row >= 0 && menu.cell.column >= 0 && !!workspace.draft?.analysis && !workspace.isBehind)
+const isNumber = computed(() => !!menu.cell && menu.cell.row >= 0 && menu.cell.column >= 0 && !workspace.isBehind)
+const canSay = computed(() => isNumber.value && !!workspace.draft?.analysis)
+
+function link(): void {
+  menu.isOpen = false
+  void linking.copyLink(menu.cell)
+}
 
 function say(): void {
   menu.isOpen = false
@@ -52,6 +60,7 @@ function say(): void {
         </v-list-item>
       </template>
       <v-list-item v-if="canSay" role="menuitem" title="Comment on it…" @click="say" />
+      <v-list-item v-if="isNumber" role="menuitem" title="Copy a link to it" @click="link" />
       <v-list-item v-if="!menu.offers.length" title="Nothing can be done with it here" disabled />
     </v-list>
   </v-menu>

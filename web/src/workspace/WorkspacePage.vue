@@ -15,6 +15,7 @@ import SkeletonSheet from './SkeletonSheet.vue'
 import TakeMenu from './TakeMenu.vue'
 import WaitLine from './WaitLine.vue'
 import WayBackLine from './WayBackLine.vue'
+import { useLinking } from './keeping/linking'
 import { useSaying } from './keeping/saying'
 import FrozenLine from './keeping/FrozenLine.vue'
 import UnkeptLine from './keeping/UnkeptLine.vue'
@@ -69,6 +70,7 @@ const listing = useListing()
 const selection = useSelection()
 const taking = useTaking()
 const saying = useSaying()
+const linking = useLinking()
 const isFolded = useStorage('dastan-catalogue-folded', false)
 /** Whether the sentence is being written by hand. */
 const isWriting = ref(false)
@@ -131,6 +133,11 @@ async function openDraft(id: string): Promise<void> {
     await workspace.open(id)
     askOnOpening()
     if (route.query.said) saying.open()
+    if (route.query.link) {
+      const link = String(route.query.link)
+      await router.replace({ name: 'draft', params: { id } })
+      await linking.showLinked(link)
+    }
     const version = Number(route.query.version)
     if (version) {
       await router.replace({ name: 'draft', params: { id } })

@@ -331,7 +331,10 @@ function turnTo(section: { start: number; count: number } | null): void {
 watch(
   () => saying.wanted,
   (cell) => {
-    if (cell) cells.moveTo(cell)
+    if (!cell) return
+    cells.moveTo(cell)
+    cells.isShown.value = true // beside an open slip too, which keeps the focus
+    scroller.value?.focus()
     saying.wanted = null
   },
 )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import re
 from collections.abc import Callable
 from pathlib import Path
 
@@ -249,8 +250,9 @@ def test_a_link_to_a_number_opens_there_for_a_colleague(desk: Desk, sign_in: Cal
     tomas = sign_in("tomas")
     expect(tomas.get_by_role("heading", name="Recent")).to_be_visible()
     tomas.goto(address)
-    active = tomas.locator("[role=gridcell].active")
-    expect(active).to_have_text(desk.row("Metro")[0])
+    grid = tomas.get_by_role("grid")
+    expect(grid).to_have_attribute("aria-activedescendant", re.compile("cell-"))
+    expect(tomas.locator(f"#{grid.get_attribute('aria-activedescendant')}")).to_have_text(desk.row("Metro")[0])
     Desk(tomas).expect_step("the view that Ines Calder linked to")
 
 

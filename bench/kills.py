@@ -1,4 +1,5 @@
-"""Kills the server again and again while people take steps and save: what was acknowledged is there afterwards, whole.
+"""Kills the server again and again while people take steps, save, freeze, comment and let things be made: what was
+acknowledged is there afterwards, whole.
 
 A save is acknowledged by its reply; a step by the reply that says that it is kept. After each kill the server starts
 again and everything acknowledged is looked for. Run by `make bench-kills`; prints what is missing, and ends with 1.
@@ -30,6 +31,9 @@ class Acknowledged:
     def __init__(self) -> None:
         self.steps: dict[tuple[str, str], tuple[str, dict[str, Any]]] = {}
         self.saves: dict[str, tuple[str, int, str]] = {}
+        self.beside: list[tuple[str, str, str]] = []
+        """Of whom, at which address, and what is to be read there."""
+        self.jobs: list[tuple[str, str, str]] = []
 
 
 async def work(name: str, port: int, known: Acknowledged, dead: asyncio.Event) -> None:
@@ -56,7 +60,39 @@ async def work(name: str, port: int, known: Acknowledged, dead: asyncio.Event) -
             status, saved = await client.ask("POST", "/api/analyses", body)
             if status == 201:
                 known.saves[saved["id"]] = (name, saved["version"], title)
+                await _keep_more(client, name, draft["id"], saved["id"], document, known)
     await client.close()
+
+
+async def _keep_more(
+    client: Client, name: str, draft: str, item: str, document: dict[str, Any], known: Acknowledged
+) -> None:
+    """A frozen copy, a comment and a schedule beside what was saved, and something that is made of it."""
+    title = f"{name} {uuid4().hex}"
+    status, frozen = await client.ask("POST", f"/api/drafts/{draft}/frozen", {"document": document, "name": title})
+    if status == 201:
+        known.saves[frozen["id"]] = (name, frozen["version"], title)
+    status, _ = await client.ask("POST", f"/api/analyses/{item}/comments", {"text": title})
+    if status == 201:
+        known.beside.append((name, f"/api/analyses/{item}/comments", title))
+    asked = {"makes": "table.csv", "times": {"every": "day", "at": "07:00"}}
+    status, schedule = await client.ask("POST", f"/api/analyses/{item}/schedules", asked)
+    if status == 201:
+        known.beside.append((name, f"/api/analyses/{item}/made", schedule["id"]))
+    status, job = await client.ask("POST", f"/api/analyses/{item}/made", {"makes": "table.csv"})
+    if status == 201:
+        known.jobs.append((name, item, job["id"]))
+
+
+async def _made(client: Client, item: str, job: str) -> bool:
+    """Whether a job that was acknowledged is done in the end, and its file is there."""
+    for _ in range(200):
+        _, found = await client.ask("GET", f"/api/analyses/{item}/made")
+        states = {each["id"]: each["state"] for each in found.get("results", ())}
+        if states.get(job) not in ("waiting", "running"):
+            return states.get(job) == "done" and (await client.ask("GET", f"/api/jobs/{job}/file"))[0] == 200
+        await asyncio.sleep(0.1)
+    return False
 
 
 async def missing(port: int, names: list[str], known: Acknowledged) -> list[str]:
@@ -69,6 +105,12 @@ async def missing(port: int, names: list[str], known: Acknowledged) -> list[str]
         for id, (owner, version, title) in known.saves.items():
             if owner == name and (id not in listed or (listed[id]["version"], listed[id]["name"]) != (version, title)):
                 found.append(f"analysis {id} of {owner}")
+        for owner, path, what in known.beside:
+            if owner == name and what not in str((await client.ask("GET", path))[1]):
+                found.append(f"{what} at {path} of {owner}")
+        for owner, item, job in known.jobs:
+            if owner == name and not await _made(client, item, job):
+                found.append(f"what job {job} of {owner} makes")
         drafts: dict[str, dict[str, Any]] = {}
         for (draft, step), (owner, document) in known.steps.items():
             if owner != name:
@@ -97,7 +139,7 @@ async def run(data: Path, port: int, kills: int, people: int) -> int:
         await asyncio.gather(*working)
         process = start(data, port)
         lost += await missing(port, names, known)
-        saves, steps = saves + len(known.saves), steps + len(known.steps)
+        saves, steps = saves + len(known.saves) + len(known.beside) + len(known.jobs), steps + len(known.steps)
         if (number + 1) % 10 == 0:
             print(
                 f"{number + 1} kills: {saves:,} saves and {steps:,} steps acknowledged, {len(lost)} missing", flush=True

@@ -1,4 +1,4 @@
-"""Fifty people at once for two minutes: gestures with half a second's thought, saves among them.
+"""Fifty people at once for two minutes: gestures with half a second's thought, saves and exports among them.
 
 Prints how many requests there were, every status, the times, how long the event loop was held, seen from outside (a
 cheap request all the while) and from inside, and the memory. With `--greedy N`, N of the people ask what is huge or
@@ -67,6 +67,8 @@ def _kind_of(method: str, path: str, body: object) -> str:
     gesture = body.get("gesture") if isinstance(body, dict) else None
     if isinstance(gesture, dict):
         return str(gesture["kind"])
+    if "/table." in path:
+        return f"take {path.rpartition('.')[2]}"
     return f"{method} {path.split('/')[2]}{' kept' if path.endswith('/kept') else ''}"
 
 
@@ -92,6 +94,10 @@ async def person(name: str, port: int, until: float, tally: Tally, gestures: lis
             await tally.timed(who, client, "GET", f"/api/drafts/{draft['id']}/steps/{id}/kept")
         saved = {"draft": draft["id"], "step": parent, "document": document, "name": f"of {name}"}
         await tally.timed(who, client, "POST", "/api/analyses", saved)
+        if status == 200 and shown["answered"] is not None:
+            kind = chance.choice(["xlsx", "ods", "pdf", "html", "parquet", "csv"])
+            path = f"/api/answers/{shown['answered']['handle']}/table.{kind}"
+            await tally.timed(who, client, "POST", path, {"dress": {}})
     await client.close()
 
 

@@ -48,6 +48,7 @@ from dastan.server.routes import (
     lists,
     models,
     numbers,
+    odata,
     questions,
     schedules,
     session,
@@ -125,7 +126,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     # What is asked most often is looked for first.
     ours = (
         drafts, answers, session, models, layouts, lists, questions, numbers, taking, frozen, analyses, library,
-        schedules, comments, links, sharing, tokens, feeds, sign_on, welcome, administration, description,
+        schedules, comments, links, sharing, tokens, feeds, odata, sign_on, welcome, administration, description,
     )  # fmt: skip
     for router in (*(each.router for each in ours), *more):
         app.include_router(router)

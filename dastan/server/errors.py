@@ -60,6 +60,10 @@ class Problem(BaseModel):
     details: dict[str, Any] = {}
 
 
+ODATA = "/feeds/odata/"
+"""Where addresses of OData begin."""
+
+
 def status_of(error: AppError) -> int:
     """The HTTP status for an error, by its nearest class in the table."""
     return next((STATUS[kind] for kind in type(error).__mro__ if kind in STATUS), 500)
@@ -86,7 +90,10 @@ def install_errors(app: FastAPI) -> None:
     app.openapi = described  # type: ignore[method-assign]
 
     @app.exception_handler(AppError)
-    def expected(_: Request, error: AppError) -> JSONResponse:
+    def expected(request: Request, error: AppError) -> JSONResponse:
+        if request.url.path.startswith(ODATA) and not isinstance(error, TokenNeededError):
+            told = {"code": error.code, "message": str(error)}  # as its clients read it
+            return JSONResponse({"error": told}, status_of(error), headers={"odata-version": "4.01"})
         title = type(error).__name__.removesuffix("Error")
         reply = problem(status_of(error), title, error.message, error.hint, error.code, error.details)
         if isinstance(error, TokenNeededError):  # spreadsheets then ask for a name and a password

@@ -125,7 +125,7 @@ def _read(
     part: FeedPart, kind: FeedKind, fed: FedAnalysis, reader: Reader, server: Server, connection: ConnectionDep,
     request: Request,
 ) -> Response:  # fmt: skip
-    document = _document(fed, reader, connection, request)
+    document = fed_document(fed, reader, connection, request)
     with transaction(connection):
         about = f"“{fed.saved.name}”, {part}.{kind}"
         note_event(connection, now(), "fed", fed.person.id, about, address_of(request), item=fed.saved.id)
@@ -213,9 +213,13 @@ def ask_document(
     return _written(whole, part, kind, reader, server)
 
 
-def _document(fed: FedAnalysis, reader: Reader, connection: ConnectionDep, request: Request) -> Analysis:
-    """The saved analysis with the answers that stand in the address, in which nothing else may stand."""
-    return _answering(_analysis(fed, reader, connection), reader, request, {*request.query_params.keys()})
+def fed_document(
+    fed: FedAnalysis, reader: Reader, connection: ConnectionDep, request: Request, beside: str | None = None
+) -> Analysis:
+    """The saved analysis with the answers that stand in the address, in which nothing else may stand but what begins
+    with `beside`."""
+    asked = {each for each in request.query_params if beside is None or not each.startswith(beside)}
+    return _answering(_analysis(fed, reader, connection), reader, request, asked)
 
 
 def _analysis(fed: FedAnalysis, reader: Reader, connection: ConnectionDep) -> Analysis:

@@ -186,6 +186,60 @@ def test_it_is_read_as_far_as_its_person_may_see(
     assert (nobody.status_code, nobody.headers["www-authenticate"].split()[0]) == (401, "Basic")
 
 
+CELLS = "/feeds/odata/models/tickets/Cells"
+
+
+@pytest.mark.parametrize(
+    ("apply", "found"),
+    [
+        ("groupby((Mode),aggregate(Sold,Sales))", [("Ferry", 2, 2), ("Tram", 4, 2), ("without a line", 5, 2)]),
+        ("groupby((Year,Mode),aggregate(Sold))", [
+            (2024, "Ferry", 2), (2024, "Tram", 4), (2025, "Ferry", None), (2025, "without a line", 5)]),
+        ("groupby((Line),aggregate(Sold))", [("Island ferry", 2), ("Shore tram", 4), ("without a line", 5)]),
+        ("filter(Mode eq 'tram' and Year eq 2024)/groupby((Month),aggregate(Sold))", [("Jan 2024", 3), ("Feb 2024", 1)]),
+        ("filter(Mode in ('Ferry','Tram'))/aggregate(Takings)", [(25.83,)]),
+        ("filter(Seller ne 'Kiosk')/groupby((Seller),aggregate(Sales))", [("Boat", 2)]),
+    ],
+)  # fmt: skip
+def test_a_model_is_asked_for_measures_by_levels(
+    signed_in: Enter, program: Callable[[str], TestClient], apply: str, found: list[tuple[object, ...]]
+) -> None:
+    client = program(token_of(signed_in("ines")))
+    reply = client.get(CELLS, params={"$apply": apply})
+    assert reply.status_code == 200, reply.text
+    rows = [tuple(row.values())[1:] for row in reply.json()["value"]]
+    assert [row for row in rows if row[-1] is not None] == [row for row in found if row[-1] is not None]
+
+
+def test_what_a_model_is_asked_wrongly_is_told_and_rights_hold(
+    signed_in: Enter, program: Callable[[str], TestClient]
+) -> None:
+    client = program(token_of(signed_in("ines")))
+    for apply, said in (
+        ("groupby((Mode))", "is not understood"),
+        ("groupby((Colour),aggregate(Sold))", "There is no level “Colour”."),
+        ("groupby((Mode),aggregate(Mood))", "There is no measure “Mood”."),
+        ("groupby((Mode,Mode),aggregate(Sold))", "twice"),
+        ("filter(Mode eq 'Rocket')/aggregate(Sold)", "No mode is called “Rocket”."),
+        ("filter(contains(Mode,'a'))/aggregate(Sold)", "by members alone"),
+        ("filter(Mode eq 'Tram' and Line eq 'Hill tram')/aggregate(Sold)", "two things of one hierarchy"),
+        ("filter(((((/aggregate(Sold)", "is not understood"),
+    ):
+        reply = client.get(CELLS, params={"$apply": apply})
+        assert (reply.status_code, said in reply.json()["error"]["message"]) == (422, True), reply.text
+    assert "measures by levels" in client.get(CELLS).json()["error"]["message"]
+    ordered = {"$apply": "groupby((Mode),aggregate(Sold))", "$filter": "Sold gt 2", "$orderby": "Sold desc"}
+    assert [row["Sold"] for row in client.get(CELLS, params=ordered).json()["value"]] == [5, 4]
+    oda = program(token_of(signed_in("oda")))
+    whole = {"$apply": "groupby((Mode),aggregate(Sold))"}
+    assert [row["Mode"] for row in oda.get(CELLS, params=whole).json()["value"]] == ["Tram"]
+    hidden = oda.get(CELLS, params={"$apply": "filter(Mode eq 'Ferry')/aggregate(Sold)"})
+    assert "No mode is called “Ferry”." in hidden.json()["error"]["message"]
+    document = ElementTree.fromstring(client.get(CELLS.replace("Cells", "$metadata")).content)
+    aggregates = [each.get("Qualifier") for each in document.iter(f"{EDM}Annotation") if each.get("Qualifier")]
+    assert aggregates == ["Sold", "Takings", "Sales"]
+
+
 def test_properties_have_names_of_their_own() -> None:
     captions = ["Row", "Fare revenue", "Fare-revenue", "% of all", "Größe", "Älter", "row"]
     assert identifiers(captions) == ["Row", "Fare_revenue", "Fare_revenue_2", "of_all", "Größe", "_Älter", "row_2"]

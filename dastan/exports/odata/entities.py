@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
@@ -29,6 +29,9 @@ class Property:
     scale: int = 0
 
 
+KEY = Property(ROW, "", "Edm.Int64")
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Vector:
     """One value for each row: `data` holds strings as objects, or numbers; `present` is False where there is none."""
@@ -38,13 +41,14 @@ class Vector:
 
 
 class Entities:
-    """The rows of a flat table, by the names of their properties."""
+    """The rows of a flat table, by the names of their properties: those of levels, then of measures, are made of their
+    captions where none are given."""
 
-    def __init__(self, table: FlatTable) -> None:
+    def __init__(self, table: FlatTable, names: Sequence[str] | None = None) -> None:
         self._table = table
         self._labels = [table.label_codes(at) for at in range(len(table.labels))]
-        names = identifiers([ROW, *table.labels, *table.measures])
-        self.properties = [Property(ROW, "", "Edm.Int64")]
+        names = names or identifiers([ROW, *table.labels, *table.measures])
+        self.properties = [KEY]
         for name, caption, (labels, _) in zip(names[1:], table.labels, self._labels, strict=False):
             self.properties.append(Property(name, caption, "Edm.Int64" if _are_numbers(labels) else "Edm.String"))
         for at, (name, caption) in enumerate(zip(names[1 + len(table.labels) :], table.measures, strict=True)):

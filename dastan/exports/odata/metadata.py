@@ -12,8 +12,9 @@ _EDMX = "http://docs.oasis-open.org/odata/ns/edmx"
 _EDM = "http://docs.oasis-open.org/odata/ns/edm"
 
 
-def metadata_of(name: str, properties: Sequence[Property], description: str) -> bytes:
-    """The metadata document of one entity set of that name."""
+def metadata_of(name: str, properties: Sequence[Property], description: str, aggregates: Sequence[str] = ()) -> bytes:
+    """The metadata document of one entity set of that name. Args: `aggregates` are properties that are worked out anew
+    for each group that is asked for."""
     root = Element("edmx:Edmx", {"xmlns:edmx": _EDMX, "Version": "4.01"})
     schema = SubElement(SubElement(root, "edmx:DataServices"), "Schema", {"xmlns": _EDM, "Namespace": NAMESPACE})
     entity = SubElement(schema, "EntityType", {"Name": name.removesuffix("s")})
@@ -30,6 +31,9 @@ def metadata_of(name: str, properties: Sequence[Property], description: str) -> 
     container = SubElement(schema, "EntityContainer", {"Name": "Container"})
     found = SubElement(container, "EntitySet", {"Name": name, "EntityType": f"{NAMESPACE}.{name.removesuffix('s')}"})
     SubElement(found, "Annotation", {"Term": "Org.OData.Core.V1.Description", "String": _plain(description)})
+    for aggregate in aggregates:
+        own_told = {"Term": "Org.OData.Aggregation.V1.CustomAggregate", "Qualifier": aggregate, "String": "Edm.Double"}
+        SubElement(found, "Annotation", own_told)
     return b'<?xml version="1.0" encoding="utf-8"?>\n' + bytes(tostring(root, encoding="utf-8"))
 
 

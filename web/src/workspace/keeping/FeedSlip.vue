@@ -7,6 +7,7 @@ const props = defineProps<{ analysis: { id: string; name: string } }>()
 const emit = defineEmits<{ close: [] }>()
 const { copy, copied, text } = useClipboard()
 const start = computed(() => `${window.location.origin}/feeds/analyses/${props.analysis.id}`)
+const odata = computed(() => `${window.location.origin}/feeds/odata/analyses/${props.analysis.id}/`)
 const ADDRESSES = [
   { part: 'numbers.csv', words: 'its numbers flat, as CSV: a spreadsheet’s web address' },
   { part: 'numbers.arrows', words: 'its numbers flat, as an Arrow stream: a notebook' },
@@ -27,6 +28,8 @@ const ADDRESSES = [
           <div class="line"><code>…/{{ each.part }}</code><v-btn :aria-label="`Copy the address of ${each.part}`" @click="copy(`${start}/${each.part}`)">{{ copied && text.endsWith(each.part) ? 'Copied' : 'Copy' }}</v-btn></div>
           <span class="soft">{{ each.words }}</span>
         </div>
+        <div class="line start"><code>{{ odata }}</code><v-btn aria-label="Copy the address of OData" @click="copy(odata)">{{ copied && text === odata ? 'Copied' : 'Copy' }}</v-btn></div>
+        <span class="soft">its numbers flat, as OData 4.01: programs that filter and page by themselves</span>
         <p class="soft note">Other programs come with a token, as a password or as Bearer: <router-link :to="{ name: 'sessions' }">make one under your name</router-link>.</p>
         <footer><v-btn @click="emit('close')">Close</v-btn></footer>
       </div>

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from io import BytesIO
 from pathlib import Path
 
 import font_source_sans_pro as sans
@@ -58,7 +59,7 @@ def write_pdf(table: SeenTable, title: str, about: str, file: Path, watch: Watch
 
 class _Pages:
     def __init__(self, table: SeenTable, title: str, about: str, watch: Watch) -> None:
-        self._title, self._about = title, about
+        self._table, self._title, self._about = table, title, about
         lines = table.heads()
         self._labels = len(lines[0]) - table.column_count
         self._label_heads = [line[: self._labels] for line in lines]
@@ -71,10 +72,29 @@ class _Pages:
         self._columns = self._sets[0]
 
     def write(self, file: Path) -> None:
-        for columns in self._sets:
+        is_drawn = self._table.view != "table" and self._write_chart()
+        for columns in self._sets if self._table.view != "chart" or not is_drawn else ():
             self._columns = columns
             self._write_set()
         self._pdf.output(str(file))
+
+    def _write_chart(self) -> bool:
+        """Draws the chart's panels, each whole on its page. Says whether there is anything to draw."""
+        # What draws it takes its time to be read in, which most pages do without.
+        from dastan.exports.chart_drawing import HEIGHT, WIDTH, pictures_of
+
+        pdf, pictures = self._pdf, pictures_of(self._table)
+        for at, picture in enumerate(pictures):
+            if not at or pdf.get_y() + pdf.epw * HEIGHT / WIDTH > pdf.h - MARGIN - FOOT:
+                if at:
+                    self._close_page()
+                self._open_page(is_first=not at)
+            top = pdf.get_y()
+            pdf.image(BytesIO(picture), x=MARGIN, y=top, w=pdf.epw)
+            pdf.set_y(top + pdf.epw * HEIGHT / WIDTH + BETWEEN)
+        if pictures:
+            self._close_page()
+        return bool(pictures)
 
     def _measured(self, heads: Sequence[Sequence[str]]) -> list[float]:
         """How wide each column is, labels first."""
@@ -134,6 +154,14 @@ class _Pages:
         return max(ahead, left if left <= _FEWEST else 1)
 
     def _begin_page(self, is_first: bool = False) -> None:
+        """A page with the heads of the table."""
+        pdf = self._pdf
+        self._open_page(is_first and not pdf.page_no())
+        for depth, heads in enumerate(self._heads):
+            self._write_heads(self._label_heads[depth], heads, is_last=depth == len(self._heads) - 1)
+        self._rule(pdf.get_y(), _INK)
+
+    def _open_page(self, is_first: bool) -> None:
         pdf = self._pdf
         pdf.add_page(orientation="landscape" if self._is_wide else "portrait")
         if is_first:
@@ -146,9 +174,6 @@ class _Pages:
             pdf.set_text_color(*_SOFT)
             pdf.cell(0, 4.2, self._fitted(self._title, self._pdf.epw), new_x="LMARGIN", new_y="NEXT")
         pdf.ln(2.5)
-        for depth, heads in enumerate(self._heads):
-            self._write_heads(self._label_heads[depth], heads, is_last=depth == len(self._heads) - 1)
-        self._rule(pdf.get_y(), _INK)
 
     def _close_page(self) -> None:
         pdf = self._pdf

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 from functools import cached_property
-from typing import Protocol
+from typing import Literal, Protocol
 
 from dastan.core.analysis.captions import Members
 from dastan.core.analysis.document import Analysis, AxisName, Dress, NumberDress, PlacedMeasure, PlacedMember
@@ -218,6 +218,11 @@ class SeenTable:
                     self._answer, self._placed, self._dress.numbers, block, range(len(self._answer.column_lines))
                 )
             yield row, marks.cells[at - block.start] if marks is not None else None
+
+    @property
+    def view(self) -> Literal["table", "chart", "both"]:
+        """What of it is looked at."""
+        return self._dress.view
 
     def chart(self) -> ChartData:
         """The same drawn, as the dress asks."""

@@ -16,6 +16,9 @@ from dastan.exports.seen import SeenRow, as_written
 
 Rule = Literal["none", "single", "double"]
 
+PIGMENTS = ("#4b2e57", "#c98500", "#1f6f63", "#b8475a", "#3f6ea8", "#7d6248", "#d59aa6", "#8d8796")
+"""The colours of series, which are the interface's own, in its order."""
+
 
 @dataclass(frozen=True, slots=True)
 class Tone:

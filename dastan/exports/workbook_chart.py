@@ -11,6 +11,7 @@ from dastan.core.analysis.document import ChartForm
 from dastan.core.reading.chart import ChartData, ChartHeader, ChartPanel
 from dastan.exports.cell_format import cell_format, cell_value
 from dastan.exports.seen import SeenTable
+from dastan.exports.setting import PIGMENTS
 
 SHEET = "Chart"
 _KINDS: dict[ChartForm, dict[str, str]] = {
@@ -22,8 +23,6 @@ _KINDS: dict[ChartForm, dict[str, str]] = {
     "points": {"type": "scatter"},
     "ring": {"type": "doughnut"},
 }
-# The interface's own, in its order.
-_PIGMENTS = ("#4b2e57", "#c98500", "#1f6f63", "#b8475a", "#3f6ea8", "#7d6248", "#d59aa6", "#8d8796")
 _WIDTH, _HEIGHT = 760, 360
 _ROWS_OF_CHART = 20
 _BETWEEN = 2
@@ -78,7 +77,7 @@ def _write_panel(
                 sheet.write_number(row, column, float(cell_value(value, look)), dressed)
     if data.form == "heat":
         last = (top + len(data.categories), len(data.series))
-        colours = {"type": "2_color_scale", "min_color": "#FFFDF7", "max_color": _PIGMENTS[0]}
+        colours = {"type": "2_color_scale", "min_color": "#FFFDF7", "max_color": PIGMENTS[0]}
         sheet.conditional_format(top + 1, 1, *last, colours)
 
 
@@ -88,7 +87,7 @@ def _draw(
     chart = book.add_chart(dict(_KINDS[data.form]))
     first, last = top + 1, top + len(data.categories)
     for at in range(len(data.series)):
-        colour = _PIGMENTS[at % len(_PIGMENTS)]
+        colour = PIGMENTS[at % len(PIGMENTS)]
         look: dict[str, Any] = {"line": {"color": colour, "width": 2}} if data.form == "lines" else {}
         if data.form not in ("lines", "ring"):
             look = {"fill": {"color": colour}, "border": {"none": True}}
@@ -116,7 +115,7 @@ def _draw_points(
                 "name": [SHEET, up, 1 + at],
                 "categories": [SHEET, across + 1, 1 + at, across + len(data.categories), 1 + at],
                 "values": [SHEET, up + 1, 1 + at, up + len(data.categories), 1 + at],
-                "marker": {"type": "circle", "size": 6, "fill": {"color": _PIGMENTS[at % len(_PIGMENTS)]}},
+                "marker": {"type": "circle", "size": 6, "fill": {"color": PIGMENTS[at % len(PIGMENTS)]}},
             }
         )
     chart.set_x_axis({"name": table.heading(data.panels[0].measure)})

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import xml.etree.ElementTree as ET
 from pathlib import Path
 from typing import Any, get_args
@@ -10,7 +11,16 @@ from zipfile import ZipFile
 import pytest
 from pypdf import PdfReader
 
-from dastan.core.analysis.document import Analysis, Dress, NumberDress, Opening, PlacedMeasure, Threshold
+from dastan.core.analysis.document import (
+    Analysis,
+    Chart,
+    ChartForm,
+    Dress,
+    NumberDress,
+    Opening,
+    PlacedMeasure,
+    Threshold,
+)
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import CancelledError, LimitError
 from dastan.core.model.conditions import MemberFilter
@@ -68,6 +78,26 @@ def test_pages_hold_the_table_as_it_is_seen(tmp_path: Path) -> None:
         ["Star", "1", "of", "1"],
     ]
     assert sheet.mediabox.height > sheet.mediabox.width
+
+
+@pytest.mark.parametrize("form", get_args(ChartForm))
+def test_a_chart_is_drawn_with_lines_and_curves_on_a_page_of_its_own(form: ChartForm, tmp_path: Path) -> None:
+    first, second = pages(BOTH, tmp_path, view="both", chart=Chart(form=form))
+    assert first.extract_text().splitlines()[:2] == ["Boardings by Mode", "Star · data to 1 Mar 2024"]
+    assert "All of Line" in second.extract_text()
+    assert "All of Line" not in first.extract_text()
+    drawn = first.get_contents().get_data().decode("latin-1")
+    # Filled and stroked paths, no picture of dots.
+    assert len(re.findall(r" (?:l|c|re)\b", drawn)) > 20
+    assert not list(first.images)
+
+
+def test_a_chart_goes_alone_and_a_table_stands_in_for_one_of_nothing(tmp_path: Path) -> None:
+    assert len(pages(BOTH, tmp_path, view="chart")) == 1
+    nothing = question("boardings", rows=(by("line", "mode"),), filters=(MemberFilter(
+        dimension="line", hierarchy="line", action="keep", members=(("rocket",),)),))  # fmt: skip
+    (sheet,) = pages(nothing, tmp_path, view="chart")
+    assert "Boardings by Mode" in sheet.extract_text()
 
 
 def test_a_page_that_ends_within_a_mode_says_on_the_next_that_it_goes_on(

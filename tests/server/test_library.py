@@ -333,3 +333,22 @@ def test_the_library_says_what_an_analysis_uses_how_it_looks_and_which_are_favou
     assert listed(ines)[saved["id"]]["is_favourite"]
     assert ines.delete(path).status_code == 204
     assert not listed(ines)[saved["id"]]["is_favourite"]
+
+
+def test_an_analysis_tells_who_took_it_away(signed_in: Enter) -> None:
+    ines, tomas = signed_in("ines"), signed_in("tomas")
+    saved = saved_by(ines)
+    path = f"analyses/{saved['id']}"
+    share(ines, f"{path}", to("tomas", "see"))
+
+    def take(draft: dict, named: dict) -> None:
+        place = {"step": draft["shown_step"], "document": draft["steps"][0]["document"]}
+        shown = tomas.post(f"/api/drafts/{draft['id']}/position", json=place).json()
+        asked = {"dress": {}, "draft": named["id"]}
+        assert tomas.post(f"/api/answers/{shown['answered']['handle']}/table.csv", json=asked).status_code == 200
+
+    theirs = opened(tomas, saved)
+    take(theirs, theirs)
+    take(theirs, opened(ines, saved))  # another's draft names nothing
+    found = ines.get(f"/api/{path}/happenings").json()
+    assert [(each["kind"], each["person_name"]) for each in found].count(("exported", "Tomas")) == 1

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 from sqlite3 import Connection
@@ -9,16 +10,18 @@ from typing import Annotated
 
 from fastapi import APIRouter, Request
 from fastapi.responses import FileResponse, StreamingResponse
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, StringConstraints
 
 from dastan.core.analysis.document import AxisName, Dress, PlacedMember
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.watch import Watch
+from dastan.core.errors import NotFoundError
 from dastan.exports.copied import Copied, copied, csv_of
 from dastan.exports.files import About, FileKind, WholeKind, write_file
 from dastan.exports.seen import Block, SeenTable, Selected
 from dastan.records.database import transaction
+from dastan.records.drafts import find_draft
 from dastan.records.events import note_event
 from dastan.server.access import OwnAnswer, OwnAnswerDep
 from dastan.server.bodies import BoundedRoute
@@ -43,9 +46,10 @@ router = APIRouter(prefix="/api/answers", tags=["answers"], route_class=BoundedR
 
 
 class Seen(BaseModel):
-    """The table as it looks now."""
+    """The table as it looks now. `draft` is the draft that shows it, by which its analysis tells who took it."""
 
     dress: Dress
+    draft: Annotated[str, StringConstraints(max_length=64)] | None = None
 
 
 Span = tuple[Annotated[int, Field(ge=0, le=2**31)], Annotated[int, Field(ge=0, le=2**31)]]
@@ -76,7 +80,7 @@ def download(
     asked: Seen, own: OwnAnswerDep, server: ServerDep, connection: ConnectionDep, request: Request
 ) -> StreamingResponse:
     table = _table(own, server, asked.dress)
-    _note(own, connection, request)
+    _note(own, asked.draft, connection, request)
     return StreamingResponse(csv_of(table), media_type="text/csv; charset=utf-8")
 
 
@@ -98,16 +102,19 @@ def whole(
             sentence = sentence_of(document, model, own.reader.members_of(document)).text
             table = _table(own, server, asked.dress, watch=watch)
             write_file(table, asked.dress, About(sentence, model.caption, person.name), file, kind, watch)
-        _note(own, connection, request)
+        _note(own, asked.draft, connection, request)
 
     return whole_file(f"table.{kind}", MEDIA[kind], write)
 
 
-def _note(own: OwnAnswer, connection: Connection, request: Request) -> None:
-    """Notes that somebody took a table away."""
+def _note(own: OwnAnswer, draft: str | None, connection: Connection, request: Request) -> None:
+    """Notes that somebody took a table away; and of which analysis, where it is one's draft."""
     with transaction(connection):
+        item = None
+        with suppress(NotFoundError):  # it was discarded meanwhile, or is none
+            item = find_draft(connection, own.reader.person.id, draft or "").analysis
         about = f"a table of {own.asked.shelved.model.caption}"
-        note_event(connection, now(), "exported", own.reader.person.id, about, address_of(request))
+        note_event(connection, now(), "exported", own.reader.person.id, about, address_of(request), item=item)
 
 
 def _table(

@@ -39,7 +39,7 @@ const title = computed(() => (isManaged.value ? `Share “${props.thing.name}”
 
 const keyed = (person: string | null, group: string | null): string => (person === null ? `group ${group}` : `person ${person}`)
 /** What happened, in a few words. */
-const HAPPENED: Record<string, string> = { opened: 'opened it', saved: 'saved', froze: 'froze it as', commented: 'commented on it', shared: 'shared', moved: 'moved it', removed: 'deleted it', fed: 'read it from elsewhere:' }
+const HAPPENED: Record<string, string> = { opened: 'opened it', saved: 'saved', froze: 'froze it as', commented: 'commented on it', shared: 'shared', moved: 'moved it', removed: 'deleted it', exported: 'took away', fed: 'read it from elsewhere:' }
 
 onMounted(async () => {
   try {
@@ -108,7 +108,7 @@ async function share(): Promise<void> {
         <p v-else class="soft note">Everyone sees the numbers with their own rights, on fresh data.</p>
         <details v-if="happenings.length" class="soft">
           <summary>What was done with it lately</summary>
-          <div v-for="(each, at) in happenings" :key="at" class="happening"><span>{{ each.person_name }} {{ HAPPENED[each.kind] ?? each.kind }} <template v-if="['shared', 'saved', 'froze', 'fed'].includes(each.kind)">{{ each.about }}</template></span><span>{{ whenSaid(each.at) }}</span></div>
+          <div v-for="(each, at) in happenings" :key="at" class="happening"><span>{{ each.person_name }} {{ HAPPENED[each.kind] ?? each.kind }} <template v-if="['shared', 'saved', 'froze', 'exported', 'fed'].includes(each.kind)">{{ each.about }}</template></span><span>{{ whenSaid(each.at) }}</span></div>
         </details>
         <footer>
           <v-btn @click="emit('close')">{{ isManaged ? 'Cancel' : 'Close' }}</v-btn>

@@ -18,7 +18,7 @@ export const useTaking = defineStore('taking', () => {
     const dress = workspace.document?.dress
     if (!handle || !dress) return
     try {
-      const asked = { params: { path: { handle } }, body: { dress }, parseAs: 'blob' as const }
+      const asked = { params: { path: { handle } }, body: { dress, draft: workspace.draft?.id }, parseAs: 'blob' as const }
       // A CSV file begins to come at once; a workbook has to be whole.
       const file =
         kind === 'csv'

@@ -220,6 +220,22 @@ def take(page: Page, name: str) -> None:
     page.screenshot(path=SHOTS / f"{name}.png")
 
 
+def frozen(page: Page) -> None:
+    """A frozen copy of the saved analysis, with something said of one of its numbers."""
+    page.get_by_role("button", name="Save", exact=True).click()
+    page.get_by_label("The numbers of now").check()
+    page.get_by_role("button", name="Freeze the numbers").click()
+    page.get_by_text("is in the library, with the numbers of now").wait_for()
+    page.get_by_role("link", name="Dastan").click()
+    page.get_by_role("link", name="Ridership by line, quarterly,").first.click()
+    page.get_by_text("Frozen by").wait_for()
+    page.get_by_role("gridcell").nth(2).click(button="right")
+    page.get_by_role("menuitem", name="Comment on it…").click()
+    page.get_by_label("Say something of this number").fill("Is the winter timetable in it already?")
+    page.get_by_role("button", name="Say it").click()
+    page.get_by_role("region", name="What was said").wait_for()
+
+
 def at_work(page: Page) -> None:
     """Two steps compared, a list by a rule, and the sentence being written, on the saved analysis."""
     head = page.get_by_role("rowheader")
@@ -280,10 +296,13 @@ def main() -> None:
         take(page, "library")
         page.get_by_role("link", name="Ridership by line, quarterly").first.click()
         page.get_by_role("rowheader").first.wait_for()
-        page.get_by_role("rowheader").get_by_role("button", name="Metro", exact=True).click()
-        page.wait_for_timeout(300)
-        take(page, "menu")
-        page.keyboard.press("Escape")
+        frozen(page)
+        take(page, "frozen")
+        page.get_by_role("dialog").get_by_role("button", name="Close").click()
+        page.get_by_role("link", name="Dastan").click()
+        page.get_by_role("link", name="Ridership by line, quarterly").last.click()
+        page.get_by_role("navigation", name="Catalogue").wait_for()
+        page.get_by_role("rowheader").first.wait_for()
         at_work(page)
         narrow(page, address)
         take(page, "limits")

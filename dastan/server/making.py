@@ -15,6 +15,7 @@ from dastan.core.analysis.lost import fitted
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError
+from dastan.core.model.parts import Key
 from dastan.documents.read import read_analysis, write_analysis
 from dastan.exports.feed import FeedKind, FeedPart
 from dastan.records import analyses as records
@@ -23,12 +24,13 @@ from dastan.records.database import transaction
 from dastan.records.frozen import put_frozen
 from dastan.records.jobs import Job
 from dastan.records.people import Person
+from dastan.records.veils import keep_veils
 from dastan.server.access import Reader, place_for, reader_of, reader_of_frozen, require_place
 from dastan.server.context import Server
 from dastan.server.freezing import freeze
 from dastan.server.parts import write_part
 from dastan.server.settings import now
-from dastan.server.veil import unveil, veil
+from dastan.server.veil import veil
 
 Makes = Literal[
     "table.xlsx", "table.ods", "table.pdf", "table.html", "table.csv", "numbers.csv", "numbers.parquet",
@@ -55,10 +57,10 @@ def make(job: Job, person: Person, server: Server, connection: sqlite3.Connectio
     saved = analysis_seen_by(connection, person.id, job.item)
     reader = _reader(saved, person, server, connection)
     document, _ = fitted(read_analysis(saved.document), reader.shelved.model)
-    document, _ = veil(document, reader, connection)
+    document, veils = veil(document, reader, connection)
     with server.admission.running(person.id, watch, f"“{saved.name}” at a set time"):
         if job.makes == "frozen":
-            return Made(frozen=_frozen(saved, document, reader, server, connection, watch))
+            return Made(frozen=_frozen(saved, document, veils, reader, server, connection, watch))
         folder = server.settings.made_folder
         folder.mkdir(mode=0o700, exist_ok=True)
         file = file_of(job, folder)
@@ -76,14 +78,16 @@ def _reader(saved: SavedAnalysis, person: Person, server: Server, connection: sq
 
 
 def _frozen(
-    saved: SavedAnalysis, document: Analysis, reader: Reader, server: Server, connection: sqlite3.Connection,
-    watch: Watch,
+    saved: SavedAnalysis, document: Analysis, veils: dict[str, Key], reader: Reader, server: Server,
+    connection: sqlite3.Connection, watch: Watch,
 ) -> str:  # fmt: skip
-    """A frozen copy of the owner's own beside the analysis, or outermost where they may put nothing there."""
+    """A frozen copy of the owner's own beside the analysis, or outermost where they may put nothing there. What they
+    may not see stays behind its veil: a frozen copy shows all that it holds."""
     copy, id, person = freeze(document, saved.id, reader, server, watch), uuid4().hex, reader.person
     text = sentence_of(document, reader.shelved.model, reader.members_of(document), reader.seen_as).text
     name = f"{saved.name}, {day_words(date.today().isoformat())}"[:200]
     with transaction(connection):
+        keep_veils(connection, veils)
         try:
             folder = saved.folder
             require_place(folder, person, connection)
@@ -91,7 +95,7 @@ def _frozen(
             folder = None
         records.put_analysis(
             connection, id=id, model=saved.model, owner=person.id, name=name, description=saved.description,
-            folder=folder, document=write_analysis(unveil(document, reader, connection)).decode(), sentence=text,
+            folder=folder, document=write_analysis(document).decode(), sentence=text,
             now=now(),
         )  # fmt: skip
         put_frozen(connection, id, copy)

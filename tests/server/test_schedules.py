@@ -27,6 +27,7 @@ from dastan.server.times import Times
 from dastan.server.working import begin_due
 from tests.server.test_frozen import app as fresh_app  # noqa: F401
 from tests.server.test_library import saved_by, share, to
+from tests.server.test_server import built, save, step
 
 Enter = Callable[[str], TestClient]
 NOON = datetime(2026, 11, 30, 12, tzinfo=UTC)
@@ -192,6 +193,29 @@ def test_frozen_copies_are_made_and_the_last_twenty_kept(
     assert len([each for each in library["removed"] if each["frozen"]]) == 2
     frozen = {"makes": "frozen", "times": {"every": "day", "at": "06:30"}}
     assert ines.post(f"/api/analyses/{kept.pop()}/schedules", json=frozen).status_code == 422
+
+
+def test_a_frozen_copy_names_no_member_that_its_author_may_not_see(app: FastAPI, signed_in: Enter) -> None:
+    ines, oda = signed_in("ines"), signed_in("oda")
+    draft, shown = built(ines)
+    without = {"kind": "filter_members", "dimension": "line", "hierarchy": "line", "members": [["Ferry"]]}
+    shown = step(ines, draft, 2, shown["document"], without | {"action": "leave_out"})
+    draft["ids"][2] = draft["ids"][3]
+    item = save(ines, draft, shown)["id"]
+    share(ines, f"analyses/{item}", to("oda", "see"))
+    set_daily(oda, item, "frozen")
+    tomorrow(app)
+    (result,) = ended(oda, item)
+    assert result["state"] == "done", result
+    frozen = oda.post("/api/drafts", json={"analysis": result["frozen"]}).json()
+    assert "Ferry" not in str(frozen["steps"])
+    # Gone on with in the live analysis, it leaves out what it did.
+    live = oda.post("/api/drafts", json={"document": frozen["steps"][0]["document"]}).json()
+    kept = {"draft": live["id"], "step": live["shown_step"], "document": live["steps"][0]["document"], "name": "Live"}
+    again = oda.post("/api/analyses", json=kept).json()
+    share(oda, f"analyses/{again['id']}", to("ines", "see"))
+    theirs = ines.post("/api/drafts", json={"analysis": again["id"]}).json()
+    assert "Ferry" in str(theirs["steps"])
 
 
 def test_a_job_is_followed_and_taken_back_and_one_that_the_server_ended_in_begins_again(

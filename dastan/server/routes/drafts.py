@@ -59,7 +59,7 @@ from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.looks import begun
 from dastan.server.questions import QuestionName
 from dastan.server.settings import days_ago, now
-from dastan.server.veil import veil
+from dastan.server.veil import unveil, veil
 from dastan.server.workspace import Shown, show, take_step
 
 router = APIRouter(tags=["drafts"], route_class=BoundedRoute)
@@ -165,7 +165,8 @@ def _begun(asked: NewDraft, saved: SavedAnalysis | None, reader: Reader, connect
     if saved is not None:
         document, words = read_analysis(saved.document), f"opened “{saved.name}”"
     elif asked.document is not None:
-        document, words = asked.document, asked.words or "went on from elsewhere"
+        # What is veiled in it is veiled once, and not again.
+        document, words = unveil(asked.document, reader, connection), asked.words or "went on from elsewhere"
     else:
         document, words = begun(model, connection, person), "an empty sheet"
     document, veils = veil(document, reader, connection)

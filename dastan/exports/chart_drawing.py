@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 import font_source_sans_pro as sans
+import matplotlib as mpl
 import numpy as np
 from matplotlib.axes import Axes
 from matplotlib.backends.backend_svg import FigureCanvasSVG
@@ -18,6 +19,9 @@ from matplotlib.ticker import FuncFormatter
 from dastan.core.reading.chart import ChartData, ChartHeader, ChartPanel
 from dastan.exports.seen import SeenTable
 from dastan.exports.setting import PIGMENTS, number_text
+
+# Names are text: a dollar in one of them begins no formula.
+mpl.rcParams["text.parse_math"] = False
 
 WIDTH, HEIGHT = 7.2, 3.4
 """Inches, for every picture."""
@@ -174,8 +178,7 @@ def _series_name(data: ChartData, at: int) -> str:
 
 def _name(header: ChartHeader) -> str:
     text = " › ".join(each for each in header.captions if each)
-    # A dollar begins a formula for whatever draws it.
-    return (text if len(text) <= _LONGEST else f"{text[: _LONGEST - 1]}…").replace("$", r"\$")
+    return text if len(text) <= _LONGEST else f"{text[: _LONGEST - 1]}…"
 
 
 def _colour(at: int) -> str:

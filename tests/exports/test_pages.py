@@ -92,6 +92,11 @@ def test_a_chart_is_drawn_with_lines_and_curves_on_a_page_of_its_own(form: Chart
     assert not list(first.images)
 
 
+def test_a_name_with_dollars_is_drawn_as_it_is(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(SeenTable, "heading", lambda *_: r"Cost in $ of $_{all \frac")
+    assert len(pages(BOTH, tmp_path, view="chart")) == 1
+
+
 def test_a_chart_goes_alone_and_a_table_stands_in_for_one_of_nothing(tmp_path: Path) -> None:
     assert len(pages(BOTH, tmp_path, view="chart")) == 1
     nothing = question("boardings", rows=(by("line", "mode"),), filters=(MemberFilter(

@@ -18,9 +18,8 @@ from dastan.server.settings import Settings
 from tests.sources.folder import write_folder
 
 
-@pytest.fixture(scope="module")
-def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[FastAPI]:
-    folder = write_folder(tmp_path_factory.mktemp("tickets"))
+def team(folder: Path) -> FastAPI:
+    write_folder(folder)
     settings = Settings(records=folder / "records.db", models=(folder,), site=folder / "none", entry="open-sesame")
     application = create_app(settings)
     connection = connect(settings.records)
@@ -28,6 +27,20 @@ def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[FastAPI]:
         put_person(connection, Person(name, name, name.title()), hash_password(f"{name}-secret"))
         grant_to_person(connection, name, "tickets", "trams" if name == "oda" else EVERY_RECORD)
     connection.close()
+    return application
+
+
+@pytest.fixture(scope="module")
+def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[FastAPI]:
+    application = team(tmp_path_factory.mktemp("tickets"))
+    yield application
+    application.state.server.close()
+
+
+@pytest.fixture
+def fresh_app(tmp_path: Path) -> Iterator[FastAPI]:
+    """One of a test's own, which may change the files that it reads; a module that wants it calls it `app`."""
+    application = team(tmp_path)
     yield application
     application.state.server.close()
 

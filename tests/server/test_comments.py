@@ -8,7 +8,6 @@ import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
-from tests.server.test_frozen import app as fresh_app  # noqa: F401
 from tests.server.test_library import opened, saved_by, share, to
 from tests.server.test_server import step
 
@@ -17,7 +16,7 @@ OPEN = {"kind": "open_all", "dimension": "line", "hierarchy": "line"}
 
 
 @pytest.fixture
-def app(fresh_app: FastAPI) -> FastAPI:  # noqa: F811
+def app(fresh_app: FastAPI) -> FastAPI:
     return fresh_app
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -10,32 +10,19 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from dastan.records.database import connect
-from dastan.records.grants import EVERY_RECORD, all_grants, grant_to_person, take_grant
-from dastan.records.people import Person, put_person
+from dastan.records.grants import all_grants, take_grant
 from dastan.server import freezing
-from dastan.server.app import create_app
-from dastan.server.passwords import hash_password
-from dastan.server.settings import Settings
 from tests.server.test_library import share, to
 from tests.server.test_server import begin, built, save, step
-from tests.sources.folder import SALES, write_folder
+from tests.sources.folder import SALES
 
 Enter = Callable[[str], TestClient]
 OPEN_TRAM = {"kind": "open_member", "dimension": "line", "hierarchy": "line", "path": ["Tram"]}
 
 
 @pytest.fixture
-def app(tmp_path: Path) -> Iterator[FastAPI]:
-    folder = write_folder(tmp_path)
-    settings = Settings(records=folder / "records.db", models=(folder,), site=folder / "none", entry="open-sesame")
-    application = create_app(settings)
-    connection = connect(settings.records)
-    for name in ("ines", "tomas", "oda"):
-        put_person(connection, Person(name, name, name.title()), hash_password(f"{name}-secret"))
-        grant_to_person(connection, name, "tickets", "trams" if name == "oda" else EVERY_RECORD)
-    connection.close()
-    yield application
-    application.state.server.close()
+def app(fresh_app: FastAPI) -> FastAPI:
+    return fresh_app
 
 
 def froze(client: TestClient, draft: dict, document: dict, **more: object) -> dict:

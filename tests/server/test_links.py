@@ -9,7 +9,6 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from tests.server.test_comments import row_of
-from tests.server.test_frozen import app as fresh_app  # noqa: F401
 from tests.server.test_library import opened, saved_by, share, to
 from tests.server.test_server import built, step
 
@@ -24,7 +23,7 @@ KEEP_FERRY = {
 
 
 @pytest.fixture
-def app(fresh_app: FastAPI) -> FastAPI:  # noqa: F811
+def app(fresh_app: FastAPI) -> FastAPI:
     return fresh_app
 
 

@@ -25,7 +25,6 @@ from dastan.server.app import create_app
 from dastan.server.making import Made
 from dastan.server.times import Times
 from dastan.server.working import begin_due
-from tests.server.test_frozen import app as fresh_app  # noqa: F401
 from tests.server.test_library import saved_by, share, to
 from tests.server.test_server import built, save, step
 
@@ -34,7 +33,7 @@ NOON = datetime(2026, 11, 30, 12, tzinfo=UTC)
 
 
 @pytest.fixture
-def app(fresh_app: FastAPI) -> FastAPI:  # noqa: F811
+def app(fresh_app: FastAPI) -> FastAPI:
     return fresh_app
 
 

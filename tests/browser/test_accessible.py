@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from pathlib import Path
 
@@ -133,7 +134,7 @@ def test_the_workspace_and_all_that_opens_in_it(sign_in: Callable[[str], Page], 
     page.get_by_text("numbers are the same").wait_for()
     look("then and today")
     page.get_by_role("button", name="Close", exact=True).click()
-    page.get_by_role("button", name="comments").click()
+    page.get_by_role("button", name=re.compile("comments?$")).click()
     page.get_by_label("Say something").fill("All of it?")
     page.get_by_role("button", name="Say it").click()
     page.get_by_role("region", name="What was said").wait_for()

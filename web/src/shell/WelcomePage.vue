@@ -26,6 +26,11 @@ onMounted(() =>
     .catch(tell),
 )
 
+/** At once, and not when the browser says that it is seen: somebody may write in the other field by then. */
+function takeFocus(): void {
+  document.querySelector<HTMLInputElement>('input[type=password]')?.focus()
+}
+
 async function choose(): Promise<void> {
   wrong.value = ''
   if (password.value !== again.value) {
@@ -44,7 +49,7 @@ async function choose(): Promise<void> {
         <p class="lead">Welcome, {{ person.name }}.</p>
         <p class="note">You sign in as <strong>{{ person.sign_in }}</strong>. Choose a password of ten characters or more.</p>
         <input class="unseen" type="text" name="username" autocomplete="username" :value="person.sign_in" tabindex="-1" aria-hidden="true" readonly />
-        <v-text-field v-model="password" label="Password" type="password" autocomplete="new-password" autofocus />
+        <v-text-field v-model="password" label="Password" type="password" autocomplete="new-password" @vue:mounted="takeFocus" />
         <v-text-field v-model="again" label="The same again" type="password" autocomplete="new-password" />
       </template>
       <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>

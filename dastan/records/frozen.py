@@ -21,11 +21,13 @@ class FrozenCopy:
     numbers: bytes
 
 
+_COLUMNS = "of_analysis, frozen_at, frozen_by, data_to, seen_as, model_document, numbers"
+
+
 def put_frozen(connection: sqlite3.Connection, id: str, copy: FrozenCopy) -> None:
     """Makes an item that is there a frozen copy."""
     connection.execute(
-        "INSERT INTO frozen_copies "
-        "(id, of_analysis, frozen_at, frozen_by, data_to, seen_as, model_document, numbers) "
+        f"INSERT INTO frozen_copies (id, {_COLUMNS}) "
         "VALUES (:id, :of, :at, :by, :data_to, :seen_as, :model, :numbers)",
         {"id": id, "of": copy.of_analysis, "at": copy.frozen_at, "by": copy.frozen_by, "data_to": copy.data_to,
          "seen_as": copy.seen_as, "model": copy.model_document, "numbers": copy.numbers},
@@ -35,8 +37,7 @@ def put_frozen(connection: sqlite3.Connection, id: str, copy: FrozenCopy) -> Non
 def frozen_of(connection: sqlite3.Connection, id: str) -> FrozenCopy:
     """What a frozen copy holds. Raises NotFoundError."""
     row = connection.execute(
-        "SELECT of_analysis, frozen_at, frozen_by, data_to, seen_as, model_document, numbers "
-        "FROM frozen_copies WHERE id = :id",
+        f"SELECT {_COLUMNS} FROM frozen_copies WHERE id = :id",
         {"id": id},
     ).fetchone()
     if row is None:
@@ -47,8 +48,6 @@ def frozen_of(connection: sqlite3.Connection, id: str) -> FrozenCopy:
 def copy_frozen(connection: sqlite3.Connection, id: str, copied: str) -> None:
     """Lets a copy of a frozen copy hold the same numbers; does nothing where the first is none."""
     connection.execute(
-        "INSERT INTO frozen_copies (id, of_analysis, frozen_at, frozen_by, data_to, seen_as, model_document, numbers) "
-        "SELECT :copied, of_analysis, frozen_at, frozen_by, data_to, seen_as, model_document, numbers "
-        "FROM frozen_copies WHERE id = :id",
+        f"INSERT INTO frozen_copies (id, {_COLUMNS}) SELECT :copied, {_COLUMNS} FROM frozen_copies WHERE id = :id",
         {"id": id, "copied": copied},
     )

@@ -20,6 +20,11 @@ def put_item(
     )  # fmt: skip
 
 
+def has_item(connection: sqlite3.Connection, id: str) -> bool:
+    """Whether there is an item of that id, removed or not."""
+    return connection.execute("SELECT 1 FROM items WHERE id = :id", {"id": id}).fetchone() is not None
+
+
 def name_item(connection: sqlite3.Connection, id: str, *, name: str, description: str) -> None:
     """Calls an item something else: what it holds stays, and so does its version."""
     connection.execute(

@@ -194,7 +194,8 @@ def reader_of_frozen(person: Person, server: Server, connection: sqlite3.Connect
     if saved.model not in models_granted(connection, person.rights_of):
         raise _missing_model(saved.model)
     frozen = server.frozen.find(connection, id)
-    return Reader(person, frozen, frozen.rights_for(person.id), frozen.seen_as)
+    # All that is held is what its author could see.
+    return Reader(person, frozen, Rights(person.id), frozen.seen_as)
 
 
 async def reader_for_saved(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sqlite3
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import date
@@ -11,13 +12,16 @@ import orjson
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.gestures import OpenLevel, apply_gesture
 from dastan.core.analysis.made import with_made
+from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.size import Budget
 from dastan.core.engine.waist import Groups, Request, Rights
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import InputError, LimitError
 from dastan.core.model.document import SemanticModel
-from dastan.documents.read import MODEL
-from dastan.records.frozen import FrozenCopy
+from dastan.documents.read import MODEL, write_analysis
+from dastan.records.analyses import put_analysis
+from dastan.records.events import note_event
+from dastan.records.frozen import FrozenCopy, put_frozen
 from dastan.server.access import Reader
 from dastan.server.answers import Answers
 from dastan.server.context import Server
@@ -49,7 +53,7 @@ class _Recorded:
 def freeze(document: Analysis, of: str | None, reader: Reader, server: Server, watch: Watch) -> FrozenCopy:
     """An analysis as it is now, with its numbers as its reader sees them.
 
-    Raises: InputError for one that still asks something, or is frozen already; LimitError for one that is too large.
+    Raises: InputError for one without numbers, or that still asks something; LimitError for one that is too large.
     """
     if not document.question.measures:
         raise InputError("There are no numbers yet to freeze.", "Choose a measure first.")
@@ -77,6 +81,20 @@ def freeze(document: Analysis, of: str | None, reader: Reader, server: Server, w
         of, now(), reader.person.name, shown.answered.newest if shown.answered is not None else None,
         orjson.dumps(list(reader.seen_as)).decode(), MODEL.dump_json(shelved.model).decode(), numbers,
     )  # fmt: skip
+
+
+def keep_frozen(
+    copy: FrozenCopy, document: Analysis, reader: Reader, connection: sqlite3.Connection, *, id: str, name: str,
+    description: str, folder: str | None,
+) -> None:  # fmt: skip
+    """Keeps a frozen copy as an item of its reader's own, within a transaction."""
+    text = sentence_of(document, reader.shelved.model, reader.members_of(document), reader.seen_as).text
+    put_analysis(
+        connection, id=id, model=reader.shelved.model.name, owner=reader.person.id, name=name, description=description,
+        folder=folder, document=write_analysis(document).decode(), sentence=text, now=now(),
+    )  # fmt: skip
+    put_frozen(connection, id, copy)
+    note_event(connection, now(), "froze", reader.person.id, f"“{name}”", item=id)
 
 
 def _opened_further(document: Analysis, model: SemanticModel) -> Iterator[Analysis]:

@@ -10,7 +10,7 @@ from threading import Lock
 
 import orjson
 
-from dastan.core.engine.waist import Groups, Request, Rights
+from dastan.core.engine.waist import Groups, Request
 from dastan.core.model.document import SemanticModel
 from dastan.documents.read import MODEL
 from dastan.records.frozen import FrozenCopy, frozen_of
@@ -38,10 +38,6 @@ class FrozenModel:
 
     def group(self, request: Request) -> Groups:
         return self.source.group(request)
-
-    def rights_for(self, reader: str) -> Rights:
-        """A reader's rights: all that is held, which is what its author could see."""
-        return Rights(reader)
 
 
 def open_frozen(id: str, copy: FrozenCopy) -> FrozenModel:

@@ -7,36 +7,31 @@ from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 from typing import Literal, get_args
-from uuid import uuid4
 
 from dastan.core.analysis.captions import day_words
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.lost import fitted
-from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError
 from dastan.core.model.parts import Key
-from dastan.documents.read import read_analysis, write_analysis
+from dastan.documents.read import read_analysis
 from dastan.exports.feed import FeedKind, FeedPart
-from dastan.records import analyses as records
 from dastan.records.analyses import SavedAnalysis, analysis_seen_by
 from dastan.records.database import transaction
-from dastan.records.frozen import put_frozen
+from dastan.records.items import has_item
 from dastan.records.jobs import Job
 from dastan.records.people import Person
 from dastan.records.veils import keep_veils
-from dastan.server.access import Reader, place_for, reader_of, reader_of_frozen, require_place
+from dastan.server.access import Reader, place_for, reader_of, reader_of_frozen, require_may, require_place
 from dastan.server.context import Server
-from dastan.server.freezing import freeze
+from dastan.server.freezing import freeze, keep_frozen
 from dastan.server.parts import write_part
-from dastan.server.settings import now
 from dastan.server.veil import veil
 
 Makes = Literal[
     "table.xlsx", "table.ods", "table.pdf", "table.html", "table.csv", "numbers.csv", "numbers.parquet",
     "numbers.arrow", "frozen",
 ]  # fmt: skip
-MADE: tuple[Makes, ...] = get_args(Makes)
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +55,7 @@ def make(job: Job, person: Person, server: Server, connection: sqlite3.Connectio
     document, veils = veil(document, reader, connection)
     with server.admission.running(person.id, watch, f"“{saved.name}” at a set time"):
         if job.makes == "frozen":
-            return Made(frozen=_frozen(saved, document, veils, reader, server, connection, watch))
+            return Made(frozen=_frozen(job, saved, document, veils, reader, server, connection, watch))
         folder = server.settings.made_folder
         folder.mkdir(mode=0o700, exist_ok=True)
         file = file_of(job, folder)
@@ -78,25 +73,25 @@ def _reader(saved: SavedAnalysis, person: Person, server: Server, connection: sq
 
 
 def _frozen(
-    saved: SavedAnalysis, document: Analysis, veils: dict[str, Key], reader: Reader, server: Server,
+    job: Job, saved: SavedAnalysis, document: Analysis, veils: dict[str, Key], reader: Reader, server: Server,
     connection: sqlite3.Connection, watch: Watch,
 ) -> str:  # fmt: skip
-    """A frozen copy of the owner's own beside the analysis, or outermost where they may put nothing there. What they
-    may not see stays behind its veil: a frozen copy shows all that it holds."""
-    copy, id, person = freeze(document, saved.id, reader, server, watch), uuid4().hex, reader.person
-    text = sentence_of(document, reader.shelved.model, reader.members_of(document), reader.seen_as).text
+    """A frozen copy of the owner's own beside the analysis, or outermost where they may put nothing there; under the
+    job's id, so that one that is begun again makes no second. What they may not see stays behind its veil: a frozen
+    copy shows all that it holds."""
+    require_may(saved, "explore")
+    if has_item(connection, job.id):
+        return job.id
+    copy = freeze(document, saved.id, reader, server, watch)
     name = f"{saved.name}, {day_words(date.today().isoformat())}"[:200]
     with transaction(connection):
         keep_veils(connection, veils)
         try:
             folder = saved.folder
-            require_place(folder, person, connection)
+            require_place(folder, reader.person, connection)
         except AppError:
             folder = None
-        records.put_analysis(
-            connection, id=id, model=saved.model, owner=person.id, name=name, description=saved.description,
-            folder=folder, document=write_analysis(document).decode(), sentence=text,
-            now=now(),
-        )  # fmt: skip
-        put_frozen(connection, id, copy)
-    return id
+        keep_frozen(
+            copy, document, reader, connection, id=job.id, name=name, description=saved.description, folder=folder
+        )
+    return job.id

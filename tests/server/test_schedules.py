@@ -202,6 +202,9 @@ def test_a_frozen_copy_names_no_member_that_its_author_may_not_see(app: FastAPI,
     draft["ids"][2] = draft["ids"][3]
     item = save(ines, draft, shown)["id"]
     share(ines, f"analyses/{item}", to("oda", "see"))
+    # Who may only look takes files away, and makes no copy.
+    assert oda.post(f"/api/analyses/{item}/made", json={"makes": "frozen"}).status_code == 403
+    share(ines, f"analyses/{item}", to("oda", "explore"))
     set_daily(oda, item, "frozen")
     tomorrow(app)
     (result,) = ended(oda, item)
@@ -255,6 +258,21 @@ def test_a_job_is_followed_and_taken_back_and_one_that_the_server_ended_in_begin
         again.headers["x-dastan-csrf"] = reply.json()["csrf"]
         assert [each["state"] for each in ended(again, item, 2)] == ["done", "taken_back"]
         assert "Tram" in again.get(f"/api/jobs/{second}/file").text
+
+
+def test_a_frozen_copy_that_is_begun_again_is_made_once(app: FastAPI, signed_in: Enter, records_path: Path) -> None:
+    ines = signed_in("ines")
+    item = saved_by(ines)["id"]
+    ines.post(f"/api/analyses/{item}/made", json={"makes": "frozen"})
+    (result,) = ended(ines, item)
+    # The server ended after the copy was kept, and before it was said to be done.
+    connection = connect(records_path)
+    connection.execute("UPDATE jobs SET state = 'running', ended_at = NULL, result_item = NULL")
+    connection.close()
+    working.take_up_jobs(app.state.server)
+    (again,) = ended(ines, item)
+    assert (again["state"], again["frozen"]) == ("done", result["frozen"])
+    assert len([each for each in ines.get("/api/library").json()["entries"] if each["frozen"]]) == 1
 
 
 def test_one_in_which_the_server_ends_each_time_is_given_up(app: FastAPI, signed_in: Enter, records_path: Path) -> None:

@@ -11,26 +11,21 @@ from pydantic import BaseModel
 from dastan.core.analysis.checks import check_document
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.lost import fitted
-from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import InputError
 from dastan.core.reading.compare import ComparedNumbers, compare_answers
-from dastan.documents.read import write_analysis
 from dastan.records import analyses as records
 from dastan.records.database import transaction
-from dastan.records.events import note_event
-from dastan.records.frozen import put_frozen
 from dastan.records.items import note_visit
 from dastan.server.access import DraftDep, PersonDep, ReadDraft, Reader, reader_for, require_exploring, require_place
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
-from dastan.server.freezing import freeze
+from dastan.server.freezing import freeze, keep_frozen
 from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.questions import QuestionName
 from dastan.server.routes.library import FolderId, LibraryEntry, Name, Words, entry_for
 from dastan.server.settings import now
-from dastan.server.shelf import on_shelf
 
 router = APIRouter(prefix="/api/drafts", tags=["frozen"], route_class=BoundedRoute)
 
@@ -56,23 +51,18 @@ def freeze_draft(
     if draft.draft.is_frozen:
         raise InputError("This is a frozen copy already.", "Make a copy of it in the library, or freeze the live one.")
     require_exploring(draft.may)
-    on_shelf(reader.shelved)
     require_place(asked.folder, person, connection)
     check_document(asked.document, reader.shelved.model)
     words = f"a frozen copy of {reader.shelved.model.caption}"
     with server.questions.asked(person.id, question) as watch, server.admission.running(person.id, watch, words):
         copy = freeze(asked.document, draft.draft.analysis, reader, server, watch)
-    text = sentence_of(asked.document, reader.shelved.model, reader.members_of(asked.document), reader.seen_as).text
     with transaction(connection):
         require_place(asked.folder, person, connection)
-        records.put_analysis(
-            connection, id=id, model=draft.draft.model, owner=person.id, name=asked.name,
-            description=asked.description, folder=asked.folder, document=write_analysis(asked.document).decode(),
-            sentence=text, now=now(),
+        keep_frozen(
+            copy, asked.document, reader, connection, id=id, name=asked.name, description=asked.description,
+            folder=asked.folder,
         )  # fmt: skip
-        put_frozen(connection, id, copy)
         note_visit(connection, id, person.id, now())
-        note_event(connection, now(), "froze", person.id, f"“{asked.name}”", item=id)
     return entry_for(records.analysis_seen_by(connection, person.id, id), server, connection, person)
 
 

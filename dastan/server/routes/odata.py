@@ -16,7 +16,7 @@ from dastan.core.errors import InputError
 from dastan.exports.odata.applying import Vocabulary, applied
 from dastan.exports.odata.entities import KEY, Entities
 from dastan.exports.odata.metadata import metadata_of
-from dastan.exports.odata.page import check_options, chosen, page_of
+from dastan.exports.odata.page import Chosen, check_options, chosen, page_of
 from dastan.records.database import transaction
 from dastan.records.events import note_event
 from dastan.server.access import FedAnalysis, FedAnalysisDep, FedModelDep, Reader, reader_for_saved
@@ -77,10 +77,7 @@ async def entities(fed: FedAnalysisDep, server: ServerDep, connection: Connectio
 def _entities(
     fed: FedAnalysis, reader: Reader, server: Server, connection: ConnectionDep, request: Request
 ) -> Response:
-    options = _options(request)
-    document = fed_document(fed, reader, connection, request, beside="$")
-    found = Entities(table_of(document, reader, server, Watch()).flat())
-    asked = chosen(found, options)
+    found, asked = _chosen(fed, reader, server, connection, request)
     if not asked.start:
         with transaction(connection):
             about = f"“{fed.saved.name}”, OData"
@@ -97,10 +94,18 @@ async def count(fed: FedAnalysisDep, server: ServerDep, connection: ConnectionDe
 
 
 def _count(fed: FedAnalysis, reader: Reader, server: Server, connection: ConnectionDep, request: Request) -> Response:
+    _, asked = _chosen(fed, reader, server, connection, request)
+    return Response(str(len(asked.rows)), media_type="text/plain", headers=_VERSION)
+
+
+def _chosen(
+    fed: FedAnalysis, reader: Reader, server: Server, connection: ConnectionDep, request: Request
+) -> tuple[Entities, Chosen]:
+    """The entities of an analysis, and what the address asks of them."""
     options = _options(request)
     document = fed_document(fed, reader, connection, request, beside="$")
-    found = chosen(Entities(table_of(document, reader, server, Watch()).flat()), options)
-    return Response(str(len(found.rows)), media_type="text/plain", headers=_VERSION)
+    found = Entities(table_of(document, reader, server, Watch()).flat())
+    return found, chosen(found, options)
 
 
 @router.get("/models/{model}/", response_class=Response)

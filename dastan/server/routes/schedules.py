@@ -13,10 +13,11 @@ from pydantic import BaseModel, StringConstraints
 
 from dastan.core.errors import ConflictError, InputError, NotFoundError
 from dastan.records import jobs as records
+from dastan.records.analyses import SavedAnalysis
 from dastan.records.database import transaction
 from dastan.records.jobs import Job, JobState
 from dastan.records.schedules import KeptSchedule, count_schedules, put_schedule, remove_schedule, schedules_of
-from dastan.server.access import OwnJobDep, PersonDep, SeenAnalysisDep
+from dastan.server.access import OwnJobDep, PersonDep, SeenAnalysisDep, require_may
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.making import Makes, file_of
@@ -114,8 +115,7 @@ def make_now(
     asked: MakeIn, analysis: SeenAnalysisDep, server: ServerDep, connection: ConnectionDep, person: PersonDep
 ) -> Result:
     """Makes something now, which goes on when the page is closed."""
-    if analysis.frozen is not None and asked.makes == "frozen":
-        raise InputError("This is a frozen copy already.", "Make a copy of it in the library.")
+    _check_makes(asked.makes, analysis)
     id = uuid4().hex
     with transaction(connection):
         latest = records.jobs_of(connection, person.id, analysis.id, KEPT)
@@ -133,6 +133,7 @@ def make_now(
 def set_times(asked: ScheduleIn, analysis: SeenAnalysisDep, connection: ConnectionDep, person: PersonDep) -> Schedule:
     if analysis.frozen is not None:
         raise InputError("A frozen copy is the same at all times.", "Set times for the live analysis.")
+    _check_makes(asked.makes, analysis)
     next_at = asked.times.after(datetime.now(UTC)).isoformat(timespec="microseconds")
     kept = KeptSchedule(
         uuid4().hex, analysis.id, person.id, asked.makes, asked.times.model_dump_json(), asked.is_mailed, next_at
@@ -142,6 +143,15 @@ def set_times(asked: ScheduleIn, analysis: SeenAnalysisDep, connection: Connecti
             raise ConflictError(f"You have set times {MOST_SCHEDULES} times already.", "End some of them first.")
         put_schedule(connection, kept)
     return Schedule(kept.id, kept.makes, asked.times, kept.is_mailed, kept.next_at)
+
+
+def _check_makes(makes: Makes, analysis: SavedAnalysis) -> None:
+    """Raises InputError, ForbiddenError where no frozen copy can be made of an analysis, or not by this person."""
+    if makes != "frozen":
+        return
+    require_may(analysis, "explore")
+    if analysis.frozen is not None:
+        raise InputError("This is a frozen copy already.", "Make a copy of it in the library.")
 
 
 @router.delete("/schedules/{id}", status_code=204)

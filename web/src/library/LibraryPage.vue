@@ -254,6 +254,10 @@ h3 {
   justify-content: space-between;
 }
 
+.failure > span {
+  flex: 1;
+}
+
 .failure a {
   color: inherit;
   white-space: nowrap;

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import date
@@ -20,6 +20,7 @@ from dastan.exports.page import page_of
 from dastan.exports.pdf import write_pdf
 from dastan.exports.seen import SeenTable
 from dastan.exports.workbook import write_workbook
+from dastan.exports.workbook_records import RecordSheet
 
 WholeKind = Literal["xlsx", "ods", "pdf", "html", ArrowKind]
 """Such as can be read only once all of it is written."""
@@ -40,8 +41,11 @@ class About:
         return self.model, *data, f"taken on {day_words(date.today().isoformat())}{f' by {self.by}' if self.by else ''}"
 
 
-def write_file(table: SeenTable, dress: Dress, about: About, file: Path, kind: FileKind, watch: Watch) -> None:
-    """Writes the table as it is seen, or as Arrow and Parquet its innermost numbers.
+def write_file(
+    table: SeenTable, dress: Dress, about: About, file: Path, kind: FileKind, watch: Watch,
+    records: Sequence[RecordSheet] = (),
+) -> None:  # fmt: skip
+    """Writes the table as it is seen, or as Arrow and Parquet its innermost numbers; in a workbook, with the records.
 
     Raises: LimitError before anything is written; CancelledError; SourceError where the disk does not take it. No file
         is left then.
@@ -52,7 +56,7 @@ def write_file(table: SeenTable, dress: Dress, about: About, file: Path, kind: F
                 with part.open("w", encoding="utf-8", newline="") as text:
                     text.writelines(csv_of(table))
             case "xlsx":
-                write_workbook(table, dress, about.sentence, about.lines(table), part, watch)
+                write_workbook(table, dress, about.sentence, about.lines(table), part, watch, records)
             case "ods":
                 write_ods(table, dress, about.sentence, " · ".join(about.lines(table)), part, watch)
             case "pdf":

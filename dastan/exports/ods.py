@@ -26,7 +26,8 @@ from dastan.exports.flat import FlatTable
 from dastan.exports.number_format import NumberFormat, number_format
 from dastan.exports.seen import STEP, SeenRow, SeenTable
 from dastan.exports.setting import PLAIN, Head, Tone, heads_of, number_text, tone_of
-from dastan.exports.workbook import MOST_ROWS, check_size
+from dastan.exports.workbook import check_size
+from dastan.exports.workbook_records import MOST_ROWS
 
 _NAMESPACES = " ".join(
     f'xmlns:{name}="urn:oasis:names:tc:opendocument:xmlns:{what}:1.0"'

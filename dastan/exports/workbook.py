@@ -25,9 +25,10 @@ from dastan.exports.flat import FlatTable, Label, Value
 from dastan.exports.seen import SeenTable
 from dastan.exports.workbook_chart import add_chart
 from dastan.exports.workbook_marks import mark
+from dastan.exports.workbook_records import MOST_ROWS, RecordSheet, check_records, write_records
 from dastan.exports.workbook_table import TABLE_STARTS, TableSheet
 
-MOST_ROWS, MOST_COLUMNS = 1_048_576, 16_384
+MOST_COLUMNS = 16_384
 """Of a sheet."""
 _OPTIONS = {
     "constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False, "strings_to_numbers": False,
@@ -54,11 +55,14 @@ def check_size(table: SeenTable) -> None:
 
 
 def write_workbook(
-    table: SeenTable, dress: Dress, sentence: str, about: Sequence[str], file: Path, watch: Watch
-) -> None:
-    """Writes the file; its sentence and what else is said about it stand above the table. Raises LimitError before
-    anything is written; CancelledError; OSError where the disk does not take it."""
+    table: SeenTable, dress: Dress, sentence: str, about: Sequence[str], file: Path, watch: Watch,
+    records: Sequence[RecordSheet] = (),
+) -> None:  # fmt: skip
+    """Writes the file; its sentence and what else is said about it stand above the table, and the records behind it on
+    sheets of their own. Raises LimitError before anything is written; CancelledError; OSError where the disk does not
+    take it."""
     check_size(table)
+    check_records(records)
     flat = table.flat()
     with _book(file) as book:
         lines = about if len(flat) < MOST_ROWS else (*about, "too many cells for a sheet of them all")
@@ -70,6 +74,7 @@ def write_workbook(
             add_chart(book, table, sentence)
         if len(flat) < MOST_ROWS:
             _write_flat(book, flat, watch)
+        write_records(book, records, watch)
 
 
 @contextmanager

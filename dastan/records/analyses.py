@@ -101,6 +101,12 @@ def analysis_seen_by(connection: sqlite3.Connection, person: str, id: str) -> Sa
     return _analysis(row)
 
 
+def model_asked_by(connection: sqlite3.Connection, id: str) -> str | None:
+    """The name of the model that an analysis asks, whoever may see it; none where there is no such analysis."""
+    row = connection.execute("SELECT model FROM analyses WHERE id = ?", (id,)).fetchone()
+    return row["model"] if row is not None else None
+
+
 def analyses_removed_by(connection: sqlite3.Connection, person: str, since: str) -> list[SavedAnalysis]:
     """The analyses that were removed since a moment and that a person manages, the last one first; without those that
     come back with a folder of theirs."""

@@ -10,14 +10,16 @@ a tree of dependencies branch by branch, and that took longer than all of the de
 
 from __future__ import annotations
 
+import asyncio
 import base64
 import hmac
 import sqlite3
 from collections.abc import Callable
+from concurrent.futures import Future
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import date
-from typing import Annotated, TypeVar
+from typing import Annotated, Protocol, TypeVar
 
 from fastapi import Depends, Request
 from starlette.concurrency import run_in_threadpool
@@ -46,6 +48,7 @@ from dastan.server.context import Server
 from dastan.server.doorway import TokenNeededError
 from dastan.server.frozen import FrozenModel
 from dastan.server.passwords import hash_token
+from dastan.server.reused import ReusedModel, Start, analysis_of, make_reused, model_name_of
 from dastan.server.settings import minutes_ago, now
 from dastan.server.shelf import AskedModel, Place, ShelvedModel
 
@@ -124,6 +127,11 @@ class Reader:
     rights: Rights
     seen_as: tuple[str, ...]
 
+    @property
+    def sees_all(self) -> bool:
+        """Whether no record of the model is hidden from them, nor anything that its records were made of."""
+        return not self.rights.rules and not (isinstance(self.shelved, ReusedModel) and self.shelved.is_limited)
+
     def members_of(self, document: Analysis | None) -> Members:
         """The members that this person may see, with the joint ones that a document makes."""
         return self.members if document is None else with_made_members(self.members, document)
@@ -147,6 +155,29 @@ def place_for(person: Person, server: Server, connection: sqlite3.Connection, mo
         if each.name == model:
             return server.shelf.current(each)
     raise _missing_model(model, did_you_mean(model, (each.name for each in known)))
+
+
+def model_behind(person: Person, connection: sqlite3.Connection, model: str) -> str:
+    """The model that holds the records: of an analysis's table the one that it was asked of, over all such tables.
+
+    Raises: NotFoundError where one of these analyses is not the person's to see.
+    """
+    while (analysis := analysis_of(model)) is not None:
+        try:
+            model = analysis_seen_by(connection, person.id, analysis).model
+        except NotFoundError as error:
+            raise NotFoundError(
+                "The analysis whose table this starts from is not here any more, or not shared with you.",
+                "Ask its owner to share it, or to restore it.",
+                code="missing-model",
+            ) from error
+    return model
+
+
+def require_model(person: Person, connection: sqlite3.Connection, model: str) -> None:
+    """Raises NotFoundError unless a model, or what lies behind it, was granted to a person."""
+    if model_behind(person, connection, model) not in models_granted(connection, person.rights_of):
+        raise _missing_model(model)
 
 
 def _missing_model(model: str, hint: str = "") -> NotFoundError:
@@ -179,10 +210,42 @@ def reader_of(person: Person, shelved: ShelvedModel, connection: sqlite3.Connect
 
 async def reader_for(person: Person, server: Server, connection: sqlite3.Connection, model: str) -> Reader:
     """A person as the reader of a model, once it is open. Raises NotFoundError, and what kept it from opening."""
-    found = await run_in_threadpool(_reader_or_place, person, server, connection, model)
-    if isinstance(found, Reader):
-        return found
-    return await run_in_threadpool(reader_of, person, await found.opened(), connection)
+    found = await run_in_threadpool(_reader_or_opening, person, server, connection, model)
+    while not isinstance(found, Reader):
+        await found.opened()
+        found = await run_in_threadpool(_reader_or_opening, person, server, connection, model)
+    return found
+
+
+def reader_at_once(person: Person, server: Server, connection: sqlite3.Connection, model: str) -> Reader:
+    """The same on a thread that may wait for it."""
+    found = _reader_or_opening(person, server, connection, model)
+    while not isinstance(found, Reader):
+        found.wait()
+        found = _reader_or_opening(person, server, connection, model)
+    return found
+
+
+class Opening(Protocol):
+    """A model that is not open yet: it is waited for, and asked for again then. Both raise what keeps it shut."""
+
+    def wait(self) -> object: ...
+
+    async def opened(self) -> object: ...
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Making:
+    """A table that is being made of an analysis."""
+
+    made: Future[ReusedModel]
+
+    def wait(self) -> ReusedModel:
+        return self.made.result()
+
+    async def opened(self) -> ReusedModel:
+        await asyncio.wait([asyncio.wrap_future(self.made)])  # whoever stops waiting takes it from nobody
+        return self.made.result()
 
 
 def reader_of_frozen(person: Person, server: Server, connection: sqlite3.Connection, id: str) -> Reader:
@@ -191,8 +254,7 @@ def reader_of_frozen(person: Person, server: Server, connection: sqlite3.Connect
     Raises: NotFoundError where it is not theirs to see, or its model was not granted to them; SourceError.
     """
     saved = analysis_seen_by(connection, person.id, id)
-    if saved.model not in models_granted(connection, person.rights_of):
-        raise _missing_model(saved.model)
+    require_model(person, connection, saved.model)
     frozen = server.frozen.find(connection, id)
     # All that is held is what its author could see.
     return Reader(person, frozen, Rights(person.id), frozen.seen_as)
@@ -207,27 +269,42 @@ async def reader_for_saved(
     return await reader_for(person, server, connection, saved.model)
 
 
-def _reader_or_place(person: Person, server: Server, connection: sqlite3.Connection, model: str) -> Reader | Place:
-    """The reader of a model that is open; else its place on the shelf, to be waited for."""
+def _reader_or_opening(person: Person, server: Server, connection: sqlite3.Connection, model: str) -> Reader | Opening:
+    """The reader of a model that is open; else what is to be waited for."""
+    analysis = analysis_of(model)
+    if analysis is not None:
+        return _reader_of_table(person, server, connection, analysis)
     place = place_for(person, server, connection, model)
     return reader_of(person, place.wait(), connection) if place.is_open else place
 
 
-async def _opened(request: Request, found: Reader | Place) -> Reader:
-    """The reader, once the model is open."""
-    if isinstance(found, Reader):
+def _reader_of_table(person: Person, server: Server, connection: sqlite3.Connection, analysis: str) -> Reader | Opening:
+    """The reader of the table that an analysis comes to for them: what they may not see there is not in it."""
+    require_model(person, connection, model_name_of(analysis))
+    saved = analysis_seen_by(connection, person.id, analysis)
+    if saved.frozen is not None:
+        found: Reader | Opening = reader_of_frozen(person, server, connection, saved.id)
+    else:
+        found = _reader_or_opening(person, server, connection, saved.model)
+    if not isinstance(found, Reader):
         return found
-    shelved = await found.opened()
-    return await _look(request, lambda connection, session: reader_of(session.person, shelved, connection))
+    start = Start(saved, found.shelved, found.rights, not found.sees_all)
+    made = server.reused.find(start.version, lambda: make_reused(start, server.answers))
+    if not made.done() or made.exception() is not None:
+        return _Making(made)
+    return Reader(person, made.result(), Rights(person.id), found.seen_as)
 
 
 async def reader_of_model(request: Request, model: str) -> Reader:
     """Who asks the model that a route names."""
     server: Server = request.app.state.server
-    found = await _look(
-        request, lambda connection, session: _reader_or_place(session.person, server, connection, model)
-    )
-    return await _opened(request, found)
+
+    def look(connection: sqlite3.Connection, session: Session) -> Reader | Opening:
+        return _reader_or_opening(session.person, server, connection, model)
+
+    while not isinstance(found := await _look(request, look), Reader):
+        await found.opened()
+    return found
 
 
 ReaderDep = Annotated[Reader, Depends(reader_of_model)]
@@ -322,21 +399,14 @@ async def fed_model(request: Request, model: str) -> Reader:
     if feeder.item is not None:
         raise ForbiddenError("This token reads one analysis and nothing else.", "Make one for all that you may see.")
     server: Server = request.app.state.server
-    found = await run_in_threadpool(_fed_reader, feeder.person, server, model)
-    if isinstance(found, Reader):
-        return found
-    shelved = await found.opened()
-    return await run_in_threadpool(_fed_reader_of, feeder.person, server, shelved)
+    while not isinstance(found := await run_in_threadpool(_fed_reader, feeder.person, server, model), Reader):
+        await found.opened()
+    return found
 
 
-def _fed_reader(person: Person, server: Server, model: str) -> Reader | Place:
+def _fed_reader(person: Person, server: Server, model: str) -> Reader | Opening:
     with server.connections.using() as connection:
-        return _reader_or_place(person, server, connection, model)
-
-
-def _fed_reader_of(person: Person, server: Server, shelved: ShelvedModel) -> Reader:
-    with server.connections.using() as connection:
-        return reader_of(person, shelved, connection)
+        return _reader_or_opening(person, server, connection, model)
 
 
 FedModelDep = Annotated[Reader, Depends(fed_model)]
@@ -364,15 +434,18 @@ async def read_draft(request: Request, id: str) -> ReadDraft:
     """The draft that a route names, as its model's reader sees it. Raises NotFoundError for another's."""
     server: Server = request.app.state.server
 
-    def look(connection: sqlite3.Connection, session: Session) -> tuple[Draft, Reader | Place, May | None]:
+    def look(connection: sqlite3.Connection, session: Session) -> tuple[Draft, Reader | Opening, May | None]:
         draft = find_draft(connection, session.person.id, id)
         may = may_with(connection, session.person.id, draft.analysis) if draft.analysis is not None else None
         if draft.is_frozen:  # nothing that is done there changes it
             return draft, reader_of_frozen(session.person, server, connection, draft.analysis or ""), None
-        return draft, _reader_or_place(session.person, server, connection, draft.model), may
+        return draft, _reader_or_opening(session.person, server, connection, draft.model), may
 
     draft, found, may = await _look(request, look)
-    return ReadDraft(draft, await _opened(request, found), may)
+    while not isinstance(found, Reader):
+        await found.opened()
+        draft, found, may = await _look(request, look)
+    return ReadDraft(draft, found, may)
 
 
 DraftDep = Annotated[ReadDraft, Depends(read_draft)]
@@ -402,12 +475,21 @@ def own_answer_of(handle: str, person: Person, server: Server, connection: sqlit
     if isinstance(asked.shelved, FrozenModel):
         reader = reader_of_frozen(person, server, connection, asked.shelved.id)
         return OwnAnswer(handle, asked, reader)
+    if isinstance(asked.shelved, ReusedModel):
+        found = _reader_or_opening(person, server, connection, asked.shelved.model.name)
+        if not isinstance(found, Reader) or found.shelved is not asked.shelved:
+            raise NotFoundError(
+                "The table that this starts from has changed since this was answered.",
+                "Show the analysis again.",
+                code="answer-gone",
+            )
+        return OwnAnswer(handle, asked, found)
     place = server.shelf.find(asked.shelved.model.name)
     if place is None or not place.is_open or place.wait() is not asked.shelved:
         raise NotFoundError(
             "The model's files have changed since this was answered.", "Show the analysis again.", code="answer-gone"
         )
-    reader = reader_of(person, asked.shelved, connection)
+    reader = reader_of(person, place.wait(), connection)
     if reader.rights != asked.rights:
         raise NotFoundError(
             "What you may see has changed since this was answered.", "Show the analysis again.", code="answer-gone"
@@ -437,12 +519,11 @@ SeenFolderDep = Annotated[Folder, Depends(seen_folder)]
 async def own_job(request: Request, id: str) -> Job:
     """The job that a route names, a person's own. Raises NotFoundError, also where its model was taken from them since:
     what was made of it is not theirs to read any more."""
-    server: Server = request.app.state.server
 
     def look(connection: sqlite3.Connection, session: Session) -> Job:
         job = find_job(connection, session.person.id, id)
         saved = analysis_seen_by(connection, session.person.id, job.item)
-        place_for(session.person, server, connection, saved.model)
+        require_model(session.person, connection, saved.model)
         return job
 
     return await _look(request, look)
@@ -459,7 +540,7 @@ DECIDE = (
 
 def require_no_limits(reader: Reader, what: str) -> None:
     """Raises ForbiddenError unless the reader sees every record of the model."""
-    if reader.rights.rules:
+    if not reader.sees_all:
         raise ForbiddenError(f"{what} hold records that you may not see.", "Ask somebody who sees all of them.")
 
 

@@ -10,7 +10,9 @@ from threading import Lock
 from weakref import ref
 
 from dastan.core.analysis.document import Analysis, Dress
-from dastan.core.engine.answer import Answer, answer
+from dastan.core.engine.answer import Answer, answer, questioner_of
+from dastan.core.engine.plan import Shape
+from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.size import Budget
 from dastan.core.engine.waist import Rights
 from dastan.core.engine.watch import Watch
@@ -31,6 +33,13 @@ class Asked:
     today: date
     content: str
     """The same for everybody who asks this with the very same rights."""
+
+    def questioner(self, budget: Budget) -> tuple[Questioner, Shape]:
+        """What it is asked with, to ask further questions about its answer."""
+        shelved = self.shelved
+        return questioner_of(
+            self.document, shelved.model, shelved.source, self.rights, self.today, shelved.group, budget
+        )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

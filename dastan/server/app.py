@@ -33,6 +33,7 @@ from dastan.server.keeper import Keeper
 from dastan.server.memory import keep_still
 from dastan.server.pulse import Pulse
 from dastan.server.questions import Questions
+from dastan.server.reused import ReusedModels
 from dastan.server.routes import (
     administration,
     analyses,
@@ -90,6 +91,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         sign_on=SignOn(settings.provider) if settings.provider is not None else None,
         pulse=Pulse(),
         frozen=FrozenCopies(),
+        reused=ReusedModels(),
         jobs=Jobs(),
     )
 

@@ -9,7 +9,7 @@ from dastan.core.analysis.prompts import prompts_named
 from dastan.core.model.conditions import Prompt
 from dastan.core.model.document import Dimension, SemanticModel
 from dastan.core.model.reach import shown_hierarchies
-from dastan.server.shelf import ShelvedModel
+from dastan.sources.files.check import MatchNote
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,12 +87,8 @@ class Catalogue:
     notes: tuple[str, ...]
 
 
-def catalogue_of(shelved: ShelvedModel, sees_all: bool) -> Catalogue:
-    """Measures in their folders, in document order, and the dimensions that can be shown.
-
-    Args: whoever does not see all records is told nothing of them all.
-    """
-    model = shelved.model
+def catalogue_of(model: SemanticModel, notes: tuple[MatchNote, ...]) -> Catalogue:
+    """Measures in their folders, in document order, and the dimensions that can be shown; and what was noticed."""
     folders: dict[str, list[CatalogueMeasure]] = {}
     for each in model.measures:
         measure = CatalogueMeasure(each.name, each.caption, each.unit, each.description, each.synonyms)
@@ -129,7 +125,7 @@ def catalogue_of(shelved: ShelvedModel, sees_all: bool) -> Catalogue:
             for each in model.filters
         ),
         model.prompts,
-        tuple(str(each) for each in shelved.opened.notes) if sees_all else (),
+        tuple(str(each) for each in notes),
     )
 
 

@@ -24,6 +24,7 @@ from dastan.server.jobs import Jobs
 from dastan.server.keeper import Keeper
 from dastan.server.pulse import Pulse
 from dastan.server.questions import Questions
+from dastan.server.reused import ReusedModels
 from dastan.server.settings import Settings
 from dastan.server.shelf import Shelf
 from dastan.server.sign_on.exchange import SignOn
@@ -45,12 +46,14 @@ class Server:
     sign_on: SignOn | None
     pulse: Pulse
     frozen: FrozenCopies
+    reused: ReusedModels
     jobs: Jobs
 
     def close(self) -> None:
         """Finishes what was asked, and ends its threads."""
         self.jobs.close()
         self.keeper.close()
+        self.reused.close()
         self.connections.close()
         self.shelf.close()
 

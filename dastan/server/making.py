@@ -22,7 +22,7 @@ from dastan.records.items import has_item
 from dastan.records.jobs import Job
 from dastan.records.people import Person
 from dastan.records.veils import keep_veils
-from dastan.server.access import Reader, place_for, reader_of, reader_of_frozen, require_may, require_place
+from dastan.server.access import Reader, reader_at_once, reader_of_frozen, require_may, require_place
 from dastan.server.context import Server
 from dastan.server.freezing import freeze, keep_frozen
 from dastan.server.parts import write_part
@@ -69,7 +69,7 @@ def make(job: Job, person: Person, server: Server, connection: sqlite3.Connectio
 def _reader(saved: SavedAnalysis, person: Person, server: Server, connection: sqlite3.Connection) -> Reader:
     if saved.frozen is not None:
         return reader_of_frozen(person, server, connection, saved.id)
-    return reader_of(person, place_for(person, server, connection, saved.model).wait(), connection)
+    return reader_at_once(person, server, connection, saved.model)
 
 
 def _frozen(

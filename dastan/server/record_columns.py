@@ -2,14 +2,24 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import re
+from collections.abc import Iterator
+from contextlib import suppress
+from dataclasses import dataclass, replace
+from datetime import date
 from urllib.parse import quote
 
-from dastan.core.engine.waist import Source
+from dastan.core.engine.plan import Shape
+from dastan.core.engine.questioner import Questioner
+from dastan.core.engine.waist import RecordsRequest, Source
 from dastan.core.errors import InputError, did_you_mean
 from dastan.core.formula.rows import columns_of as columns_of_formula
 from dastan.core.formula.rows import parse_rows
 from dastan.core.model.document import Measure, SemanticModel
+from dastan.core.reading.backing import backings_of_all
+from dastan.exports.workbook_records import BATCH, RecordSheet
+
+_ISO_DAY = re.compile(r"\d{4}-\d{2}-\d{2}")
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,3 +75,44 @@ def _pointed_at(model: SemanticModel, table: str, role: str) -> str:
 
 def _plain(name: str) -> str:
     return name.replace("_", " ").capitalize()
+
+
+def text_of(value: object, captions: tuple[str, ...], at: int) -> str:
+    """A value as people read it: what it points at by its name, with the key behind where it says more."""
+    if value is None:
+        return ""
+    caption, key = captions[at] if captions else "", str(value)
+    if not caption or isinstance(value, date) or _ISO_DAY.fullmatch(key):
+        return key
+    is_alike = caption.casefold().replace(" ", "_") == key.casefold().replace(" ", "_")
+    return caption if is_alike else f"{caption} ({key})"
+
+
+def record_sheets(questioner: Questioner, shape: Shape) -> tuple[RecordSheet, ...]:
+    """The records behind a whole table, for a workbook: the columns that the model shows, what points at a member by
+    its name."""
+    return tuple(
+        _sheet(each.part, each.request, questioner) for each in backings_of_all(questioner, shape) if each.request
+    )
+
+
+def _sheet(part: Measure, request: RecordsRequest, questioner: Questioner) -> RecordSheet:
+    source = questioner.source
+    shown = [each for each in columns_of(questioner.model, part, source, ()) if each.is_shown]
+    wanted = replace(request, columns=tuple(each.name for each in shown), count=BATCH)
+
+    def rows() -> Iterator[list[object]]:
+        for page in source.record_pages(wanted):
+            for at, values in enumerate(page.rows):
+                raw = dict(zip(page.columns, values, strict=True))
+                yield [_held(raw[each.name], page.captions.get(each.name, ()), at) for each in shown]
+
+    total = source.records(replace(wanted, count=0)).total
+    return RecordSheet(part.caption, [each.caption for each in shown], total, rows)
+
+
+def _held(value: object, captions: tuple[str, ...], at: int) -> object:
+    if isinstance(value, str) and _ISO_DAY.fullmatch(value):
+        with suppress(ValueError):  # such as 2025-02-30, which somebody wrote
+            return date.fromisoformat(value)
+    return text_of(value, captions, at) if captions and not isinstance(value, date) else value

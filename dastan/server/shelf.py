@@ -79,11 +79,11 @@ class ShelvedModel:
 
 
 def on_shelf(model: AskedModel) -> ShelvedModel:
-    """A model with the records that it reads. Raises InputError for a frozen copy, which holds none."""
+    """A model with the files that it reads. Raises InputError for a frozen copy and a table, which have none."""
     if not isinstance(model, ShelvedModel):
         raise InputError(
-            "A frozen copy holds numbers, and not the records that they came from.",
-            "Look at them in the live analysis.",
+            "These numbers were worked out by an analysis, and are in no file to be held against.",
+            "Look at them in that analysis.",
         )
     return model
 

@@ -178,6 +178,30 @@ def test_numbers_are_frozen_opened_held_against_today_and_shared_after_a_second_
     expect(oda.get_by_role("rowheader").get_by_text("Tram", exact=True)).to_have_count(0)
 
 
+def test_an_analysis_starts_from_the_table_of_another(desk: Desk) -> None:
+    page = desk.page
+    saved(desk, "Taps to start from")
+    page.get_by_role("link", name="Taps to start from").click()
+    page.get_by_role("rowheader").get_by_text("Ferry", exact=True).wait_for()
+    figures = desk.row("Ferry")
+    page.get_by_role("button", name="Take away").click()
+    page.get_by_role("menuitem", name="Start from its table").click()
+    page.get_by_text("Drag a measure here to see a number.").wait_for()
+    table = Desk(page)
+    table.put("Taps records", "Rows of the table rows")
+    table.choose(table.entry("Line"), "by Mode")
+    table.expect_step("by Mode")
+    assert table.row("Ferry") == [*figures, "1"]
+    page.get_by_role("button", name="Save", exact=True).click()
+    page.get_by_role("dialog").get_by_label("Name", exact=True).fill("Started from taps")
+    page.keyboard.press("Enter")
+    page.get_by_role("link", name="The table of “Taps to start from”").click()
+    expect(page.get_by_role("heading", name="Taps to start from")).to_be_visible()
+    page.get_by_role("link", name="Dastan").click()
+    entry = page.get_by_role("link", name="Started from taps")
+    expect(entry.first).to_contain_text("from the table of “Taps to start from”")
+
+
 def test_a_file_is_made_by_itself_downloaded_and_read_back(desk: Desk, tmp_path: Path) -> None:
     saved(desk, "Made by itself")
     page = desk.page

@@ -6,6 +6,7 @@ import csv
 import io
 import tempfile
 from collections.abc import Callable
+from datetime import datetime
 from pathlib import Path
 
 import pyarrow.parquet
@@ -13,10 +14,11 @@ import pytest
 from fastapi.testclient import TestClient
 from openpyxl import load_workbook
 
-from dastan.exports import workbook
+from dastan.exports import workbook, workbook_records
 from tests.server.test_server import built, step
 
 Enter = Callable[[str], TestClient]
+BY_MODE = {"dimension": "line", "hierarchy": "line", "level": "mode"}
 ROWS = {"Ferry": 0, "Tram": 1, "without a line": 2, "All lines": 3}
 
 
@@ -94,6 +96,35 @@ def test_a_workbook_larger_than_a_sheet_is_refused_and_leaves_nothing_behind(
     monkeypatch.setattr(workbook, "MOST_ROWS", 100)
     assert client.post(asked, json={"dress": shown["document"]["dress"]}).status_code == 200
     assert list(tmp_path.iterdir()) == []
+
+
+def test_a_workbook_takes_the_records_along_that_its_table_counts(
+    signed_in: Enter, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    year = {"dimension": "calendar", "hierarchy": "calendar", "members": [[2024]]}
+    placed = [{"measure": "sold"}, {"measure": "takings"}]
+    document = {"model": "tickets", "question": {"measures": placed, "rows": [BY_MODE], "filters": [year]}}
+    shop = ["Calendar", "Line", "Seller", "Quantity", "Price"]
+    sold = [
+        [datetime(2024, 1, 5), "Shore tram (T1)", "Kiosk", 3, 1.25],
+        [datetime(2024, 2, 5), "Shore tram (T1)", "Kiosk", 1, 0.1],
+        [datetime(2024, 2, 7), "Island ferry (F1)", "Boat", 2, 10.99],
+    ]
+    for name, expected in (("ines", sold), ("oda", sold[:2])):
+        client = signed_in(name)
+        handle = client.post("/api/models/tickets/answers", json=document).json()["answered"]["handle"]
+        asked = {"dress": {}, "with_records": True}
+        reply = client.post(f"/api/answers/{handle}/table.xlsx", json=asked)
+        assert reply.status_code == 200, reply.text
+        book = load_workbook(io.BytesIO(reply.content))
+        # Two measures of the same records have one sheet of them.
+        assert book.sheetnames == ["Table", "Data", "Records of Sold"]
+        assert [[cell.value for cell in row] for row in book["Records of Sold"].iter_rows()] == [shop, *expected]
+        assert client.post(f"/api/answers/{handle}/table.ods", json=asked).status_code == 422
+        monkeypatch.setattr(workbook_records, "MOST_ROWS", len(expected))
+        refused = client.post(f"/api/answers/{handle}/table.xlsx", json=asked)
+        assert refused.json()["detail"].startswith(f"{len(expected)} records stand behind this table")
+        monkeypatch.undo()
 
 
 def test_records_are_searched_ordered_and_paged(signed_in: Enter) -> None:

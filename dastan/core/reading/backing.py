@@ -14,7 +14,7 @@ from dastan.core.analysis.view_terms import Exact, Term, view_terms
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.elsewhere import Elsewhere
-from dastan.core.engine.grains import header_sets
+from dastan.core.engine.grains import AxisGrain, header_sets
 from dastan.core.engine.plan import PairOfGrains, Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.waist import (
@@ -32,6 +32,7 @@ from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.document import Measure
 from dastan.core.model.formulas import base_aggregates, counted_by
 from dastan.core.model.meaning import Leaf, leaves_of_measure
+from dastan.core.model.reach import Grain
 
 _CLOSE = 1e-9
 
@@ -87,6 +88,22 @@ def cell_value(answer: Answer, place: CellPlace) -> Exact:
     return None if at is None else answer.values[place.measure].at(at)
 
 
+def backings_of_all(questioner: Questioner, shape: Shape) -> tuple[Backing, ...]:
+    """The records of a whole table, each kind once: what its measures count over everything that it asks for, and what
+    views of them look at besides."""
+    everything = PairOfGrains(AxisGrain(()), AxisGrain(()))
+    none = np.zeros((1, 0), np.int32)
+    found: dict[tuple[Grain, frozenset[Condition], OpenAt | None], Backing] = {}
+    for placed in questioner.document.question.measures:
+        for term in view_terms(placed, questioner.model, questioner.seen.members):
+            for leaf in leaves_of_measure(term.measure, questioner.model):
+                own = _backing(leaf, term, leaf.measure.name, everything, (none, none), questioner, shape)
+                if own.request is not None:
+                    key = (own.request.grain, frozenset(own.request.condition), own.request.open_at)
+                    found.setdefault(key, own)
+    return tuple(found.values())
+
+
 def header_conditions(axis: Axis, entry: int) -> tuple[MemberSet, ...]:
     """What it takes to belong to a header, hierarchy by hierarchy."""
     return header_sets(axis.placements, axis.grains[int(axis.grain[entry])], axis.codes[entry])
@@ -113,6 +130,7 @@ def backings_by_term(
 ) -> tuple[tuple[Backing, ...], ...]:
     """The records of a cell's measure, of each of its terms where it is a view: one part for each that it stands on."""
     placed, model = questioner.document.question.measures[place.measure], questioner.model
+    pair, codes = _header_codes(answer, place)
     found: list[tuple[Backing, ...]] = []
     names: set[str] = set()
     for term in view_terms(placed, model, questioner.seen.members):
@@ -122,7 +140,7 @@ def backings_by_term(
             while name in names:
                 name, number = f"{leaf.measure.name}|{number}", number + 1
             names.add(name)
-            own.append(_backing(leaf, term, name, answer, place, questioner, shape))
+            own.append(_backing(leaf, term, name, pair, codes, questioner, shape))
         found.append(tuple(own))
     return tuple(found)
 
@@ -133,8 +151,9 @@ def backings_of(answer: Answer, place: CellPlace, questioner: Questioner, shape:
 
 
 def _backing(
-    leaf: Leaf, term: Term, name: str, answer: Answer, place: CellPlace, questioner: Questioner, shape: Shape
-) -> Backing:
+    leaf: Leaf, term: Term, name: str, pair: PairOfGrains, codes: tuple[np.ndarray, np.ndarray], questioner: Questioner,
+    shape: Shape,
+) -> Backing:  # fmt: skip
     part, scope = leaf.measure, leaf.scope if leaf.scope is not None else term.scope
     part = replace(part, over_time="last") if term.at_end else part
     caption = part.caption
@@ -142,7 +161,6 @@ def _backing(
         caption = aloud(leaf.said, questioner.model, questioner.seen.members)
     nothing = Backing(name, f"{caption} {term.where}".strip(), part, None)
     records = questioner.records_of(counted_by(part))
-    pair, codes = _header_codes(answer, place)
     condition = Elsewhere(records, (), shape, questioner).behind(scope, pair, *codes)
     if condition is None:
         return nothing

@@ -37,6 +37,7 @@ from dastan.server.access import (
 )
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
+from dastan.server.reused import tables_behind
 from dastan.server.routes.library import FolderId, LibraryEntry, Name, Words, entry_for
 from dastan.server.settings import now
 from dastan.server.veil import unveil, veil
@@ -116,6 +117,10 @@ def _save_over(
     if before.frozen is not None:
         raise ConflictError(
             f"“{before.name}” is a frozen copy, which nothing changes.", "Save under a name of its own."
+        )
+    if id in tables_behind(connection, asked.document.model):
+        raise ConflictError(
+            f"“{before.name}” cannot start from its own table.", "Save this one under a name of its own."
         )
     if before.model != asked.document.model:
         raise ConflictError(f"“{before.name}” is of another model.", "Save this one under a name of its own.")

@@ -104,9 +104,7 @@ def _answer(handle: str | None, reader: Reader, server: Server, connection: sqli
 def _is_seen(cell: CellName, reader: Reader) -> bool:
     """Whether a reader may see all of the members that a cell stands in. One that is not in the data any more is seen
     by those alone who see all of it: to others it could be one that is hidden."""
-    return not reader.rights.rules or all(
-        _caption(each.dimension, each.hierarchy, each.path, reader) for each in cell.members
-    )
+    return reader.sees_all or all(_caption(each.dimension, each.hierarchy, each.path, reader) for each in cell.members)
 
 
 def _caption(dimension: str, hierarchy: str, path: tuple[object, ...], reader: Reader) -> str:

@@ -58,6 +58,7 @@ from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.looks import begun
 from dastan.server.questions import QuestionName
+from dastan.server.reused import analysis_of, model_name_of
 from dastan.server.settings import days_ago, now
 from dastan.server.veil import unveil, veil
 from dastan.server.workspace import Shown, show, take_step
@@ -69,10 +70,12 @@ UNTOUCHED_DAYS = 7
 
 
 class NewDraft(BaseModel):
-    """Begins on an empty sheet of a model, from a saved analysis, or from a document of a page's own with what is said
-    of where it comes from."""
+    """Begins on an empty sheet of a model or of the table that a saved analysis comes to; from a saved analysis; or
+    from a document of a page's own with what is said of where it comes from."""
 
     model: str | None = None
+    table: str | None = None
+    """The id of the analysis whose table it starts from."""
     analysis: str | None = None
     document: Analysis | None = None
     words: Annotated[str, StringConstraints(strip_whitespace=True, max_length=200)] | None = None
@@ -111,6 +114,8 @@ class OpenDraft:
     id: str
     model: str
     model_caption: str
+    starts_from: str | None
+    """The id of the analysis whose table is its model."""
     steps: tuple[TrailStep, ...]
     shown_step: str
     saved_step: str | None
@@ -155,7 +160,8 @@ async def begin(asked: NewDraft, server: ServerDep, connection: ConnectionDep, p
     if saved is not None:
         reader = await reader_for_saved(person, server, connection, saved)
     else:
-        own = asked.document.model if asked.document is not None else asked.model or ""
+        own = model_name_of(asked.table) if asked.table is not None else asked.model or ""
+        own = asked.document.model if asked.document is not None else own
         reader = await reader_for(person, server, connection, own)
     return await run_in_threadpool(_begun, asked, saved, reader, connection)
 
@@ -360,8 +366,8 @@ def _opened(connection: sqlite3.Connection, draft: Draft, reader: Reader) -> Ope
     # Never without the step that it shows: the latest stands in for one that was not kept.
     shown = draft.shown_step if any(each.id == draft.shown_step for each in steps) else steps[-1].id
     return OpenDraft(
-        draft.id, draft.model, reader.shelved.model.caption, steps, shown, draft.saved_step, opened,
-        draft.updated_at,
+        draft.id, draft.model, reader.shelved.model.caption, analysis_of(draft.model), steps, shown, draft.saved_step,
+        opened, draft.updated_at,
     )  # fmt: skip
 
 

@@ -15,7 +15,7 @@ from dastan.core.analysis.brief import Brief, brief_of
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.lost import fitted
 from dastan.core.analysis.sentence import sentence_of
-from dastan.core.errors import AppError
+from dastan.core.errors import AppError, NotFoundError
 from dastan.documents.read import read_analysis
 from dastan.records import analyses as records
 from dastan.records import folders, items
@@ -33,6 +33,7 @@ from dastan.server.access import (
     PersonDep,
     SeenAnalysisDep,
     SeenFolderDep,
+    model_behind,
     places_for,
     reader_of,
     require_may,
@@ -40,6 +41,7 @@ from dastan.server.access import (
 )
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
+from dastan.server.reused import analysis_of
 from dastan.server.settings import days_ago, now
 from dastan.server.shelf import Place
 from dastan.server.veil import veil
@@ -79,6 +81,8 @@ class LibraryEntry:
     updated_at: str
     opened_at: str | None
     frozen: records.Frozen | None
+    starts_from: str | None
+    """What the analysis is called whose table it starts from."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,10 +161,19 @@ def entry_for(
 ) -> LibraryEntry:
     """An analysis as it is listed for a person: with the saved sentence or, for a reader whose roles hide members, one
     that names none of them. Nobody waits here for a model to be opened."""
-    roles = roles_granted(connection, person.rights_of, saved.model)
-    place = server.shelf.find(saved.model)
+    try:
+        behind = model_behind(person, connection, saved.model)
+    except NotFoundError:
+        return _entry(saved)
+    roles = roles_granted(connection, person.rights_of, behind)
+    place = server.shelf.find(behind)
     if roles is None or place is None or not place.is_open:
         return _entry(saved, sentence=saved.sentence if roles == () else "")  # opening it says why
+    table = analysis_of(saved.model)
+    if table is not None:
+        told = saved.sentence if roles == () or saved.frozen is not None else ""
+        starts_from = records.analysis_seen_by(connection, person.id, table).name
+        return _entry(saved, told, brief_of(_read(saved.document), place.wait().model), starts_from)
     try:
         document, _ = fitted(_read(saved.document), place.wait().model)
         brief = brief_of(document, place.wait().model)
@@ -175,11 +188,13 @@ def entry_for(
         return _entry(saved, sentence=saved.sentence if roles == () else "")
 
 
-def _entry(saved: records.SavedAnalysis, sentence: str = "", brief: Brief | None = None) -> LibraryEntry:
+def _entry(
+    saved: records.SavedAnalysis, sentence: str = "", brief: Brief | None = None, starts_from: str | None = None
+) -> LibraryEntry:
     return LibraryEntry(
         saved.id, saved.model, saved.name, saved.description, saved.folder, sentence, brief, saved.owner,
         saved.owner_name, saved.version, saved.may, saved.is_shared, saved.is_favourite, saved.updated_at,
-        saved.opened_at, saved.frozen,
+        saved.opened_at, saved.frozen, starts_from,
     )  # fmt: skip
 
 

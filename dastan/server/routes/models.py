@@ -47,7 +47,7 @@ from dastan.server.member_list import (
     search_members,
 )
 from dastan.server.questions import QuestionName
-from dastan.server.shelf import on_shelf
+from dastan.server.shelf import ShelvedModel
 from dastan.server.workspace import Shown, show
 
 router = APIRouter(prefix="/api/models", tags=["models"], route_class=BoundedRoute)
@@ -65,7 +65,9 @@ class Offers:
 
 @router.get("/{model}/catalogue")
 def catalogue(reader: ReaderDep) -> Catalogue:
-    return catalogue_of(on_shelf(reader.shelved), not reader.rights.rules)
+    opened = reader.shelved.opened if isinstance(reader.shelved, ShelvedModel) else None
+    # Whoever does not see all records is told nothing of them all.
+    return catalogue_of(reader.shelved.model, opened.notes if opened is not None and reader.sees_all else ())
 
 
 class MembersIn(BaseModel):

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import re
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
-from datetime import date
 from itertools import chain
 from typing import Annotated
 
@@ -15,7 +13,7 @@ from fastapi import APIRouter, Depends, Query
 from fastapi import Request as HttpRequest
 from fastapi.responses import StreamingResponse
 
-from dastan.core.engine.answer import Answer, questioner_of
+from dastan.core.engine.answer import Answer
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.waist import RecordPage, RecordsRequest, Request
@@ -35,7 +33,7 @@ from dastan.server.answers import Asked
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
-from dastan.server.record_columns import RecordColumn, columns_of, page_address
+from dastan.server.record_columns import RecordColumn, columns_of, page_address, text_of
 from dastan.server.routes.session import address_of
 from dastan.server.settings import now
 from dastan.server.shelf import on_shelf
@@ -43,7 +41,6 @@ from dastan.sources.columnar.recount import Recount, recount
 
 router = APIRouter(prefix="/api/answers", tags=["numbers"], route_class=BoundedRoute)
 LARGEST_PAGE = 500
-_ISO_DAY = re.compile(r"\d{4}-\d{2}-\d{2}")
 STREAMED = 20_000
 """So many records at a time go into a download."""
 
@@ -100,11 +97,7 @@ def _cell(own: OwnAnswer, row: int, column: int, server: ServerDep) -> Iterator[
     asked, watch = own.asked, Watch()
     answer = server.answers.again(asked)
     with server.admission.running(asked.rights.reader, watch, asked.shelved.model.caption):
-        source = asked.shelved.source
-        questioner, shape = questioner_of(
-            asked.document, asked.shelved.model, source, asked.rights, asked.today, asked.shelved.group,
-            server.settings.budget,
-        )  # fmt: skip
+        questioner, shape = asked.questioner(server.settings.budget)
         yield _Cell(answer, place_of(answer, row, column), questioner, shape, asked)
 
 
@@ -233,19 +226,8 @@ def _listed(
     for at, values in enumerate(found.rows):
         raw = dict(zip(found.columns, values, strict=True))
         page = page_address(model, table, raw)
-        texts = tuple(_text(raw[each.name], found.captions.get(each.name, ()), at) for each in known if each.is_shown)
+        texts = tuple(text_of(raw[each.name], found.captions.get(each.name, ()), at) for each in known if each.is_shown)
         yield ListedRecord(texts, page)
-
-
-def _text(value: object, captions: tuple[str, ...], at: int) -> str:
-    """A value as people read it: what it points at by its name, with the key behind where it says more."""
-    if value is None:
-        return ""
-    caption, key = captions[at] if captions else "", str(value)
-    if not caption or isinstance(value, date) or _ISO_DAY.fullmatch(key):
-        return key
-    is_alike = caption.casefold().replace(" ", "_") == key.casefold().replace(" ", "_")
-    return caption if is_alike else f"{caption} ({key})"
 
 
 def _cell_text(value: object) -> object:

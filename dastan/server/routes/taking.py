@@ -16,7 +16,7 @@ from dastan.core.analysis.document import AxisName, Dress, PlacedMember
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.watch import Watch
-from dastan.core.errors import NotFoundError
+from dastan.core.errors import InputError, NotFoundError
 from dastan.exports.copied import Copied, copied, csv_of
 from dastan.exports.files import About, FileKind, WholeKind, write_file
 from dastan.exports.seen import Block, SeenTable, Selected
@@ -28,6 +28,7 @@ from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.questions import QuestionName
+from dastan.server.record_columns import record_sheets
 from dastan.server.routes.session import address_of
 from dastan.server.settings import now
 from dastan.server.whole_files import whole_file
@@ -50,6 +51,12 @@ class Seen(BaseModel):
 
     dress: Dress
     draft: Annotated[str, StringConstraints(max_length=64)] | None = None
+
+
+class TakenIn(Seen):
+    """The table to take; in a workbook the records behind it go along where that is asked."""
+
+    with_records: bool = False
 
 
 Span = tuple[Annotated[int, Field(ge=0, le=2**31)], Annotated[int, Field(ge=0, le=2**31)]]
@@ -87,10 +94,12 @@ def download(
 @router.post("/{handle}/table.{kind}", response_class=FileResponse)
 @in_lane(QUESTIONS)
 def whole(
-    asked: Seen, kind: WholeKind, own: OwnAnswerDep, server: ServerDep, connection: ConnectionDep, request: Request,
+    asked: TakenIn, kind: WholeKind, own: OwnAnswerDep, server: ServerDep, connection: ConnectionDep, request: Request,
     question: QuestionName = None,
 ) -> FileResponse:  # fmt: skip
     """A whole file. Under the name of a question its progress can be asked, and it can be taken back."""
+    if asked.with_records and kind != "xlsx":
+        raise InputError("Records go along in a workbook (XLSX) alone.", "Take one, or the table without its records.")
     person, document = own.reader.person, replace(own.asked.document, dress=asked.dress)
     model = with_made(own.reader.shelved.model, document)
 
@@ -101,7 +110,8 @@ def whole(
         ):
             sentence = sentence_of(document, model, own.reader.members_of(document)).text
             table = _table(own, server, asked.dress, watch=watch)
-            write_file(table, asked.dress, About(sentence, model.caption, person.name), file, kind, watch)
+            records = record_sheets(*own.asked.questioner(server.settings.budget)) if asked.with_records else ()
+            write_file(table, asked.dress, About(sentence, model.caption, person.name), file, kind, watch, records)
         _note(own, asked.draft, connection, request)
 
     return whole_file(f"table.{kind}", MEDIA[kind], write)

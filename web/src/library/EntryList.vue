@@ -36,7 +36,7 @@ function act(what: 'rename' | 'copy' | 'share' | 'versions' | 'remove', entry: L
       <span class="soft aside" :title="path">{{ [folder, by].filter(Boolean).join(' · ') }} <v-icon v-if="entry.is_shared && !by" :icon="mdiAccountMultipleOutline" size="13" title="Shared" /></span>
       <span class="leader" />
       <span class="soft when">{{ entry.frozen ? `frozen ${whenSaid(entry.frozen.at)}` : whenSaid(entry.updated_at) }}</span>
-      <span class="sentence">{{ entry.sentence }}</span>
+      <span class="sentence">{{ entry.sentence }}<span v-if="entry.starts_from" class="soft origin">, from the table of “{{ entry.starts_from }}”</span></span>
       <span v-if="entry.description" class="soft description">{{ entry.description }}</span>
     </router-link>
     <span class="acts">

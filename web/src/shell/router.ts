@@ -8,6 +8,7 @@ export const router = createRouter({
     { path: '/sign-in', name: 'sign-in', component: () => import('./SignInPage.vue') },
     { path: '/draft/:id', name: 'draft', component: () => import('@/workspace/WorkspacePage.vue'), props: true },
     { path: '/analysis/:id', name: 'analysis', component: () => import('@/library/OpenAnalysis.vue'), props: true },
+    { path: '/analysis/:id/table', name: 'table', component: () => import('@/library/OpenAnalysis.vue'), props: (to) => ({ id: String(to.params.id), asTable: true }) },
     { path: '/see/:id', name: 'view', component: () => import('@/library/OpenView.vue'), props: true },
     { path: '/welcome/:token', name: 'welcome', component: () => import('./WelcomePage.vue'), props: true },
     { path: '/sessions', name: 'sessions', component: () => import('./SessionsPage.vue') },

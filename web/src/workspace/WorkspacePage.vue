@@ -186,7 +186,8 @@ useEventListener('keydown', (event: KeyboardEvent) => {
       <button v-if="workspace.mayExplore" type="button" class="plain-button" @click="isWriting = true">Write the sentence</button>
     </nav>
     <TopStrip>
-      <span class="soft model">{{ workspace.draft?.model_caption }}</span>
+      <router-link v-if="workspace.draft?.starts_from" class="soft model" :to="{ name: 'analysis', params: { id: workspace.draft.starts_from } }" title="Opens the analysis whose table this starts from">{{ workspace.draft.model_caption }}</router-link>
+      <span v-else class="soft model">{{ workspace.draft?.model_caption }}</span>
       <span class="soft model">/</span>
       <h1 class="name" :title="name">{{ name }}</h1>
       <button v-if="opened && !workspace.frozen" type="button" class="plain-button soft state versions" title="Its versions: who saved what, and when" @click="slip = 'versions'">version {{ opened.version }}</button>
@@ -353,6 +354,12 @@ useEventListener('keydown', (event: KeyboardEvent) => {
 
 .model {
   white-space: nowrap;
+}
+
+a.model {
+  max-width: 260px;
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 
 /* Half the width, as at 200 %: what is least missed goes first. */

@@ -4,6 +4,7 @@ import { computed, ref, shallowRef } from 'vue'
 import { GET, body } from '@/api/client'
 import type { WorkingPaper } from '@/api/types'
 import { useProblem } from '@/shell/problem'
+import { useWorkspace } from '../store'
 import type { CellLines } from '../thingMenu'
 import EmptyCauses from './EmptyCauses.vue'
 import PaperSheet from './PaperSheet.vue'
@@ -14,6 +15,7 @@ type View = 'records' | 'paper' | 'empty' | 'source'
 const props = defineProps<{ questioned: { cell: CellLines; view: 'records' | 'paper' | 'empty' }; handle: string }>()
 const emit = defineEmits<{ close: [] }>()
 const problem = useProblem()
+const workspace = useWorkspace()
 const view = ref<View>(props.questioned.view)
 const paper = shallowRef<WorkingPaper | null>(null)
 const isEmpty = computed(() => paper.value?.account.value === null)
@@ -21,7 +23,8 @@ const views = computed(() => [
   { view: 'records' as View, words: 'Records behind it' },
   { view: 'paper' as View, words: 'Working paper' },
   ...(isEmpty.value ? [{ view: 'empty' as View, words: 'Why it is empty' }] : []),
-  { view: 'source' as View, words: 'Does the source agree?' },
+  // The rows of another analysis's table are in no file.
+  ...(workspace.draft?.starts_from ? [] : [{ view: 'source' as View, words: 'Does the source agree?' }]),
 ])
 const where = computed(() => paper.value?.account.caption.join(' · ') ?? '')
 

@@ -13,7 +13,8 @@ export const useTaking = defineStore('taking', () => {
   const problem = useProblem()
   const { waiting, follow, takeBack } = useWaiting()
 
-  async function take(name: string, kind: FileKind): Promise<void> {
+  /** `withRecords`: in a workbook, the records behind the table on sheets of their own. */
+  async function take(name: string, kind: FileKind, withRecords = false): Promise<void> {
     const handle = workspace.answered?.answered?.handle
     const dress = workspace.document?.dress
     if (!handle || !dress) return
@@ -23,11 +24,11 @@ export const useTaking = defineStore('taking', () => {
       const file =
         kind === 'csv'
           ? await body(POST('/api/answers/{handle}/table.csv', asked))
-          : await follow((question) => body(POST('/api/answers/{handle}/table.{kind}', { ...asked, params: { path: { handle, kind }, query: { question } } })), 'Writing the file')
+          : await follow((question) => body(POST('/api/answers/{handle}/table.{kind}', { ...asked, body: { ...asked.body, with_records: withRecords }, params: { path: { handle, kind }, query: { question } } })), 'Writing the file')
       save(file as unknown as Blob, `${name.replaceAll(/[^\p{L}\p{N} ,.-]/gu, '-').slice(0, 80)}.${kind}`)
     } catch (error) {
       // One that was taken back is wanted no more.
-      if (!(error instanceof ApiError) || error.code !== 'cancelled') problem.tell(error, () => take(name, kind))
+      if (!(error instanceof ApiError) || error.code !== 'cancelled') problem.tell(error, () => take(name, kind, withRecords))
     }
   }
 

@@ -64,6 +64,16 @@ ODATA = "/feeds/odata/"
 """Where addresses of OData begin."""
 
 
+_TEXT = {"type": "string"}
+_ODATA_ERROR = {
+    "type": "object", "required": ["error"],
+    "properties": {"error": {
+        "type": "object", "required": ["code", "message"], "properties": {"code": _TEXT, "message": _TEXT},
+    }},
+}  # fmt: skip
+"""How its clients read what went wrong (OData JSON 4.01, 21.1)."""
+
+
 def status_of(error: AppError) -> int:
     """The HTTP status for an error, by its nearest class in the table."""
     return next((STATUS[kind] for kind in type(error).__mro__ if kind in STATUS), 500)
@@ -81,10 +91,12 @@ def install_errors(app: FastAPI) -> None:
     def described() -> dict[str, Any]:
         """The server's description, which says of problems by which type they go out; the framework says JSON."""
         document = describe()
-        for operation in (each for methods in document["paths"].values() for each in methods.values()):
-            content = operation["responses"]["default"]["content"]
-            if "application/json" in content:
-                content[PROBLEM] = content.pop("application/json")
+        for path, operation in ((path, each) for path, own in document["paths"].items() for each in own.values()):
+            default = operation["responses"]["default"]
+            (told,) = list(default["content"].values())[:1]
+            default["content"] = {PROBLEM: told}
+            if path.startswith(ODATA):
+                default["content"]["application/json"] = {"schema": _ODATA_ERROR}
         return document
 
     app.openapi = described  # type: ignore[method-assign]

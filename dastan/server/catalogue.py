@@ -9,7 +9,7 @@ from dastan.core.analysis.prompts import prompts_named
 from dastan.core.model.conditions import Prompt
 from dastan.core.model.document import Dimension, SemanticModel
 from dastan.core.model.reach import shown_hierarchies
-from dastan.sources.files.check import MatchNote
+from dastan.sources.files.check import Note
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,7 +87,7 @@ class Catalogue:
     notes: tuple[str, ...]
 
 
-def catalogue_of(model: SemanticModel, notes: tuple[MatchNote, ...]) -> Catalogue:
+def catalogue_of(model: SemanticModel, notes: tuple[Note, ...]) -> Catalogue:
     """Measures in their folders, in document order, and the dimensions that can be shown; and what was noticed."""
     folders: dict[str, list[CatalogueMeasure]] = {}
     for each in model.measures:

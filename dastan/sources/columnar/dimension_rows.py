@@ -59,6 +59,8 @@ def _of_one_type(left: pa.ChunkedArray, right: pa.ChunkedArray) -> tuple[pa.Chun
         return left.cast(pa.int64()), right.cast(pa.int64())
     if pa.types.is_null(left.type):
         return left.cast(right.type), right
+    if pa.types.is_timestamp(left.type) and pa.types.is_timestamp(right.type):
+        return left.cast(pa.timestamp("ns")), right.cast(pa.timestamp("ns"))
     if pa.types.is_temporal(left.type) and pa.types.is_temporal(right.type):
         return left.cast(pa.date32()), right.cast(pa.date32())
     return left.cast(pa.string()), right.cast(pa.string())
@@ -115,7 +117,7 @@ def _level_column(attribute: Attribute, column: Callable[[Attribute, str], pa.Ch
     caption = attribute.caption or attribute.name.replace("_", " ").capitalize()
     keys: Sequence[Key] = keys_of(column(attribute, attribute.key))
     captions = captions_of(column(attribute, attribute.caption_column or attribute.key))
-    sort = keys_of(column(attribute, attribute.sort_column)) if attribute.sort_column else keys
+    sort = keys_of(column(attribute, attribute.sort_column or attribute.key), for_order=True)
     return LevelColumn(
         attribute.name,
         caption,

@@ -4,17 +4,21 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+import pyarrow as pa
+
 from dastan.core.errors import AppError, ModelError
 from dastan.core.formula.rows import columns_of as columns_of_formula
 from dastan.core.formula.rows import parse_rows
 from dastan.core.model.formulas import base_aggregates
 from dastan.core.model.parent_child import unknown_parents
 from dastan.core.model.reach import shown_hierarchies
+from dastan.core.values import Values
 from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.columnar.dimension_rows import duplicate_keys
 from dastan.sources.columnar.fast_groups import ADDED, added_up
 from dastan.sources.columnar.open_records import day_numbers
-from dastan.sources.files.columns import keys_of
+from dastan.sources.files.columns import keys_of, numbers
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,18 +32,38 @@ class MatchNote:
     blank: int
     unknown: int
     unknown_examples: tuple[str, ...]
+    near: tuple[str, ...] = ()
+    """For each example the key that it is but for case, blanks or a `.0`; "" where there is none."""
 
     def __str__(self) -> str:
         parts = []
         if self.blank:
             parts.append(f"{self.blank:,} of {self.records:,} records have no {self.column}")
         if self.unknown:
-            some = ", ".join(self.unknown_examples)
+            known = (*self.near, *[""] * len(self.unknown_examples))
+            some = ", ".join(
+                f"“{each}”, where that has “{near}”" if near else each
+                for each, near in zip(self.unknown_examples, known, strict=False)
+            )
             parts.append(f"{self.unknown:,} have one that is not in {self.to_table} (such as {some})")
         return f"{self.table}: " + " and ".join(parts)
 
 
-def check_data(source: ColumnSource) -> tuple[MatchNote, ...]:
+@dataclass(frozen=True, slots=True)
+class TableNote:
+    """What is to be noticed of a table's files and columns."""
+
+    table: str
+    words: str
+
+    def __str__(self) -> str:
+        return f"{self.table}: {self.words}"
+
+
+Note = MatchNote | TableNote
+
+
+def check_data(source: ColumnSource) -> tuple[Note, ...]:
     """Checks columns, keys and relationships.
 
     Raises: ModelError with every fault found: a column that is not there or holds no numbers, a key that
@@ -52,7 +76,57 @@ def check_data(source: ColumnSource) -> tuple[MatchNote, ...]:
             "Mend each of these, then open the folder again.",
             details={"faults": faults},
         )
-    return match_notes(source)
+    return (*match_notes(source), *_table_notes(source), *_total_notes(source))
+
+
+_MOST_KEYS = 200_000
+
+
+def _near(examples: tuple[str, ...], keys: pa.ChunkedArray) -> tuple[str, ...]:
+    """The keys that differ from some that match nothing by their writing alone."""
+    if not examples or len(keys) > _MOST_KEYS:
+        return ()
+    known = {_folded(str(each)): str(each) for each in keys_of(keys) if each is not None}
+    return tuple(known.get(_folded(each), "") for each in examples)
+
+
+def _folded(key: str) -> str:
+    plain = "".join(key.split()).casefold()
+    return plain.removesuffix(".0") if plain.removesuffix(".0").isdigit() else plain
+
+
+def _table_notes(source: ColumnSource) -> list[TableNote]:
+    return [TableNote(each.name, words) for each in source.tables.values() for words in each.noticed()]
+
+
+_FEWEST = 4
+
+
+def _total_notes(source: ColumnSource) -> list[TableNote]:
+    """Tables whose last record holds the sums of all others, as a total does: it would count twice."""
+    found = []
+    for name, table in source.tables.items():
+        if table.prepared is not None or table.row_count < _FEWEST:
+            continue  # a large one was not put together by hand
+        added = [each.expression for each in source.declared.measures if (each.table, each.aggregate) == (name, "sum")]
+        columns = [each for each in dict.fromkeys(added) if each in table.names]
+        sums = [_is_sum_of_others(numbers(table.column(each), table.place(each))) for each in columns]
+        if any(sums) and None not in sums and all(sums):
+            last = " and ".join(str(each) for each in columns)
+            words = f"the last record has in {last} the sum of all others"
+            found.append(TableNote(name, f"{words}; if it is a total, leave it out, for it counts twice"))
+    return found
+
+
+def _is_sum_of_others(values: Values) -> bool | None:
+    """Whether the last value is what the others add up to; None where there is none, or it is 0."""
+    if not values.present[-1] or not values.data[-1]:
+        return None
+    own = values.data[:-1][values.present[:-1]]
+    last = values.data[-1]
+    if values.scale is None:
+        return bool(np.isclose(own.sum(), last, rtol=1e-9, atol=0.0))
+    return int(own.astype(object).sum()) == int(last)
 
 
 def match_notes(source: ColumnSource) -> tuple[MatchNote, ...]:
@@ -70,6 +144,7 @@ def match_notes(source: ColumnSource) -> tuple[MatchNote, ...]:
                     found.blank_count,
                     found.unknown_count,
                     found.unknown_examples,
+                    _near(found.unknown_examples, source.tables[each.to_table].column(each.to_column)),
                 )
             )
     for dimension in source.model.dimensions:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 from decimal import Decimal
+from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -14,12 +16,7 @@ from dastan.core.errors import SourceError
 from dastan.core.model.document import Column
 from dastan.core.model.parts import Key
 from dastan.core.values import Values
-
-_NUMBER = r"^-?[0-9]{1,18}$"
-_LEADING_ZERO = r"^-?0[0-9]"
-_DECIMAL = r"^-?[0-9]{1,18}(\.[0-9]{1,9})?$"
-FLOAT = r"^-?([0-9]+(\.[0-9]*)?|\.[0-9]+)([eE][-+]?[0-9]+)?$"
-_DATE = r"^[0-9]{4}([-/])[0-9]{2}[-/][0-9]{2}([T ][0-9:.]+Z?)?$"
+from dastan.sources.files.guessing import FLOAT, Guess, days_of, guessed, longest_fraction
 
 Locate = Callable[[int], str]
 """Says where record `row` stands in its file, "journeys.csv, line 17"."""
@@ -34,42 +31,38 @@ class Place:
     locate: Locate
 
 
-def typed(values: pa.ChunkedArray, declared: Column | None, place: Place, is_untyped: bool) -> pa.ChunkedArray:
-    """A column in the type that is declared, or else that all its values fit.
+def typed(values: pa.ChunkedArray, declared: Column | None, place: Place, is_untyped: bool) -> Guess:
+    """A column in the type that is declared, or else that all its values fit, as `guessed` finds it for untyped text
+    (a CSV file's); and what is to be noticed of that.
 
-    Untyped text (a CSV file's) becomes, in this order, whole numbers, decimals, floats, dates; codes with
-    leading zeros stay text.
-    Raises: SourceError naming the first value that does not fit the declared type.
+    Raises: SourceError naming the first value that does not fit the declared type, or is no text.
     """
     if pa.types.is_large_string(values.type):
         values = values.cast(pa.string())
+    if pa.types.is_binary(values.type) or pa.types.is_large_binary(values.type) or _is_fixed_binary(values.type):
+        values = _as_text(values, place)
+    if pa.types.is_timestamp(values.type) and values.type.tz is not None:
+        values = pc.local_timestamp(values)  # the time that its own zone's clocks showed
     if declared is not None and declared.type is not None:
         if pa.types.is_dictionary(values.type):
             values = values.cast(values.type.value_type)
-        return _declared(values, declared, place)
-    if not is_untyped:
-        return values
-    sample = values.drop_null()
-    if not len(sample) or _any(sample, _LEADING_ZERO):
-        return values
-    if _all(sample, _NUMBER):
-        return values.cast(pa.int64())
-    if _all(sample, _DECIMAL):
-        return values.cast(pa.decimal128(38, _longest_fraction(sample)))
-    if _all(sample, FLOAT):
-        return values.cast(pa.float64())
-    if _all(sample, _DATE):
-        try:
-            return _dates(values)
-        except pa.ArrowInvalid:
-            return values
-    return values
+        return Guess(_declared(values, declared, place))
+    return guessed(values) if is_untyped else Guess(values)
 
 
-def _dates(values: pa.ChunkedArray) -> pa.ChunkedArray:
-    """Days from text that begins with year, month and day; a time of day is dropped."""
-    days = pc.replace_substring(pc.utf8_slice_codeunits(values, 0, 10), "/", "-")
-    return days.cast(pa.date32())
+def _is_fixed_binary(kind: pa.DataType) -> bool:
+    return bool(pa.types.is_fixed_size_binary(kind)) and not pa.types.is_decimal(kind)
+
+
+def _as_text(values: pa.ChunkedArray, place: Place) -> pa.ChunkedArray:
+    """Bytes that are text, as some programs write it. Raises SourceError for others."""
+    try:
+        return values.cast(pa.binary()).cast(pa.string())
+    except pa.ArrowInvalid as exc:
+        raise SourceError(
+            f"Column “{place.column}” of table “{place.table}” holds bytes that are no text.",
+            "Leave the column out of the model, or write it as text (UTF-8).",
+        ) from exc
 
 
 def _declared(values: pa.ChunkedArray, declared: Column, place: Place) -> pa.ChunkedArray:
@@ -79,7 +72,7 @@ def _declared(values: pa.ChunkedArray, declared: Column, place: Place) -> pa.Chu
     if target is None:
         scale = declared.scale
         if scale is None:
-            scale = _longest_fraction(values.drop_null()) if pa.types.is_string(values.type) else _scale_of(values.type)
+            scale = longest_fraction(values.drop_null()) if pa.types.is_string(values.type) else _scale_of(values.type)
         target = pa.decimal128(38, scale)
     try:
         return _cast(values, target, declared)
@@ -91,7 +84,7 @@ def _cast(values: pa.ChunkedArray, target: pa.DataType, declared: Column) -> pa.
     if declared.type == "date" and pa.types.is_string(values.type):
         if declared.date_format is not None:
             return pc.strptime(values, format=declared.date_format, unit="s").cast(target)
-        return _dates(values)
+        return days_of(values)
     return values.cast(target)
 
 
@@ -117,22 +110,6 @@ def _a(kind: str | None) -> str:
     )
 
 
-def _all(values: pa.ChunkedArray, pattern: str) -> bool:
-    return bool(pc.all(pc.match_substring_regex(values, pattern)).as_py())
-
-
-def _any(values: pa.ChunkedArray, pattern: str) -> bool:
-    return bool(pc.any(pc.match_substring_regex(values, pattern)).as_py())
-
-
-def _longest_fraction(values: pa.ChunkedArray) -> int:
-    if not len(values):
-        return 0
-    point = pc.find_substring(values, ".")
-    digits = pc.subtract(pc.subtract(pc.utf8_length(values), point), 1)
-    return int(pc.max(pc.if_else(pc.less(point, 0), 0, digits)).as_py() or 0)
-
-
 def numbers(values: pa.ChunkedArray, place: Place) -> Values:
     """A numeric column as `Values`. Decimals become scaled integers; NaN and infinity become empty.
 
@@ -143,7 +120,13 @@ def numbers(values: pa.ChunkedArray, place: Place) -> Values:
     if pa.types.is_null(kind):
         return Values(np.zeros(len(values), np.int64), 0, present)
     if pa.types.is_integer(kind) or pa.types.is_boolean(kind):
-        return Values(_filled(values.cast(pa.int64())), 0, present)
+        try:
+            return Values(_filled(values.cast(pa.int64())), 0, present)
+        except pa.ArrowInvalid as exc:
+            raise SourceError(
+                f"Column “{place.column}” of table “{place.table}” has whole numbers beyond {_LARGEST:,}.",
+                f"Declare them: `columns: {{{place.column}: {{type: float}}}}`, where digits may be lost; or text.",
+            ) from exc
     if pa.types.is_decimal(kind):
         return Values(_scaled(values, place), kind.scale, present)
     if pa.types.is_floating(kind):
@@ -151,6 +134,9 @@ def numbers(values: pa.ChunkedArray, place: Place) -> Values:
         finite = np.isfinite(data)
         return Values(np.where(finite, data, 0.0), None, present & finite)
     raise _not_a_number(values, place)
+
+
+_LARGEST = 2**63 - 1
 
 
 def _filled(values: pa.ChunkedArray) -> np.ndarray:
@@ -188,6 +174,11 @@ def _not_a_number(values: pa.ChunkedArray, place: Place) -> SourceError:
                 f"{where} is not all numbers: {place.locate(row)} has “{values[row].as_py()}”.",
                 "Mend the value (leave it empty if there is none), or let the measure use another column.",
             )
+        return SourceError(
+            f"{where} is kept as text: as numbers some values would lose digits, or be equal as 1.1 and 1.10 are.",
+            f"Say at the table in the model that it has numbers: `columns: {{{place.column}: {{type: decimal}}}}`, or "
+            "float, where digits may be lost.",
+        )
     return SourceError(f"{where} holds no numbers.", "Let the measure use another column, or count instead.")
 
 
@@ -206,19 +197,49 @@ def codes_of(values: pa.ChunkedArray) -> np.ndarray:
     return np.array(pc.fill_null(encoded.indices, -1).to_numpy(zero_copy_only=False), np.int32)
 
 
-def keys_of(values: pa.ChunkedArray) -> list[Key]:
-    """A column's values as member keys: dates as ISO text, decimals as floats, blanks as None."""
+_SAFE = 2**53 - 1
+"""The largest whole number up to which JSON's readers keep every one apart."""
+_SAFE_DIGITS = 15
+
+
+def keys_of(values: pa.ChunkedArray, for_order: bool = False) -> list[Key]:
+    """A column's values as member keys, blanks as None: days and moments as ISO text, decimals as floats; as text all
+    numbers of a column of which some would not be told apart otherwise, unless they are `for_order` alone."""
     if pa.types.is_dictionary(values.type):
         values = values.cast(values.type.value_type)
     kind = values.type
-    if pa.types.is_date32(kind):
+    if pa.types.is_date(kind):
+        values = values.cast(pa.date32()).cast(pa.string())
+    elif pa.types.is_timestamp(kind):
+        values = _iso(values)
+    elif pa.types.is_integer(kind) and not for_order and _most(values) > _SAFE:
         values = values.cast(pa.string())
-    elif pa.types.is_date(kind) or pa.types.is_timestamp(kind):
-        values = pc.strftime(values.cast(pa.timestamp("s")), "%Y-%m-%d")
     elif pa.types.is_decimal(kind):
-        values = values.cast(pa.float64())
+        is_long = not for_order and len(str(int(_most(values).scaleb(kind.scale)))) > _SAFE_DIGITS
+        values = values.cast(pa.string() if is_long else pa.float64())
     keys: list[Key] = values.to_pylist()
     return keys
+
+
+def _most(values: pa.ChunkedArray) -> Any:
+    """The number that is furthest from 0."""
+    ends = pc.min_max(values).as_py()
+    return (
+        max(abs(ends["min"] or 0), abs(ends["max"] or 0))
+        if not pa.types.is_decimal(values.type)
+        else max(abs(Decimal(ends["min"] or 0)), abs(Decimal(ends["max"] or 0)))
+    )
+
+
+def _iso(values: pa.ChunkedArray) -> pa.ChunkedArray:
+    """Days where no moment has a time of day; else moments, with parts of a second where any has."""
+    for unit in ("s", "us", "ns"):
+        with suppress(pa.ArrowInvalid):
+            moments = values.cast(pa.timestamp(unit))
+            break
+    days = moments.cast(pa.date32(), safe=False)
+    is_day = pc.all(pc.equal(days.cast(moments.type), moments)).as_py()
+    return (moments if is_day is False else days).cast(pa.string())
 
 
 def decimals_of(values: pa.ChunkedArray) -> list[Decimal | None]:

@@ -27,7 +27,8 @@ from dastan.core.formula.columns import (
 )
 from dastan.core.formula.functions import apply
 from dastan.core.values import Values
-from dastan.sources.files.columns import FLOAT, Place, numbers
+from dastan.sources.files.columns import Place, numbers
+from dastan.sources.files.guessing import FLOAT
 
 _STAMP = pa.timestamp("us")
 _CLOCK = r"[T ]([01][0-9]|2[0-3]):[0-5][0-9](:[0-5][0-9](\.[0-9]+)?)?"

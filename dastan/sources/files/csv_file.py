@@ -1,22 +1,34 @@
-"""Reads a CSV file as text, and says by line what is wrong with a broken one.
+"""Reads a CSV file as text (RFC 4180), and says by line what is wrong with a broken one.
 
-Arrow parses; only when it fails, or when quotes do not balance, the file is read again by the standard
-library's strict reader to find the place.
+Arrow parses, and takes more than is well formed; so the quotes are looked at first, and only when it fails the file is
+read again by the standard library's strict reader to find the place.
 """
 
 from __future__ import annotations
 
 import csv
+from dataclasses import dataclass
+from functools import reduce
 from pathlib import Path
 
+import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 from pyarrow import csv as arrow_csv
 
 from dastan.core.errors import SourceError
 
 
-def read_csv(path: Path, delimiter: str = ",", encoding: str = "utf-8") -> pa.Table:
-    """All columns as text, blanks as null. A byte order mark is passed over.
+@dataclass(frozen=True, slots=True)
+class CsvTable:
+    """What a file holds: columns of text, blanks as null, without lines that hold nothing; and what is noticed."""
+
+    table: pa.Table
+    notes: tuple[str, ...] = ()
+
+
+def read_csv(path: Path, delimiter: str = ",", encoding: str = "utf-8") -> CsvTable:
+    """Reads the file. A byte order mark is passed over.
 
     Raises: SourceError that names the file, the line and what to do.
     """
@@ -26,12 +38,12 @@ def read_csv(path: Path, delimiter: str = ",", encoding: str = "utf-8") -> pa.Ta
             f"{path.name} is empty.", "A table needs at least a line of column names. Export it again, then retry."
         )
     text = _decoded(raw, path, encoding)
-    if text.count('"') % 2:
-        raise _unclosed_quote(text, path)
+    plain = text.encode()
+    notes = _check_quotes(plain, path, delimiter) if '"' in text else []
     names = _header(text, path, delimiter)
     try:
         table = arrow_csv.read_csv(
-            pa.py_buffer(text.encode()),
+            pa.py_buffer(plain),
             parse_options=arrow_csv.ParseOptions(delimiter=delimiter, newlines_in_values=True),
             convert_options=arrow_csv.ConvertOptions(
                 column_types={name: pa.string() for name in names}, strings_can_be_null=True, null_values=[""]
@@ -39,10 +51,22 @@ def read_csv(path: Path, delimiter: str = ",", encoding: str = "utf-8") -> pa.Ta
         )
     except (pa.ArrowInvalid, pa.ArrowKeyError) as exc:
         raise _diagnosed(text, path, delimiter, len(names), exc) from exc
-    return table
+    is_held = reduce(pc.or_, (each.is_valid() for each in table.columns))
+    empty = len(table) - (pc.sum(is_held).as_py() or 0)
+    if empty:
+        table = table.filter(is_held)
+        some = "a line that holds nothing was" if empty == 1 else f"{empty:,} lines that hold nothing were"
+        notes.append(f"{path.name}: {some} passed over")
+    return CsvTable(table, tuple(notes))
 
 
 def _decoded(raw: bytes, path: Path, encoding: str) -> str:
+    name = encoding.lower().replace("_", "-")
+    if name in _OF_ONE_BYTE and not raw.isascii() and _is_utf8(raw):
+        raise SourceError(
+            f"{path.name} is UTF-8, and is declared {encoding}: its letters would come out broken.",
+            "Leave `encoding` out at the table in the model.",
+        )
     try:
         return raw.decode("utf-8-sig" if encoding.lower().replace("_", "-") == "utf-8" else encoding)
     except (LookupError, TypeError) as exc:
@@ -60,6 +84,18 @@ def _decoded(raw: bytes, path: Path, encoding: str) -> str:
         ) from exc
 
 
+_OF_ONE_BYTE = ("latin-1", "latin1", "iso-8859-1", "iso-8859-15", "cp1252", "windows-1252")
+"""Every byte is a letter in these: nothing in them is refused."""
+
+
+def _is_utf8(raw: bytes) -> bool:
+    try:
+        raw.decode()
+    except UnicodeDecodeError:
+        return False
+    return True
+
+
 def _header(text: str, path: Path, delimiter: str) -> list[str]:
     names = next(csv.reader(text.splitlines(keepends=True), delimiter=delimiter))
     twice = sorted({name for name in names if names.count(name) > 1})
@@ -73,21 +109,60 @@ def _header(text: str, path: Path, delimiter: str) -> list[str]:
     return names
 
 
-def _unclosed_quote(text: str, path: Path) -> SourceError:
-    """Finds the line on which the last quoted value opens."""
-    is_open, opened, line = False, 1, 1
-    for sign in text:
-        if sign == "\n":
-            line += 1
-        elif sign == '"':
-            is_open = not is_open
-            if is_open:
-                opened = line
+def _check_quotes(raw: bytes, path: Path, delimiter: str) -> list[str]:
+    """Sees to it that quotes stand around whole values alone, and notes a value that goes on over a line's end with
+    delimiters in it, as records do that a lost quote has swallowed. Raises SourceError for any other quote.
+
+    Of quotes in order every other one opens: before it, and after the one that closes, stands the edge of a value; or
+    another quote, where the two of them are one that belongs to the text.
+    """
+    signs = np.frombuffer(raw, np.uint8)
+    quotes = np.flatnonzero(signs == _QUOTE)
+    edge = np.zeros(256, np.bool_)
+    edge[[_QUOTE, *b"\r\n", *delimiter.encode()[-1:]]] = True
+    around = np.concatenate([[ord("\n")], signs, [ord("\n")]])
+    opens, closes = quotes[::2], quotes[1::2]
+    wrong_opening = opens[~edge[around[opens]]]
+    wrong_closing = closes[~edge[around[closes + 2]]]
+    if len(wrong_opening) or len(wrong_closing) or len(opens) > len(closes):
+        raise _stray_quote(raw, wrong_opening, wrong_closing, opens, path)
+    ends = np.flatnonzero(signs == ord("\n"))
+    within = ends[np.searchsorted(quotes, ends) % 2 == 1][:_LOOKED_AT]
+    for at in np.searchsorted(opens, within).tolist():
+        first, last = int(opens[at - 1]), int(closes[at - 1])
+        if delimiter.encode() in raw[first:last]:
+            where = f"{path.name}, line {_line(raw, first)}"
+            words = "a quoted value goes on over the line’s end and has delimiters in it"
+            return [f"{where}: {words}, as where a lost quote has swallowed a record"]
+    return []
+
+
+_QUOTE = ord('"')
+_LOOKED_AT = 1_000
+"""So many of the values that go on over a line's end."""
+
+
+def _stray_quote(
+    raw: bytes, wrong_opening: np.ndarray, wrong_closing: np.ndarray, opens: np.ndarray, path: Path
+) -> SourceError:
+    """For the first quote that stands inside of a value, or after which its value goes on or never ends."""
+    inside, after = (int(each[0]) if len(each) else len(raw) for each in (wrong_opening, wrong_closing))
+    if inside == after:  # none is wrong but the last
+        at, what = int(opens[-1]), "a quote opens there and never closes"
+    elif inside < after:
+        at, what = inside, "a quote stands inside of a value"
+    else:
+        at, what = after, "text follows the quote that closes a value; or one before it opened and never closed"
+    line = _line(raw, at)
     return SourceError(
-        f"{path.name}, line {opened}: a quote opens there and never closes.",
-        'Close the quote, or double it ("") if it belongs to the text.',
-        details={"file": path.name, "line": opened},
+        f"{path.name}, line {line}: {what}.",
+        'Put quotes around whole values, and double ("") each one that belongs to the text.',
+        details={"file": path.name, "line": line},
     )
+
+
+def _line(raw: bytes, at: int) -> int:
+    return raw.count(b"\n", 0, at) + 1
 
 
 def _diagnosed(text: str, path: Path, delimiter: str, width: int, cause: Exception) -> SourceError:
@@ -111,7 +186,7 @@ def line_of_row(path: Path, delimiter: str, encoding: str, row: int) -> int:
         reader = csv.reader(file, delimiter=delimiter)
         seen = -1
         for values in reader:
-            if values:
+            if any(values):
                 seen += 1
             if seen == row + 1:
                 return reader.line_num

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from datetime import date
 from functools import partial
 from pathlib import Path
@@ -17,8 +18,8 @@ from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.columnar.cut_short import CUT_SHORT
 from dastan.sources.columnar.prepared import Prepared, fingerprint
 from dastan.sources.files.calendar import calendar_table
-from dastan.sources.files.check import MatchNote, check_data
-from dastan.sources.files.snapshot import Snapshot
+from dastan.sources.files.check import Note, check_data
+from dastan.sources.files.snapshot import Snapshot, State
 from dastan.sources.files.tables import TableData, files_of, open_table, table_of_arrow
 
 MODEL_NAMES = ("model.yaml", "model.yml")
@@ -31,18 +32,23 @@ class OpenModel:
 
     model: SemanticModel
     source: ColumnSource
-    notes: tuple[MatchNote, ...]
+    notes: tuple[Note, ...]
     folder: Path = Path()
     """Where its files lie."""
     version: str = ""
     """Of the model and of all that it reads: another one means that no answer from before holds."""
     document: Path = Path()
     """The model document."""
+    text: str = ""
+    """What it says."""
+    states: Mapping[Path, State] = field(default_factory=dict)
+    """Of the files that were read."""
 
     def is_current(self) -> bool:
         """Whether the document and all files are what they were when they were read."""
         try:
-            return fingerprint(_files_of(self.folder, self.model), _text_of(self.document)) == self.version
+            files = Snapshot(_files_of(self.folder, self.model)).files
+            return files == self.states and _text_of(self.document) == self.text
         except (OSError, AppError):
             return False
 
@@ -70,7 +76,7 @@ def open_folder(folder: Path) -> OpenModel:
     source = ColumnSource(model, tables, prepared)
     notes = check_data(source)
     snapshot.check()
-    return OpenModel(source.model, source, notes, file.parent, version, file)
+    return OpenModel(source.model, source, notes, file.parent, version, file, text, snapshot.files)
 
 
 def folders_in(folder: Path) -> tuple[Path, ...]:

@@ -6,14 +6,16 @@ from pathlib import Path
 
 from dastan.core.errors import SourceError
 
-_State = tuple[int, int, int]
+State = tuple[int, int, int, int]
+"""A file's length, the times of its last change and of the last change of anything about it, and its number on its
+disk: who sets the first time back, as some copying does, does not set the second."""
 
 
 class Snapshot:
-    """Each file's length, time of change and number on its disk. Never changes, so that threads share it."""
+    """Each file's state. Never changes, so that threads share it."""
 
     def __init__(self, files: list[Path]) -> None:
-        self.files: dict[Path, _State] = {each: _state(each) for each in files}
+        self.files: dict[Path, State] = {each: _state(each) for each in files}
 
     def check(self, file: Path | None = None) -> None:
         """Raises SourceError where a file, or any of them, is not what it was."""
@@ -31,9 +33,9 @@ def changed(file: Path) -> SourceError:
     )
 
 
-def _state(file: Path) -> _State:
+def _state(file: Path) -> State:
     try:
         found = file.stat()
     except OSError as exc:
         raise SourceError(f"{file.name} has vanished.", "Put the file back.", code="source-changed") from exc
-    return found.st_size, found.st_mtime_ns, found.st_ino
+    return found.st_size, found.st_mtime_ns, found.st_ctime_ns, found.st_ino

@@ -13,7 +13,7 @@ import pyarrow.parquet as pq
 
 from dastan.core.errors import SourceError, did_you_mean
 from dastan.core.formula.columns import ColumnOf
-from dastan.core.model.document import Table
+from dastan.core.model.document import Column, Table
 from dastan.sources.files.columns import Place, typed
 from dastan.sources.files.computed import work_out
 from dastan.sources.files.csv_file import line_of_row, read_csv
@@ -35,6 +35,7 @@ class TableData:
         read: Callable[[str], pa.ChunkedArray],
         locate: Callable[[int], str],
         is_untyped: bool = False,
+        notes: tuple[str, ...] = (),
     ) -> None:
         self.name = name
         self.formulas = {each: own.formula for each, own in declared.columns.items() if own.formula is not None}
@@ -54,6 +55,9 @@ class TableData:
         """Held while a column is worked out: one for all tables that lead to one another."""
         self._begun: set[str] = set()
         self._columns: dict[str, pa.ChunkedArray] = {}
+        self._noticed: dict[str, str] = {}
+        """Of columns that were read, what is to be noticed of how."""
+        self.notes = notes
         self._lock = RLock()
 
     def column(self, name: str) -> pa.ChunkedArray:
@@ -63,14 +67,26 @@ class TableData:
                 if name not in self.names:
                     raise SourceError(f"Column “{name}” is not in table “{self.name}”.", did_you_mean(name, self.names))
                 declared = self._declared.columns.get(name)
-                self._columns[name] = self._kept(
-                    name, lambda: typed(self._read(name), declared, self.place(name), self._is_untyped)
-                )
+                self._columns[name] = self._kept(name, lambda: self._typed(name, declared))
             found = self._columns.get(name)
         return found if found is not None else self._computed(name)
 
+    def _typed(self, name: str, declared: Column | None) -> pa.ChunkedArray:
+        found = typed(self._read(name), declared, self.place(name), self._is_untyped)
+        if found.noticed:
+            self._noticed[name] = found.noticed
+            if self.prepared is not None:
+                self.prepared.put(("noticed", self.name, name), found.noticed)
+        return found.values
+
     def _kept(self, name: str, read: Callable[[], pa.ChunkedArray]) -> pa.ChunkedArray:
-        return self.prepared.column(self.name, name, read) if self.prepared else read()
+        if self.prepared is None:
+            return read()
+        found = self.prepared.column(self.name, name, read)
+        noticed = self.prepared.get(("noticed", self.name, name))
+        if isinstance(noticed, str):
+            self._noticed[name] = noticed
+        return found
 
     def _computed(self, name: str) -> pa.ChunkedArray:
         """A column that is worked out, once. No table's own lock is held meanwhile: others may be read for it."""
@@ -95,7 +111,7 @@ class TableData:
     def _of_formula(self, name: str) -> pa.ChunkedArray:
         found = work_out(self.formulas[name], self.place(name), self.row_count, self._for_formula)
         declared = self._declared.columns[name]
-        return typed(found, declared, self.place(name), False) if declared.type is not None else found
+        return typed(found, declared, self.place(name), False).values if declared.type is not None else found
 
     def worked_out(self, text: str) -> pa.ChunkedArray:
         """What a formula comes to for each record. Raises SourceError where it has no meaning here."""
@@ -111,6 +127,11 @@ class TableData:
         pointer, other, key = self.leads_to(wanted.of)
         rows = pc.index_in(_plain(self.column(pointer)), value_set=_plain(other.column(key)))
         return other.column(wanted.name).take(rows), other.place(wanted.name)
+
+    def noticed(self) -> tuple[str, ...]:
+        """What is to be noticed of its files, and of the columns that were read by now."""
+        with self._lock:
+            return (*self.notes, *(f"column {name} {words}" for name, words in self._noticed.items()))
 
     def forget(self) -> None:
         """Reads its columns anew when they are asked for."""
@@ -139,7 +160,8 @@ def open_table(folder: Path, name: str, declared: Table, snapshot: Snapshot | No
     files = _files(folder, name, pattern)
     if files[0].suffix.lower() == ".parquet":
         return _open_parquet(name, declared, files, pattern, snapshot or Snapshot(files))
-    tables = [read_csv(each, declared.delimiter, declared.encoding) for each in files]
+    read = [read_csv(each, declared.delimiter, declared.encoding) for each in files]
+    tables = [each.table for each in read]
     for file, table in zip(files, tables, strict=True):
         if table.column_names != tables[0].column_names:
             raise SourceError(
@@ -155,7 +177,8 @@ def open_table(folder: Path, name: str, declared: Table, snapshot: Snapshot | No
             row -= count
         return name
 
-    return TableData(name, declared, tuple(whole.column_names), whole.num_rows, whole.column, locate, True)
+    notes = tuple(note for each in read for note in each.notes)
+    return TableData(name, declared, tuple(whole.column_names), whole.num_rows, whole.column, locate, True, notes)
 
 
 def table_of_arrow(name: str, declared: Table, table: pa.Table) -> TableData:

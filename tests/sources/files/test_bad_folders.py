@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 import pyarrow as pa
@@ -27,6 +28,10 @@ def message(folder: Path) -> str:
     [
         (SALES + "2025-03-03,T1,Kiosk,1\n", "sales.csv, line 8: 4 values where the header has 5 columns."),
         (SALES.replace("Boat,2", '"Boat,2'), "sales.csv, line 4: a quote opens there and never closes."),
+        (SALES.replace("Boat,2", 'Boat 5" wide,2'), "sales.csv, line 4: a quote stands inside of a value."),
+        (SALES.replace("Boat,2", '"Boat"s,2'), "sales.csv, line 4: text follows the quote that closes a value"),
+        # Two that are odd but make a pair, over a line's end.
+        (SALES.replace("Boat", '"Boat'), "sales.csv, line 5: text follows the quote that closes a value"),
         (SALES.encode().replace(b"Boat,2", b"B\xf6at,2"), "sales.csv, line 4: the text is not utf-8 (byte 0xf6)."),
         ("", "sales.csv is empty."),
         ("\n \n", "sales.csv is empty."),
@@ -36,7 +41,7 @@ def message(folder: Path) -> str:
         (SALES.replace("price", "cost"), 'Column “price” is not in table “sales”.'),
         (SALES.replace("2024-02-05", "5 Feb 2024"), 'does not hold dates.'),
     ],
-    ids=["ragged", "open quote", "encoding", "empty", "blank", "mixed types", "twice", "no name", "vanished", "date"],
+    ids=["ragged", "open quote", "inside", "after", "paired", "encoding", "empty", "blank", "mixed types", "twice", "no name", "vanished", "date"],
 )  # fmt: skip
 def test_a_broken_csv_is_named_with_its_line(tmp_path: Path, sales: str | bytes, words: str) -> None:
     assert words in message(write_folder(tmp_path, sales=sales))
@@ -100,6 +105,77 @@ def test_records_that_match_nothing_are_counted_and_reported(tmp_path: Path) -> 
     assert [str(each) for each in notes] == [
         "sales: 1 of 6 records have no line and 1 have one that is not in lines (such as X9)"
     ]
+
+
+def noticed(tmp_path: Path, **changed: str | bytes) -> list[str]:
+    return [str(each) for each in open_folder(write_folder(tmp_path, **changed)).notes]
+
+
+def test_what_was_passed_over_or_may_be_meant_otherwise_is_noticed(tmp_path: Path) -> None:
+    plain = noticed(tmp_path)
+    blank = SALES.replace("2024-02-07", ",,,,\n\n2024-02-07") + ",,,,\n"
+    assert [*plain, "sales: sales.csv: 2 lines that hold nothing were passed over"] == noticed(tmp_path, sales=blank)
+    # Whatever was passed over, a fault is found on its line.
+    assert "sales.csv, line 9 has “four”" in message(
+        write_folder(tmp_path, sales=blank.replace("Kiosk,4", "Kiosk,four"))
+    )
+    thousands = noticed(tmp_path, sales=SALES.replace("1.25", "1.250").replace("0.10", "0.1"))
+    assert thousands == plain  # these are fractions
+    dotted = "".join(
+        f"{line.rsplit(',', 1)[0]},1.{at}00\n" if at else f"{line}\n" for at, line in enumerate(SALES.split())
+    )
+    assert (
+        "sales: column price has three digits after each point, and was read as fractions"
+        in noticed(tmp_path, sales=dotted)[1]
+    )
+    swallowed = SALES.replace("Boat,2", '"Boat,2').replace("Boat,,", 'Boat",,')
+    assert "sales.csv, line 4: a quoted value goes on over the line’s end" in noticed(tmp_path, sales=swallowed)[1]
+
+
+def test_a_total_at_the_end_and_keys_that_are_only_written_otherwise_are_noticed(tmp_path: Path) -> None:
+    assert noticed(tmp_path, sales=SALES + ",,,11,\n")[-1:] == [
+        "sales: the last record has in quantity the sum of all others; if it is a total, leave it out, for it counts twice"
+    ]
+    folded = noticed(tmp_path, sales=SALES.replace("F1", "f1 "))
+    assert folded == [
+        "sales: 1 of 6 records have no line and 3 have one that is not in lines (such as “f1 ”, where that has “F1”, X9)"
+    ]
+
+
+def test_utf8_that_is_declared_otherwise_is_refused(tmp_path: Path) -> None:
+    model = MODEL.replace("{file: sales.csv}", "{file: sales.csv, encoding: latin-1}")
+    assert "sales.csv is UTF-8, and is declared latin-1" in message(
+        write_folder(tmp_path, model=model, sales=SALES.replace("Boat", "Böat"))
+    )
+
+
+def test_other_contents_of_the_same_length_and_time_are_another_folder(tmp_path: Path) -> None:
+    folder = write_folder(tmp_path)
+    before = open_folder(folder)
+    assert before.is_current()
+    times = (folder / "sales.csv").stat()
+    (folder / "sales.csv").write_text(SALES.replace("Kiosk,3", "Kiosk,5"))
+    os.utime(folder / "sales.csv", ns=(times.st_atime_ns, times.st_mtime_ns))
+    assert not before.is_current()
+    assert open_folder(folder).version != before.version
+
+
+def test_long_numbers_and_codes_stay_apart_as_keys_and_are_refused_as_numbers(tmp_path: Path) -> None:
+    long = {"T1": "1234567890123456781", "F1": "1234567890123456782", "T2": "1234567890123456783"}
+    files = {"sales": SALES, "lines": LINES}
+    for key, number in long.items():
+        files = {name: text.replace(key, number) for name, text in files.items()}
+    opened = open_folder(write_folder(tmp_path, **files))
+    assert opened.source.members("line", "line").levels[1].captions == (
+        "Island ferry",
+        "Shore tram",
+        "Hill tram",
+        "without a line",
+    )
+    assert str(opened.notes[0]).startswith("sales: 1 of 6 records have no line and 1 have one that is not in lines")
+    said = message(write_folder(tmp_path, sales=SALES.replace("1.25", "0.1")))
+    assert "Column “price” of table “sales” is kept as text" in said
+    assert "{price: {type: decimal}}" in said
 
 
 def test_a_calendar_spans_whole_years_of_the_dates_that_point_at_it(tmp_path: Path) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from decimal import Decimal
 
 import numpy as np
@@ -16,7 +17,7 @@ PLACE = Place("sales", "price", lambda row: f"sales.csv, line {row + 2}")
 
 
 def read(*texts: str | None) -> pa.ChunkedArray:
-    return typed(pa.chunked_array([pa.array(texts, pa.string())]), None, PLACE, is_untyped=True)
+    return typed(pa.chunked_array([pa.array(texts, pa.string())]), None, PLACE, is_untyped=True).values
 
 
 @pytest.mark.parametrize(
@@ -25,10 +26,22 @@ def read(*texts: str | None) -> pa.ChunkedArray:
         (("1", "-20", None), pa.int64()),
         (("1", "2.5"), pa.decimal128(38, 1)),
         (("1.25", "1.5"), pa.decimal128(38, 2)),
-        (("1e3", "2"), pa.float64()),
+        (("1e-05", "2.5"), pa.float64()),
+        (("3.141592653589793", "2.5"), pa.float64()),
+        # Digits that a float would lose, as long as 64 bits hold them.
+        (("12345678.1234567891", "0.5"), pa.decimal128(38, 10)),
+        # What numbers would not tell apart, or lose digits of, is text.
+        (("1234567890123456789", "1234567890123456788"), pa.string()),
+        (("1234567890123456789.5", "1"), pa.string()),
+        (("1.10", "1.1"), pa.string()),
+        (("1E5", "100000"), pa.string()),
+        (("0.00", "-0.00", "0.5"), pa.decimal128(38, 2)),
         (("2024-02-29", "2023-01-01"), pa.date32()),
         (("2024/02/29", None), pa.date32()),
-        (("2024-02-29T23:59:00", "2024-03-01 00:00:00"), pa.date32()),
+        (("2024-02-29T00:00:00", "2024-03-01 00:00"), pa.date32()),
+        (("2024-02-29T23:59:00", "2024-03-01"), pa.timestamp("us")),
+        # Which day that is depends on the place, which the file does not say.
+        (("2024-02-29T23:59:00Z",), pa.string()),
         (("2023-02-29",), pa.string()),
         (("007", "12"), pa.string()),
         (("one", "2"), pa.string()),
@@ -81,11 +94,48 @@ def test_dates_are_keys_as_iso_text_even_before_1970() -> None:
 def test_dates_in_another_order_are_read_as_declared() -> None:
     column = pa.chunked_array([pa.array(["31.12.1969", "01.02.2024", None])])
     declared = Column(type="date", date_format="%d.%m.%Y")
-    assert keys_of(typed(column, declared, PLACE, is_untyped=True)) == ["1969-12-31", "2024-02-01", None]
+    assert keys_of(typed(column, declared, PLACE, is_untyped=True).values) == ["1969-12-31", "2024-02-01", None]
     with pytest.raises(SourceError, match=r"sales.csv, line 3: “2.30.2024” in column “price” is not a date"):
         typed(pa.chunked_array([pa.array(["01.02.2024", "2.30.2024"])]), declared, PLACE, is_untyped=True)
 
 
 def test_declared_text_keeps_codes_that_look_like_numbers() -> None:
     column = pa.chunked_array([pa.array(["12", "13"])])
-    assert typed(column, Column(type="text"), PLACE, is_untyped=True).type == pa.string()
+    assert typed(column, Column(type="text"), PLACE, is_untyped=True).values.type == pa.string()
+
+
+def test_keys_that_differ_stay_apart_whatever_reads_them() -> None:
+    long = [2**60, 2**60 + 1]
+    assert keys_of(pa.chunked_array([pa.array(long)])) == [str(each) for each in long]
+    assert keys_of(pa.chunked_array([pa.array(long)]), for_order=True) == long
+    assert keys_of(pa.chunked_array([pa.array([7, 12])])) == [7, 12]
+    assert keys_of(read("12345678.1234567891", "12345678.1234567892")) == ["12345678.1234567891", "12345678.1234567892"]
+    assert keys_of(read("2024-02-29T23:59:00", "2024-02-29")) == ["2024-02-29 23:59:00", "2024-02-29 00:00:00"]
+    midnight = pa.chunked_array([pa.array([datetime(2024, 2, 29)], pa.timestamp("ns"))])
+    assert keys_of(midnight) == ["2024-02-29"]
+
+
+def test_what_may_have_been_meant_otherwise_is_noticed() -> None:
+    column = pa.chunked_array([pa.array(["1.234", "12.500"])])
+    assert "read as fractions" in typed(column, None, PLACE, is_untyped=True).noticed
+    assert not typed(column, Column(type="decimal"), PLACE, is_untyped=True).noticed
+
+
+def test_numbers_that_were_kept_as_text_say_how_to_declare_them() -> None:
+    with pytest.raises(SourceError, match="is kept as text") as caught:
+        numbers(read("1.10", "1.1"), PLACE)
+    assert "columns: {price: {type: decimal}}" in caught.value.hint
+    with pytest.raises(SourceError, match="beyond 9,223,372,036,854,775,807"):
+        numbers(pa.chunked_array([pa.array([2**64 - 1], pa.uint64())]), PLACE)
+
+
+def test_bytes_are_read_as_text_or_refused() -> None:
+    assert typed(pa.chunked_array([pa.array([b"quay"])]), None, PLACE, is_untyped=False).values.to_pylist() == ["quay"]
+    with pytest.raises(SourceError, match="bytes that are no text"):
+        typed(pa.chunked_array([pa.array([b"\xff\xfe"])]), None, PLACE, is_untyped=False)
+
+
+def test_moments_with_a_zone_are_what_its_clocks_showed() -> None:
+    utc = pa.array([datetime(2024, 2, 29, 23, 30)], pa.timestamp("us")).cast(pa.timestamp("us", "Europe/Athens"))
+    found = typed(pa.chunked_array([utc]), None, PLACE, is_untyped=False).values
+    assert keys_of(found) == ["2024-03-01 01:30:00"]

@@ -160,10 +160,14 @@ def query(
     analysis: Annotated[Path, typer.Argument(help="A saved analysis document (JSON); - reads standard input.")],
     format: Annotated[Literal["csv", "json"], typer.Option(help="How to write the answer.")] = "csv",
 ) -> None:
-    """Answer an analysis document, with no server."""
+    """Answer an analysis document, with no server; what it asks, and what is to be noticed, goes to standard error."""
+    from dastan.core.analysis.made_members import with_made_members
     from dastan.core.analysis.sentence import sentence_of
+    from dastan.core.analysis.warnings import warnings_of
     from dastan.core.engine.answer import answer
     from dastan.core.engine.waist import Rights
+    from dastan.core.errors import InputError
+    from dastan.core.reading.remarks import missing_members, remarks_of
     from dastan.documents.read import read_analysis
     from dastan.exports.csv import write_csv
     from dastan.exports.json import to_json
@@ -173,15 +177,26 @@ def query(
         text = sys.stdin.read() if str(analysis) == "-" else _read(analysis)
         document = read_analysis(text, analysis.name)
         opened = open_folder(model)
+        if document.model != opened.model.name:
+            raise InputError(
+                f"The analysis asks model “{document.model}”, and the folder holds “{opened.model.name}”.",
+                "Name the folder of that model, or mend `model` in the document.",
+            )
         result = answer(document, opened.model, opened.source, Rights("command line"), date.today())
-        sentence = sentence_of(document, opened.model, opened.source.members).text
+        members = with_made_members(opened.source.members, document)
+        sentence = sentence_of(document, opened.model, members).text
+        found = (*warnings_of(document, opened.model), *missing_members(document, members))
+        found = (*found, *remarks_of(document, result, opened.model, opened.source))
     except AppError as error:
         _fail(error)
+    warnings = [" ".join(filter(None, (each.text, each.better))) for each in found]
+    for line in (sentence, *warnings):
+        typer.echo(line, err=True)
     if format == "csv":
         sys.stdout.reconfigure(newline="")  # type: ignore[union-attr]
         write_csv(result, sys.stdout)
     else:
-        sys.stdout.write(to_json(result, sentence).decode())
+        sys.stdout.write(to_json(result, sentence, warnings).decode())
 
 
 @app.command()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from decimal import Decimal
 from typing import Any
 
@@ -13,7 +14,7 @@ from dastan.core.reading.window import member_header
 from dastan.exports.grid import grid_rows
 
 
-def to_json(answer: Answer, sentence: str) -> bytes:
+def to_json(answer: Answer, sentence: str, warnings: Sequence[str] = ()) -> bytes:
     """Whole numbers and floats as numbers; decimals as text, so that no reader loses a cent.
 
     `rows` and `columns` list each header as the members from the outermost down (none for the grand
@@ -22,6 +23,7 @@ def to_json(answer: Answer, sentence: str) -> bytes:
     count = len(answer.measures)
     body = {
         "sentence": sentence,
+        "warnings": list(warnings),
         "measures": [{"name": each.name, "caption": each.caption, "unit": each.unit} for each in answer.measures],
         "rows": [_header(answer.rows, entry) for entry in range(len(answer.rows))],
         "columns": [_header(answer.columns, entry) for entry in range(len(answer.columns))],

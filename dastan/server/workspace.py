@@ -27,7 +27,7 @@ from dastan.core.model.financial_layouts import pattern_of_row
 from dastan.core.model.joints import ratios
 from dastan.core.reading.chart import innermost_range
 from dastan.core.reading.marks import WindowMarks, marks_of
-from dastan.core.reading.remarks import remarks_of
+from dastan.core.reading.remarks import missing_members, remarks_of
 from dastan.core.reading.window import RATIO_FORMAT, Window, window_of
 from dastan.exports.number_format import NumberFormat, number_format
 from dastan.server.access import Reader
@@ -122,7 +122,8 @@ def show(
     remarks: tuple[Warning, ...] = ()
     if is_asked:
         answered, answer = _answer(document, reader, answers, watch)
-        remarks = remarks_of(document, answer, model, reader.shelved.source)
+        gone = missing_members(document, reader.members_of(document))
+        remarks = (*gone, *remarks_of(document, answer, model, reader.shelved.source))
     sentence = sentence_of(document, model, reader.members, reader.seen_as)
     return Shown(
         document,

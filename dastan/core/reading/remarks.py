@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dastan.core.analysis.captions import day_words, hierarchy_caption
+from dastan.core.analysis.captions import Members, day_words, hierarchy_caption
 from dastan.core.analysis.document import Analysis, PlacedMeasure
 from dastan.core.analysis.gestures import FilterMembers, ShowView
 from dastan.core.analysis.made import with_made
@@ -20,10 +20,11 @@ from dastan.core.engine.margins import Margin
 from dastan.core.engine.waist import MemberSet, Source
 from dastan.core.formula.formula import bases_of
 from dastan.core.formula.scopes import Earlier
+from dastan.core.model.conditions import MemberFilter, leaves_of
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.financial_layouts import LaidOutMembers, rows_counted_twice
 from dastan.core.model.joints import own_members
-from dastan.core.model.parts import MemberPath
+from dastan.core.model.parts import MemberPath, is_veiled
 from dastan.core.model.reach import is_calendar
 
 LEAST_SHARE = 0.01
@@ -37,6 +38,26 @@ def remarks_of(document: Analysis, answer: Answer, model: SemanticModel, source:
         *_nowhere(answer, model), *_overlapping(answer, model), *_unfinished(document, answer, model, source),
         *_known_in_part(document, answer, model, source), *_counted_twice(answer),
     )  # fmt: skip
+    return tuple(each for each in found if each.key not in document.dress.silenced)
+
+
+def missing_members(document: Analysis, members: Members) -> tuple[Warning, ...]:
+    """A warning for each condition that names members which are not there, without what was silenced.
+
+    Args: `members` are those that the reader may see, so that it says no more of others than that.
+    """
+    found = []
+    for each in (leaf for condition in document.question.filters for leaf in leaves_of(condition)):
+        if not isinstance(each, MemberFilter) or each.prompt is not None or each.list is not None:
+            continue
+        known = members(each.dimension, each.hierarchy)
+        gone = [path for path in each.members if not is_veiled(path) and known.find(path) is None]
+        if gone:
+            said = ", ".join(" › ".join("blank" if key is None else str(key) for key in path) for path in gone[:3])
+            more = f" and {len(gone) - 3} more" if len(gone) > 3 else ""
+            text = f"{said}{more} {'is' if len(gone) == 1 else 'are'} not in the data: the filter finds nothing there."
+            key = warning_key("missing", f"{each.dimension}/{each.hierarchy}/{said}")
+            found.append(Warning("", text, "", None, key))
     return tuple(each for each in found if each.key not in document.dress.silenced)
 
 

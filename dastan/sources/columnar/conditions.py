@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
@@ -90,6 +91,7 @@ def dimension_mask(condition: Condition, own: str, source: DimensionRows) -> np.
             return mask if is_kept else ~mask
         case AttributeTest(dimension, attribute, operator, values, on):
             keys = source.attribute_keys(dimension, attribute, on)
+            values = values_like(keys, operator, values, attribute)
             found = [each is not None and compares(each, operator, values) for each in keys]
             return np.array([*found, False, False], np.bool_)
         case DayRange(dimension, first, last):
@@ -131,6 +133,41 @@ def row_mask(condition: Condition, source: DimensionRows, rows: FactRows) -> np.
             return joined
         case _:
             raise AssertionError(condition)
+
+
+def values_like(keys: list[Key], operator: Operator, values: tuple[Key, ...], attribute: str) -> tuple[Key, ...]:
+    """The values of a comparison as the attribute's own kind is written: numbers, days, or texts.
+
+    Raises: InputError for one that is of another kind, which would compare with none of them, or with all.
+    """
+    if operator in TEXT_OPERATORS:
+        return values
+    some = next((each for each in keys if each is not None), None)
+    if some is None or isinstance(some, bool):
+        return values
+    are_days = isinstance(some, str) and all(_ISO_DAY.match(str(each)) for each in keys if each is not None)
+    called = f"“{attribute.replace('_', ' ')}”"
+    found: list[Key] = []
+    for each in values:
+        if each is None or (isinstance(some, str) and not are_days):
+            found.append(each if each is None or isinstance(each, str) else str(each))
+        elif are_days:
+            if not _BEGINS_DAY.fullmatch(str(each)):
+                hint = f"Write it year first, as in {str(some)[:10]}."
+                raise InputError(f"“{each}” is no day, and {called} holds days.", hint)
+            found.append(str(each))
+        else:
+            try:
+                found.append(float(each) if isinstance(each, str) else each)
+            except ValueError as error:
+                hint = f"Write a number, as in {some}."
+                raise InputError(f"“{each}” is no number, and {called} holds numbers.", hint) from error
+    return tuple(found)
+
+
+_ISO_DAY = re.compile(r"\d{4}-\d{2}-\d{2}( |$)")
+_BEGINS_DAY = re.compile(r"\d{4}(-\d{2}(-\d{2}( [\d:.]+)?)?)?")
+"""A day, or a year or month as the days in it begin."""
 
 
 def compares(key: Key, operator: Operator, values: tuple[Key, ...]) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,11 +11,14 @@ import pyarrow as pa
 from dastan.core.errors import AppError, ModelError
 from dastan.core.formula.rows import columns_of as columns_of_formula
 from dastan.core.formula.rows import parse_rows
+from dastan.core.model.conditions import AttributeFilter, Condition, PromptRef, leaves_of
+from dastan.core.model.document import SemanticModel
 from dastan.core.model.formulas import base_aggregates
 from dastan.core.model.parent_child import unknown_parents
 from dastan.core.model.reach import shown_hierarchies
 from dastan.core.values import Values
 from dastan.sources.columnar.column_source import ColumnSource
+from dastan.sources.columnar.conditions import values_like
 from dastan.sources.columnar.dimension_rows import duplicate_keys
 from dastan.sources.columnar.fast_groups import ADDED, added_up
 from dastan.sources.columnar.open_records import day_numbers
@@ -218,6 +222,15 @@ def _value_faults(source: ColumnSource) -> list[dict[str, str]]:
             except AppError as error:
                 place = f"measures[{number}].expression"
                 faults.append({"place": place, "message": error.message, "hint": error.hint})
+    for place, condition in _conditions(source.model):
+        for each in leaves_of(condition):
+            if isinstance(each, AttributeFilter):
+                plain = tuple(value for value in each.values if not isinstance(value, PromptRef))
+                try:
+                    keys = source.attribute_keys(each.dimension, each.attribute, each.on)
+                    values_like(keys, each.operator, plain, each.attribute)
+                except AppError as error:
+                    faults.append({"place": place, "message": error.message, "hint": error.hint})
     for number, dimension in enumerate(source.model.dimensions):
         for hierarchy in shown_hierarchies(dimension):
             try:
@@ -225,6 +238,18 @@ def _value_faults(source: ColumnSource) -> list[dict[str, str]]:
             except AppError as error:
                 faults.append({"place": f"dimensions[{number}]", "message": error.message, "hint": error.hint})
     return faults
+
+
+def _conditions(model: SemanticModel) -> Iterator[tuple[str, Condition]]:
+    """Every condition that the model writes, with its place."""
+    for number, each in enumerate(model.filters):
+        yield f"filters[{number}].condition", each.condition
+    for number, measure in enumerate(model.measures):
+        for at, condition in enumerate(measure.where):
+            yield f"measures[{number}].where[{at}]", condition
+    for number, role in enumerate(model.roles):
+        for at, condition in enumerate(role.conditions):
+            yield f"roles[{number}].conditions[{at}]", condition
 
 
 def _key_faults(source: ColumnSource) -> list[dict[str, str]]:

@@ -222,3 +222,11 @@ def test_a_link_that_leads_out_of_the_folder_is_refused(tmp_path: Path) -> None:
     (folder / "sales.csv").unlink()
     (folder / "sales.csv").symlink_to(folder / "real.csv")
     assert open_folder(folder).model.name == "tickets"
+
+
+def test_a_role_that_compares_days_with_what_is_none_is_a_fault(tmp_path: Path) -> None:
+    condition = "{kind: attribute, dimension: calendar, attribute: year, operator: more, values: [last]}"
+    model = MODEL.replace("conditions: [{dimension", f"conditions: [{condition}, {{dimension")
+    assert "roles[0].conditions[0]: “last” is no number, and “year” holds numbers." in message(
+        write_folder(tmp_path, model=model)
+    )

@@ -12,7 +12,7 @@ from openpyxl import load_workbook
 from typer.testing import CliRunner
 
 from dastan.cli import app
-from tests.sources.folder import write_folder
+from tests.sources.folder import MODEL, write_folder
 
 ANALYSIS = {
     "dastan": "analysis/1",
@@ -61,6 +61,58 @@ def test_json_keeps_cents_as_text_and_paths_as_keys(tmp_path: Path) -> None:
     assert sum(Decimal(row[-1][0]) for row in (found["values"][0], found["values"][2])) + Decimal("5.20") == Decimal(
         "31.03"
     )
+
+
+def test_a_query_says_what_it_asks_and_what_is_to_be_noticed(tmp_path: Path) -> None:
+    ferry = {"dimension": "line", "hierarchy": "line", "members": [["Ferry"], ["Funicular"]]}
+    analysis = ANALYSIS | {"question": ANALYSIS["question"] | {"filters": [ferry]}}
+    code, out, err = query(write_folder(tmp_path), analysis, "--format", "json")
+    gone = "Funicular is not in the data: the filter finds nothing there."
+    assert code == 0
+    assert err.splitlines()[:2] == [json.loads(out)["sentence"], gone]
+    assert json.loads(out)["warnings"][0] == gone
+    code, out, err = query(tmp_path, analysis | {"model": "other"})
+    assert (code, out) == (2, "")
+    assert "asks model “other”, and the folder holds “tickets”" in err
+
+
+@pytest.mark.parametrize(
+    ("attribute", "values", "sold"),
+    [
+        (("calendar", "day"), ["2025-03-01"], "5"),
+        (("calendar", "day"), ["2025-03"], "5"),
+        (("calendar", "day"), ["01.03.2025"], "“01.03.2025” is no day, and “day” holds days. Write it year first"),
+        (("calendar", "year"), ["2025"], "5"),
+        (("calendar", "year"), ["this year"], "“this year” is no number, and “year” holds numbers."),
+        (("seller", "seller"), [7], "11"),
+    ],
+)
+def test_a_condition_compares_with_its_attributes_own_kind_or_is_refused(
+    tmp_path: Path, attribute: tuple[str, str], values: list, sold: str
+) -> None:
+    days = "      - {name: day, caption: Day, key: date}\n"
+    model = MODEL.replace(
+        "      - {name: year, caption: Year, key: year}\n", f"{days}      - {{name: year, caption: Year, key: year}}\n"
+    )
+    condition = {
+        "kind": "attribute",
+        "dimension": attribute[0],
+        "attribute": attribute[1],
+        "operator": "at_least",
+        "values": values,
+    }
+    if attribute[0] == "seller":
+        condition["operator"] = "more"  # as text: both sellers begin with a letter
+    analysis = {
+        "dastan": "analysis/1",
+        "model": "tickets",
+        "question": {"measures": [{"measure": "sold"}], "filters": [condition]},
+    }
+    code, out, err = query(write_folder(tmp_path, model=model), analysis)
+    if code:
+        assert sold in err.replace("\n", " ")
+    else:
+        assert out.split()[-1] == f"Total,{sold}"
 
 
 def test_an_unknown_measure_is_named_with_the_nearest(tmp_path: Path) -> None:

@@ -87,6 +87,8 @@ def _tables(model: SemanticModel) -> Iterator[Fault]:
             place: Place = ("tables", name, "calendar", "financial_year_starts")
             yield Fault(place, "A financial year starts in a month from 1 to 12.", "Write 4 for April.")
         yield from _worked_out(name, table)
+        if table.header < 1:
+            yield Fault(("tables", name, "header"), "Lines are counted from 1.", "Write the line of the column names.")
         if len(table.delimiter) != 1:
             yield Fault(("tables", name, "delimiter"), "A delimiter is one character.", 'Write ";" or "\\t".')
 

@@ -96,6 +96,10 @@ class Table(Part):
     calendar: GeneratedCalendar | None = None
     delimiter: str = ","
     encoding: str = "utf-8"
+    header: int = 1
+    """Of a CSV file: the line of the column names. What stands above is passed over."""
+    blanks: tuple[str, ...] = ()
+    """Of a CSV file: what stands for nothing there, such as "n/a", beside an empty value."""
     columns: dict[str, Column] = field(default_factory=dict)
     records: RecordList = field(default_factory=RecordList)
 

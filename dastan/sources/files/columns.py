@@ -162,6 +162,9 @@ def _scaled(values: pa.ChunkedArray, place: Place) -> np.ndarray:
     return np.concatenate(parts)
 
 
+_WORDS_FOR_NOTHING = ("n/a", "na", "nan", "null", "none", "nil", "-", "–", "—", ".", "?", "#n/a", "missing", "unknown")
+
+
 def _not_a_number(values: pa.ChunkedArray, place: Place) -> SourceError:
     where = f"Column “{place.column}” of table “{place.table}”"
     if pa.types.is_dictionary(values.type):
@@ -170,10 +173,11 @@ def _not_a_number(values: pa.ChunkedArray, place: Place) -> SourceError:
         wrong = pc.invert(pc.match_substring_regex(values, FLOAT))
         row = pc.index(pc.fill_null(wrong, False), True).as_py()
         if row >= 0:
-            return SourceError(
-                f"{where} is not all numbers: {place.locate(row)} has “{values[row].as_py()}”.",
-                "Mend the value (leave it empty if there is none), or let the measure use another column.",
-            )
+            found = values[row].as_py()
+            hint = "Mend the value (leave it empty if there is none), or let the measure use another column."
+            if found.strip().casefold() in _WORDS_FOR_NOTHING:
+                hint = f'If that stands for nothing, say so at the table in the model: `blanks: ["{found}"]`.'
+            return SourceError(f"{where} is not all numbers: {place.locate(row)} has “{found}”.", hint)
         return SourceError(
             f"{where} is kept as text: as numbers some values would lose digits, or be equal as 1.1 and 1.10 are.",
             f"Say at the table in the model that it has numbers: `columns: {{{place.column}: {{type: decimal}}}}`, or "

@@ -17,6 +17,7 @@ import pyarrow.compute as pc
 from pyarrow import csv as arrow_csv
 
 from dastan.core.errors import SourceError
+from dastan.core.model.document import Table
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,7 +28,23 @@ class CsvTable:
     notes: tuple[str, ...] = ()
 
 
-def read_csv(path: Path, delimiter: str = ",", encoding: str = "utf-8") -> CsvTable:
+@dataclass(frozen=True, slots=True)
+class CsvForm:
+    """How a file is written: `header` is the line of the column names, `blanks` what stands for nothing."""
+
+    delimiter: str = ","
+    encoding: str = "utf-8"
+    header: int = 1
+    blanks: tuple[str, ...] = ()
+
+
+def form_of(path: Path, declared: Table) -> CsvForm:
+    """How a table's file is written: as declared, and with tabs where its name says so."""
+    has_tabs = path.suffix.lower() == ".tsv" and declared.delimiter == ","
+    return CsvForm("\t" if has_tabs else declared.delimiter, declared.encoding, declared.header, declared.blanks)
+
+
+def read_csv(path: Path, form: CsvForm) -> CsvTable:
     """Reads the file. A byte order mark is passed over.
 
     Raises: SourceError that names the file, the line and what to do.
@@ -37,20 +54,23 @@ def read_csv(path: Path, delimiter: str = ",", encoding: str = "utf-8") -> CsvTa
         raise SourceError(
             f"{path.name} is empty.", "A table needs at least a line of column names. Export it again, then retry."
         )
-    text = _decoded(raw, path, encoding)
-    plain = text.encode()
-    notes = _check_quotes(plain, path, delimiter) if '"' in text else []
-    names = _header(text, path, delimiter)
+    text = _decoded(raw, path, form.encoding)
+    above, text = _parted(text, form.header)
+    delimiter, plain = form.delimiter, text.encode()
+    notes = _check_quotes(plain, path, delimiter, above) if '"' in text else []
+    names = _header(text, path, delimiter, above)
     try:
         table = arrow_csv.read_csv(
             pa.py_buffer(plain),
             parse_options=arrow_csv.ParseOptions(delimiter=delimiter, newlines_in_values=True),
             convert_options=arrow_csv.ConvertOptions(
-                column_types={name: pa.string() for name in names}, strings_can_be_null=True, null_values=[""]
+                column_types={name: pa.string() for name in names},
+                strings_can_be_null=True,
+                null_values=["", *form.blanks],
             ),
         )
     except (pa.ArrowInvalid, pa.ArrowKeyError) as exc:
-        raise _diagnosed(text, path, delimiter, len(names), exc) from exc
+        raise _diagnosed(text, path, delimiter, names, above, exc) from exc
     is_held = reduce(pc.or_, (each.is_valid() for each in table.columns))
     empty = len(table) - (pc.sum(is_held).as_py() or 0)
     if empty:
@@ -96,20 +116,42 @@ def _is_utf8(raw: bytes) -> bool:
     return True
 
 
-def _header(text: str, path: Path, delimiter: str) -> list[str]:
+def _parted(text: str, header: int) -> tuple[int, str]:
+    """The text from its header on, and how many lines stand above that: those that are said to, and blank ones."""
+    above = 0
+    while above < header - 1 or not text.partition("\n")[0].strip():
+        _, found, rest = text.partition("\n")
+        if not found:
+            break
+        above, text = above + 1, rest
+    return above, text
+
+
+_OTHERS = {";": '";"', "\t": '"\\t"', "|": '"|"'}
+"""What parts values beside a comma, as a model says it."""
+
+
+def _header(text: str, path: Path, delimiter: str, above: int) -> list[str]:
     names = next(csv.reader(text.splitlines(keepends=True), delimiter=delimiter))
+    line = above + 1
+    others = [each for each in _OTHERS if each != delimiter and each in names[0]]
+    if len(names) == 1 and others:
+        raise SourceError(
+            f"{path.name}, line {line}: the column names are parted by {_OTHERS[others[0]]}, not by “{delimiter}”.",
+            f"Say so at the table in the model: `delimiter: {_OTHERS[others[0]]}`.",
+        )
     twice = sorted({name for name in names if names.count(name) > 1})
     if twice:
         raise SourceError(
-            f"{path.name}, line 1: column “{twice[0]}” stands there twice.", "Give every column a name of its own."
+            f"{path.name}, line {line}: column “{twice[0]}” stands there twice.", "Give every column a name of its own."
         )
     if any(not name.strip() for name in names):
         at = next(place for place, name in enumerate(names, 1) if not name.strip())
-        raise SourceError(f"{path.name}, line 1: column {at} has no name.", "Give every column a name.")
+        raise SourceError(f"{path.name}, line {line}: column {at} has no name.", "Give every column a name.")
     return names
 
 
-def _check_quotes(raw: bytes, path: Path, delimiter: str) -> list[str]:
+def _check_quotes(raw: bytes, path: Path, delimiter: str, above: int) -> list[str]:
     """Sees to it that quotes stand around whole values alone, and notes a value that goes on over a line's end with
     delimiters in it, as records do that a lost quote has swallowed. Raises SourceError for any other quote.
 
@@ -125,13 +167,13 @@ def _check_quotes(raw: bytes, path: Path, delimiter: str) -> list[str]:
     wrong_opening = opens[~edge[around[opens]]]
     wrong_closing = closes[~edge[around[closes + 2]]]
     if len(wrong_opening) or len(wrong_closing) or len(opens) > len(closes):
-        raise _stray_quote(raw, wrong_opening, wrong_closing, opens, path)
+        raise _stray_quote(raw, wrong_opening, wrong_closing, opens, path, above)
     ends = np.flatnonzero(signs == ord("\n"))
     within = ends[np.searchsorted(quotes, ends) % 2 == 1][:_LOOKED_AT]
     for at in np.searchsorted(opens, within).tolist():
         first, last = int(opens[at - 1]), int(closes[at - 1])
         if delimiter.encode() in raw[first:last]:
-            where = f"{path.name}, line {_line(raw, first)}"
+            where = f"{path.name}, line {above + _line(raw, first)}"
             words = "a quoted value goes on over the line’s end and has delimiters in it"
             return [f"{where}: {words}, as where a lost quote has swallowed a record"]
     return []
@@ -143,7 +185,7 @@ _LOOKED_AT = 1_000
 
 
 def _stray_quote(
-    raw: bytes, wrong_opening: np.ndarray, wrong_closing: np.ndarray, opens: np.ndarray, path: Path
+    raw: bytes, wrong_opening: np.ndarray, wrong_closing: np.ndarray, opens: np.ndarray, path: Path, above: int
 ) -> SourceError:
     """For the first quote that stands inside of a value, or after which its value goes on or never ends."""
     inside, after = (int(each[0]) if len(each) else len(raw) for each in (wrong_opening, wrong_closing))
@@ -153,7 +195,7 @@ def _stray_quote(
         at, what = inside, "a quote stands inside of a value"
     else:
         at, what = after, "text follows the quote that closes a value; or one before it opened and never closed"
-    line = _line(raw, at)
+    line = above + _line(raw, at)
     return SourceError(
         f"{path.name}, line {line}: {what}.",
         'Put quotes around whole values, and double ("") each one that belongs to the text.',
@@ -165,29 +207,37 @@ def _line(raw: bytes, at: int) -> int:
     return raw.count(b"\n", 0, at) + 1
 
 
-def _diagnosed(text: str, path: Path, delimiter: str, width: int, cause: Exception) -> SourceError:
+def _diagnosed(text: str, path: Path, delimiter: str, names: list[str], above: int, cause: Exception) -> SourceError:
     reader = csv.reader(text.splitlines(keepends=True), delimiter=delimiter, strict=True)
     try:
         for row in reader:
-            if row and len(row) != width:
-                return SourceError(
-                    f"{path.name}, line {reader.line_num}: {len(row)} values where the header has {width} columns.",
+            if row and len(row) != len(names):
+                line, hint = (
+                    above + reader.line_num,
                     "Put values that contain the delimiter in quotes, or mend the line.",
-                    details={"file": path.name, "line": reader.line_num},
+                )
+                if reader.line_num > 1 and len(row) > len(names):
+                    hint += f" If the column names are on line {line}, say so at the table: `header: {line}`."
+                return SourceError(
+                    f"{path.name}, line {line}: {len(row)} values where the header has {len(names)} columns.",
+                    hint,
+                    details={"file": path.name, "line": line},
                 )
     except csv.Error as exc:
-        return SourceError(f"{path.name}, line {reader.line_num}: {exc}.", "Mend the quotes on that line.")
+        return SourceError(f"{path.name}, line {above + reader.line_num}: {exc}.", "Mend the quotes on that line.")
     return SourceError(f"{path.name} cannot be read: {cause}.", "Export the table again, then retry.")
 
 
-def line_of_row(path: Path, delimiter: str, encoding: str, row: int) -> int:
+def line_of_row(path: Path, form: CsvForm, row: int) -> int:
     """The line of the file on which record `row` (0 for the first after the header) ends."""
-    with path.open(encoding=encoding, newline="") as file:
-        reader = csv.reader(file, delimiter=delimiter)
+    with path.open(encoding=form.encoding, newline="") as file:
+        for _ in range(form.header - 1):
+            next(file, "")
+        reader = csv.reader(file, delimiter=form.delimiter)
         seen = -1
         for values in reader:
-            if any(values):
+            if any(each not in ("", *form.blanks) for each in values):
                 seen += 1
             if seen == row + 1:
-                return reader.line_num
+                return form.header - 1 + reader.line_num
     return row + 2

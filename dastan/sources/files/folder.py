@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
@@ -186,12 +187,22 @@ def _day(text: str | None, name: str) -> date | None:
         raise SourceError(f"Calendar “{name}”: “{text}” is not a date.", "Write YYYY-MM-DD.") from exc
 
 
+_ZONED = re.compile(r"\d{4}-\d{2}-\d{2}[T ][\d:.]+ ?(Z|[+-]\d{2}:?\d{2})")
+
+
 def _dates_pointing_at(model: SemanticModel, name: str, tables: dict[str, TableData]) -> list[date]:
     dates: list[date] = []
     for each in model.relationships:
         if each.to_table == name and each.from_table in tables:
             extremes = pc.min_max(tables[each.from_table].column(each.from_column)).as_py()
             found = [extremes["min"], extremes["max"]]
+            if isinstance(found[0], str) and _ZONED.fullmatch(found[0]):
+                raise SourceError(
+                    f"Column “{each.from_column}” of table “{each.from_table}” holds times with a zone, such as "
+                    f"{found[0]}: which day that is depends on the place.",
+                    "Work the day out in the model: `cast(cast(… as timestamp) at time zone '…' as date)`; or declare it "
+                    "a `date`, for the day of its own zone.",
+                )
             if any(isinstance(value, str | int | float) for value in found):
                 raise SourceError(
                     f"Column “{each.from_column}” of table “{each.from_table}” points at the calendar “{name}” but "

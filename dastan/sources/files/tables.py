@@ -16,7 +16,7 @@ from dastan.core.formula.columns import ColumnOf
 from dastan.core.model.document import Column, Table
 from dastan.sources.files.columns import Place, typed
 from dastan.sources.files.computed import work_out
-from dastan.sources.files.csv_file import line_of_row, read_csv
+from dastan.sources.files.csv_file import form_of, line_of_row, read_csv
 from dastan.sources.files.snapshot import Snapshot
 
 if TYPE_CHECKING:
@@ -160,25 +160,34 @@ def open_table(folder: Path, name: str, declared: Table, snapshot: Snapshot | No
     files = _files(folder, name, pattern)
     if files[0].suffix.lower() == ".parquet":
         return _open_parquet(name, declared, files, pattern, snapshot or Snapshot(files))
-    read = [read_csv(each, declared.delimiter, declared.encoding) for each in files]
+    forms = [form_of(each, declared) for each in files]
+    read = [read_csv(each, form) for each, form in zip(files, forms, strict=True)]
     tables = [each.table for each in read]
     for file, table in zip(files, tables, strict=True):
         if table.column_names != tables[0].column_names:
-            raise SourceError(
-                f"{file.name} has other columns than {files[0].name}.", "Files of one table need the same columns."
-            )
+            raise _other_columns(file, table.column_names, files[0], tables[0].column_names)
     whole = pa.concat_tables(tables)
     counts = [each.num_rows for each in tables]
 
     def locate(row: int) -> str:
-        for file, count in zip(files, counts, strict=True):
+        for file, form, count in zip(files, forms, counts, strict=True):
             if row < count:
-                return f"{file.name}, line {line_of_row(file, declared.delimiter, declared.encoding, row)}"
+                return f"{file.name}, line {line_of_row(file, form, row)}"
             row -= count
         return name
 
     notes = tuple(note for each in read for note in each.notes)
     return TableData(name, declared, tuple(whole.column_names), whole.num_rows, whole.column, locate, True, notes)
+
+
+def _other_columns(file: Path, names: list[str], first: Path, others: list[str]) -> SourceError:
+    """For a file that has columns which the first has not, or lacks some, or has them in another order."""
+    more, less = ([each for each in one if each not in other] for one, other in ((names, others), (others, names)))
+    said = [f"it has “{each}” too" for each in more[:2]] + [f"it lacks “{each}”" for each in less[:2]]
+    return SourceError(
+        f"{file.name} has other columns than {first.name}: {', '.join(said) or 'the order differs'}.",
+        "Files of one table need the same columns, in the same order.",
+    )
 
 
 def table_of_arrow(name: str, declared: Table, table: pa.Table) -> TableData:
@@ -230,9 +239,7 @@ def _open_parquet(name: str, declared: Table, files: list[Path], pattern: str, s
             _refuse_bomb(file, found.metadata)
             rows += found.metadata.num_rows
             if schema is not None and found.schema_arrow.names != schema.names:
-                raise SourceError(
-                    f"{file.name} has other columns than {files[0].name}.", "Files of one table need the same columns."
-                )
+                raise _other_columns(file, found.schema_arrow.names, files[0], schema.names)
             schema = schema or found.schema_arrow
     assert schema is not None  # there is at least one file
 

@@ -28,6 +28,10 @@ def message(folder: Path) -> str:
     [
         (SALES + "2025-03-03,T1,Kiosk,1\n", "sales.csv, line 8: 4 values where the header has 5 columns."),
         (SALES.replace("Boat,2", '"Boat,2'), "sales.csv, line 4: a quote opens there and never closes."),
+        ("Sales of tickets\n" + SALES, "If the column names are on line 2, say so at the table: `header: 2`."),
+        (SALES.replace(",", ";"), 'sales.csv, line 1: the column names are parted by ";", not by “,”.'),
+        (SALES.replace("Kiosk,3", "Kiosk,n/a"), 'say so at the table in the model: `blanks: ["n/a"]`.'),
+        (SALES.replace("2024-01-05", "2024-01-05T23:30:00Z"), "holds times with a zone, such as 2024-01-05T23:30:00Z"),
         (SALES.replace("Boat,2", 'Boat 5" wide,2'), "sales.csv, line 4: a quote stands inside of a value."),
         (SALES.replace("Boat,2", '"Boat"s,2'), "sales.csv, line 4: text follows the quote that closes a value"),
         # Two that are odd but make a pair, over a line's end.
@@ -41,7 +45,7 @@ def message(folder: Path) -> str:
         (SALES.replace("price", "cost"), 'Column “price” is not in table “sales”.'),
         (SALES.replace("2024-02-05", "5 Feb 2024"), 'does not hold dates.'),
     ],
-    ids=["ragged", "open quote", "inside", "after", "paired", "encoding", "empty", "blank", "mixed types", "twice", "no name", "vanished", "date"],
+    ids=["ragged", "open quote", "title", "semicolon", "words", "zone", "inside", "after", "paired", "encoding", "empty", "blank", "mixed types", "twice", "no name", "vanished", "date"],
 )  # fmt: skip
 def test_a_broken_csv_is_named_with_its_line(tmp_path: Path, sales: str | bytes, words: str) -> None:
     assert words in message(write_folder(tmp_path, sales=sales))
@@ -230,3 +234,20 @@ def test_a_role_that_compares_days_with_what_is_none_is_a_fault(tmp_path: Path) 
     assert "roles[0].conditions[0]: “last” is no number, and “year” holds numbers." in message(
         write_folder(tmp_path, model=model)
     )
+
+
+def test_what_stands_above_the_header_and_words_for_nothing_are_taken_as_declared(tmp_path: Path) -> None:
+    plain = open_folder(write_folder(tmp_path)).source
+    model = MODEL.replace("{file: sales.csv}", '{file: sales.csv, header: 3, blanks: ["n/a"]}')
+    titled = "Sales of tickets\n\n" + SALES.replace("Boat,,", "Boat,n/a,")
+    found = open_folder(write_folder(tmp_path, model=model, sales=titled)).source
+    for name in ("day", "quantity", "price"):
+        assert found.tables["sales"].column(name).equals(plain.tables["sales"].column(name))
+    broken = titled.replace("Kiosk,4", "Kiosk,four")
+    assert "sales.csv, line 9 has “four”" in message(write_folder(tmp_path, model=model, sales=broken))
+    # Blank lines above need no word, and tabs are what a .tsv has.
+    again = open_folder(write_folder(tmp_path, sales="\n\n" + SALES)).source
+    assert again.tables["sales"].row_count == plain.tables["sales"].row_count
+    (tmp_path / "sales.tsv").write_text(SALES.replace(",", "\t"))
+    tabs = open_folder(write_folder(tmp_path, model=MODEL.replace("sales.csv", "sales.tsv"))).source
+    assert tabs.tables["sales"].column("price").equals(plain.tables["sales"].column("price"))

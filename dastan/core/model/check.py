@@ -87,6 +87,9 @@ def _tables(model: SemanticModel) -> Iterator[Fault]:
             place: Place = ("tables", name, "calendar", "financial_year_starts")
             yield Fault(place, "A financial year starts in a month from 1 to 12.", "Write 4 for April.")
         yield from _worked_out(name, table)
+        if table.numbers is not None and table.numbers.decimal == table.numbers.thousands:
+            hint = "Let one of them be another."
+            yield Fault(("tables", name, "numbers"), "One sign cannot part both thousands and fractions.", hint)
         if table.header < 1:
             yield Fault(("tables", name, "header"), "Lines are counted from 1.", "Write the line of the column names.")
         if len(table.delimiter) != 1:

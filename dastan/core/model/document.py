@@ -89,6 +89,15 @@ class RecordList(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class NumberForm(Part):
+    """How the numbers of a CSV file are written. With it, blanks around them, signs of money and per cent, brackets and
+    a minus behind are read too; 12 % is the number 12."""
+
+    decimal: Literal[".", ","] = "."
+    thousands: Literal["", ".", ",", " ", "'", "\u00a0", "\u202f"] = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Table(Part):
     """Rows: one file, all files that match a pattern, or a calendar that is made."""
 
@@ -100,6 +109,8 @@ class Table(Part):
     """Of a CSV file: the line of the column names. What stands above is passed over."""
     blanks: tuple[str, ...] = ()
     """Of a CSV file: what stands for nothing there, such as "n/a", beside an empty value."""
+    numbers: NumberForm | None = None
+    """Of a CSV file: how its numbers are written. Left out, they have a point and nothing else."""
     columns: dict[str, Column] = field(default_factory=dict)
     records: RecordList = field(default_factory=RecordList)
 

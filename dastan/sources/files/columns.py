@@ -13,10 +13,11 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from dastan.core.errors import SourceError
-from dastan.core.model.document import Column
+from dastan.core.model.document import Column, NumberForm
 from dastan.core.model.parts import Key
 from dastan.core.values import Values
 from dastan.sources.files.guessing import FLOAT, Guess, days_of, guessed, longest_fraction
+from dastan.sources.files.number_forms import forms_of, plainly
 
 Locate = Callable[[int], str]
 """Says where record `row` stands in its file, "journeys.csv, line 17"."""
@@ -31,7 +32,9 @@ class Place:
     locate: Locate
 
 
-def typed(values: pa.ChunkedArray, declared: Column | None, place: Place, is_untyped: bool) -> Guess:
+def typed(
+    values: pa.ChunkedArray, declared: Column | None, place: Place, is_untyped: bool, form: NumberForm | None = None
+) -> Guess:
     """A column in the type that is declared, or else that all its values fit, as `guessed` finds it for untyped text
     (a CSV file's); and what is to be noticed of that.
 
@@ -46,8 +49,13 @@ def typed(values: pa.ChunkedArray, declared: Column | None, place: Place, is_unt
     if declared is not None and declared.type is not None:
         if pa.types.is_dictionary(values.type):
             values = values.cast(values.type.value_type)
+        if form is not None and declared.type in _NUMERIC and pa.types.is_string(values.type):
+            values = plainly(values, form)
         return Guess(_declared(values, declared, place))
-    return guessed(values) if is_untyped else Guess(values)
+    return guessed(values, form) if is_untyped else Guess(values)
+
+
+_NUMERIC = ("integer", "decimal", "float")
 
 
 def _is_fixed_binary(kind: pa.DataType) -> bool:
@@ -175,7 +183,10 @@ def _not_a_number(values: pa.ChunkedArray, place: Place) -> SourceError:
         if row >= 0:
             found = values[row].as_py()
             hint = "Mend the value (leave it empty if there is none), or let the measure use another column."
-            if found.strip().casefold() in _WORDS_FOR_NOTHING:
+            forms = " or ".join(f"`{each}`" for each in forms_of(values))
+            if forms:
+                hint = f"If these are numbers, say at the table in the model how they are written: {forms}."
+            elif found.strip().casefold() in _WORDS_FOR_NOTHING:
                 hint = f'If that stands for nothing, say so at the table in the model: `blanks: ["{found}"]`.'
             return SourceError(f"{where} is not all numbers: {place.locate(row)} has “{found}”.", hint)
         return SourceError(

@@ -200,8 +200,8 @@ def _dates_pointing_at(model: SemanticModel, name: str, tables: dict[str, TableD
                 raise SourceError(
                     f"Column “{each.from_column}” of table “{each.from_table}” holds times with a zone, such as "
                     f"{found[0]}: which day that is depends on the place.",
-                    "Work the day out in the model: `cast(cast(… as timestamp) at time zone '…' as date)`; or declare it "
-                    "a `date`, for the day of its own zone.",
+                    "Work the day out by `cast(cast(… as timestamp) at time zone '…' as date)`; or declare it a "
+                    "`date`, for the day of its own zone.",
                 )
             if any(isinstance(value, str | int | float) for value in found):
                 raise SourceError(

@@ -11,6 +11,9 @@ from dataclasses import dataclass
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from dastan.core.model.document import NumberForm
+from dastan.sources.files.number_forms import plainly
+
 _WHOLE = r"^-?[0-9]{1,18}$"
 _LEADING_ZERO = r"^-?0[0-9]"
 _PLAIN = r"^-?([0-9]+(\.[0-9]*)?|\.[0-9]+)$"
@@ -37,8 +40,16 @@ class Guess:
     noticed: str = ""
 
 
-def guessed(values: pa.ChunkedArray) -> Guess:
-    """Text as whole numbers, decimals, floats, days or moments, in this order; codes with leading zeros stay text."""
+def guessed(values: pa.ChunkedArray, form: NumberForm | None = None) -> Guess:
+    """Text as whole numbers, decimals, floats, days or moments, in this order; codes with leading zeros stay text.
+
+    Args: `form` says how numbers are written.
+    """
+    if form is not None:
+        plain = plainly(values, form)
+        found = guessed(plain)
+        # What is no number after all is what stood there.
+        return Guess(values if pa.types.is_string(found.values.type) else found.values)
     sample = values.drop_null()
     if not len(sample) or _any(sample, _LEADING_ZERO):
         return Guess(values)

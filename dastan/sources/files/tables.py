@@ -43,6 +43,7 @@ class TableData:
         self.names = (*names, *(each for each in self.formulas if each not in names))
         self.row_count = row_count
         self._declared = declared
+        self._form = declared.numbers
         self._read = read
         self._locate = locate
         self._is_untyped = is_untyped
@@ -72,7 +73,7 @@ class TableData:
         return found if found is not None else self._computed(name)
 
     def _typed(self, name: str, declared: Column | None) -> pa.ChunkedArray:
-        found = typed(self._read(name), declared, self.place(name), self._is_untyped)
+        found = typed(self._read(name), declared, self.place(name), self._is_untyped, self._form)
         if found.noticed:
             self._noticed[name] = found.noticed
             if self.prepared is not None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from decimal import Decimal
 from pathlib import Path
 
 import pyarrow as pa
@@ -251,3 +252,31 @@ def test_what_stands_above_the_header_and_words_for_nothing_are_taken_as_declare
     (tmp_path / "sales.tsv").write_text(SALES.replace(",", "\t"))
     tabs = open_folder(write_folder(tmp_path, model=MODEL.replace("sales.csv", "sales.tsv"))).source
     assert tabs.tables["sales"].column("price").equals(plain.tables["sales"].column("price"))
+
+
+@pytest.mark.parametrize(
+    ("quantity", "price", "declared"),
+    [
+        ("3", "1,25 €", 'numbers: {decimal: ","}'),
+        ("3.000", "1.234,50", 'numbers: {decimal: ",", thousands: "."}'),
+        ("3,000", "$1,234.50", 'numbers: {thousands: ","}'),
+        (" 3 ", "(1.25)", "numbers: {}"),
+        ("3-", "12 %", "numbers: {}"),
+    ],
+)
+def test_numbers_are_read_as_they_are_declared_to_be_written_and_the_declaration_is_proposed(
+    tmp_path: Path, quantity: str, price: str, declared: str
+) -> None:
+    lines = ["day;line;seller;quantity;price", f"2024-01-05;T1;Kiosk;{quantity};{price}", "2024-02-05;T1;Kiosk;1;7"]
+    sales = "\n".join(lines) + "\n"
+    plain = MODEL.replace("{file: sales.csv}", '{file: sales.csv, delimiter: ";"}')
+    assert declared in message(write_folder(tmp_path, model=plain, sales=sales))
+    model = MODEL.replace("{file: sales.csv}", f'{{file: sales.csv, delimiter: ";", {declared}}}')
+    table = open_folder(write_folder(tmp_path, model=model, sales=sales)).source.tables["sales"]
+    expected = {
+        "1,25 €": "1.25", "1.234,50": "1234.50", "$1,234.50": "1234.50", "(1.25)": "-1.25", "12 %": "12",
+        "3": "3", "3.000": "3000", "3,000": "3000", " 3 ": "3", "3-": "-3",
+    }  # fmt: skip
+    for name, text in (("quantity", quantity), ("price", price)):
+        assert table.column(name)[0].as_py() == Decimal(expected[text])
+        assert table.column("seller")[0].as_py() == "Kiosk"

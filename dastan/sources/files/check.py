@@ -57,11 +57,10 @@ class MatchNote:
 class TableNote:
     """What is to be noticed of a table's files and columns."""
 
-    table: str
     words: str
 
     def __str__(self) -> str:
-        return f"{self.table}: {self.words}"
+        return self.words
 
 
 Note = MatchNote | TableNote
@@ -100,7 +99,7 @@ def _folded(key: str) -> str:
 
 
 def _table_notes(source: ColumnSource) -> list[TableNote]:
-    return [TableNote(each.name, words) for each in source.tables.values() for words in each.noticed()]
+    return [TableNote(words) for each in source.tables.values() for words in each.noticed()]
 
 
 _FEWEST = 4
@@ -117,8 +116,8 @@ def _total_notes(source: ColumnSource) -> list[TableNote]:
         sums = [_is_sum_of_others(numbers(table.column(each), table.place(each))) for each in columns]
         if any(sums) and None not in sums and all(sums):
             last = " and ".join(str(each) for each in columns)
-            words = f"the last record has in {last} the sum of all others"
-            found.append(TableNote(name, f"{words}; if it is a total, leave it out, for it counts twice"))
+            words = f"{name}: the last record has in {last} the sum of all others"
+            found.append(TableNote(f"{words}; if it is a total, leave it out, for it counts twice"))
     return found
 
 

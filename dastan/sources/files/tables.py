@@ -132,7 +132,7 @@ class TableData:
     def noticed(self) -> tuple[str, ...]:
         """What is to be noticed of its files, and of the columns that were read by now."""
         with self._lock:
-            return (*self.notes, *(f"column {name} {words}" for name, words in self._noticed.items()))
+            return (*self.notes, *(f"{self.name}: column {name} {words}" for name, words in self._noticed.items()))
 
     def forget(self) -> None:
         """Reads its columns anew when they are asked for."""

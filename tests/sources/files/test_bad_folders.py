@@ -119,7 +119,7 @@ def noticed(tmp_path: Path, **changed: str | bytes) -> list[str]:
 def test_what_was_passed_over_or_may_be_meant_otherwise_is_noticed(tmp_path: Path) -> None:
     plain = noticed(tmp_path)
     blank = SALES.replace("2024-02-07", ",,,,\n\n2024-02-07") + ",,,,\n"
-    assert [*plain, "sales: sales.csv: 2 lines that hold nothing were passed over"] == noticed(tmp_path, sales=blank)
+    assert [*plain, "sales.csv: 2 lines that hold nothing were passed over"] == noticed(tmp_path, sales=blank)
     # Whatever was passed over, a fault is found on its line.
     assert "sales.csv, line 9 has “four”" in message(
         write_folder(tmp_path, sales=blank.replace("Kiosk,4", "Kiosk,four"))

@@ -134,7 +134,13 @@ def make_reused(start: Start, answers: Answers) -> ReusedModel:
             "Give it a measure and something to see it by.",
         )
     made = with_made(asked.model, document)
-    _, answer = answers.ask(opened_evenly(document, made), asked, start.rights, Watch())
+    try:
+        _, answer = answers.ask(opened_evenly(document, made), asked, start.rights, Watch())
+    except InputError as error:
+        if error.code != "prompt-unanswered":
+            raise
+        hint = "Save it with an answer, then start from it."
+        raise InputError(f"“{saved.name}” asks something first: {error.message}", hint) from error
     table = as_table(answer)
     if len(table) > MOST_ROWS:
         raise LimitError(

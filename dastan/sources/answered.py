@@ -130,7 +130,7 @@ def _dimension(each: TableDimension, table: AnswerTable, before: SemanticModel, 
 
 def _first_member(each: TableDimension, own: Dimension) -> tuple[MemberPath, ...]:
     """One of those that are never added up, the usual one where it is there: without, a number would be of them all."""
-    if not each.levels:
+    if not each.levels or not each.levels[0].keys:
         return ()
     keys, order = each.levels[0].keys, each.levels[0].order
     usual = tuple(path for path in own.default if len(path) == 1 and path[0] in keys)

@@ -145,6 +145,11 @@ def test_one_may_start_from_another_and_from_frozen_numbers_but_in_no_circle(app
     assert (
         ines.post("/api/drafts", json={"table": empty["id"]}).json()["detail"].startswith("“A number” is no table yet")
     )
+    big = {"kind": "put_filter", "condition": {"kind": "ready", "name": "big_lines"}}
+    asking = step(ines, draft, 2, live["document"], big, is_asked=False)
+    waits = save(ines, draft, asking, step=draft["ids"][3], name="It asks")
+    said = ines.post("/api/drafts", json={"table": waits["id"]}).json()
+    assert said["detail"].startswith("“It asks” asks something first: ")
     ines.delete(f"/api/analyses/{analysis['id']}")
     gone = ines.post("/api/drafts", json={"analysis": second["id"]}).json()
     assert gone["detail"] == "The analysis whose table this starts from is not here any more, or not shared with you."

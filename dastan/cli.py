@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 import secrets
+import socket
 import sys
 from datetime import date
 from pathlib import Path
@@ -357,6 +358,7 @@ def _serve(
     from dastan.records.database import connect
     from dastan.server.app import create_app
 
+    _check_port(host, port)
     try:
         application = create_app(settings, (incident_pages(demo),) if demo else ())
     except AppError as error:
@@ -389,6 +391,17 @@ def _serve(
         loop="uvloop", http=ImpatientProtocol,
         proxy_headers=bool(settings.proxies), forwarded_allow_ips=list(settings.proxies),
     )  # fmt: skip
+
+
+def _check_port(host: str, port: int) -> None:
+    """Ends with what to do where something else listens there: before anything is opened, and before an address is
+    printed that would lead to it."""
+    try:
+        socket.create_server((host, port), family=socket.AF_INET6 if ":" in host else socket.AF_INET).close()
+    except OSError as error:
+        _fail(
+            AppError(f"Port {port} of {host} cannot be listened at: {error.strerror}.", "Choose another with --port.")
+        )
 
 
 def _read(path: Path) -> str:

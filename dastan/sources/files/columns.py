@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
+from datetime import datetime
 from decimal import Decimal
 from typing import Any
 
@@ -91,9 +92,20 @@ def _declared(values: pa.ChunkedArray, declared: Column, place: Place) -> pa.Chu
 def _cast(values: pa.ChunkedArray, target: pa.DataType, declared: Column) -> pa.ChunkedArray:
     if declared.type == "date" and pa.types.is_string(values.type):
         if declared.date_format is not None:
-            return pc.strptime(values, format=declared.date_format, unit="s").cast(target)
+            return _days_by(values, declared.date_format)
         return days_of(values)
     return values.cast(target)
+
+
+def _days_by(values: pa.ChunkedArray, form: str) -> pa.ChunkedArray:
+    """Days written in some form, each different one read once: Arrow itself takes 30.02. for the second of March.
+    Raises ArrowInvalid."""
+    coded = one_dictionary(values)
+    try:
+        days = pa.array([datetime.strptime(each, form).date() for each in coded.dictionary.to_pylist()], pa.date32())
+    except ValueError as error:
+        raise pa.ArrowInvalid(str(error)) from error
+    return pa.chunked_array([days.take(coded.indices)])
 
 
 def _scale_of(kind: pa.DataType) -> int:

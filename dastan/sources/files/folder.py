@@ -10,6 +10,7 @@ from functools import partial
 from pathlib import Path
 from threading import RLock
 
+import pyarrow as pa
 import pyarrow.compute as pc
 
 from dastan.core.errors import AppError, SourceError, did_you_mean
@@ -187,6 +188,19 @@ def _day(text: str | None, name: str) -> date | None:
         raise SourceError(f"Calendar “{name}”: “{text}” is not a date.", "Write YYYY-MM-DD.") from exc
 
 
+def _first_without_day(table: TableData, column: str) -> str:
+    """Where the first value stands that is no day, where it is text."""
+    values = table.column(column)
+    if not pa.types.is_string(values.type):
+        return ""
+    for text in values.drop_null().unique().to_pylist():  # in the order in which they come
+        try:
+            date.fromisoformat(text[:10].replace("/", "-"))
+        except ValueError:
+            return f": {table.place(column).locate(pc.index(values, text).as_py())} has “{text}”"
+    return ""
+
+
 _ZONED = re.compile(r"\d{4}-\d{2}-\d{2}[T ][\d:.]+ ?(Z|[+-]\d{2}:?\d{2})")
 
 
@@ -206,7 +220,7 @@ def _dates_pointing_at(model: SemanticModel, name: str, tables: dict[str, TableD
             if any(isinstance(value, str | int | float) for value in found):
                 raise SourceError(
                     f"Column “{each.from_column}” of table “{each.from_table}” points at the calendar “{name}” but "
-                    "does not hold dates.",
+                    f"does not hold dates{_first_without_day(tables[each.from_table], each.from_column)}.",
                     "Write its dates as YYYY-MM-DD, or declare how they are written: "
                     f'`columns: {{{each.from_column}: {{type: date, date_format: "%d.%m.%Y"}}}}`.',
                 )

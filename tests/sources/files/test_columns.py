@@ -97,6 +97,9 @@ def test_dates_in_another_order_are_read_as_declared() -> None:
     assert keys_of(typed(column, declared, PLACE, is_untyped=True).values) == ["1969-12-31", "2024-02-01", None]
     with pytest.raises(SourceError, match=r"sales.csv, line 3: “2.30.2024” in column “price” is not a date"):
         typed(pa.chunked_array([pa.array(["01.02.2024", "2.30.2024"])]), declared, PLACE, is_untyped=True)
+    # There is no such day: it is not the second of March.
+    with pytest.raises(SourceError, match=r"line 2: “30.02.2025” in column “price” is not a date"):
+        typed(pa.chunked_array([pa.array(["30.02.2025"])]), declared, PLACE, is_untyped=True)
 
 
 def test_declared_text_keeps_codes_that_look_like_numbers() -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import socket
 from decimal import Decimal
 from pathlib import Path
 
@@ -113,6 +114,14 @@ def test_a_condition_compares_with_its_attributes_own_kind_or_is_refused(
         assert sold in err.replace("\n", " ")
     else:
         assert out.split()[-1] == f"Total,{sold}"
+
+
+def test_a_port_that_is_taken_is_told_before_any_address_is(tmp_path: Path) -> None:
+    with socket.create_server(("127.0.0.1", 0)) as taken:
+        port = taken.getsockname()[1]
+        result = CliRunner().invoke(app, ["open", str(write_folder(tmp_path)), "--port", str(port)])
+    assert (result.exit_code, result.stdout) == (2, "")
+    assert result.stderr.startswith(f"Port {port} of 127.0.0.1 cannot be listened at")
 
 
 def test_an_unknown_measure_is_named_with_the_nearest(tmp_path: Path) -> None:

@@ -49,7 +49,7 @@ def attribute(name: str, operator: str, *values: Any, **more: Any) -> AttributeF
         (attribute("team", "between", 2, 9), 1), (attribute("line", "between", "L2", "L3"), 5),
         (attribute("colour", "contains", "LU"), 4), (attribute("colour", "begins_with", "b"), 4),
         (attribute("colour", "ends_with", "d", "x"), 3), (attribute("colour", "equal", "BLUE"), 4),
-        (attribute("team", "equal", "1"), None), (attribute("line", "equal", "L1", "L3"), 6),
+        (attribute("team", "equal", "1"), 6), (attribute("line", "equal", "L1", "L3"), 6),
     ],
 )  # fmt: skip
 def test_an_attribute_is_compared_whatever_the_case_and_never_a_blank(

@@ -14,8 +14,9 @@ from fastapi.responses import HTMLResponse
 from dastan.core.engine.waist import RecordsRequest
 from dastan.core.model.reach import Grain
 from dastan.demo.people import DEMO_MODEL
-from dastan.server.access import PersonDep, Reader, reader_for
+from dastan.server.access import PersonDep
 from dastan.server.context import ConnectionDep, ServerDep
+from dastan.server.readers import Reader, reader_for
 from dastan.server.shelf import on_shelf
 
 _OPENED = Grain("incidents", (("calendar", "opened"),))

@@ -93,8 +93,7 @@ def install_errors(app: FastAPI) -> None:
         document = describe()
         for path, operation in ((path, each) for path, own in document["paths"].items() for each in own.values()):
             default = operation["responses"]["default"]
-            (told,) = list(default["content"].values())[:1]
-            default["content"] = {PROBLEM: told}
+            default["content"] = {PROBLEM: next(iter(default["content"].values()))}
             if path.startswith(ODATA):
                 default["content"]["application/json"] = {"schema": _ODATA_ERROR}
         return document

@@ -21,8 +21,8 @@ from dastan.core.model.expression import Expression
 from dastan.core.reading.preview import Preview, preview_of
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.exports.number_format import NumberFormat, number_format
-from dastan.server.access import Reader
 from dastan.server.answers import Answers
+from dastan.server.readers import Reader
 
 PREVIEW_ROWS, PREVIEW_COLUMNS = 4, 2
 _ON_TRIAL = "made_on_trial"

@@ -22,9 +22,9 @@ from dastan.documents.read import MODEL, write_analysis
 from dastan.records.analyses import put_analysis
 from dastan.records.events import note_event
 from dastan.records.frozen import FrozenCopy, put_frozen
-from dastan.server.access import Reader
 from dastan.server.answers import Answers
 from dastan.server.context import Server
+from dastan.server.readers import Reader
 from dastan.server.settings import now
 from dastan.server.workspace import show
 from dastan.sources.frozen.recorder import Recorder

@@ -10,7 +10,7 @@ from dastan.core.analysis.joints import joining_of, joint_used_by
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.model.joints import told_joined
 from dastan.core.model.parts import MemberPath
-from dastan.server.access import Reader
+from dastan.server.readers import Reader
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,7 +16,7 @@ from dastan.core.language.layout_rows import read_held, read_row_formula, write_
 from dastan.core.model.document import LayoutRow
 from dastan.core.model.financial_layouts import layout_faults
 from dastan.core.words.vocabulary import Vocabulary
-from dastan.server.access import Reader
+from dastan.server.readers import Reader
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,7 +18,7 @@ from dastan.core.engine.watch import Watch
 from dastan.core.errors import InputError, LimitError, NotFoundError
 from dastan.core.model.document import MemberList
 from dastan.core.reading.listed import listed_now
-from dastan.server.access import Reader
+from dastan.server.readers import Reader
 
 _ON_TRIAL = "list_on_trial"
 

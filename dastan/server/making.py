@@ -22,10 +22,11 @@ from dastan.records.items import has_item
 from dastan.records.jobs import Job
 from dastan.records.people import Person
 from dastan.records.veils import keep_veils
-from dastan.server.access import Reader, reader_at_once, reader_of_frozen, require_may, require_place
+from dastan.server.access import require_may, require_place
 from dastan.server.context import Server
 from dastan.server.freezing import freeze, keep_frozen
 from dastan.server.parts import write_part
+from dastan.server.readers import Reader, reader_at_once, reader_of_frozen
 from dastan.server.veil import veil
 
 Makes = Literal[

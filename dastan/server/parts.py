@@ -11,8 +11,8 @@ from dastan.core.engine.watch import Watch
 from dastan.exports.feed import FeedKind, FeedPart, write_feed
 from dastan.exports.files import About
 from dastan.exports.seen import SeenTable
-from dastan.server.access import Reader
 from dastan.server.context import Server
+from dastan.server.readers import Reader
 
 
 def table_of(document: Analysis, reader: Reader, server: Server, watch: Watch) -> SeenTable:

@@ -69,8 +69,6 @@ class ReusedModel:
 
     source: ColumnSource
     version: str
-    is_limited: bool
-    """Whether its reader may not see all that the table would hold."""
     today: date
     cache: GroupCache
 
@@ -97,8 +95,9 @@ class ReusedModels:
             if found is None or (found.done() and found.exception() is not None):
                 found = self._made[key] = self._makers.submit(make)
             self._made.move_to_end(key)
-            while len(self._made) > KEPT:
-                self._made.popitem(last=False)
+            ended = [each for each, made in self._made.items() if made.done()]
+            for each in ended[: max(len(self._made) - KEPT, 0)]:  # one that is waited for stays until it is there
+                del self._made[each]
         return found
 
     def close(self) -> None:
@@ -112,7 +111,6 @@ class Start:
     saved: SavedAnalysis
     asked: AskedModel
     rights: Rights
-    is_limited: bool
 
     @property
     def version(self) -> str:
@@ -153,4 +151,4 @@ def make_reused(start: Start, answers: Answers) -> ReusedModel:
         f"The table of “{saved.name}”", saved.description,
     )  # fmt: skip
     cache = GroupCache(source.group, source.members, _CACHE_BYTES)
-    return ReusedModel(source, start.version, start.is_limited, asked.today, cache)
+    return ReusedModel(source, start.version, asked.today, cache)

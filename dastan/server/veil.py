@@ -19,7 +19,7 @@ from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import Key, MemberPath, token_of, veiled
 from dastan.records.secrets import secret_of
 from dastan.records.veils import keys_behind, token_for
-from dastan.server.access import Reader
+from dastan.server.readers import Reader
 
 
 def veil(document: Analysis, reader: Reader, connection: sqlite3.Connection) -> tuple[Analysis, dict[str, Key]]:

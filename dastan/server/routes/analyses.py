@@ -25,18 +25,10 @@ from dastan.records.drafts import find_draft, has_step, note_saved
 from dastan.records.events import note_event
 from dastan.records.item_rights import may_with
 from dastan.records.items import move_item, note_visit
-from dastan.server.access import (
-    PersonDep,
-    Reader,
-    SeenAnalysisDep,
-    reader_for,
-    reader_for_saved,
-    require_exploring,
-    require_may,
-    require_place,
-)
+from dastan.server.access import PersonDep, SeenAnalysisDep, require_exploring, require_may, require_place
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
+from dastan.server.readers import Reader, reader_for, reader_for_saved
 from dastan.server.reused import tables_behind
 from dastan.server.routes.library import FolderId, LibraryEntry, Name, Words, entry_for
 from dastan.server.settings import now

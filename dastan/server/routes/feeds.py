@@ -29,19 +29,12 @@ from dastan.exports.feed import FeedKind, FeedPart
 from dastan.exports.flat import FlatTable, digits_of
 from dastan.records.database import transaction
 from dastan.records.events import note_event
-from dastan.server.access import (
-    FedAnalysis,
-    FedAnalysisDep,
-    FedModelDep,
-    FeederDep,
-    Reader,
-    places_for,
-    reader_for_saved,
-)
+from dastan.server.access import FedAnalysis, FedAnalysisDep, FedModelDep, FeederDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.parts import table_of, write_part
+from dastan.server.readers import Reader, places_for, reader_for_saved
 from dastan.server.routes.session import address_of
 from dastan.server.routes.taking import MEDIA
 from dastan.server.settings import now

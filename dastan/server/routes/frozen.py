@@ -18,12 +18,13 @@ from dastan.core.reading.compare import ComparedNumbers, compare_answers
 from dastan.records import analyses as records
 from dastan.records.database import transaction
 from dastan.records.items import note_visit
-from dastan.server.access import DraftDep, PersonDep, ReadDraft, Reader, reader_for, require_exploring, require_place
+from dastan.server.access import DraftDep, PersonDep, ReadDraft, require_exploring, require_place
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.freezing import freeze, keep_frozen
 from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.questions import QuestionName
+from dastan.server.readers import Reader, reader_for
 from dastan.server.routes.library import FolderId, LibraryEntry, Name, Words, entry_for
 from dastan.server.settings import now
 

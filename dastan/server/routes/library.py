@@ -29,18 +29,10 @@ from dastan.records.grants import roles_granted
 from dastan.records.item_rights import May
 from dastan.records.jobs import unread_failures
 from dastan.records.people import Person
-from dastan.server.access import (
-    PersonDep,
-    SeenAnalysisDep,
-    SeenFolderDep,
-    model_behind,
-    places_for,
-    reader_of,
-    require_may,
-    require_place,
-)
+from dastan.server.access import PersonDep, SeenAnalysisDep, SeenFolderDep, require_may, require_place
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
+from dastan.server.readers import model_behind, places_for, reader_of
 from dastan.server.reused import analysis_of
 from dastan.server.settings import days_ago, now
 from dastan.server.shelf import Place

@@ -25,10 +25,11 @@ from dastan.records.database import transaction
 from dastan.records.drafts import DraftStep, keep_step, put_draft
 from dastan.records.links import Link
 from dastan.records.veils import keep_veils
-from dastan.server.access import DraftDep, OwnAnswerDep, PersonDep, Reader, own_answer_of, reader_for, reader_for_saved
+from dastan.server.access import DraftDep, OwnAnswerDep, PersonDep, own_answer_of
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, ServerDep
 from dastan.server.lanes import LOOKS, in_lane
+from dastan.server.readers import Reader, reader_for, reader_for_saved
 from dastan.server.settings import now
 from dastan.server.veil import unveil, veil
 

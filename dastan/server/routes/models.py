@@ -32,7 +32,7 @@ from dastan.core.words.reading import Reading, read_question
 from dastan.core.words.tried import tried
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.core.words.writing import write_words as words_of
-from dastan.server.access import Reader, ReaderDep
+from dastan.server.access import ReaderDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.catalogue import Catalogue, catalogue_of
 from dastan.server.context import Server, ServerDep
@@ -47,6 +47,7 @@ from dastan.server.member_list import (
     search_members,
 )
 from dastan.server.questions import QuestionName
+from dastan.server.readers import Reader
 from dastan.server.shelf import ShelvedModel
 from dastan.server.workspace import Shown, show
 

@@ -19,11 +19,12 @@ from dastan.exports.odata.metadata import metadata_of
 from dastan.exports.odata.page import Chosen, check_options, chosen, page_of
 from dastan.records.database import transaction
 from dastan.records.events import note_event
-from dastan.server.access import FedAnalysis, FedAnalysisDep, FedModelDep, Reader, reader_for_saved
+from dastan.server.access import FedAnalysis, FedAnalysisDep, FedModelDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import QUESTIONS
 from dastan.server.parts import table_of
+from dastan.server.readers import Reader, reader_for_saved
 from dastan.server.routes.feeds import fed_document
 from dastan.server.routes.session import address_of
 from dastan.server.settings import now

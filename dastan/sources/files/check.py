@@ -53,17 +53,8 @@ class MatchNote:
         return f"{self.table}: " + " and ".join(parts)
 
 
-@dataclass(frozen=True, slots=True)
-class TableNote:
-    """What is to be noticed of a table's files and columns."""
-
-    words: str
-
-    def __str__(self) -> str:
-        return self.words
-
-
-Note = MatchNote | TableNote
+Note = MatchNote | str
+"""What is to be noticed of the data, to be read as it is written."""
 
 
 def check_data(source: ColumnSource) -> tuple[Note, ...]:
@@ -98,14 +89,14 @@ def _folded(key: str) -> str:
     return plain.removesuffix(".0") if plain.removesuffix(".0").isdigit() else plain
 
 
-def _table_notes(source: ColumnSource) -> list[TableNote]:
-    return [TableNote(words) for each in source.tables.values() for words in each.noticed()]
+def _table_notes(source: ColumnSource) -> list[str]:
+    return [words for each in source.tables.values() for words in each.noticed()]
 
 
 _FEWEST = 4
 
 
-def _total_notes(source: ColumnSource) -> list[TableNote]:
+def _total_notes(source: ColumnSource) -> list[str]:
     """Tables whose last record holds the sums of all others, as a total does: it would count twice."""
     found = []
     for name, table in source.tables.items():
@@ -117,7 +108,7 @@ def _total_notes(source: ColumnSource) -> list[TableNote]:
         if any(sums) and None not in sums and all(sums):
             last = " and ".join(str(each) for each in columns)
             words = f"{name}: the last record has in {last} the sum of all others"
-            found.append(TableNote(f"{words}; if it is a total, leave it out, for it counts twice"))
+            found.append(f"{words}; if it is a total, leave it out, for it counts twice")
     return found
 
 

@@ -7,7 +7,6 @@ from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -248,14 +247,9 @@ def keys_of(values: pa.ChunkedArray, for_order: bool = False) -> list[Key]:
     return keys
 
 
-def _most(values: pa.ChunkedArray) -> Any:
-    """The number that is furthest from 0."""
-    ends = pc.min_max(values).as_py()
-    return (
-        max(abs(ends["min"] or 0), abs(ends["max"] or 0))
-        if not pa.types.is_decimal(values.type)
-        else max(abs(Decimal(ends["min"] or 0)), abs(Decimal(ends["max"] or 0)))
-    )
+def _most(values: pa.ChunkedArray) -> Decimal:
+    """The number that is furthest from 0, without its sign."""
+    return max(abs(Decimal(each or 0)) for each in pc.min_max(values).as_py().values())
 
 
 def _iso(values: pa.ChunkedArray) -> pa.ChunkedArray:

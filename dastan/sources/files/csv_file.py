@@ -118,13 +118,10 @@ def _is_utf8(raw: bytes) -> bool:
 
 def _parted(text: str, header: int) -> tuple[int, str]:
     """The text from its header on, and how many lines stand above that: those that are said to, and blank ones."""
-    above = 0
-    while above < header - 1 or not text.partition("\n")[0].strip():
-        _, found, rest = text.partition("\n")
-        if not found:
-            break
-        above, text = above + 1, rest
-    return above, text
+    above = start = 0
+    while (end := text.find("\n", start)) >= 0 and (above < header - 1 or not text[start:end].strip()):
+        above, start = above + 1, end + 1
+    return above, text[start:] if start else text
 
 
 _OTHERS = {";": '";"', "\t": '"\\t"', "|": '"|"'}
@@ -162,10 +159,10 @@ def _check_quotes(raw: bytes, path: Path, delimiter: str, above: int) -> list[st
     quotes = np.flatnonzero(signs == _QUOTE)
     edge = np.zeros(256, np.bool_)
     edge[[_QUOTE, *b"\r\n", *delimiter.encode()[-1:]]] = True
-    around = np.concatenate([[ord("\n")], signs, [ord("\n")]])
     opens, closes = quotes[::2], quotes[1::2]
-    wrong_opening = opens[~edge[around[opens]]]
-    wrong_closing = closes[~edge[around[closes + 2]]]
+    # At the beginning and at the end there is nothing beside a quote but itself.
+    wrong_opening = opens[~edge[signs[np.maximum(opens - 1, 0)]]]
+    wrong_closing = closes[~edge[signs[np.minimum(closes + 1, len(signs) - 1)]]]
     if len(wrong_opening) or len(wrong_closing) or len(opens) > len(closes):
         raise _stray_quote(raw, wrong_opening, wrong_closing, opens, path, above)
     ends = np.flatnonzero(signs == ord("\n"))

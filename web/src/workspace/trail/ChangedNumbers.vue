@@ -14,8 +14,21 @@ const counts = computed(() => {
   return `Of the numbers, ${parts.join(', ')}.`
 })
 
-function write(value: number | string | null | undefined): string {
-  return value === null || value === undefined ? '' : Number(value).toLocaleString('en-GB', { maximumFractionDigits: 2 }).replace('-', '−')
+const MOST_DIGITS = 2
+/** Of each measure how many digits after the point its numbers have, so that they stand below one another. */
+const digits = computed(() => {
+  const found = new Map<string, number>()
+  for (const cell of props.numbers?.largest ?? []) {
+    const own = [cell.before, cell.after, cell.difference].map((value) => Number(Number(value ?? 0).toFixed(MOST_DIGITS)).toString().split('.')[1]?.length ?? 0)
+    found.set(cell.measure, Math.max(found.get(cell.measure) ?? 0, ...own))
+  }
+  return found
+})
+
+function write(value: number | string | null | undefined, measure: string): string {
+  if (value === null || value === undefined) return ''
+  const own = digits.value.get(measure) ?? 0
+  return Number(value).toLocaleString('en-GB', { minimumFractionDigits: own, maximumFractionDigits: own }).replace('-', '−')
 }
 </script>
 
@@ -27,7 +40,7 @@ function write(value: number | string | null | undefined): string {
       <tbody>
         <tr v-for="(cell, place) in numbers.largest" :key="place">
           <th scope="row">{{ cell.caption }}</th><td>{{ cell.measure }}</td>
-          <td class="figure">{{ write(cell.before) }}</td><td class="figure">{{ write(cell.after) }}</td><td class="figure">{{ write(cell.difference) }}</td>
+          <td class="figure">{{ write(cell.before, cell.measure) }}</td><td class="figure">{{ write(cell.after, cell.measure) }}</td><td class="figure">{{ write(cell.difference, cell.measure) }}</td>
         </tr>
       </tbody>
     </table>

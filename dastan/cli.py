@@ -238,7 +238,9 @@ def export(
     from dastan.core.engine.watch import Watch
     from dastan.core.errors import InputError
     from dastan.documents.read import read_analysis
-    from dastan.exports.files import About, FileKind, write_file
+    from dastan.exports.files import write_file
+    from dastan.exports.kinds import FileKind
+    from dastan.exports.order import About
     from dastan.exports.seen import seen_by_all
     from dastan.sources.files.folder import open_folder
 

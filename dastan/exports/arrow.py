@@ -4,7 +4,6 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Literal
 
 import numpy as np
 import pyarrow as pa
@@ -14,9 +13,8 @@ import pyarrow.parquet
 from dastan.core.engine.watch import Watch
 from dastan.core.values import Values
 from dastan.exports.flat import FlatTable, Label
+from dastan.exports.kinds import ArrowKind
 
-ArrowKind = Literal["parquet", "arrow", "arrows"]
-"""A file of columns, Arrow's file, which is read at any place, and its stream, which is read from the beginning on."""
 DIGITS = 19
 """Of a decimal: as many as 64 bits hold."""
 

@@ -22,10 +22,11 @@ from dastan.core.engine.watch import Watch
 from dastan.core.errors import LimitError
 from dastan.exports.cell_format import held_number
 from dastan.exports.flat import FlatTable, Label, Value
+from dastan.exports.record_sheet import RecordSheet
 from dastan.exports.seen import SeenTable
 from dastan.exports.workbook_chart import add_chart
 from dastan.exports.workbook_marks import mark
-from dastan.exports.workbook_records import MOST_ROWS, RecordSheet, check_records, write_records
+from dastan.exports.workbook_records import MOST_ROWS, check_records, write_records
 from dastan.exports.workbook_table import TABLE_STARTS, TableSheet
 
 MOST_COLUMNS = 16_384

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
 from datetime import date, datetime
 from decimal import Decimal
 
@@ -13,24 +12,13 @@ import xlsxwriter
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import LimitError
 from dastan.exports.cell_format import held_number
+from dastan.exports.record_sheet import BATCH, RecordSheet
 
 MOST_ROWS = 1_048_576
 """Of a sheet."""
 _NAME_LENGTH = 31
 _NO_SHEET_NAME = re.compile(r"[\[\]:*?/\\']")
 _WIDTH = 16
-BATCH = 20_000
-"""So many records are asked for at a time."""
-
-
-@dataclass(frozen=True, slots=True)
-class RecordSheet:
-    """Records that stand behind a table: what they are called, their columns, how many there are, and themselves."""
-
-    caption: str
-    columns: Sequence[str]
-    total: int
-    rows: Callable[[], Iterator[Sequence[object]]]
 
 
 def check_records(sheets: Iterable[RecordSheet]) -> None:

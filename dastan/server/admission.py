@@ -34,6 +34,8 @@ MOST_PASSED = 200
 TURN_S = 0.005
 """So long a question runs by itself."""
 _LOOK_S = 0.25
+_NUMBERS = count(1)
+"""Of tickets, wherever they wait."""
 _REMEMBERED = 10_000
 """So many people are remembered with the time that their questions took."""
 
@@ -82,7 +84,6 @@ class Admission:
         """The seconds that each person's questions have run; only the differences between those who ask matter."""
         self._floor = self._most = 0.0
         """The least of those who asked when somebody last came, and the most of anybody."""
-        self._numbers = count(1)
 
     @contextmanager
     def running(self, person: str, watch: Watch, words: str = "") -> Iterator[None]:
@@ -91,7 +92,7 @@ class Admission:
         if watch.is_admitted:  # a part of a question that runs
             yield
             return
-        ticket = Ticket(person, words, watch=watch, number=next(self._numbers))
+        ticket = Ticket(person, words, watch=watch, number=next(_NUMBERS))
         self._wait(ticket)
         watch.on_size(lambda wanted: self._grow(ticket, wanted))
         try:

@@ -63,6 +63,7 @@ from dastan.server.settings import Settings
 from dastan.server.shelf import Shelf
 from dastan.server.sign_on.exchange import SignOn
 from dastan.server.working import take_up_jobs
+from dastan.server.writing import Writing
 
 
 def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
@@ -78,12 +79,14 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     finally:
         connection.close()
     admission = Admission(settings.memory_bytes, settings.at_once)
+    writing = Writing(settings.memory_bytes, settings.files_at_once)
     server = Server(
         settings=settings,
         shelf=Shelf(settings.folders),
         admission=admission,
         answers=Answers(settings.budget, admission, settings.kept_bytes),
-        questions=Questions(admission),
+        questions=Questions(admission, writing.admission),
+        writing=writing,
         keeper=Keeper(settings.records),
         connections=Connections(settings.records),
         doorway=Doorway(),

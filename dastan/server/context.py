@@ -28,6 +28,7 @@ from dastan.server.reused import ReusedModels
 from dastan.server.settings import Settings
 from dastan.server.shelf import Shelf
 from dastan.server.sign_on.exchange import SignOn
+from dastan.server.writing import Writing
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +40,7 @@ class Server:
     admission: Admission
     answers: Answers
     questions: Questions
+    writing: Writing
     keeper: Keeper
     connections: Connections
     doorway: Doorway

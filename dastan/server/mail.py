@@ -11,7 +11,7 @@ from email.utils import format_datetime
 from pathlib import Path
 from uuid import uuid4
 
-from dastan.exports.files import written_whole
+from dastan.exports.written_whole import written_whole
 from dastan.records.people import Person
 
 MOST_ATTACHED = 20 * 2**20

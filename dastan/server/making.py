@@ -15,7 +15,7 @@ from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError
 from dastan.core.model.parts import Key
 from dastan.documents.read import read_analysis
-from dastan.exports.feed import FeedKind, FeedPart
+from dastan.exports.kinds import FeedKind, FeedPart
 from dastan.records.analyses import SavedAnalysis, analysis_seen_by
 from dastan.records.database import transaction
 from dastan.records.items import has_item
@@ -54,17 +54,18 @@ def make(job: Job, person: Person, server: Server, connection: sqlite3.Connectio
     reader = _reader(saved, person, server, connection)
     document, _ = fitted(read_analysis(saved.document), reader.shelved.model)
     document, veils = veil(document, reader, connection)
-    with server.admission.running(person.id, watch, f"“{saved.name}” at a set time"):
-        if job.makes == "frozen":
+    words = f"“{saved.name}” at a set time"
+    if job.makes == "frozen":
+        with server.admission.running(person.id, watch, words):
             return Made(frozen=_frozen(job, saved, document, veils, reader, server, connection, watch))
-        folder = server.settings.made_folder
-        folder.mkdir(mode=0o700, exist_ok=True)
-        file = file_of(job, folder)
-        name, _, ending = job.makes.partition(".")
-        part: FeedPart = "numbers" if name == "numbers" else "table"
-        kinds: dict[str, FeedKind] = {each: each for each in get_args(FeedKind)}
-        write_part(document, reader, server, file, part, kinds[ending], watch)
-        return Made(file_bytes=file.stat().st_size)
+    folder = server.settings.made_folder
+    folder.mkdir(mode=0o700, exist_ok=True)
+    file = file_of(job, folder)
+    name, _, ending = job.makes.partition(".")
+    part: FeedPart = "numbers" if name == "numbers" else "table"
+    kinds: dict[str, FeedKind] = {each: each for each in get_args(FeedKind)}
+    write_part(document, reader, server, file, part, kinds[ending], words, watch)
+    return Made(file_bytes=file.stat().st_size)
 
 
 def _reader(saved: SavedAnalysis, person: Person, server: Server, connection: sqlite3.Connection) -> Reader:

@@ -8,8 +8,8 @@ from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.watch import Watch
-from dastan.exports.feed import FeedKind, FeedPart, write_feed
-from dastan.exports.files import About
+from dastan.exports.kinds import FeedKind, FeedPart
+from dastan.exports.order import About, Order
 from dastan.exports.seen import SeenTable
 from dastan.server.context import Server
 from dastan.server.readers import Reader
@@ -23,10 +23,12 @@ def table_of(document: Analysis, reader: Reader, server: Server, watch: Watch) -
 
 
 def write_part(
-    document: Analysis, reader: Reader, server: Server, file: Path, part: FeedPart, kind: FeedKind, watch: Watch
-) -> None:
-    """Writes one part of a document as one kind of file. Raises what `write_feed` raises."""
+    document: Analysis, reader: Reader, server: Server, file: Path, part: FeedPart, kind: FeedKind, words: str,
+    watch: Watch,
+) -> None:  # fmt: skip
+    """Writes one part of a document as one kind of file; `words` say what for. Raises what `Writing.write` raises."""
     table = table_of(document, reader, server, watch)
     model = with_made(reader.shelved.model, document)
     text = sentence_of(document, model, reader.members_of(document), reader.seen_as).text
-    write_feed(table, document.dress, About(text, model.caption, reader.person.name), file, part, kind, watch)
+    about = About(text, model.caption, reader.person.name)
+    server.writing.write(Order(table, document.dress, about, file, part, kind), reader.person.id, words, watch)

@@ -28,10 +28,13 @@ QuestionName = Annotated[str | None, Query(description="A name by which to follo
 
 
 class Questions:
-    """Watches by who asks and the name that their page gave the question. Safe for threads, under its lock."""
+    """Watches by who asks and the name that their page gave the question. Safe for threads, under its lock.
 
-    def __init__(self, admission: Admission) -> None:
-        self._admission = admission
+    Args: `admissions` are where questions wait, and the files that are made of their answers.
+    """
+
+    def __init__(self, *admissions: Admission) -> None:
+        self._admissions = admissions
         self._watches: dict[tuple[str, str], Watch] = {}
         self._lock = Lock()
 
@@ -54,7 +57,11 @@ class Questions:
         """How far a question is, or how far from its turn. Raises NotFoundError when it is answered, or another's."""
         watch = self._find(reader, name)
         found = watch.progress
-        return QuestionProgress(found.done, found.total, self._admission.place(watch))
+        return QuestionProgress(found.done, found.total, self.place(watch))
+
+    def place(self, watch: Watch) -> int | None:
+        """The place of what a watch follows in the queue that it waits in; None where it does not wait."""
+        return next((found for each in self._admissions if (found := each.place(watch)) is not None), None)
 
     def cancel(self, reader: str, name: str) -> None:
         """Takes a question back. Raises NotFoundError when it is answered, or another's."""

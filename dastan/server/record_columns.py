@@ -17,7 +17,7 @@ from dastan.core.formula.rows import columns_of as columns_of_formula
 from dastan.core.formula.rows import parse_rows
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.reading.backing import backings_of_all
-from dastan.exports.workbook_records import BATCH, RecordSheet
+from dastan.exports.record_sheet import BATCH, RecordSheet
 
 _ISO_DAY = re.compile(r"\d{4}-\d{2}-\d{2}")
 

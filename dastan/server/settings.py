@@ -38,6 +38,8 @@ class Settings:
     """For all questions that run at once, and for the answers that are kept."""
     at_once: int = field(default_factory=lambda: (os.cpu_count() or 1) + 2)
     """So many questions run at a time; the others wait in a queue."""
+    files_at_once: int = field(default_factory=lambda: max((os.cpu_count() or 1) // 2, 1))
+    """So many files are written at a time, each in a process of its own."""
 
     def folders(self) -> tuple[Path, ...]:
         """The folders that hold a model just now."""

@@ -12,8 +12,10 @@ import pytest
 from dastan.core.analysis.document import Dress
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import SourceError
-from dastan.exports import files
-from dastan.exports.files import About, FileKind, write_file
+from dastan.exports import order
+from dastan.exports.files import write_file
+from dastan.exports.kinds import FileKind
+from dastan.exports.order import About
 from dastan.exports.seen import SeenTable
 from tests.core.asked import STAR, ask, by, question
 
@@ -42,7 +44,7 @@ def test_what_is_said_of_a_table_tells_its_data_its_day_and_who_took_it(monkeypa
     document = question("boardings")
     answer = replace(ask(document), newest="2024-01-01")
     table = SeenTable(answer, document, Dress(), STAR.model, STAR.members)
-    monkeypatch.setattr(files, "date", FixedDay)
+    monkeypatch.setattr(order, "date", FixedDay)
     assert About("Boardings", "Star", "Ines").lines(table) == (
         "Star",
         "data to 1 Jan 2024",

@@ -12,7 +12,9 @@ import pytest
 from dastan.core.analysis.document import Dress, NumberDress, Opening, PlacedMeasure
 from dastan.core.analysis.views import Share
 from dastan.core.engine.watch import Watch
-from dastan.exports.files import About, FileKind, write_file
+from dastan.exports.files import write_file
+from dastan.exports.kinds import FileKind
+from dastan.exports.order import About
 from dastan.exports.seen import SeenTable
 from tests.core.asked import STAR, ask, by, question
 

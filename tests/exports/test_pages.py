@@ -26,8 +26,10 @@ from dastan.core.errors import CancelledError, LimitError
 from dastan.core.model.conditions import MemberFilter
 from dastan.exports import page, pdf
 from dastan.exports import seen as seen_table
-from dastan.exports.files import About, FileKind, write_file
+from dastan.exports.files import write_file
+from dastan.exports.kinds import FileKind
 from dastan.exports.ods import write_ods
+from dastan.exports.order import About
 from dastan.exports.page import page_of
 from dastan.exports.pdf import write_pdf
 from dastan.exports.seen import SeenTable

@@ -15,6 +15,8 @@ from fastapi.testclient import TestClient
 from openpyxl import load_workbook
 
 from dastan.exports import workbook, workbook_records
+from dastan.exports.apart.processes import PROCESSES
+from dastan.exports.feed import carry_out
 from tests.server.test_server import built, step
 
 Enter = Callable[[str], TestClient]
@@ -89,6 +91,7 @@ def test_a_workbook_larger_than_a_sheet_is_refused_and_leaves_nothing_behind(
     client = signed_in("ines")
     _, shown = built(client)
     asked = f"/api/answers/{shown['answered']['handle']}/table.xlsx"
+    monkeypatch.setattr(PROCESSES, "write", carry_out)  # here, where sheets have as many rows as this test says
     monkeypatch.setattr(workbook, "MOST_ROWS", 5)
     refused = client.post(asked, json={"dress": shown["document"]["dress"]})
     assert (refused.status_code, refused.json()["code"]) == (413, "limit")
@@ -121,6 +124,7 @@ def test_a_workbook_takes_the_records_along_that_its_table_counts(
         assert book.sheetnames == ["Table", "Data", "Records of Sold"]
         assert [[cell.value for cell in row] for row in book["Records of Sold"].iter_rows()] == [shop, *expected]
         assert client.post(f"/api/answers/{handle}/table.ods", json=asked).status_code == 422
+        monkeypatch.setattr(PROCESSES, "write", carry_out)  # here, where sheets have as many rows as this test says
         monkeypatch.setattr(workbook_records, "MOST_ROWS", len(expected))
         refused = client.post(f"/api/answers/{handle}/table.xlsx", json=asked)
         assert refused.json()["detail"].startswith(f"{len(expected)} records stand behind this table")

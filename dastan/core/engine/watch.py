@@ -37,6 +37,11 @@ class Watch:
         """Takes the question back: it ends at its next look."""
         self._cancelled.set()
 
+    @property
+    def is_cancelled(self) -> bool:
+        """Whether the question was taken back."""
+        return self._cancelled.is_set()
+
     def on_size(self, admit: Callable[[int], None] | None) -> None:
         """Says who is asked for memory once the question knows how large it is; nobody without."""
         self._admit = admit

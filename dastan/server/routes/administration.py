@@ -366,10 +366,10 @@ def events(
 @router.get("/running")
 def running(server: ServerDep, connection: ConnectionDep, administrator: AdministratorDep) -> Running:
     names = {each.id: each.name for each in all_people(connection)}
-    now_running, waiting = server.admission.tickets()
+    tickets = [each.tickets() for each in (server.admission, server.writing.admission)]
     records: Path = server.settings.records
     return Running(
-        tuple(_question(each, names) for each in (*now_running, *waiting)),
+        tuple(_question(each, names) for state in zip(*tickets, strict=True) for some in state for each in some),
         resident_bytes(),
         server.admission.memory_bytes,
         server.answers.size_bytes,
@@ -383,7 +383,8 @@ def end_question(
     number: int, server: ServerDep, connection: ConnectionDep, administrator: AdministratorDep, request: Request
 ) -> None:
     """Ends a question that runs or waits."""
-    for each in (each for some in server.admission.tickets() for each in some):
+    waits = (server.admission, server.writing.admission)
+    for each in (each for admission in waits for some in admission.tickets() for each in some):
         if each.number == number:
             each.watch.cancel()
             with transaction(connection):

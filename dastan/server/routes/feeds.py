@@ -25,8 +25,8 @@ from dastan.core.model.parts import Key, MemberPath
 from dastan.core.words.asked import document_of
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.documents.read import read_analysis
-from dastan.exports.feed import FeedKind, FeedPart
 from dastan.exports.flat import FlatTable, digits_of
+from dastan.exports.kinds import FeedKind, FeedPart
 from dastan.records.database import transaction
 from dastan.records.events import note_event
 from dastan.server.access import FedAnalysis, FedAnalysisDep, FedModelDep, FeederDep
@@ -267,10 +267,7 @@ def _path(parts: list[str], own: tuple[str, str], reader: Reader) -> MemberPath:
 
 
 def _written(document: Analysis, part: FeedPart, kind: FeedKind, reader: Reader, server: Server) -> Response:
-    watch = Watch()
-
     def write(file: Path) -> None:
-        with server.admission.running(reader.person.id, watch, f"a feed of {reader.shelved.model.caption}"):
-            write_part(document, reader, server, file, part, kind, watch)
+        write_part(document, reader, server, file, part, kind, f"a feed of {reader.shelved.model.caption}", Watch())
 
     return whole_file(f"{part}.{kind}", "text/plain; charset=utf-8" if kind == "txt" else MEDIA[kind], write)

@@ -91,7 +91,7 @@ def result_of(job: Job, server: Server) -> Result:
     return Result(
         job.id, job.item, job.item_name, job.makes, job.state, job.asked_at, job.ended_at,
         progress.done if progress is not None else 0, progress.total if progress is not None else 0,
-        server.admission.place(watch) if watch is not None else None, job.file_bytes, job.result_item, job.trouble,
+        server.questions.place(watch) if watch is not None else None, job.file_bytes, job.result_item, job.trouble,
         job.hint,
     )  # fmt: skip
 

@@ -9,7 +9,7 @@ from sqlite3 import Connection
 from typing import Annotated
 
 from fastapi import APIRouter, Request
-from fastapi.responses import FileResponse, StreamingResponse
+from fastapi.responses import FileResponse
 from pydantic import BaseModel, Field, StringConstraints
 
 from dastan.core.analysis.document import AxisName, Dress, PlacedMember
@@ -17,8 +17,9 @@ from dastan.core.analysis.made import with_made
 from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import InputError, NotFoundError
-from dastan.exports.copied import Copied, copied, csv_of
-from dastan.exports.files import About, FileKind, WholeKind, write_file
+from dastan.exports.copied import Copied, copied
+from dastan.exports.kinds import FeedPart, FileKind
+from dastan.exports.order import About, Order
 from dastan.exports.seen import Block, SeenTable, Selected
 from dastan.records.database import transaction
 from dastan.records.drafts import find_draft
@@ -81,20 +82,10 @@ def copy(asked: CopyIn, own: OwnAnswerDep, server: ServerDep) -> Copied:
     return copied(_table(own, server, asked.dress, only))
 
 
-@router.post("/{handle}/table.csv", response_class=StreamingResponse)
-@in_lane(QUESTIONS)
-def download(
-    asked: Seen, own: OwnAnswerDep, server: ServerDep, connection: ConnectionDep, request: Request
-) -> StreamingResponse:
-    table = _table(own, server, asked.dress)
-    _note(own, asked.draft, connection, request)
-    return StreamingResponse(csv_of(table), media_type="text/csv; charset=utf-8")
-
-
 @router.post("/{handle}/table.{kind}", response_class=FileResponse)
 @in_lane(QUESTIONS)
 def whole(
-    asked: TakenIn, kind: WholeKind, own: OwnAnswerDep, server: ServerDep, connection: ConnectionDep, request: Request,
+    asked: TakenIn, kind: FileKind, own: OwnAnswerDep, server: ServerDep, connection: ConnectionDep, request: Request,
     question: QuestionName = None,
 ) -> FileResponse:  # fmt: skip
     """A whole file. Under the name of a question its progress can be asked, and it can be taken back."""
@@ -104,14 +95,13 @@ def whole(
     model = with_made(own.reader.shelved.model, document)
 
     def write(file: Path) -> None:
-        with (
-            server.questions.asked(person.id, question) as watch,
-            server.admission.running(person.id, watch, f"a file of {model.caption}"),
-        ):
+        with server.questions.asked(person.id, question) as watch:
             sentence = sentence_of(document, model, own.reader.members_of(document)).text
             table = _table(own, server, asked.dress, watch=watch)
             records = record_sheets(*own.asked.questioner(server.settings.budget)) if asked.with_records else ()
-            write_file(table, asked.dress, About(sentence, model.caption, person.name), file, kind, watch, records)
+            part: FeedPart = "numbers" if kind in ("parquet", "arrow", "arrows") else "table"
+            order = Order(table, asked.dress, About(sentence, model.caption, person.name), file, part, kind, records)
+            server.writing.write(order, person.id, f"a file of {model.caption}", watch)
         _note(own, asked.draft, connection, request)
 
     return whole_file(f"table.{kind}", MEDIA[kind], write)

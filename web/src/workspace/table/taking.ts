@@ -19,12 +19,11 @@ export const useTaking = defineStore('taking', () => {
     const dress = workspace.document?.dress
     if (!handle || !dress) return
     try {
-      const asked = { params: { path: { handle } }, body: { dress, draft: workspace.draft?.id }, parseAs: 'blob' as const }
-      // A CSV file begins to come at once; a workbook has to be whole.
-      const file =
-        kind === 'csv'
-          ? await body(POST('/api/answers/{handle}/table.csv', asked))
-          : await follow((question) => body(POST('/api/answers/{handle}/table.{kind}', { ...asked, body: { ...asked.body, with_records: withRecords }, params: { path: { handle, kind }, query: { question } } })), 'Writing the file')
+      const asked = { body: { dress, draft: workspace.draft?.id, with_records: withRecords }, parseAs: 'blob' as const }
+      const file = await follow(
+        (question) => body(POST('/api/answers/{handle}/table.{kind}', { ...asked, params: { path: { handle, kind }, query: { question } } })),
+        'Writing the file',
+      )
       save(file as unknown as Blob, `${name.replaceAll(/[^\p{L}\p{N} ,.-]/gu, '-').slice(0, 80)}.${kind}`)
     } catch (error) {
       // One that was taken back is wanted no more.

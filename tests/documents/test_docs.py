@@ -42,7 +42,7 @@ def test_every_worked_example_of_the_contract_is_what_the_engine_answers(tmp_pat
         (tmp_path / f"{name}.csv").write_text(text)
     (tmp_path / "model.yaml").write_text(blocks("docs/numbers.md", "yaml")[0])
     asked = blocks("docs/numbers.md", "json")
-    assert len(asked) == 18
+    assert len(asked) == 19
     for analysis, expected in zip(asked, sheets[4:], strict=True):
         (tmp_path / "analysis.json").write_text(analysis)
         answered = reader.invoke(app, ["query", str(tmp_path), str(tmp_path / "analysis.json")])

@@ -118,7 +118,8 @@ def ask_facts(plans: list[FactPlan], shape: Shape, questioner: Questioner) -> li
         condition = records.condition + reached_by(questioner.filters, reached)
         asked = Asked(records.grain, aggregates, condition, questioner.rights)
         limited = {
-            pair: reached_by(shape.rows.condition(pair.rows) + shape.columns.condition(pair.columns), reached)
+            pair: records.by(shape.levels(pair))
+            + reached_by(shape.rows.condition(pair.rows) + shape.columns.condition(pair.columns), reached)
             for pair in plan.pairs
         }
         groups = group_pairs(limited, shape, asked, questioner.group, questioner.watch)

@@ -61,6 +61,12 @@ class Records:
     grain: Grain
     condition: Conditions
     alone: str
+    placed: Conditions = ()
+
+    def by(self, levels: Iterable[LevelRef]) -> Conditions:
+        """What holds for them besides in a table by some levels."""
+        dimensions = {each.dimension for each in levels}
+        return tuple(each for each in self.placed if dimensions_of(each) <= dimensions)
 
 
 @dataclass(frozen=True, slots=True)
@@ -198,7 +204,8 @@ class Questioner:
     def records_of(self, counted: Counted) -> Records:
         """The records that a base counts."""
         # Formulas do not look into the conditions of measures, and only pass them on.
-        return Records(Grain(counted.table, counted.roles), self.where(counted.where), counted.alone)
+        placed = self.where(counted.placed)
+        return Records(Grain(counted.table, counted.roles), self.where(counted.where), counted.alone, placed)
 
     def where(self, written: tuple[Hashable, ...]) -> Conditions:
         """The conditions of a measure's own, or of a slice, as a source takes them."""
@@ -256,6 +263,7 @@ class Questioner:
                 continue
             self._refuse_too_many(levels, records.grain)
             condition = records.condition + reached_by((self.filters if filters is None else filters) + more, reached)
+            condition += records.by(levels)
             groups = self.group(Request(records.grain, levels, each.aggregates, condition, self.rights))
             has = np.flatnonzero(groups.values[0].data > 0)
             matrix = np.stack(groups.codes, axis=1) if levels else np.empty((len(groups), 0), np.int32)

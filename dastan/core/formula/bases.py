@@ -40,10 +40,12 @@ class BaseAggregate(NamedTuple):
 class Counted:
     """The records that a base counts: of one table, reached by a set of roles, under conditions of its measure's own.
 
-    What is open at a date is asked for `alone`: it exists in periods in which nothing began.
+    What is open at a date is asked for `alone`: it exists in periods in which nothing began. What is `placed` holds
+    besides wherever a table stands by its dimension.
     """
 
     table: str
     roles: tuple[tuple[str, str], ...] = ()
     where: tuple[Hashable, ...] = ()
     alone: str = ""
+    placed: tuple[Hashable, ...] = ()

@@ -73,6 +73,14 @@ class Given:
 
 
 @dataclass(frozen=True, slots=True)
+class CountedAmong:
+    """What is counted of some records: zero, and not empty, where these are and none of them counts."""
+
+    of: Formula
+    records: Formula
+
+
+@dataclass(frozen=True, slots=True)
 class Beneath:
     """A formula worked out for each member of a level inside the cell, and these values brought together: the average
     of monthly totals. `level` is its dimension, hierarchy and name."""
@@ -97,13 +105,13 @@ class Standing:
     or_below: bool = False
 
 
-Formula = Base | Number | Operation | Applied | Along | Given | Beneath | OnRows | Standing
+Formula = Base | Number | Operation | Applied | Along | Given | CountedAmong | Beneath | OnRows | Standing
 
 
 def adds_up(formula: Formula) -> bool:
     """Whether the values of parts make up that of the whole: a plain sum or count, of the cell's own records or of
     earlier ones."""
-    if isinstance(formula, OnRows):
+    if isinstance(formula, OnRows | CountedAmong):
         return adds_up(formula.of)
     return (
         isinstance(formula, Base)
@@ -153,6 +161,8 @@ def _parts(formula: Formula) -> tuple[Formula, ...]:
             return (of,)
         case Given(of, there):
             return of, there
+        case CountedAmong(of, records):
+            return of, records
 
 
 def of_scope(formula: Formula, scope: Scope) -> Formula:
@@ -175,6 +185,8 @@ def mapped(formula: Formula, change: Callable[[Base], Formula]) -> Formula:
             return replace(formula, of=mapped(formula.of, change))
         case Given(of, there):
             return Given(mapped(of, change), there)
+        case CountedAmong(of, records):
+            return CountedAmong(mapped(of, change), mapped(records, change))
 
 
 class Ground(Protocol):
@@ -223,6 +235,9 @@ def calculate(formula: Formula, ground: Ground) -> Values:
         case Given(of, there):
             found = calculate(of, ground)
             return Values(found.data, found.scale, found.present & ground.base(there).present)
+        case CountedAmong(of, records):
+            found, among = calculate(of, ground), calculate(records, ground)
+            return Values(np.where(found.present, found.data, 0), found.scale, found.present | among.present)
         case Along():
             return ground.along(formula, calculate(formula.of, ground))
         case Beneath():

@@ -2,16 +2,47 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from dastan.core.formula.bases import BaseAggregate, Counted
-from dastan.core.formula.formula import Applied, Base, Formula, Operation, bases_of
+from dastan.core.formula.formula import Applied, Base, CountedAmong, Formula, Operation, bases_of
+from dastan.core.model.conditions import Condition, KeyFilter, MemberFilter
 from dastan.core.model.document import Measure
 from dastan.core.model.reach import grain_of
 
 _MEDIAN = 50.0
+_COUNTS = ("count", "count_values", "distinct")
 
 
-def formula_of_part(measure: Measure) -> Formula:
-    """What a measure is worked out from that is not made of others."""
+def formula_of_part(measure: Measure, sliced: tuple[Condition, ...] = ()) -> Formula:
+    """What a measure is worked out from that is not made of others.
+
+    Args: `sliced` are those of its conditions that are not its own. What is counted under its own is zero where there
+        are records of which none fits, so that its share of them is nothing, and not unknown.
+    """
+    found, among = _of_its_records(measure), counted_among(measure, sliced)
+    return found if among is None else CountedAmong(found, Base(among, BaseAggregate("count")))
+
+
+def counted_among(measure: Measure, sliced: tuple[Condition, ...]) -> Counted | None:
+    """The records among which a measure counts those that fit its own condition; None for one that does not."""
+    if measure.aggregate not in _COUNTS or len(measure.where) <= len(sliced):
+        return None
+    own = tuple(each for each in measure.where[: len(measure.where) - len(sliced)] if _leaves_out_nowhere(each))
+    return replace(counted_by(measure), where=sliced, placed=own)
+
+
+def _leaves_out_nowhere(condition: Condition) -> bool:
+    """Whether a condition says no more than that what is counted belongs somewhere: that it was resolved on some day,
+    say. By that dimension, what was not has no place, and is no row of nothing; by any other it is among the rest."""
+    if isinstance(condition, KeyFilter):
+        return condition.action == "leave_out"
+    if not isinstance(condition, MemberFilter) or condition.action != "leave_out" or condition.level is not None:
+        return False
+    return bool(condition.members) and all(path[0] is None for path in condition.members)
+
+
+def _of_its_records(measure: Measure) -> Formula:
     counted = counted_by(measure)
 
     def base(aggregate: BaseAggregate) -> Base:
@@ -56,4 +87,4 @@ def counted_by(measure: Measure) -> Counted:
 
 def base_aggregates(measure: Measure) -> tuple[BaseAggregate, ...]:
     """What has to be grouped for a measure that is not made of others."""
-    return tuple(each.aggregate for each in bases_of(formula_of_part(measure)))
+    return tuple(each.aggregate for each in bases_of(_of_its_records(measure)))

@@ -11,6 +11,7 @@ from dastan.core.formula.formula import (
     Applied,
     Base,
     Beneath,
+    CountedAmong,
     Formula,
     Given,
     Number,
@@ -61,6 +62,8 @@ class Leaf:
     scope: Above | Earlier | ToDate | Without | None = None
     said: Expression | None = None
     """What the expression says of it: the measure with all that holds around it."""
+    sliced: tuple[Condition, ...] = ()
+    """Those of the measure's conditions that are not its own: it shows where they hold."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +85,7 @@ def formula_of(measure: Measure, model: SemanticModel) -> Formula:
 
 def formula_of_leaf(leaf: Leaf) -> Formula:
     """What a leaf is worked out from."""
-    own = formula_of_part(leaf.measure)
+    own = formula_of_part(leaf.measure, leaf.sliced)
     return own if leaf.scope is None else of_scope(own, leaf.scope)
 
 
@@ -204,7 +207,7 @@ class _Resolver:
         said: Expression = MeasureOf(measure=measure.name)
         for clause in reversed(around.clauses):
             said = replace(clause, of=said)
-        return self.of_leaf(Leaf(measure, around.scope, said))
+        return self.of_leaf(Leaf(measure, around.scope, said, around.where))
 
     def _scope(self, part: Only | Over | Before | UpToDate, around: _Context) -> Above | Earlier | ToDate | Without:
         own = _scope_of(part)
@@ -285,7 +288,7 @@ def _earlier(formula: Formula) -> tuple[Base, ...]:
             return (formula,)
         case Operation(_, left, right):
             found = (*_earlier(left), *_earlier(right))
-        case Given(of, _):
+        case Given(of, _) | CountedAmong(of, _):
             found = _earlier(of)
         case Applied(function, of) if function not in _SAYS_WHAT_OF_EMPTY:
             found = tuple(base for each in of for base in _earlier(each))
@@ -303,6 +306,8 @@ def _adds_up(formula: Formula) -> bool:
     match formula:
         case Base():
             return formula.aggregate.kind in _ADDED
+        case CountedAmong(of, _):
+            return _adds_up(of)
         case Operation("+" | "-", left, right):
             return _adds_up(left) and _adds_up(right)
         case Operation(_, left, right):

@@ -30,7 +30,7 @@ from dastan.core.engine.waist import (
 from dastan.core.errors import InputError
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.document import Measure
-from dastan.core.model.formulas import base_aggregates, counted_by
+from dastan.core.model.formulas import base_aggregates, counted_among, counted_by
 from dastan.core.model.meaning import Leaf, leaves_of_measure
 from dastan.core.model.reach import Grain
 
@@ -52,7 +52,8 @@ class Backing:
 
     `name` tells the parts of one cell apart. `request` is None where the headers do not reach the part's records, or
     there is no such scope: it is empty there. `days` are the loaded days of its period, of a balance; `day` is the one
-    that it is taken at, or at whose end it is open.
+    that it is taken at, or at whose end it is open. `among` are those of which it counts some, of a count under a
+    condition of its own.
     """
 
     name: str
@@ -61,6 +62,7 @@ class Backing:
     request: RecordsRequest | None
     day: str | None = None
     days: int = 0
+    among: RecordsRequest | None = None
 
 
 def place_of(answer: Answer, row: int, column: int) -> CellPlace:
@@ -150,6 +152,19 @@ def backings_of(answer: Answer, place: CellPlace, questioner: Questioner, shape:
     return tuple(each for term in backings_by_term(answer, place, questioner, shape) for each in term)
 
 
+def _among(
+    leaf: Leaf, term: Term, pair: PairOfGrains, codes: tuple[np.ndarray, np.ndarray], questioner: Questioner,
+    shape: Shape,
+) -> RecordsRequest | None:  # fmt: skip
+    counted = counted_among(leaf.measure, leaf.sliced)
+    if counted is None:
+        return None
+    scope = leaf.scope if leaf.scope is not None else term.scope
+    records = questioner.records_of(counted)
+    condition = Elsewhere(records, (), shape, questioner).behind(scope, pair, *codes)
+    return None if condition is None else RecordsRequest(records.grain, condition, questioner.rights)
+
+
 def _backing(
     leaf: Leaf, term: Term, name: str, pair: PairOfGrains, codes: tuple[np.ndarray, np.ndarray], questioner: Questioner,
     shape: Shape,
@@ -165,7 +180,7 @@ def _backing(
     if condition is None:
         return nothing
     request = RecordsRequest(records.grain, condition, questioner.rights)
-    found = replace(nothing, request=request)
+    found = replace(nothing, request=request, among=_among(leaf, term, pair, codes, questioner, shape))
     time = part.time or ""
     in_time = tuple(each for each in condition if dimensions_of(each) == {time})
     if part.aggregate == "balance":
@@ -198,11 +213,13 @@ def record_count(backing: Backing, source: Source) -> int:
 def value_of_records(backing: Backing, count: int, source: Source) -> Exact:
     """What the records come to, worked out from their own values and not by the engine's way of grouping.
 
-    None where there are none, and for first and last, which are one record's.
+    None where there are none, but zero where it counts some of those that there are; and for first and last, which are
+    one record's.
     """
     request, part = backing.request, backing.part
     if request is None or not count:
-        return None
+        has_others = backing.among is not None and source.records(replace(backing.among, count=0)).total > 0
+        return 0 if has_others else None
     found = [_plain(each, request, count, source) for each in _values_needed(part)]
     if part.aggregate in ("average", "weighted_average"):
         above, below = found

@@ -17,7 +17,7 @@ from dastan.core.model.parts import MemberPath
 from tests.core.engine import oracle_sql as sql
 from tests.core.engine.oracle_cells import Cells, natural
 from tests.core.engine.oracle_conditions import AXES, OTHERS, Header, dimension, is_measured, is_others
-from tests.core.engine.oracle_sql import LEVELS, MEASURES, REACHED, Value
+from tests.core.engine.oracle_sql import LEVELS, REACHED, Value
 
 
 @dataclass(frozen=True)
@@ -46,7 +46,12 @@ class Oracle(Cells):
         self.document = document
         sql.use_joints(self.connection, document.joints)
         self.facts = list(
-            dict.fromkeys(MEASURES[part][:2] for each in document.question.measures for part in self._parts(each))
+            dict.fromkeys(
+                each
+                for placed in document.question.measures
+                for part in self._parts(placed)
+                for each in sql.asked_by(placed if placed.measure == part else PlacedMeasure(measure=part))
+            )
         )
         self.has_open = any(fact == "open" for fact, _ in self.facts)
         self.plain = [each for each in document.question.filters if not is_measured(each)]

@@ -9,7 +9,7 @@ from dastan.core.analysis.document import AxisName, Limit, PlacedDimension, Plac
 from dastan.core.model.parts import Key, MemberPath
 from tests.core.engine import oracle_sql as sql
 from tests.core.engine.oracle_conditions import OTHERS, Conditions, Header, dimension, is_others
-from tests.core.engine.oracle_sql import COLUMN, LEVELS, MEASURES, RATIOS, REACHED, Value
+from tests.core.engine.oracle_sql import COLUMN, LEVELS, RATIOS, REACHED, Value
 
 
 class Cells(Conditions):
@@ -44,7 +44,16 @@ class Cells(Conditions):
             return self._balance(kind, condition, period)
         weight = "boardings" if fact == "taps" else "NULL"
         rows = self.query(sql.values_of(fact, argument, condition, weight=weight))
-        return sql.aggregate(kind, rows, scale)
+        return self._counted(placed, sql.aggregate(kind, rows, scale), f"{filters} AND {scope}")
+
+    def _counted(self, placed: PlacedMeasure, found: Value, scope: str) -> Value:
+        """A value, or zero where records of a scope are there and none fits the condition of what counts them."""
+        others = sql.among(placed)
+        if found is not None or others is None:
+            return found
+        fact = sql.facts(sql.kind_of(placed)[0])
+        nothing: Value = self.query(f"SELECT MIN(0) FROM {fact} WHERE {others} AND {scope}")[0][0]
+        return nothing
 
     def _balance(self, kind: str, condition: str, period: str) -> Value:
         """Adds up the records of the period's last (first) loaded day, which other filters do not move."""
@@ -136,13 +145,13 @@ class Cells(Conditions):
             if (place, depth) < upto[1:] and not limit.others and self._reaches(axis, place, depth, limit, fact):
                 parts.append(self._shown_by(axis, place, depth, ()))
         rows = self.query(sql.values_of(fact, argument, " AND ".join(parts), "NULL"))
-        return sql.aggregate(kind, rows, scale)
+        return self._counted(by, sql.aggregate(kind, rows, scale), " AND ".join(parts[1:]))
 
     def _members_in(
         self, axis: AxisName, place: int, depth: int, outer: Header, measure: str, upto: tuple[AxisName, int, int]
     ) -> list[MemberPath]:
         """The members of a level that have records of a measure's fact under an outer header, in natural order."""
-        fact, where = MEASURES[measure][:2]
+        fact, where = sql.asked_by(PlacedMeasure(measure=measure))[-1]
         hierarchy = self.document.question.axis(axis)[place].hierarchy
         scope = self.predicate(fact, outer, (), upto) if axis == "rows" else self.predicate(fact, (), outer, upto)
         if scope is None or dimension(hierarchy) not in REACHED[fact]:

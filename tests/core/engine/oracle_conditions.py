@@ -6,7 +6,7 @@ import sqlite3
 from datetime import date
 from fractions import Fraction
 
-from dastan.core.analysis.document import Analysis, AxisName
+from dastan.core.analysis.document import Analysis, AxisName, PlacedMeasure
 from dastan.core.model.conditions import (
     AttributeFilter,
     Condition,
@@ -44,6 +44,8 @@ class Conditions:
     today: date
     roles: tuple[str, ...]
     facts: list[tuple[str, str]]
+    _fulfilled: dict[MeasureFilter, str]
+    _fulfilled_in: Analysis | None = None
 
     def _query(self, text: str) -> list[tuple]:  # type: ignore[type-arg]
         return self.connection.execute(text).fetchall()
@@ -145,11 +147,21 @@ class Conditions:
         return date.fromisoformat(latest) if latest else None
 
     def _fulfilling(self, condition: MeasureFilter) -> str:
-        """The members at the condition's grain whose value, under all other filters, fulfils it."""
+        """The members at the condition's grain whose value, under all other filters, fulfils it. Asked for each cell,
+        and the same in all cells of a document."""
+        if self._fulfilled_in is not self.document:
+            self._fulfilled_in, self._fulfilled = self.document, {}
+        if condition not in self._fulfilled:
+            self._fulfilled[condition] = self._looked_for(condition)
+        return self._fulfilled[condition]
+
+    def _looked_for(self, condition: MeasureFilter) -> str:
         fact, where, kind, argument, scale = MEASURES[condition.measure]
         filters = self._filters(fact, measured=False)
         at = [(each.hierarchy, LEVELS[each.hierarchy].index(each.level) + 1) for each in condition.at]
-        source = f"FROM {sql.facts(fact)} WHERE {where} AND {filters}"
+        others = sql.among(PlacedMeasure(measure=condition.measure))
+        of_any = where if others is None else others
+        source = f"FROM {sql.facts(fact)} WHERE {of_any} AND {filters}"
         condition_text = f"{where} AND {filters}"
         kept = []
         for group in self._groups(at, source):
@@ -163,6 +175,7 @@ class Conditions:
                 more = " AND ".join(sql.path_predicate(*one) for one in each) or "1"
                 rows = self.query(sql.values_of(fact, argument, f"{condition_text} AND {scope} AND {more}", "NULL"))
                 value = sql.aggregate(kind, rows, scale)
+                value = 0 if value is None and others is not None else value
                 if value is not None:
                     values.append(Fraction(value))
             if values and _fulfils(sum(values) / len(values), condition.operator, condition.values):

@@ -111,6 +111,8 @@ MEASURES: dict[str, tuple[str, str, str, str, int | None]] = {
     "mean_held": ("fleet", "1", "balance_mean", "available", 0),
     "open_repairs": ("open", "1", "open", "1", 0),
 }
+AMONG = {"tram_boardings": "1", "other_taps": "1"}
+"""Of measures with a condition of their own, which records stand without it: a count is zero where they do."""
 RATIOS = {"fare_each": ("revenue", "boardings"), "cost_each": ("repair_cost", "taps")}
 FILTER_DIMENSIONS = {"busy": {"line"}, "rails_only": {"line"}, "cheap_or_east": {"line", "fare"}}
 ROLES = {
@@ -422,6 +424,19 @@ def kind_of(placed: PlacedMeasure) -> tuple[str, str, str, str, int | None]:
     """A placed measure as an entry of MEASURES, by the aggregate chosen for it."""
     fact, where, kind, argument, scale = MEASURES[placed.measure]
     return fact, where, placed.aggregate or kind, argument, scale
+
+
+def asked_by(placed: PlacedMeasure) -> list[tuple[str, str]]:
+    """The records that a measure needs: a fact and its own condition, and all of it where it counts some of that."""
+    fact, where = kind_of(placed)[:2]
+    others = among(placed)
+    return [(fact, where)] if others is None else [(fact, where), (fact, others)]
+
+
+def among(placed: PlacedMeasure) -> str | None:
+    """Where a count is zero and not empty that no record fits."""
+    is_count = kind_of(placed)[2] in ("count", "count_values", "distinct")
+    return AMONG.get(placed.measure) if is_count else None
 
 
 def captions(key: Key) -> str:

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
-from dastan.core.analysis.document import Opening
+from dataclasses import replace
+
+from dastan.core.analysis.document import MadeMeasure, Opening
 from dastan.core.analysis.gestures import HideEmpty, ShowAllMembers, SwapAxes, apply_gesture
 from dastan.core.analysis.sentence import sentence_of
+from dastan.core.model.conditions import MemberFilter
+from dastan.core.model.expression import MeasureOf, Only
 from tests.core.asked import STAR, ask, by, heads, question, table
 from tests.core.engine.random_model import source_of
 from tests.core.star import ROWS
@@ -57,3 +61,21 @@ def test_hiding_and_showing_members_without_records_take_each_other_back() -> No
     assert again.question.empty_rows == "shown"
     turned = apply_gesture(hidden, SwapAxes(), STAR.model)
     assert (turned.question.empty_rows, turned.question.empty_columns) == ("shown", "hidden")
+
+
+def test_a_count_under_its_own_condition_is_zero_where_there_are_records_of_which_none_fits() -> None:
+    """Every tap is in the one band that other taps are not of."""
+    document = question("other_taps", rows=(by("line", "mode", all_members=True),))
+    assert table(ask(document)) == [("bus", "0"), ("tram", "0"), ("without a line", "0"), ("All of Line", "0")]
+    first = MemberFilter(dimension="fare", hierarchy="fare", members=(("a",),))
+    of_trams = replace(document, question=replace(document.question, filters=(first,)))
+    assert table(ask(of_trams)) == [("bus", ""), ("tram", "0"), ("All of Line", "0")]
+
+
+def test_a_slice_of_such_a_count_is_zero_inside_and_empty_elsewhere() -> None:
+    trams = MemberFilter(dimension="line", hierarchy="line", members=(("tram",),))
+    sliced = Only(of=MeasureOf(measure="other_taps"), conditions=(trams,))
+    made = MadeMeasure(name="trams", caption="Trams", formula=sliced)
+    document = question("trams", rows=(by("line", "mode", all_members=True),))
+    shown = table(ask(replace(document, made=(made,))))
+    assert shown == [("bus", ""), ("tram", "0"), ("All of Line", "0")]

@@ -219,6 +219,8 @@ def sliced(measure: str, predicate: str) -> str:
     else:
         fact, where, *rest = MEASURES[measure]
         MEASURES.setdefault(name, (fact, f"{where} AND {predicate}", *rest))
+        if measure in sql.AMONG:
+            sql.AMONG.setdefault(name, f"{sql.AMONG[measure]} AND {predicate}")
     return name
 
 

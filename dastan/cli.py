@@ -159,7 +159,10 @@ def restore(data: DataFolder, file: Annotated[Path, typer.Argument(help="A file 
 def query(
     model: Annotated[Path, typer.Argument(help="A folder with a model.yaml, or the model document itself.")],
     analysis: Annotated[Path, typer.Argument(help="A saved analysis document (JSON); - reads standard input.")],
-    format: Annotated[Literal["csv", "json"], typer.Option(help="How to write the answer.")] = "csv",
+    format: Annotated[
+        Literal["csv", "json", "numbers"],
+        typer.Option(help="How to write the answer: as a crosstab, or as CSV with a line for each number that it has."),
+    ] = "csv",
 ) -> None:
     """Answer an analysis document, with no server; what it asks, and what is to be noticed, goes to standard error."""
     from dastan.core.analysis.made_members import with_made_members
@@ -167,11 +170,13 @@ def query(
     from dastan.core.analysis.warnings import warnings_of
     from dastan.core.engine.answer import answer
     from dastan.core.engine.waist import Rights
+    from dastan.core.engine.watch import Watch
     from dastan.core.errors import InputError
     from dastan.core.reading.remarks import missing_members, remarks_of
     from dastan.documents.read import read_analysis
     from dastan.exports.csv import write_csv
-    from dastan.exports.json import to_json
+    from dastan.exports.flat import FlatTable, flat_csv
+    from dastan.exports.json import json_texts
     from dastan.sources.files.folder import open_folder
 
     try:
@@ -193,11 +198,16 @@ def query(
     warnings = [" ".join(filter(None, (each.text, each.better))) for each in found]
     for line in (sentence, *warnings):
         typer.echo(line, err=True)
-    if format == "csv":
-        sys.stdout.reconfigure(newline="")  # type: ignore[union-attr]
-        write_csv(result, sys.stdout)
-    else:
-        sys.stdout.write(to_json(result, sentence, warnings).decode())
+    sys.stdout.reconfigure(newline="")  # type: ignore[union-attr]
+    try:
+        if format == "csv":
+            write_csv(result, sys.stdout)
+        elif format == "json":
+            sys.stdout.writelines(each.decode() for each in json_texts(result, sentence, warnings))
+        else:
+            sys.stdout.writelines(flat_csv(FlatTable(result, [each.caption for each in result.measures]), Watch()))
+    except AppError as error:
+        _fail(error)
 
 
 @app.command()
@@ -286,7 +296,10 @@ def formula(
         err=True,
     )
     sys.stdout.reconfigure(newline="")  # type: ignore[union-attr]
-    write_csv(result, sys.stdout)
+    try:
+        write_csv(result, sys.stdout)
+    except AppError as error:
+        _fail(error)
 
 
 @app.command()

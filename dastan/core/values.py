@@ -50,6 +50,18 @@ class Values:
             return int(self.data[place])
         return Decimal(int(self.data[place])).scaleb(-self.scale)
 
+    def listed(self, start: int, stop: int) -> list[int | float | Decimal | None]:
+        """The values at some places, as `at` gives each."""
+        plain: list[int | float] = self.data[start:stop].tolist()
+        present = self.present[start:stop].tolist()
+        if self.scale:
+            scale = self.scale
+            return [
+                Decimal(each).scaleb(-scale) if is_there else None
+                for each, is_there in zip(plain, present, strict=True)
+            ]
+        return [each if is_there else None for each, is_there in zip(plain, present, strict=True)]
+
 
 def empty_values(size: int, scale: int | None) -> Values:
     """`size` places without a number."""

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from typing import TextIO
 
 from dastan.core.engine.answer import Answer
-from dastan.exports.grid import captions, grid_rows, level_columns, path_text
+from dastan.exports.grid import Grid, captions, level_columns, path_text
 from dastan.exports.spreadsheet_text import harmless
 
 BLOCK = 1_000
@@ -32,21 +32,22 @@ def write_csv(answer: Answer, file: TextIO) -> None:
     """Writes exact numbers with a point; a subtotal's deeper levels and an empty cell are left blank.
 
     The grand total's row carries its caption in the first column. Headings without figures are left out.
+
+    Raises: LimitError before anything is written.
     """
+    grid = Grid(answer)
     writer = csv.writer(file, lineterminator="\r\n")
     levels = level_columns(answer.rows)
     names = [answer.rows.placements[place].members.levels[depth].caption for place, depth in levels] or [""]
     headers = [
         f"{path_text(answer.columns, entry)} | {measure.caption}" if answer.columns.placements else measure.caption
-        for entry in range(len(answer.columns))
+        for entry in grid.columns.tolist()
         for measure in answer.measures
     ]
     writer.writerow([harmless(each) for each in (*names, *headers)])
-    for row in grid_rows(answer):
-        if answer.rows.is_heading[row.entry]:
-            continue  # the rows below repeat its caption
-        texts = captions(answer.rows, row.entry)
+    for entry, values in grid.values():
+        texts = captions(answer.rows, entry)
         labels = [texts.get(each, "") for each in levels] or [answer.rows.all_caption]
         if not texts:
             labels[0] = answer.rows.all_caption
-        writer.writerow([*map(harmless, labels), *("" if value is None else str(value) for value in row.values)])
+        writer.writerow([*map(harmless, labels), *("" if value is None else str(value) for value in values)])

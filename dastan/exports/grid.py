@@ -1,39 +1,65 @@
-"""An answer as a plain grid with exact values, for every export to write."""
+"""An answer as a plain grid with exact values, to be written as text: every header that has figures, and all cells
+between them."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from decimal import Decimal
 
 import numpy as np
 
 from dastan.core.engine.answer import Answer
 from dastan.core.engine.axes import Axis, Header
+from dastan.core.errors import LimitError
 from dastan.core.reading.window import member_header
 
 Value = int | float | Decimal | None
 
-
-@dataclass(frozen=True, slots=True)
-class GridRow:
-    """A row's entry on the axis, and its values: per column, one per measure."""
-
-    entry: int
-    values: tuple[Value, ...]
+MOST_VALUES = 50_000_000
+"""A grid writes its empty cells too: so many are written, and no more."""
+_BLOCK_VALUES = 200_000
+"""So many are held at a time, or one row."""
 
 
-def grid_rows(answer: Answer) -> Iterator[GridRow]:
-    """The rows in order; each has one value per column and measure, column by column."""
-    width, count = len(answer.columns), len(answer.measures)
-    ends = np.searchsorted(answer.cell_rows, np.arange(len(answer.rows) + 1))
-    for entry in range(len(answer.rows)):
-        values: list[Value] = [None] * (width * count)
-        for cell in range(int(ends[entry]), int(ends[entry + 1])):
-            at = int(answer.cell_columns[cell]) * count
-            for place, each in enumerate(answer.values):
-                values[at + place] = each.at(cell)
-        yield GridRow(entry, tuple(values))
+class Grid:
+    """Rows and columns are entries of the answer's axes: headings, which have no figures, are left out, for what stands
+    below them is called by all that it stands in.
+
+    Raises: LimitError for more than are written.
+    """
+
+    def __init__(self, answer: Answer) -> None:
+        self._answer = answer
+        self.rows, self.columns = (np.flatnonzero(~each.is_heading) for each in (answer.rows, answer.columns))
+        count = len(self.rows) * len(self.columns) * len(answer.measures)
+        if count > MOST_VALUES:
+            raise LimitError(
+                f"A crosstab of {len(self.rows):,} rows and {len(self.columns):,} columns would be {count:,} numbers, "
+                f"most of them empty, where {MOST_VALUES:,} are the most.",
+                "Narrow it, or take it flat (--format numbers): a line for each cell that is not empty.",
+            )
+
+    def values(self) -> Iterator[tuple[int, list[Value]]]:
+        """Each row's entry and its values: per column, one per measure."""
+        answer, measures = self._answer, len(self._answer.measures)
+        width = len(self.columns) * measures
+        place = np.full(len(answer.columns), -1)
+        place[self.columns] = np.arange(len(self.columns)) * measures
+        step = max(1, _BLOCK_VALUES // max(width, 1))
+        starts, ends = (np.searchsorted(answer.cell_rows, self.rows, side) for side in ("left", "right"))
+        for first in range(0, len(self.rows), step):
+            rows = range(first, min(first + step, len(self.rows)))
+            low, high = int(starts[rows[0]]), int(ends[rows[-1]])
+            listed = [each.listed(low, high) for each in answer.values]
+            places = place[answer.cell_columns[low:high]].tolist()
+            for row in rows:
+                values: list[Value] = [None] * width
+                for cell in range(int(starts[row]) - low, int(ends[row]) - low):
+                    at = places[cell]
+                    if at >= 0:
+                        for measure, each in enumerate(listed):
+                            values[at + measure] = each[cell]
+                yield int(self.rows[row]), values
 
 
 def level_columns(axis: Axis) -> list[tuple[int, int]]:

@@ -19,6 +19,7 @@ from dastan.core.formula.formula import (
     mapped,
     of_scope,
     rolls_up,
+    stands_on,
 )
 from dastan.core.formula.scopes import ABOVE, Above, Earlier, Instead, Known, Opening
 from dastan.core.formula.scopes import ToDate as UpTo
@@ -209,8 +210,7 @@ def formula_with(view: View, formula: Formula, measure: Measure, model: Semantic
             if view.shows == "percent":
                 return Operation("/", difference, Applied("abs", (earlier,)))
             # More than nothing at all is a change where the time before is known, and none where it is not.
-            first = bases_of(formula)[0]
-            known = replace(first, scope=Known(elsewhere_of(view)))
+            known = replace(stands_on(formula), scope=Known(elsewhere_of(view)))
             return Given(difference, known)
         case ToDate():
             return of_scope(formula, to_date_of(view))

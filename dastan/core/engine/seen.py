@@ -20,7 +20,7 @@ from dastan.core.model.document import Dimension, SemanticModel
 from dastan.core.model.financial_layouts import layout_of
 from dastan.core.model.joints import own_members
 from dastan.core.model.members import HierarchyMembers
-from dastan.core.model.reach import Grain, grain_of, reaches, relationship_for, shown_hierarchies
+from dastan.core.model.reach import Grain, grain_of, reaches, shown_hierarchies
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -76,8 +76,7 @@ class Seen:
             return self.source.span(grain, dimension)
         for each in self.model.dimensions:
             is_wanted = each.name == dimension if dimension else self.model.tables[each.table].calendar is not None
-            is_reached = relationship_for(self.model, grain.table, each, dict(grain.roles)) is not None
-            if each.key is not None and is_wanted and is_reached:
+            if each.key is not None and is_wanted and reaches(self.model, grain, each):
                 return self._span_by(grain, each)
         return None
 

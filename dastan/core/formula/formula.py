@@ -125,6 +125,13 @@ def bases_of(formula: Formula) -> tuple[Base, ...]:
     return tuple(dict.fromkeys(each for each in _within(formula) if isinstance(each, Base)))
 
 
+def stands_on(formula: Formula) -> Base:
+    """The records by which one tells whether a formula has a value at all: those of its first base, or those among
+    which that counts."""
+    first = next(each for each in _within(formula) if isinstance(each, Base | CountedAmong))
+    return first if isinstance(first, Base) else stands_on(first.records)
+
+
 def along_of(formula: Formula) -> tuple[Along, ...]:
     """The parts of a formula that depend on what stands beside them."""
     return tuple(dict.fromkeys(each for each in _within(formula) if isinstance(each, Along)))

@@ -29,7 +29,7 @@ from dastan.core.model.reach import (
     grain_of,
     path_to_table,
     reaches,
-    relationships_between,
+    ways_to,
 )
 
 Place = tuple[str | int, ...]
@@ -415,7 +415,7 @@ def _roles(place: Place, measure: Measure, model: SemanticModel) -> Iterator[Fau
             known = did_you_mean(name, (each.name for each in model.dimensions))
             yield Fault(at, f"Dimension “{name}” is not in the model.", known)
             continue
-        roles = [each.role for each in relationships_between(model, measure.table, found[0])]
+        roles = [each[-1].role for each in ways_to(model, measure.table, found[0]) if each]
         if role not in roles:
             message = f"Table “{measure.table}” has no relationship to {found[0].caption} with the role “{role}”."
             yield Fault(at, message, did_you_mean(role, roles))

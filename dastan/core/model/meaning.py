@@ -288,7 +288,7 @@ def _earlier(formula: Formula) -> tuple[Base, ...]:
             return (formula,)
         case Operation(_, left, right):
             found = (*_earlier(left), *_earlier(right))
-        case Given(of, _) | CountedAmong(of, _):
+        case Given(of, _) | CountedAmong(_, of):
             found = _earlier(of)
         case Applied(function, of) if function not in _SAYS_WHAT_OF_EMPTY:
             found = tuple(base for each in of for base in _earlier(each))

@@ -23,38 +23,45 @@ def grain_of(measure: Measure) -> Grain:
     return Grain(measure.table, tuple(sorted(measure.roles.items())))
 
 
-def relationships_between(model: SemanticModel, table: str, dimension: Dimension) -> tuple[Relationship, ...]:
-    """The relationships by which `table` points straight at the dimension's key, in document order."""
-    return tuple(
-        each
-        for each in model.relationships
-        if each.from_table == table and each.to_table == dimension.table and each.to_column == dimension.key
-    )
+Way = tuple[Relationship, ...]
+"""Many-to-one relationships, each going on from the table that the one before leads to."""
 
 
-def relationship_for(
-    model: SemanticModel, table: str, dimension: Dimension, roles: Mapping[str, str]
-) -> Relationship | None:
-    """The one relationship by which the dimension reaches the table's records; None when it does not.
+def ways_to(model: SemanticModel, table: str, dimension: Dimension) -> tuple[Way, ...]:
+    """The shortest ways from a table's records to the key of a dimension, in document order; of its own table the empty
+    one."""
+    if table == dimension.table:
+        return ((),)
+    return tuple(each for each in _shortest(model, table, dimension.table) if each[-1].to_column == dimension.key)
 
-    Several pointers with no role named are no answer either: the measure must say which it means.
+
+def way_to(model: SemanticModel, table: str, dimension: Dimension, roles: Mapping[str, str]) -> Way | None:
+    """The one way by which a dimension with a key reaches the table's records; None when it does not.
+
+    Several with no role named are no answer either: the measure must say which it means, by the last one's role.
     """
-    found = relationships_between(model, table, dimension)
+    found = ways_to(model, table, dimension)
     role = roles.get(dimension.name)
     if role is not None:
-        found = tuple(each for each in found if each.role == role)
+        found = tuple(each for each in found if each and each[-1].role == role)
     return found[0] if len(found) == 1 else None
 
 
-def path_to_table(model: SemanticModel, start: str, end: str) -> tuple[Relationship, ...] | None:
+def path_to_table(model: SemanticModel, start: str, end: str) -> Way | None:
     """The one shortest way from a table over many-to-one relationships to another; None where there is none.
 
     Two ways of the same length are no answer: the model would not say which is meant.
     """
-    ways: list[tuple[Relationship, ...]] = [()]
-    visited = {start}
     if start == end:
         return ()
+    found = _shortest(model, start, end)
+    return found[0] if len(found) == 1 else None
+
+
+def _shortest(model: SemanticModel, start: str, end: str) -> list[Way]:
+    """All the shortest ways from a table to another."""
+    ways: list[Way] = [()]
+    visited = {start}
     while ways:
         further = [
             (*way, each)
@@ -64,17 +71,17 @@ def path_to_table(model: SemanticModel, start: str, end: str) -> tuple[Relations
         ]
         arrived = [way for way in further if way[-1].to_table == end]
         if arrived:
-            return arrived[0] if len(arrived) == 1 else None
+            return arrived
         visited |= {way[-1].to_table for way in further}
         ways = further
-    return None
+    return []
 
 
 def reaches(model: SemanticModel, grain: Grain, dimension: Dimension) -> bool:
     """Whether records of this grain can be told apart by the dimension."""
     if dimension.key is None:
         return dimension.table == grain.table
-    return relationship_for(model, grain.table, dimension, dict(grain.roles)) is not None
+    return way_to(model, grain.table, dimension, dict(grain.roles)) is not None
 
 
 def shown_hierarchies(dimension: Dimension) -> tuple[Hierarchy, ...]:

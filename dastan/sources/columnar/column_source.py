@@ -31,11 +31,11 @@ from dastan.core.errors import SourceError
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.formula.rows import ColumnRef, WorkedOut, evaluate_rows, parse_rows
 from dastan.core.model.complete import complete_model
-from dastan.core.model.document import Attribute, Dimension, SemanticModel
+from dastan.core.model.document import Attribute, Dimension, Relationship, SemanticModel
 from dastan.core.model.financial_layouts import laid_out
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import Key
-from dastan.core.model.reach import Grain, path_to_table, reaches, relationship_for
+from dastan.core.model.reach import Grain, Way, path_to_table, reaches, way_to
 from dastan.core.values import Values
 from dastan.sources.columnar.balances import day_ranks
 from dastan.sources.columnar.blocks import Level, Test, zones_of
@@ -216,10 +216,13 @@ class ColumnSource:
                 is_calendar = self.model.tables[each.table].calendar is not None
                 if each.key is None or (each.name != dimension if dimension is not None else not is_calendar):
                     continue
-                found = relationship_for(self.model, grain.table, each, dict(grain.roles))
-                if found is not None:
-                    ends = pc.min_max(self.tables[grain.table].column(found.from_column)).as_py()
+                way = way_to(self.model, grain.table, each, dict(grain.roles))
+                if way is not None and len(way) == 1:
+                    ends = pc.min_max(self.tables[grain.table].column(way[0].from_column)).as_py()
                     return DataSpan(str(ends["min"])[:10], str(ends["max"])[:10]) if ends["max"] is not None else None
+                if way is not None:
+                    days = self.loaded_days(grain, each.name, ())
+                    return DataSpan(days.first, days.last) if days is not None else None
             return None
 
         return self.keep(("span", grain, dimension), find)
@@ -344,7 +347,7 @@ class ColumnSource:
         values = self.tables[attribute.table or dimension.table].column(column)
         way = path_to_table(self.model, dimension.table, attribute.table or dimension.table) or ()
         for each in reversed(way):
-            rows = self.pointers(each.from_table, each.from_column, each.to_table, each.to_column).rows
+            rows = self._pointers(each).rows
             # A blank or unknown pointer leads to no value.
             values = values.take(pa.array(rows, mask=rows >= len(values)))
         return values if own is None else values.take(pa.array(own))
@@ -435,10 +438,26 @@ class ColumnSource:
             )
         if dimension.key is None:
             return self._own_rows(dimension)[0]
-        found = relationship_for(self.model, grain.table, dimension, dict(grain.roles))
-        if found is None:
+        way = way_to(self.model, grain.table, dimension, dict(grain.roles))
+        if way is None:
             raise SourceError(f"Dimension “{dimension.caption}” does not reach table “{grain.table}”.")
-        return self.pointers(found.from_table, found.from_column, found.to_table, found.to_column).rows
+        if len(way) == 1:
+            return self._pointers(way[0]).rows
+        steps = (f"{each.from_table}.{each.from_column}" for each in way)
+        return self.keep(("way", grain.table, *steps, dimension.table), lambda: self._followed(grain.table, way))
+
+    def _followed(self, table: str, way: Way) -> np.ndarray:
+        """Each record's row where a way ends: its own without a step, and over several by way of those between. What
+        points nowhere on the way is unknown at its end, or left blank, as it was there."""
+        size = self.tables[table].row_count
+        rows = np.arange(size, dtype=smallest_type(size + 2))
+        for each in way:
+            own, size = self._pointers(each).rows, self.tables[each.to_table].row_count
+            rows = taken(np.append(own, np.array([size, size + 1], own.dtype)), rows)
+        return rows
+
+    def _pointers(self, by: Relationship) -> Pointers:
+        return self.pointers(by.from_table, by.from_column, by.to_table, by.to_column)
 
     def _own_rows(self, dimension: Dimension) -> tuple[np.ndarray, np.ndarray]:
         return self.keep(("own", dimension.name), lambda: own_rows(self.tables[dimension.table], dimension))

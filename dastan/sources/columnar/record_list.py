@@ -13,7 +13,7 @@ import pyarrow.compute as pc
 
 from dastan.core.engine.waist import RecordPage, RecordsRequest
 from dastan.core.model.document import Dimension
-from dastan.core.model.reach import Grain, reaches, relationship_for
+from dastan.core.model.reach import Grain, reaches, way_to
 from dastan.sources.files.columns import decimals_of, keys_of
 from dastan.sources.files.tables import TableData
 
@@ -100,11 +100,12 @@ def _runs(rows: np.ndarray, ends: np.ndarray) -> Iterator[tuple[int, pa.Array]]:
 
 
 def _pointing(source: ColumnSource, grain: Grain) -> Iterator[tuple[Dimension, str]]:
-    """The dimensions that reach the records by a key, each with the column that holds it."""
+    """The dimensions that reach the records by a key, each with the column that holds it; "" where none of
+    theirs does, for it is reached by another table's."""
     for each in source.model.dimensions:
         if each.key is not None and reaches(source.model, grain, each):
-            pointer = relationship_for(source.model, grain.table, each, dict(grain.roles))
-            yield each, pointer.from_column if pointer is not None else ""
+            way = way_to(source.model, grain.table, each, dict(grain.roles)) or ()
+            yield each, way[0].from_column if len(way) == 1 else ""
 
 
 def _values(column: pa.ChunkedArray) -> list[object]:

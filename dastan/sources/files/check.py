@@ -12,10 +12,10 @@ from dastan.core.errors import AppError, ModelError
 from dastan.core.formula.rows import columns_of as columns_of_formula
 from dastan.core.formula.rows import parse_rows
 from dastan.core.model.conditions import AttributeFilter, Condition, PromptRef, leaves_of
-from dastan.core.model.document import SemanticModel
+from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.formulas import base_aggregates
 from dastan.core.model.parent_child import unknown_parents
-from dastan.core.model.reach import shown_hierarchies
+from dastan.core.model.reach import grain_of, reaches, shown_hierarchies, ways_to
 from dastan.core.values import Values
 from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.columnar.conditions import values_like
@@ -70,7 +70,7 @@ def check_data(source: ColumnSource) -> tuple[Note, ...]:
             "Mend each of these, then open the folder again.",
             details={"faults": faults},
         )
-    return (*match_notes(source), *_table_notes(source), *_total_notes(source))
+    return (*_reach_notes(source.model), *match_notes(source), *_table_notes(source), *_total_notes(source))
 
 
 _MOST_KEYS = 200_000
@@ -87,6 +87,28 @@ def _near(examples: tuple[str, ...], keys: pa.ChunkedArray) -> tuple[str, ...]:
 def _folded(key: str) -> str:
     plain = "".join(key.split()).casefold()
     return plain.removesuffix(".0") if plain.removesuffix(".0").isdigit() else plain
+
+
+def _reach_notes(model: SemanticModel) -> list[str]:
+    """Dimensions that several ways lead to, of which a measure does not say which it means: it is empty by them."""
+    notes = []
+    for dimension in (each for each in model.dimensions if each.key is not None):
+        unsaid: dict[str, list[Measure]] = {}
+        for each in model.measures:
+            is_told = each.is_of_others or reaches(model, grain_of(each), dimension)
+            if not is_told and len(ways_to(model, each.table, dimension)) > 1:
+                unsaid.setdefault(each.table, []).append(each)
+        for table, measures in unsaid.items():
+            ways = ways_to(model, table, dimension)
+            roles = list(dict.fromkeys(each[-1].role for each in ways))
+            empty = ", ".join(f"“{each.caption}”" for each in measures)
+            told = f"{table} leads to {dimension.caption} in {len(ways)} ways, so that by it {empty} would be empty"
+            if len(roles) == len(ways):
+                said = " or ".join(f"{{{dimension.name}: {each}}}" for each in roles)
+                notes.append(f"{told}; say which is meant by its `roles`: {said}")
+            else:
+                notes.append(f"{told}; give the relationships that lead there roles of their own, or leave one out")
+    return notes
 
 
 def _table_notes(source: ColumnSource) -> list[str]:

@@ -314,7 +314,7 @@ class Viewing:
 
     def _is_known(self, view: Change, bare: PlacedMeasure, row: Header, column: Header) -> bool:
         """Whether any record is of the earlier time, whatever else the cell's headers say."""
-        fact, where = MEASURES[self.oracle._parts(bare)[0]][:2]
+        fact, where = sql.asked_by(PlacedMeasure(measure=self.oracle._parts(bare)[0]))[-1]
         if view.on == "member":
             found = self._instead(view, bare, row, column)
             if found is None:

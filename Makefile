@@ -18,7 +18,7 @@ check: .venv/.test web/src/api/schema.d.ts
 	.venv/bin/ruff format --check dastan tests bench docs
 	.venv/bin/mypy
 	.venv/bin/lint-imports
-	cd web && npm run --silent types && npm run --silent lint
+	cd web && npm run --silent types && npm run --silent lint && npm run --silent test
 
 # The schemas of both documents, the OpenAPI description and the client made from it.
 publish: .venv/.test web/node_modules/.done

@@ -32,6 +32,23 @@ DataFolder = Annotated[Path, typer.Option("--data", help="The data folder of a t
 LOCAL = "127.0.0.1"
 
 
+def _tell_version(is_asked: bool) -> None:
+    if is_asked:
+        from dastan import __version__
+
+        typer.echo(__version__)
+        raise typer.Exit
+
+
+@app.callback()
+def about(
+    version: Annotated[
+        bool, typer.Option("--version", callback=_tell_version, is_eager=True, help="Tell the version, and stop.")
+    ] = False,
+) -> None:
+    """Dastan: crosstabs over a shared semantic model."""
+
+
 @app.command()
 def demo(
     folder: Annotated[Path, typer.Option(help="Where the demo's data and records are kept.")] = Path(".dastan"),

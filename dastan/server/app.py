@@ -30,7 +30,7 @@ from dastan.server.frozen import FrozenCopies
 from dastan.server.headers import SafeHeaders
 from dastan.server.jobs import Jobs
 from dastan.server.keeper import Keeper
-from dastan.server.memory import keep_still
+from dastan.server.memory import collect, keep_still
 from dastan.server.pulse import Pulse
 from dastan.server.questions import Questions
 from dastan.server.reused import ReusedModels
@@ -64,6 +64,9 @@ from dastan.server.shelf import Shelf
 from dastan.server.sign_on.exchange import SignOn
 from dastan.server.working import take_up_jobs
 from dastan.server.writing import Writing
+
+_LOOK_S = 60.0
+"""So often it is looked whether nobody asks anything just now."""
 
 
 def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
@@ -103,7 +106,8 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         server.shelf.places()
         take_up_jobs(server)
         _work_out_routes(app)
-        tasks = [asyncio.create_task(server.pulse.beat()), asyncio.create_task(_settle(server.shelf))]
+        coming = (server.pulse.beat(), _settle(server.shelf), _collect_when_quiet(server.admission))
+        tasks = [asyncio.create_task(each) for each in coming]
         yield
         for each in tasks:
             each.cancel()
@@ -145,6 +149,13 @@ async def _settle(shelf: Shelf) -> None:
         with suppress(AppError):
             await each.opened()
     await run_in_threadpool(keep_still)
+
+
+async def _collect_when_quiet(admission: Admission) -> None:
+    while True:
+        await asyncio.sleep(_LOOK_S)
+        if not any(admission.tickets()):
+            await run_in_threadpool(collect)
 
 
 def _work_out_routes(app: FastAPI) -> None:

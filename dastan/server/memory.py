@@ -9,6 +9,9 @@ from pathlib import Path
 
 import pyarrow as pa
 
+_RARELY = (50_000, 20, 50)
+"""So many new objects bring a pass over the newest; so many of these one over those that outlived it; and so many of
+these one over all."""
 _CGROUP_LIMITS = (Path("/sys/fs/cgroup/memory.max"), Path("/sys/fs/cgroup/memory/memory.limit_in_bytes"))
 
 
@@ -34,8 +37,16 @@ def resident_bytes() -> int:
 def keep_still() -> None:
     """Lets later collections pass over all that is there by now, which is there to stay: with the libraries and models
     they go through a million objects, and hold every thread up for a quarter of a second every few seconds. Nothing is
-    collected before: that would hold everybody up just so once more, for some hundred objects."""
+    collected before: that would hold everybody up just so once more, for some hundred objects. What comes and goes in
+    circles is collected less often: a pass over all that is younger took a quarter of a second too, for some hundred
+    objects, and came every few seconds with fifty people."""
     gc.freeze()
+    gc.set_threshold(*_RARELY)
+
+
+def collect() -> None:
+    """Collects what is left in circles. It holds every thread up, so it is for when nobody waits."""
+    gc.collect()
 
 
 def give_back() -> None:

@@ -18,6 +18,7 @@ from pyarrow import csv as arrow_csv
 
 from dastan.core.errors import SourceError
 from dastan.core.model.document import Table
+from dastan.sources.files.packed import bytes_of, kind_of, opened_text
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +41,7 @@ class CsvForm:
 
 def form_of(path: Path, declared: Table) -> CsvForm:
     """How a table's file is written: as declared, and with tabs where its name says so."""
-    has_tabs = path.suffix.lower() == ".tsv" and declared.delimiter == ","
+    has_tabs = kind_of(path) == ".tsv" and declared.delimiter == ","
     return CsvForm("\t" if has_tabs else declared.delimiter, declared.encoding, declared.header, declared.blanks)
 
 
@@ -49,7 +50,7 @@ def read_csv(path: Path, form: CsvForm) -> CsvTable:
 
     Raises: SourceError that names the file, the line and what to do.
     """
-    raw = path.read_bytes()
+    raw = bytes_of(path)
     if not raw.strip():
         raise SourceError(
             f"{path.name} is empty.", "A table needs at least a line of column names. Export it again, then retry."
@@ -227,7 +228,7 @@ def _diagnosed(text: str, path: Path, delimiter: str, names: list[str], above: i
 
 def line_of_row(path: Path, form: CsvForm, row: int) -> int:
     """The line of the file on which record `row` (0 for the first after the header) ends."""
-    with path.open(encoding=form.encoding, newline="") as file:
+    with opened_text(path, form.encoding) as file:
         for _ in range(form.header - 1):
             next(file, "")
         reader = csv.reader(file, delimiter=form.delimiter)

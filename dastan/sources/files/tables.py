@@ -17,6 +17,7 @@ from dastan.core.model.document import Column, Table
 from dastan.sources.files.columns import Place, typed
 from dastan.sources.files.computed import work_out
 from dastan.sources.files.csv_file import form_of, line_of_row, read_csv
+from dastan.sources.files.packed import MOST_UNPACKED, TEXTS, kind_of
 from dastan.sources.files.snapshot import Snapshot
 
 if TYPE_CHECKING:
@@ -211,7 +212,7 @@ def _files(folder: Path, name: str, pattern: str) -> list[Path]:
         )
     files = sorted(each for each in root.glob(pattern) if each.is_file())
     if not files:
-        there = [str(each.relative_to(root)) for each in root.iterdir() if each.suffix.lower() in (".csv", ".parquet")]
+        there = [str(each.relative_to(root)) for each in root.iterdir() if kind_of(each) in (".parquet", *TEXTS)]
         raise SourceError(
             f"Table “{name}”: there is no file “{pattern}” in {folder.name or folder}.",
             did_you_mean(pattern, there) or "The folder holds no CSV or Parquet file.",
@@ -222,8 +223,8 @@ def _files(folder: Path, name: str, pattern: str) -> list[Path]:
             f"Table “{name}”: {outside[0].name} is a link that leads out of the folder.",
             "Put the file itself into the model's folder.",
         )
-    kinds = {each.suffix.lower() for each in files}
-    if len(kinds) > 1 or not kinds <= {".csv", ".parquet", ".txt", ".tsv"}:
+    kinds = {kind_of(each) for each in files}
+    if len(kinds) > 1 or not kinds <= {".parquet", *TEXTS}:
         raise SourceError(f"Table “{name}”: “{pattern}” is not CSV or Parquet.", "Name .csv or .parquet files.")
     return files
 
@@ -264,8 +265,6 @@ def _open_parquet(name: str, declared: Table, files: list[Path], pattern: str, s
     return TableData(name, declared, tuple(schema.names), rows, read, lambda row: f"{pattern}, record {row + 1}")
 
 
-MOST_UNPACKED = 400
-"""So many times its size a large file may unpack to: more is not found in data, but made to fill the memory."""
 _LARGE_BYTES = 512 * 2**20
 
 

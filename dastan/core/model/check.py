@@ -90,6 +90,9 @@ def _tables(model: SemanticModel) -> Iterator[Fault]:
         if table.numbers is not None and table.numbers.decimal == table.numbers.thousands:
             hint = "Let one of them be another."
             yield Fault(("tables", name, "numbers"), "One sign cannot part both thousands and fractions.", hint)
+        if table.footer < 0:
+            message = "Lines at the end that are no records are counted from 0."
+            yield Fault(("tables", name, "footer"), message, "Write how many there are.")
         if table.header < 1:
             yield Fault(("tables", name, "header"), "Lines are counted from 1.", "Write the line of the column names.")
         if len(table.delimiter) != 1:

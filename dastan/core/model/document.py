@@ -107,6 +107,8 @@ class Table(Part):
     encoding: str = "utf-8"
     header: int = 1
     """Of a CSV file: the line of the column names. What stands above is passed over."""
+    footer: int = 0
+    """Of a CSV file: how many lines at its end are no records, such as a total. Blank ones are not counted."""
     blanks: tuple[str, ...] = ()
     """Of a CSV file: what stands for nothing there, such as "n/a", beside an empty value."""
     numbers: NumberForm | None = None

@@ -130,7 +130,7 @@ def _total_notes(source: ColumnSource) -> list[str]:
         if any(sums) and None not in sums and all(sums):
             last = " and ".join(str(each) for each in columns)
             words = f"{name}: the last record has in {last} the sum of all others"
-            found.append(f"{words}; if it is a total, leave it out, for it counts twice")
+            found.append(f"{words}; if it is a total, leave it out, for it counts twice: `footer: 1` at the table")
     return found
 
 

@@ -31,18 +31,21 @@ class CsvTable:
 
 @dataclass(frozen=True, slots=True)
 class CsvForm:
-    """How a file is written: `header` is the line of the column names, `blanks` what stands for nothing."""
+    """How a file is written: `header` is the line of the column names, `blanks` what stands for nothing, and `footer`
+    lines at its end are no records."""
 
     delimiter: str = ","
     encoding: str = "utf-8"
     header: int = 1
     blanks: tuple[str, ...] = ()
+    footer: int = 0
 
 
 def form_of(path: Path, declared: Table) -> CsvForm:
     """How a table's file is written: as declared, and with tabs where its name says so."""
     has_tabs = kind_of(path) == ".tsv" and declared.delimiter == ","
-    return CsvForm("\t" if has_tabs else declared.delimiter, declared.encoding, declared.header, declared.blanks)
+    delimiter = "\t" if has_tabs else declared.delimiter
+    return CsvForm(delimiter, declared.encoding, declared.header, declared.blanks, declared.footer)
 
 
 def read_csv(path: Path, form: CsvForm) -> CsvTable:
@@ -57,6 +60,7 @@ def read_csv(path: Path, form: CsvForm) -> CsvTable:
         )
     text = _decoded(raw, path, form.encoding)
     above, text = _parted(text, form.header)
+    text = _without_last(text, form.footer, path)
     delimiter, plain = form.delimiter, text.encode()
     notes = _check_quotes(plain, path, delimiter, above) if '"' in text else []
     names = _header(text, path, delimiter, above)
@@ -127,6 +131,18 @@ def _parted(text: str, header: int) -> tuple[int, str]:
 
 _OTHERS = {";": '";"', "\t": '"\\t"', "|": '"|"'}
 """What parts values beside a comma, as a model says it."""
+
+
+def _without_last(text: str, lines: int, path: Path) -> str:
+    """The text without so many lines at its end; blank ones are not counted."""
+    for _ in range(lines):
+        text = text.rstrip()
+        text = text[: text.rfind("\n") + 1]
+        if not text:
+            raise SourceError(
+                f"{path.name}: `footer: {lines}` leaves nothing of it.", "Write how many lines below are no records."
+            )
+    return text
 
 
 def _header(text: str, path: Path, delimiter: str, above: int) -> list[str]:
@@ -216,6 +232,8 @@ def _diagnosed(text: str, path: Path, delimiter: str, names: list[str], above: i
                 )
                 if reader.line_num > 1 and len(row) > len(names):
                     hint += f" If the column names are on line {line}, say so at the table: `header: {line}`."
+                elif len(row) < len(names) and not any(map(any, reader)):  # nothing comes after it
+                    hint += " If it is no record, such as a total, say so at the table: `footer: 1`."
                 return SourceError(
                     f"{path.name}, line {line}: {len(row)} values where the header has {len(names)} columns.",
                     hint,

@@ -30,6 +30,8 @@ def message(folder: Path) -> str:
         (SALES + "2025-03-03,T1,Kiosk,1\n", "sales.csv, line 8: 4 values where the header has 5 columns."),
         (SALES.replace("Boat,2", '"Boat,2'), "sales.csv, line 4: a quote opens there and never closes."),
         ("Sales of tickets\n" + SALES, "If the column names are on line 2, say so at the table: `header: 2`."),
+        (SALES + "Total,11\n\n", "sales.csv, line 8: 2 values where the header has 5 columns."),
+        (SALES + "Total,11\n\n", "If it is no record, such as a total, say so at the table: `footer: 1`."),
         (SALES.replace(",", ";"), 'sales.csv, line 1: the column names are parted by ";", not by “,”.'),
         (SALES.replace("Kiosk,3", "Kiosk,n/a"), 'say so at the table in the model: `blanks: ["n/a"]`.'),
         (SALES.replace("2024-01-05", "2024-01-05T23:30:00Z"), "holds times with a zone, such as 2024-01-05T23:30:00Z"),
@@ -47,7 +49,7 @@ def message(folder: Path) -> str:
         (SALES.replace("2024-02-05", "5 Feb 2024"), 'does not hold dates: sales.csv, line 3 has “5 Feb 2024”.'),
         (SALES.replace("2025-02-07", "2025-02-30"), 'does not hold dates: sales.csv, line 5 has “2025-02-30”.'),
     ],
-    ids=["ragged", "open quote", "title", "semicolon", "words", "zone", "inside", "after", "paired", "encoding", "empty", "blank", "mixed types", "twice", "no name", "vanished", "date", "no such day"],
+    ids=["ragged", "open quote", "title", "short", "total", "semicolon", "words", "zone", "inside", "after", "paired", "encoding", "empty", "blank", "mixed types", "twice", "no name", "vanished", "date", "no such day"],
 )  # fmt: skip
 def test_a_broken_csv_is_named_with_its_line(tmp_path: Path, sales: str | bytes, words: str) -> None:
     assert words in message(write_folder(tmp_path, sales=sales))
@@ -138,9 +140,21 @@ def test_what_was_passed_over_or_may_be_meant_otherwise_is_noticed(tmp_path: Pat
     assert "sales.csv, line 4: a quoted value goes on over the line’s end" in noticed(tmp_path, sales=swallowed)[1]
 
 
+def test_lines_at_the_end_that_are_said_to_be_no_records_are_left_out(tmp_path: Path) -> None:
+    model = MODEL.replace("{file: sales.csv}", "{file: sales.csv, footer: 2}")
+    plain = open_folder(write_folder(tmp_path)).source.tables["sales"]
+    found = open_folder(write_folder(tmp_path, model=model, sales=SALES + "Total,11\n\n12 March 2025\n \n"))
+    assert found.source.tables["sales"].row_count == plain.row_count == 6
+    assert found.source.tables["sales"].column("quantity").equals(plain.column("quantity"))
+    nothing = MODEL.replace("{file: sales.csv}", "{file: sales.csv, footer: 20}")
+    assert "sales.csv: `footer: 20` leaves nothing of it." in message(write_folder(tmp_path, model=nothing))
+    assert "counted from 0" in message(write_folder(tmp_path, model=model.replace("footer: 2", "footer: -1")))
+
+
 def test_a_total_at_the_end_and_keys_that_are_only_written_otherwise_are_noticed(tmp_path: Path) -> None:
     assert noticed(tmp_path, sales=SALES + ",,,11,\n")[-1:] == [
-        "sales: the last record has in quantity the sum of all others; if it is a total, leave it out, for it counts twice"
+        "sales: the last record has in quantity the sum of all others; if it is a total, leave it out, for it counts twice: "
+        "`footer: 1` at the table"
     ]
     folded = noticed(tmp_path, sales=SALES.replace("F1", "f1 "))
     assert folded == [

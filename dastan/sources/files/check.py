@@ -187,6 +187,9 @@ def _column_faults(source: ColumnSource) -> list[dict[str, str]]:
 
     model = source.declared
     for name, declared in model.tables.items():
+        for said in declared.columns:
+            if said not in source.tables[name].names:  # one that is there is read where it is used
+                attempt(f"tables.{name}.columns.{said}", name, said)
         for worked_out in source.tables[name].formulas:
             attempt(f"tables.{name}.columns.{worked_out}.formula", name, worked_out)
         records = declared.records

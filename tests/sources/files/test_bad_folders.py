@@ -140,6 +140,12 @@ def test_what_was_passed_over_or_may_be_meant_otherwise_is_noticed(tmp_path: Pat
     assert "sales.csv, line 4: a quoted value goes on over the line’s end" in noticed(tmp_path, sales=swallowed)[1]
 
 
+def test_what_is_said_of_a_column_that_is_not_there_is_a_fault(tmp_path: Path) -> None:
+    model = MODEL.replace("{file: sales.csv}", "{file: sales.csv, columns: {quantty: {type: integer}}}")
+    said = message(write_folder(tmp_path, model=model))
+    assert "tables.sales.columns.quantty: Column “quantty” is not in table “sales”. Did you mean “quantity”?" in said
+
+
 def test_lines_at_the_end_that_are_said_to_be_no_records_are_left_out(tmp_path: Path) -> None:
     model = MODEL.replace("{file: sales.csv}", "{file: sales.csv, footer: 2}")
     plain = open_folder(write_folder(tmp_path)).source.tables["sales"]

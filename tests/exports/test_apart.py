@@ -141,5 +141,8 @@ def test_what_keeps_records_from_being_read_is_told(tmp_path: Path, other: Writi
 
 
 def test_it_ends_with_whom_it_writes_for(other: WritingProcess) -> None:
+    scratch = Path(other._scratch.name)
+    assert scratch.is_dir()
     other._pipe.close()
-    assert other._process.wait(20) == 0
+    assert other._process.wait(60) == 0
+    assert not scratch.exists()

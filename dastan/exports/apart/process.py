@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import subprocess
 import sys
 import time
@@ -31,14 +30,10 @@ class WritingProcess:
 
     def __init__(self) -> None:
         self._pipe, theirs = Pipe()
-        self._scratch = TemporaryDirectory(prefix="dastan-")
-        command = [sys.executable, "-P", "-m", "dastan.exports.apart.writer", str(theirs.fileno())]
-        self._process = subprocess.Popen(
-            command,
-            pass_fds=[theirs.fileno()],
-            stdin=subprocess.DEVNULL,
-            env=os.environ | {"TMPDIR": self._scratch.name},
-        )
+        self._scratch = TemporaryDirectory(prefix="dastan-", ignore_cleanup_errors=True)
+        program = [sys.executable, "-P", "-m", "dastan.exports.apart.writer"]
+        command = [*program, str(theirs.fileno()), self._scratch.name]
+        self._process = subprocess.Popen(command, pass_fds=[theirs.fileno()], stdin=subprocess.DEVNULL)
         theirs.close()
         self.is_fit = True
         """Whether it can write another file."""

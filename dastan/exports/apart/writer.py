@@ -1,13 +1,16 @@
-"""A process that writes one file after the other for the one that began it: python -m dastan.exports.apart.writer PIPE.
+"""A process that writes one file after the other for the one that began it.
 
-It ends when the other one does. It lets those pass that somebody looks at a screen for.
+As `python -m dastan.exports.apart.writer PIPE SCRATCH`. It ends when the other one does, and leaves nothing in its
+folder for scratch then. It lets those pass that somebody looks at a screen for.
 """
 
 from __future__ import annotations
 
 import os
+import shutil
 import signal
 import sys
+import tempfile
 import traceback
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
@@ -93,5 +96,7 @@ def _trouble_of(work: Callable[[], None]) -> Exception | str | None:
 if __name__ == "__main__":
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # that is for the other one, which says goodbye
     os.nice(_NICE)
+    tempfile.tempdir = sys.argv[2]
     with suppress(EOFError, OSError):
         write_for(Connection(int(sys.argv[1])))
+    shutil.rmtree(sys.argv[2], ignore_errors=True)

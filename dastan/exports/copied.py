@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from html import escape
 from itertools import chain
 
+from dastan.core.engine.watch import Watch
 from dastan.core.errors import InputError
 from dastan.exports.csv import csv_texts
 from dastan.exports.seen import SeenTable
@@ -47,10 +48,10 @@ def copied(table: SeenTable) -> Copied:
     return Copied(text, f"<table>{''.join(rows)}</table>", len(lines), table.column_count)
 
 
-def csv_of(table: SeenTable) -> Iterator[str]:
-    """The table as CSV, some rows at a time."""
+def csv_of(table: SeenTable, watch: Watch | None = None) -> Iterator[str]:
+    """The table as CSV, some rows at a time. Raises CancelledError once its watch was taken back."""
     heads = ([harmless(each) for each in head] for head in table.heads())
-    lines = ([*map(harmless, labels), *figures] for labels, figures in table.lines())
+    lines = ([*map(harmless, labels), *figures] for labels, figures in table.lines(watch))
     return csv_texts(chain(heads, lines))
 
 

@@ -29,7 +29,7 @@ def write_file(
         match kind:
             case "csv":
                 with part.open("w", encoding="utf-8", newline="") as text:
-                    text.writelines(csv_of(table))
+                    text.writelines(csv_of(table, watch))
             case "xlsx":
                 from dastan.exports.workbook import write_workbook
 

@@ -152,6 +152,11 @@ class SeenTable:
         ]
 
     @property
+    def size_bytes(self) -> int:
+        """How much memory its numbers take."""
+        return self._answer.size_bytes
+
+    @property
     def newest(self) -> str | None:
         """The last day that its facts have records of."""
         return self._answer.newest
@@ -175,10 +180,10 @@ class SeenTable:
         """Which rows are the grand total's."""
         return range(self._answer.row_lines.total_start, self._answer.row_lines.total_end)
 
-    def lines(self) -> Iterator[tuple[list[str], list[str]]]:
-        """Each row as texts: its labels and its figures, blank where there is none."""
+    def lines(self, watch: Watch | None = None) -> Iterator[tuple[list[str], list[str]]]:
+        """Each row as texts: its labels and its figures, blank where there is none. As `rows`, of its watch too."""
         columns = self.columns
-        for row in self.rows():
+        for row in self.rows(watch):
             figures = [self._figure(value, row.header, each) for value, each in zip(row.values, columns, strict=True)]
             yield row.labels, figures
 

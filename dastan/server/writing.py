@@ -17,4 +17,5 @@ class Writing:
     def write(self, order: Order, person: str, words: str, watch: Watch) -> None:
         """Has a file written as soon as it is its turn. Raises BusyError, and what `WritingProcess.write` raises."""
         with self.admission.running(person, watch, words):
+            watch.admit(2 * order.table.size_bytes)  # as it is sent, and where it arrives
             PROCESSES.write(order, watch)

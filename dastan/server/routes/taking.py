@@ -6,7 +6,7 @@ from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 from sqlite3 import Connection
-from typing import Annotated
+from typing import Annotated, get_args
 
 from fastapi import APIRouter, Request
 from fastapi.responses import FileResponse
@@ -18,7 +18,7 @@ from dastan.core.analysis.sentence import sentence_of
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import InputError, NotFoundError
 from dastan.exports.copied import Copied, copied
-from dastan.exports.kinds import FeedPart, FileKind
+from dastan.exports.kinds import ArrowKind, FeedPart, FileKind
 from dastan.exports.order import About, Order
 from dastan.exports.seen import Block, SeenTable, Selected
 from dastan.records.database import transaction
@@ -99,7 +99,7 @@ def whole(
             sentence = sentence_of(document, model, own.reader.members_of(document)).text
             table = _table(own, server, asked.dress, watch=watch)
             records = record_sheets(*own.asked.questioner(server.settings.budget)) if asked.with_records else ()
-            part: FeedPart = "numbers" if kind in ("parquet", "arrow", "arrows") else "table"
+            part: FeedPart = "numbers" if kind in get_args(ArrowKind) else "table"
             order = Order(table, asked.dress, About(sentence, model.caption, person.name), file, part, kind, records)
             server.writing.write(order, person.id, f"a file of {model.caption}", watch)
         _note(own, asked.draft, connection, request)

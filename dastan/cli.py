@@ -16,10 +16,10 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal, NoReturn, cast, get_a
 import typer
 
 from dastan.core.errors import AppError
-from dastan.server.settings import Settings
 
 if TYPE_CHECKING:
-    pass
+    from dastan.server.settings import Settings
+    from dastan.sources.files.folder import OpenModel
 
 app = typer.Typer(
     help="Dastan: crosstabs over a shared semantic model.", no_args_is_help=True, pretty_exceptions_enable=False,
@@ -60,6 +60,7 @@ def demo(
     """Serve Varrow Bay Transit, a made-up transport authority; its data is made on the first run."""
     from dastan.demo.generate import generate
     from dastan.demo.people import DEMO_PEOPLE
+    from dastan.server.settings import Settings
     from dastan.server.sign_on.provider import read_provider
 
     generate(folder / "demo", journeys, seed)
@@ -79,6 +80,7 @@ def open_(
     port: Port = 8600,
 ) -> None:
     """Serve your own folder: a model document and its tables."""
+    from dastan.server.settings import Settings
     from dastan.sources.files.folder import find_model
 
     entry = secrets.token_urlsafe(18)
@@ -106,6 +108,7 @@ def serve(
     at_once: Annotated[int, typer.Option(min=0, help="Questions that run at a time; two more than cores without.")] = 0,
 ) -> None:
     """Serve a team: the models in DATA/models, the people and all that they keep in DATA/records.db."""
+    from dastan.server.settings import Settings
     from dastan.server.sign_on.provider import read_provider
     from dastan.server.team import MODELS_FOLDER, first_link
 
@@ -194,12 +197,11 @@ def query(
     from dastan.exports.csv import write_csv
     from dastan.exports.flat import FlatTable, flat_csv
     from dastan.exports.json import json_texts
-    from dastan.sources.files.folder import open_folder
 
     try:
         text = sys.stdin.read() if str(analysis) == "-" else _read(analysis)
         document = read_analysis(text, analysis.name)
-        opened = open_folder(model)
+        opened = _opened(model)
         if document.model != opened.model.name:
             raise InputError(
                 f"The analysis asks model “{document.model}”, and the folder holds “{opened.model.name}”.",
@@ -240,10 +242,9 @@ def ask(
     from dastan.core.words.vocabulary import Vocabulary
     from dastan.exports.seen import seen_by_all
     from dastan.exports.terminal import set_table
-    from dastan.sources.files.folder import open_folder
 
     try:
-        opened = open_folder(model)
+        opened = _opened(model)
         document = document_of(sentence, Vocabulary(opened.model, opened.source.members))
         table = seen_by_all(document, opened.model, opened.source, "command line")
         understood = sentence_of(document, opened.model, opened.source.members).text
@@ -269,7 +270,6 @@ def export(
     from dastan.exports.kinds import FileKind
     from dastan.exports.order import About
     from dastan.exports.seen import seen_by_all
-    from dastan.sources.files.folder import open_folder
 
     try:
         kind = to.suffix.removeprefix(".")
@@ -277,7 +277,7 @@ def export(
             hint = "End it in .xlsx, .ods, .pdf, .html, .csv, .parquet or .arrow."
             raise InputError(f"“{to.name}” has an ending that no file is written for.", hint)
         document = read_analysis(_read(analysis), analysis.name)
-        opened = open_folder(model)
+        opened = _opened(model)
         table = seen_by_all(document, opened.model, opened.source, "command line")
         about = About(sentence_of(document, opened.model, opened.source.members).text, opened.model.caption)
         write_file(table, document.dress, about, to, cast(FileKind, kind), Watch())
@@ -299,10 +299,9 @@ def formula(
     from dastan.core.language.trial import on_trial
     from dastan.core.words.vocabulary import Vocabulary
     from dastan.exports.csv import write_csv
-    from dastan.sources.files.folder import open_folder
 
     try:
-        opened = open_folder(model)
+        opened = _opened(model)
         vocabulary = Vocabulary(opened.model, opened.source.members)
         document, read = on_trial(text, shown, vocabulary)
         result = answer(document, opened.model, opened.source, Rights("command line"), date.today())
@@ -322,12 +321,7 @@ def formula(
 @app.command()
 def check(folder: Annotated[Path, typer.Argument(help="A folder with a model.yaml and its tables.")]) -> None:
     """Check a model against its tables, and say what was noticed."""
-    from dastan.sources.files.folder import open_folder
-
-    try:
-        opened = open_folder(folder)
-    except AppError as error:
-        _fail(error)
+    opened = _opened(folder)
     typer.echo(f"Model “{opened.model.caption}” fits its tables.")
     for note in opened.notes:
         typer.echo(f"  {note}")
@@ -336,27 +330,17 @@ def check(folder: Annotated[Path, typer.Argument(help="A folder with a model.yam
 @app.command()
 def prepare(folder: Annotated[Path, typer.Argument(help="A folder with a model.yaml and its tables.")]) -> None:
     """Work out beforehand what a large folder's questions need, and keep it beside the files."""
-    from tqdm import tqdm
+    from dastan.core.engine.watch import Watch
+    from dastan.progress_bar import followed
 
-    from dastan.sources.columnar import load_kernels
-    from dastan.sources.files.folder import open_folder
-
-    load_kernels()
-    try:
-        opened = open_folder(folder)
-    except AppError as error:
-        _fail(error)
+    opened = _opened(folder)
     prepared = opened.source.prepared
     if prepared is None:
         typer.echo("It is small enough to be read whenever it is opened; nothing is kept.")
         return
-    with tqdm(desc="Prepared", unit=" parts") as bar:
-
-        def tell(words: str) -> None:
-            bar.set_postfix_str(words)
-            bar.update()
-
-        opened.source.warm(tell)
+    watch = Watch()
+    with followed(watch, "Preparing"):
+        opened.source.warm(watch)
     typer.echo(f"{prepared.size_bytes() / 2**20:,.0f} MB are kept in {prepared.folder}.")
 
 
@@ -387,6 +371,7 @@ def _serve(
     """Serves until it is stopped. Args: `waits` for the models, and fails with what keeps one from opening."""
     from dastan.demo.pages import incident_pages
     from dastan.demo.people import put_demo_people
+    from dastan.progress_bar import followed
     from dastan.records.database import connect
     from dastan.server.app import create_app
 
@@ -404,7 +389,8 @@ def _serve(
     elif waits:
         for place in shelf.places():
             try:
-                opened = place.wait().opened
+                with followed(place.watch, f"Opening {place.caption}"):
+                    opened = place.wait().opened
             except AppError as error:
                 shelf.close()
                 _fail(error)
@@ -423,6 +409,20 @@ def _serve(
         loop="uvloop", http=ImpatientProtocol,
         proxy_headers=bool(settings.proxies), forwarded_allow_ips=list(settings.proxies),
     )  # fmt: skip
+
+
+def _opened(folder: Path) -> OpenModel:
+    """A folder's model, with how far it is while that takes long. Ends where it cannot be opened."""
+    from dastan.core.engine.watch import Watch
+    from dastan.progress_bar import followed
+    from dastan.sources.files.folder import open_folder
+
+    watch = Watch()
+    try:
+        with followed(watch, "Opening"):
+            return open_folder(folder, watch)
+    except AppError as error:
+        _fail(error)
 
 
 def _check_port(host: str, port: int) -> None:

@@ -39,8 +39,10 @@ def open(where: str | Path, *, model: str = "", token: str = "") -> Model:
     """
     if str(where).startswith(("http://", "https://")):
         return _Remote(str(where).rstrip("/"), model, token)
+    from dastan.sources.columnar.cut_short import CUT_SHORT
     from dastan.sources.files.folder import open_folder
 
+    CUT_SHORT.watch()
     return _Folder(open_folder(Path(where)))
 
 

@@ -14,6 +14,7 @@ from tqdm import tqdm
 from dastan.demo.dimensions import small_tables
 from dastan.demo.journeys import journey_parts
 from dastan.demo.operations import fleet, incidents, ledger
+from dastan.progress_bar import FORM
 
 VERSION = 6
 """Raised when the generator makes other data, so that an older folder is made anew."""
@@ -37,7 +38,8 @@ def generate(folder: Path, journeys: int, seed: int = 7, show_progress: bool = T
         _write(making / f"{name}.parquet", table)
     for name, make in (("incidents", incidents), ("ledger", ledger), ("fleet", fleet)):
         _write(making / f"{name}.parquet", make(seed))
-    with tqdm(total=journeys, unit=" journeys", unit_scale=True, disable=not show_progress, desc="Demo data") as bar:
+    drawn = None if show_progress else True  # None: where somebody looks on
+    with tqdm(total=journeys, disable=drawn, desc="Making the demo's journeys", bar_format=FORM) as bar:
         # One file a year, one row group for each part of it: parts are written as they are made.
         writers: dict[str, pq.ParquetWriter] = {}
         for part in journey_parts(journeys, seed):

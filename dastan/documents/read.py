@@ -9,7 +9,7 @@ from typing import Any, TypeVar, get_args
 import orjson
 from pydantic import TypeAdapter, ValidationError
 
-from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.document import Analysis, PlacedMeasure
 from dastan.core.errors import FormulaError, InputError, ModelError, did_you_mean
 from dastan.core.language.layout_rows import read_row_formula
 from dastan.core.language.of_models import read_formula_of_model, with_formula
@@ -17,7 +17,10 @@ from dastan.core.model.check import Place, check_model
 from dastan.core.model.conditions import Condition
 from dastan.core.model.document import SemanticModel
 from dastan.core.reading.cell_names import CellName
+from dastan.documents.once import work_out_once
 from dastan.documents.yaml_places import read_yaml
+
+work_out_once(PlacedMeasure, Analysis)
 
 MODEL = TypeAdapter(SemanticModel)
 ANALYSIS = TypeAdapter(Analysis)

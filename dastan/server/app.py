@@ -10,7 +10,6 @@ from pathlib import Path
 from fastapi import APIRouter, FastAPI
 from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse
-from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 from starlette.concurrency import run_in_threadpool
 from starlette.middleware.body_limit import RequestBodyLimitMiddleware
@@ -25,7 +24,7 @@ from dastan.server.bodies import LARGEST_BODY, PatientBodies, TooLargeIsAProblem
 from dastan.server.context import Connections, Server
 from dastan.server.doorway import Doorway
 from dastan.server.entry import Entry
-from dastan.server.errors import Problem, install_errors
+from dastan.server.errors import install_errors
 from dastan.server.frozen import FrozenCopies
 from dastan.server.headers import SafeHeaders
 from dastan.server.jobs import Jobs
@@ -122,8 +121,6 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         telemetry={"tracing": False, "metrics": False, "logs": False},
         version=__version__,
         lifespan=lifespan,
-        generate_unique_id_function=_operation_id,
-        responses={"default": {"model": Problem, "description": "What went wrong, and what to do."}},
     )
     app.state.server = server
     install_errors(app)
@@ -137,7 +134,9 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         drafts, answers, session, models, layouts, lists, questions, numbers, taking, frozen, analyses, library,
         schedules, comments, links, sharing, tokens, feeds, odata, sign_on, welcome, administration, description,
     )  # fmt: skip
-    for router in (*(each.router for each in ours), *more):
+    for each in ours:
+        app.router.routes.extend(each.router.routes)
+    for router in more:
         app.include_router(router)
     _serve_site(app, settings.site)
     return app
@@ -171,10 +170,6 @@ def _work_out_routes(app: FastAPI) -> None:
 
 _LONGEST_NAME = 200
 """No file of the front end has a longer one, and none may be looked for by one that a file system refuses."""
-
-
-def _operation_id(route: APIRoute) -> str:
-    return f"{route.tags[0]}-{route.name}" if route.tags else route.name
 
 
 def _serve_site(app: FastAPI, site: Path) -> None:

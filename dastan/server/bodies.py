@@ -13,17 +13,31 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from dastan.core.errors import InputError
 from dastan.documents.bounds import bounded_json
-from dastan.server.errors import problem
+from dastan.server.errors import Problem, problem
 
 LARGEST_BODY = 2**20
 """Bytes of a body, unless its route says otherwise."""
 READ_WITHIN_S = 30.0
+_TROUBLE = {"model": Problem, "description": "What went wrong, and what to do."}
 _SHORT = 16 * 1024
 """Bytes that are read faster than another thread is asked for."""
 
 
+def _operation_id(route: APIRoute) -> str:
+    return f"{route.tags[0]}-{route.name}" if route.tags else route.name
+
+
 class BoundedRoute(APIRoute):
-    """A route whose body is JSON within bounds; what is not is told as any other error."""
+    """A route whose body is JSON within bounds; what is not is told as any other error, which all routes describe.
+
+    It is whole as it is made, so that the application takes it over as it stands: to include its router would work all
+    that it takes and gives out a second time, which takes seconds.
+    """
+
+    def __init__(self, path: str, endpoint: Callable[..., Any], **more: Any) -> None:
+        more["responses"] = {"default": _TROUBLE} | (more.get("responses") or {})
+        more["generate_unique_id_function"] = _operation_id
+        super().__init__(path, endpoint, **more)
 
     def get_route_handler(self) -> Callable[[Request], Coroutine[Any, Any, Response]]:
         handle = super().get_route_handler()

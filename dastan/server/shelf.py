@@ -18,10 +18,12 @@ from typing import Protocol
 
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.waist import Groups, Request, Source
+from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError, InputError, SourceError
 from dastan.core.model.document import SemanticModel
 from dastan.sources.columnar import load_kernels
 from dastan.sources.columnar.column_source import ColumnSource
+from dastan.sources.columnar.cut_short import CUT_SHORT
 from dastan.sources.files.folder import OpenModel, look_at_model, open_folder
 
 _logger = logging.getLogger(__name__)
@@ -97,10 +99,18 @@ class Place:
     description: str
     folder: Path
     opening: Future[ShelvedModel]
+    watch: Watch
+    """How far its opening is."""
     found: frozenset[tuple[str, int, int]] = frozenset()
     """What lay in its folder when it began to be opened: each file's name, size and time."""
     roles: tuple[tuple[str, str], ...] = ()
     """Its roles, each with its caption."""
+
+    @property
+    def opened_percent(self) -> int:
+        """How far its opening is, as far as that is known; 100 once it is open."""
+        found = self.watch.progress
+        return 100 if self.is_open else 100 * found.done // max(found.total, 1)
 
     @property
     def is_open(self) -> bool:
@@ -142,7 +152,9 @@ class Shelf:
     Args: `folders` are those that hold a model just now; they are asked for anew while the server runs.
     """
 
-    def __init__(self, folders: Callable[[], tuple[Path, ...]], open_one: Callable[[Path], OpenModel] = open_folder):
+    def __init__(
+        self, folders: Callable[[], tuple[Path, ...]], open_one: Callable[[Path, Watch], OpenModel] = open_folder
+    ):
         self._folders = folders
         self._open_one = open_one
         self._openers = ThreadPoolExecutor(_MOST_AT_ONCE, thread_name_prefix="opening")
@@ -203,14 +215,15 @@ class Shelf:
 
     def _place(self, folder: Path) -> Place:
         found = _found_in(folder)
-        opening = self._openers.submit(_shelve, folder, self._open_one)
+        watch = Watch()
+        opening = self._openers.submit(_shelve, folder, watch, self._open_one)
         opening.add_done_callback(self._warm_soon)
         try:
             written = look_at_model(folder)
         except AppError:  # opening it says the same, and the library shows it
-            return Place(folder.stem, folder.stem, "", folder, opening, found)
+            return Place(folder.stem, folder.stem, "", folder, opening, watch, found)
         roles = tuple((each.name, each.caption) for each in written.roles)
-        return Place(written.name, written.caption, written.description, folder, opening, found, roles)
+        return Place(written.name, written.caption, written.description, folder, opening, watch, found, roles)
 
     def _warm_soon(self, opening: Future[ShelvedModel]) -> None:
         if not opening.cancelled() and opening.exception() is None:
@@ -231,15 +244,16 @@ def _found_in(folder: Path) -> frozenset[tuple[str, int, int]]:
 
 def _warm(shelved: ShelvedModel) -> None:
     try:
+        load_kernels()
         shelved.opened.source.warm()
     except Exception:  # nobody waits for it: what it left undone is made when a question needs it
         _logger.exception("A model could not be made ready beforehand")
 
 
-def _shelve(folder: Path, open_one: Callable[[Path], OpenModel]) -> ShelvedModel:
-    load_kernels()
+def _shelve(folder: Path, watch: Watch, open_one: Callable[[Path, Watch], OpenModel]) -> ShelvedModel:
+    CUT_SHORT.watch()
     try:
-        opened = open_one(folder)
+        opened = open_one(folder, watch)
     except AppError:
         raise
     except Exception:

@@ -12,6 +12,7 @@ from fastapi.dependencies.models import Dependant
 from fastapi.routing import APIRoute
 from fastapi.testclient import TestClient
 
+from dastan.core.engine.watch import Watch
 from dastan.core.errors import SourceError
 from dastan.records.database import connect
 from dastan.records.grants import EVERY_RECORD, Grant, grant_to_person, put_grant, take_grant
@@ -132,12 +133,14 @@ def two_models(tmp_path: Path) -> Iterator[tuple[TestClient, Event]]:
         (tmp_path / name).mkdir()
         write_folder(tmp_path / name, model=MODEL.replace("name: tickets", f"name: {name}"))
 
-    def opening(folder: Path) -> OpenModel:
+    def opening(folder: Path, watch: Watch) -> OpenModel:
         if folder.name == "slow":
+            watch.expect(8)
+            watch.note_done()
             assert may_open.wait(30)
         if folder.name == "broken":
             raise SourceError("sales.csv has vanished.", "Put it back.")
-        return open_folder(folder)
+        return open_folder(folder, watch)
 
     application = create_app(Settings(tmp_path / "records.db", tuple(tmp_path / each for each in names)))
     server = application.state.server
@@ -161,6 +164,7 @@ def test_a_model_that_is_being_opened_or_cannot_be_holds_up_no_other(two_models:
     assert draft.status_code == 201
     listed = {each["name"]: each for each in client.get("/api/library").json()["models"]}
     assert [listed[each]["state"] for each in ("quick", "slow", "broken")] == ["open", "opening", "failed"]
+    assert [listed[each]["opened_percent"] for each in ("quick", "slow")] == [100, 12]
     assert listed["broken"]["trouble"] == "sales.csv has vanished. Put it back."
     refused = client.post("/api/drafts", json={"model": "broken"})
     assert (refused.status_code, refused.json()["hint"]) == (503, "Put it back.")
@@ -175,11 +179,11 @@ def test_models_are_opened_side_by_side(tmp_path: Path) -> None:
     first, second = (write_folder(tmp_path / each) if (tmp_path / each).mkdir() is None else None for each in "ab")
     met = Event()
 
-    def opening(folder: Path) -> OpenModel:
+    def opening(folder: Path, watch: Watch) -> OpenModel:
         if folder.name == "a":
             assert met.wait(30)
         met.set()
-        return open_folder(folder)
+        return open_folder(folder, watch)
 
     shelf = Shelf(lambda: (first, second), opening)  # type: ignore[arg-type]
     try:

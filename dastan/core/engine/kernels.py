@@ -1,16 +1,16 @@
 """Compiled loops over records and groups. Each is one pass over whole arrays.
 
-Signatures are given so that everything compiles when first imported and is then read from disk: never on
-a person's click. They release the interpreter lock. `group` is always an int64 array of places in the
-accumulator, one per row; those that block scans use too take its uint32 as well.
+Signatures are given so that everything is compiled at set-up and then read from disk: never on a person's click. They
+release the interpreter lock. `group` is always an int64 array of places in the accumulator, one per row; those that
+block scans use too take its uint32 as well.
 """
 
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, types
+from numba import types
 
-_OPTIONS = {"cache": True, "nogil": True}
+from dastan.core.engine.compiled import Compiled, compiled
 
 # What a kernel reads may be frozen; what it writes may not.
 _I64, _I32 = types.Array(types.int64, 1, "C", readonly=True), types.Array(types.int32, 1, "C", readonly=True)
@@ -20,7 +20,7 @@ _PLACES = [_I64, types.Array(types.uint32, 1, "C", readonly=True)]
 _TO_I64, _TO_F64, _TO_BOOL = types.int64[::1], types.float64[::1], types.boolean[::1]
 
 
-@njit([types.void(_TO_I64, each, _I32, types.int64) for each in _CODES], **_OPTIONS)
+@compiled([types.void(_TO_I64, each, _I32, types.int64) for each in _CODES])
 def push_level(key, codes, lookup, size):  # type: ignore[no-untyped-def]
     """Appends one level to every row's mixed-radix key: key = key * size + lookup[code]."""
     for row in range(key.size):
@@ -30,28 +30,28 @@ def push_level(key, codes, lookup, size):  # type: ignore[no-untyped-def]
 _TAKEN = [types.void(table, place, table.copy(readonly=False)) for table in _CODES[1:] for place in _CODES[1:]]
 
 
-@njit(_TAKEN, **_OPTIONS)
+@compiled(_TAKEN)
 def take_codes(table, places, found):  # type: ignore[no-untyped-def]
     """Looks each row's place up in a table of codes."""
     for row in range(places.size):
         found[row] = table[places[row]]
 
 
-@njit([types.void(each, _TO_I64) for each in _PLACES], **_OPTIONS)
+@compiled([types.void(each, _TO_I64) for each in _PLACES])
 def count_rows(group, counts):  # type: ignore[no-untyped-def]
     """Adds one to each row's group."""
     for row in range(group.size):
         counts[group[row]] += 1
 
 
-@njit([types.void(each, _BOOL, _TO_I64) for each in _PLACES], **_OPTIONS)
+@compiled([types.void(each, _BOOL, _TO_I64) for each in _PLACES])
 def count_present(group, present, counts):  # type: ignore[no-untyped-def]
     """Adds one to each row's group where there is a value."""
     for row in range(group.size):
         counts[group[row]] += present[row]
 
 
-@njit(types.boolean(_I64, _I64, _BOOL, _TO_I64, _TO_I64), **_OPTIONS)
+@compiled(types.boolean(_I64, _I64, _BOOL, _TO_I64, _TO_I64))
 def sum_exact(group, data, present, sums, counts):  # type: ignore[no-untyped-def]
     """Adds whole numbers and counts them; returns True if any sum left 64 bits on the way (it is then worthless)."""
     overflowed = False
@@ -68,7 +68,7 @@ def sum_exact(group, data, present, sums, counts):  # type: ignore[no-untyped-de
     return overflowed
 
 
-@njit(types.void(_I64, _F64, _BOOL, _TO_F64, _TO_F64, _TO_I64), **_OPTIONS)
+@compiled(types.void(_I64, _F64, _BOOL, _TO_F64, _TO_F64, _TO_I64))
 def sum_float(group, data, present, sums, lost, counts):  # type: ignore[no-untyped-def]
     """Adds floats and counts them, keeping in `lost` what rounding drops (Neumaier 1974): order hardly matters."""
     for row in range(group.size):
@@ -107,11 +107,11 @@ _EXTREME = [
     types.void(_I64, _I64, _BOOL, _TO_BOOL, _TO_I64),
     types.void(_I64, _F64, _BOOL, _TO_BOOL, _TO_F64),
 ]
-least = njit(_EXTREME, **_OPTIONS)(_least)
-greatest = njit(_EXTREME, **_OPTIONS)(_greatest)
+least = Compiled(_EXTREME, _least)
+greatest = Compiled(_EXTREME, _greatest)
 
 
-@njit([types.void(each, _I32, _TO_I64, _TO_I64) for each in _PLACES], **_OPTIONS)
+@compiled([types.void(each, _I32, _TO_I64, _TO_I64) for each in _PLACES])
 def count_distinct(group, codes, last, counts):  # type: ignore[no-untyped-def]
     """Counts the different codes in each group, exactly.
 
@@ -130,7 +130,7 @@ _SPREAD = 2048
 """So many places can be written to in turns without leaving a processor's cache."""
 
 
-@njit(types.void(_I32, types.int64, types.uint32[::1], types.int32[::1]), **_OPTIONS)
+@compiled(types.void(_I32, types.int64, types.uint32[::1], types.int32[::1]))
 def order_by_code(codes, room, rows, ordered):  # type: ignore[no-untyped-def]
     """Writes the rows in ascending order of their codes, which begin at -1, and the codes in that order; equal ones in
     the order they had. First by the upper bits of the codes and then within these, so that what is written lies near.
@@ -170,7 +170,7 @@ def order_by_code(codes, room, rows, ordered):  # type: ignore[no-untyped-def]
             own[code - lowest] = to + 1
 
 
-@njit(types.void(_I64, _F64, _I64, _TO_I64, _TO_F64), **_OPTIONS)
+@compiled(types.void(_I64, _F64, _I64, _TO_I64, _TO_F64))
 def pick_ranked(group, data, wanted, seen, picked):  # type: ignore[no-untyped-def]
     """Picks each group's value of rank `wanted` (0 is the least). Rows come in ascending order of value."""
     for row in range(group.size):
@@ -180,7 +180,7 @@ def pick_ranked(group, data, wanted, seen, picked):  # type: ignore[no-untyped-d
         seen[at] += 1
 
 
-@njit(types.int64(_I64, _TO_I64, _TO_I64, _TO_I64, types.int64), **_OPTIONS)
+@compiled(types.int64(_I64, _TO_I64, _TO_I64, _TO_I64, types.int64))
 def number_keys(key, slots, group, found, count):  # type: ignore[no-untyped-def]
     """Numbers the different keys in order of appearance, by a hash table with open addressing.
 

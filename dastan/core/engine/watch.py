@@ -13,10 +13,11 @@ from dastan.core.errors import CancelledError
 
 @dataclass(frozen=True, slots=True)
 class Progress:
-    """How many of the parts of a question are answered."""
+    """How many of the parts of a question are answered, or of what is made ready; and what is at work on now."""
 
     done: int
     total: int
+    doing: str = ""
 
 
 class Watch:
@@ -27,11 +28,12 @@ class Watch:
         self._cancelled = Event()
         self._done = 0
         self._total = 0
+        self._doing = ""
         self._admit: Callable[[int], None] | None = None
 
     @property
     def progress(self) -> Progress:
-        return Progress(self._done, max(self._total, self._done))
+        return Progress(self._done, max(self._total, self._done), self._doing)
 
     def cancel(self) -> None:
         """Takes the question back: it ends at its next look."""
@@ -60,6 +62,10 @@ class Watch:
     def expect(self, parts: int) -> None:
         """Says that so many more parts are coming."""
         self._total += parts
+
+    def begin(self, part: str) -> None:
+        """Says what the next part is, in words."""
+        self._doing = part
 
     def note_done(self) -> None:
         """Says that a part is answered."""

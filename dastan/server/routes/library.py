@@ -85,6 +85,8 @@ class LibraryModel:
     caption: str
     description: str
     state: Literal["open", "opening", "failed"]
+    opened_percent: int
+    """How far its opening is, as far as that is known."""
     trouble: str = ""
 
 
@@ -139,7 +141,8 @@ def library(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> 
 def _listed(place: Place) -> LibraryModel:
     state: Literal["open", "opening", "failed"]
     state = "failed" if place.trouble else "open" if place.is_open else "opening"
-    return LibraryModel(place.name, place.caption, place.description, state, str(place.trouble or ""))
+    told = str(place.trouble or "")
+    return LibraryModel(place.name, place.caption, place.description, state, place.opened_percent, told)
 
 
 @lru_cache(maxsize=1_000)

@@ -8,6 +8,8 @@ block_kernels = WhenFirstUsed(__name__, "block_kernels")
 
 
 def load_kernels() -> None:
-    """Loads the compiled kernels now, in whichever thread can wait for it."""
+    """Loads all compiled kernels now, in whichever thread can wait for it."""
+    from dastan.core.engine.compiled import load_all
+
     for name in ("dastan.core.engine.kernels", f"{__name__}.block_kernels"):
-        import_module(name)
+        load_all(import_module(name))

@@ -1,7 +1,7 @@
 """Compiled loops over one block of records at a time, small enough to stay near the processor.
 
 A question is composed of them: choose the rows of a block, make their keys, add them up. Signatures are given, so
-that everything is compiled when first imported and then read from disk. They release the interpreter lock.
+that everything is compiled at set-up and then read from disk. They release the interpreter lock.
 
 `key` is uint32, a place in the accumulators for each chosen row. `chosen` is uint32, rows within the block, ascending;
 the kernels whose names end in `at` look only at these. Codes are of the smallest unsigned type that holds them.
@@ -12,7 +12,8 @@ from __future__ import annotations
 import numpy as np
 from numba import njit, types
 
-_OPTIONS = {"cache": True, "nogil": True}
+from dastan.core.engine.compiled import compiled
+
 _CODES = [types.Array(kind, 1, "C", readonly=True) for kind in (types.uint8, types.uint16, types.uint32)]
 _U32, _TO_U32 = types.Array(types.uint32, 1, "C", readonly=True), types.uint32[::1]
 _I32_2D = types.Array(types.int32, 2, "C", readonly=True)
@@ -23,42 +24,42 @@ _BOOL = types.Array(types.boolean, 1, "C", readonly=True)
 _WHOLE = [types.Array(kind, 1, "C", readonly=True) for kind in (types.int8, types.int16, types.int32, types.int64)]
 
 
-@njit([types.void(_TO_U32, each) for each in _CODES], **_OPTIONS)
+@compiled([types.void(_TO_U32, each) for each in _CODES])
 def set_key(key, codes):  # type: ignore[no-untyped-def]
     """Begins every row's key with its code at a level."""
     for row in range(codes.size):
         key[row] = codes[row]
 
 
-@njit([types.void(_TO_U32, each, types.uint32) for each in _CODES], **_OPTIONS)
+@compiled([types.void(_TO_U32, each, types.uint32) for each in _CODES])
 def push_key(key, codes, size):  # type: ignore[no-untyped-def]
     """Appends a level of `size` members to every row's mixed-radix key."""
     for row in range(codes.size):
         key[row] = key[row] * size + codes[row]
 
 
-@njit([types.void(_TO_U32, each, _U32) for each in _CODES], **_OPTIONS)
+@compiled([types.void(_TO_U32, each, _U32) for each in _CODES])
 def set_key_at(key, codes, chosen):  # type: ignore[no-untyped-def]
     """Begins the keys of the chosen rows."""
     for place in range(chosen.size):
         key[place] = codes[chosen[place]]
 
 
-@njit([types.void(_TO_U32, each, _U32, types.uint32) for each in _CODES], **_OPTIONS)
+@compiled([types.void(_TO_U32, each, _U32, types.uint32) for each in _CODES])
 def push_key_at(key, codes, chosen, size):  # type: ignore[no-untyped-def]
     """Appends a level to the keys of the chosen rows."""
     for place in range(chosen.size):
         key[place] = key[place] * size + codes[chosen[place]]
 
 
-@njit(types.void(_U32, _BOOL, _U32, _TO_I64), **_OPTIONS)
+@compiled(types.void(_U32, _BOOL, _U32, _TO_I64))
 def count_present_at(key, present, chosen, counts):  # type: ignore[no-untyped-def]
     """Adds one to each chosen row's group where it has a value."""
     for place in range(key.size):
         counts[key[place]] += present[chosen[place]]
 
 
-@njit([types.void(_U32, each, types.int64, _TO_I64) for each in _WHOLE], **_OPTIONS)
+@compiled([types.void(_U32, each, types.int64, _TO_I64) for each in _WHOLE])
 def add_whole(key, data, more, sums):  # type: ignore[no-untyped-def]
     """Adds whole numbers, and `more` with each of them, of which it is known that nothing is lost. Missing ones are
     zero."""
@@ -66,7 +67,7 @@ def add_whole(key, data, more, sums):  # type: ignore[no-untyped-def]
         sums[key[row]] += data[row] + more
 
 
-@njit([types.void(_U32, each, _U32, types.int64, _TO_I64) for each in _WHOLE], **_OPTIONS)
+@compiled([types.void(_U32, each, _U32, types.int64, _TO_I64) for each in _WHOLE])
 def add_whole_at(key, data, chosen, more, sums):  # type: ignore[no-untyped-def]
     """The same for the chosen rows."""
     for place in range(key.size):
@@ -84,21 +85,21 @@ def _add_float(sums, lost, at, value):  # type: ignore[no-untyped-def]
     sums[at] = after
 
 
-@njit(types.void(_U32, _F64, _TO_F64), **_OPTIONS)
+@compiled(types.void(_U32, _F64, _TO_F64))
 def add_float(key, data, sums):  # type: ignore[no-untyped-def]
     """Adds the floats of a block. Missing ones are zero."""
     for row in range(key.size):
         sums[key[row]] += data[row]
 
 
-@njit(types.void(_U32, _F64, _U32, _TO_F64), **_OPTIONS)
+@compiled(types.void(_U32, _F64, _U32, _TO_F64))
 def add_float_at(key, data, chosen, sums):  # type: ignore[no-untyped-def]
     """The same for the chosen rows."""
     for place in range(key.size):
         sums[key[place]] += data[chosen[place]]
 
 
-@njit(types.void(_TO_F64, _TO_F64, _TO_F64), **_OPTIONS)
+@compiled(types.void(_TO_F64, _TO_F64, _TO_F64))
 def fold_floats(block, sums, lost):  # type: ignore[no-untyped-def]
     """Adds a block's sums to those before and clears them, keeping in `lost` what rounding drops (Neumaier 1974)."""
     for at in range(block.size):
@@ -106,14 +107,14 @@ def fold_floats(block, sums, lost):  # type: ignore[no-untyped-def]
         block[at] = 0.0
 
 
-@njit(types.void(_U32, _F64, _TO_F64, _TO_F64), **_OPTIONS)
+@compiled(types.void(_U32, _F64, _TO_F64, _TO_F64))
 def add_float_carefully(key, data, sums, lost):  # type: ignore[no-untyped-def]
     """Adds floats one by one, keeping what rounding drops: for groups too many to fold after every block."""
     for row in range(key.size):
         _add_float(sums, lost, key[row], data[row])
 
 
-@njit(types.void(_U32, _F64, _U32, _TO_F64, _TO_F64), **_OPTIONS)
+@compiled(types.void(_U32, _F64, _U32, _TO_F64, _TO_F64))
 def add_float_carefully_at(key, data, chosen, sums, lost):  # type: ignore[no-untyped-def]
     """The same for the chosen rows."""
     for place in range(key.size):
@@ -225,12 +226,11 @@ _FOUR, _FOUR_NUMBERS = types.UniTuple(_BYTES, 4), types.UniTuple(types.int64, 4)
 _TO_FOUR = types.UniTuple(_TO_I64, 4)
 
 
-@njit(
+@compiled(
     types.void(
         types.int64, types.int64, types.int64, _THREE, _THREE_NUMBERS, _THREE_NUMBERS, types.int64, _FOUR,
         _FOUR_NUMBERS, _FOUR_NUMBERS, _FOUR, _TO_FOUR, _TO_FOUR, _TO_I64,
     ),
-    **_OPTIONS,
 )  # fmt: skip
 def add_run(  # type: ignore[no-untyped-def]
     first, end, levels, codes, widths, sizes, summands, data, kinds, more, has, sums, present, counts
@@ -257,12 +257,11 @@ def add_run(  # type: ignore[no-untyped-def]
                 _add(key, has[at][start:stop], 0, present[at])
 
 
-@njit(
+@compiled(
     types.void(
         types.int64, types.int64, _U32, types.int64, _THREE, _THREE_NUMBERS, _THREE_NUMBERS, types.int64, _FOUR,
         _FOUR_NUMBERS, _FOUR_NUMBERS, _FOUR, _TO_FOUR, _TO_FOUR, _TO_I64,
     ),
-    **_OPTIONS,
 )  # fmt: skip
 def add_run_at(  # type: ignore[no-untyped-def]
     first, end, chosen, levels, codes, widths, sizes, summands, data, kinds, more, has, sums, present, counts
@@ -281,7 +280,7 @@ def add_run_at(  # type: ignore[no-untyped-def]
                 _add_at(key, has[at][first:end], some, 0, present[at])
 
 
-@njit(types.void(_U32, _TO_I64, _TO_U32), **_OPTIONS)
+@compiled(types.void(_U32, _TO_I64, _TO_U32))
 def post_records(key, heads, records):  # type: ignore[no-untyped-def]
     """Writes each record where its group's next one goes, which `heads` are moved on to."""
     for row in range(key.size):
@@ -290,7 +289,7 @@ def post_records(key, heads, records):  # type: ignore[no-untyped-def]
         heads[key[row]] = at + 1
 
 
-@njit(types.int64(_I64, _U32, _I64, types.int64, types.int64, _TO_U32), **_OPTIONS)
+@compiled(types.int64(_I64, _U32, _I64, types.int64, types.int64, _TO_U32))
 def gather_postings(starts, records, groups, first, end, found):  # type: ignore[no-untyped-def]
     """Writes the records of some groups from `first` to before `end`; returns how many. Those of a group ascend, and
     are from its place in `starts` to before the next."""
@@ -334,7 +333,7 @@ def _mark(key, codes, places, marks, total):  # type: ignore[no-untyped-def]
         marks[total] = mark
 
 
-@njit(types.void(_U32, _U32, _I32_2D, _TO_U64, types.int64), **_OPTIONS)
+@compiled(types.void(_U32, _U32, _I32_2D, _TO_U64, types.int64))
 def mark_keys(key, counted, places, marks, total):  # type: ignore[no-untyped-def]
     """Counts the different codes of each group, and of coarser ones at the same time. Codes ascend, so that one is new
     to a group when it is not the last there.
@@ -348,12 +347,11 @@ def mark_keys(key, counted, places, marks, total):  # type: ignore[no-untyped-de
     _mark(key, counted, places, marks, total)
 
 
-@njit(
+@compiled(
     types.void(
         types.int64, types.int64, _U32, types.boolean, types.int64, _THREE, _THREE_NUMBERS, _THREE_NUMBERS, _U32,
         _I32_2D, _TO_U64, types.int64,
     ),
-    **_OPTIONS,
 )  # fmt: skip
 def mark_run(  # type: ignore[no-untyped-def]
     first, end, chosen, is_all, levels, codes, widths, sizes, counted, places, marks, total
@@ -378,7 +376,7 @@ def mark_run(  # type: ignore[no-untyped-def]
             _mark(key, own[: some.size], places, marks, total)
 
 
-@njit(types.int64(_I64, types.int64, _I32_2D, types.int32[:, ::1], _TO_I64, _TO_I64), **_OPTIONS)
+@compiled(types.int64(_I64, types.int64, _I32_2D, types.int32[:, ::1], _TO_I64, _TO_I64))
 def unpack_groups(both, shift, outer, codes, counts, sums):  # type: ignore[no-untyped-def]
     """Writes the codes of the groups that have records, their counts, which are in the bits from `shift` on, and the
     sums that carry them; returns how many. Without branches: each place is written, and kept by moving on.
@@ -401,14 +399,14 @@ def unpack_groups(both, shift, outer, codes, counts, sums):  # type: ignore[no-u
     return found
 
 
-@njit([types.void(types.Array(types.uint8, 1, "C"), each, types.uint32, types.uint32) for each in _CODES], **_OPTIONS)
+@compiled([types.void(types.Array(types.uint8, 1, "C"), each, types.uint32, types.uint32) for each in _CODES])
 def keep_range(mask, codes, low, width):  # type: ignore[no-untyped-def]
     """Clears the mask of rows whose code is not among the `width` + 1 codes from `low` on."""
     for row in range(codes.size):
         mask[row] &= np.uint32(codes[row] - low) <= width
 
 
-@njit([types.int64(_TO_U32, each, _BOOL) for each in _CODES], **_OPTIONS)
+@compiled([types.int64(_TO_U32, each, _BOOL) for each in _CODES])
 def choose(chosen, codes, allowed):  # type: ignore[no-untyped-def]
     """Chooses the rows of a block whose code is allowed; returns how many. Without branches: each row is written,
     and kept by moving on."""
@@ -419,7 +417,7 @@ def choose(chosen, codes, allowed):  # type: ignore[no-untyped-def]
     return count
 
 
-@njit([types.int64(_TO_U32, types.int64, each, _BOOL) for each in _CODES], **_OPTIONS)
+@compiled([types.int64(_TO_U32, types.int64, each, _BOOL) for each in _CODES])
 def choose_among(chosen, size, codes, allowed):  # type: ignore[no-untyped-def]
     """Of the first `size` rows chosen, keeps those whose code is allowed; returns how many."""
     count = 0
@@ -430,7 +428,7 @@ def choose_among(chosen, size, codes, allowed):  # type: ignore[no-untyped-def]
     return count
 
 
-@njit(types.int64(types.Array(types.uint8, 1, "C"), types.int64, _TO_U32), **_OPTIONS)
+@compiled(types.int64(types.Array(types.uint8, 1, "C"), types.int64, _TO_U32))
 def choose_marked(mask, size, chosen):  # type: ignore[no-untyped-def]
     """Chooses the marked ones of the first `size` rows; returns how many. The mask is a multiple of eight long, and
     clear behind them."""

@@ -27,6 +27,7 @@ from dastan.core.engine.waist import (
     dimensions_of,
     has_groups,
 )
+from dastan.core.engine.watch import Watch
 from dastan.core.errors import SourceError
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.formula.rows import ColumnRef, WorkedOut, evaluate_rows, parse_rows
@@ -65,6 +66,7 @@ _T = TypeVar("_T")
 _MASKS_KEPT = 256
 
 _LASTING = (
+    "own",
     "pointers",
     "level",
     "zones",
@@ -118,9 +120,9 @@ class ColumnSource:
         self.takes_shortcuts = True
         """Whether summaries and postings are used; off, records are scanned."""
 
-    def warm(self, tell: Callable[[str], None] = lambda _: None) -> None:
-        """Makes ready what the first questions would otherwise wait for. Args: `tell` hears what is being made."""
-        make_ready(self, tell)
+    def warm(self, watch: Watch | None = None) -> None:
+        """Makes ready what the first questions would otherwise wait for. Args: `watch` hears how far it is."""
+        make_ready(self, watch or Watch())
 
     def forget(self) -> None:
         """Forgets all that was read and made: it is read anew when it is needed."""

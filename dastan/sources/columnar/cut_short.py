@@ -2,7 +2,8 @@
 
 Touching a page of a mapped file that the file no longer has is answered by the system with a signal that ends the
 process. Here a page of zeros is put in the place of what is gone, and counted: whoever reads mapped files looks at the
-count before and after, throws away what it read when it has grown, and reads anew. Source: POSIX, mmap and SIGBUS.
+count before and after, throws away what it read when it has grown, and reads anew. A process that answers one question
+and ends does without: to begin to watch takes a second. Source: POSIX, mmap and SIGBUS.
 """
 
 from __future__ import annotations
@@ -13,8 +14,6 @@ import signal
 import sys
 from contextlib import suppress
 from threading import Lock
-
-from numba import cfunc, types
 
 _PAGE = os.sysconf("SC_PAGE_SIZE")
 _READ_WRITE, _ANONYMOUS_FIXED_PRIVATE = 0x3, 0x20 | 0x10 | 0x02
@@ -65,6 +64,8 @@ class CutShort:
 
 def _handler(event: int):  # type: ignore[no-untyped-def]
     """What the signal calls, compiled: it may run in any thread, at any place, and calls the system alone."""
+    from numba import cfunc, types
+
     libc = ctypes.CDLL(None)
     put = libc.mmap
     put.argtypes = [ctypes.c_uint64, ctypes.c_uint64, ctypes.c_int, ctypes.c_int, ctypes.c_int, ctypes.c_int64]

@@ -7,7 +7,7 @@ none: there the blocks that are skipped do the same.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import partial
 from math import prod
@@ -16,6 +16,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dastan.core.engine import kernels
+from dastan.core.engine.watch import Watch
 from dastan.core.model.document import Dimension
 from dastan.core.model.reach import Grain, reaches
 from dastan.sources.columnar import block_kernels
@@ -75,16 +76,19 @@ class Postings:
         return np.sort(found[:size])
 
 
-def postings_of(source: ColumnSource, grain: Grain, tell: Callable[[str], None]) -> list[Postings]:
+def postings_of(source: ColumnSource, grain: Grain, watch: Watch) -> list[Postings]:
     """The postings of a fact's records, made or opened; none for a small fact."""
     if not POSTED_FROM <= source.record_count(grain) < 2**32:
         return []
     found = []
-    for some in _shared(source, grain):
-        tell(f"{grain.table} of each {', '.join(each.caption for each in some)}")
+    shared = [*_shared(source, grain)]
+    watch.expect(len(shared))
+    for some in shared:
+        watch.begin(f"{grain.table} of each {', '.join(each.caption for each in some)}")
         names = tuple(each.name for each in some)
         arrays = source.keep(("postings", grain, names), partial(_made, source, grain, some))
         found.append(Postings({each: source.row_count(each) + 2 for each in names}, *arrays))
+        watch.note_done()
     return found
 
 

@@ -29,6 +29,7 @@ from typing import Any, BinaryIO, TypeVar
 import numpy as np
 import pyarrow as pa
 
+from dastan import __version__
 from dastan.core.values import Values
 from dastan.sources.columnar.blocks import Zones
 from dastan.sources.columnar.dimension_rows import Pointers
@@ -36,7 +37,7 @@ from dastan.sources.columnar.scan import Summand
 
 _T = TypeVar("_T")
 
-LAYOUT = 3
+LAYOUT = 4
 """Raised when the same files would be kept in another way."""
 MISSING = object()
 _MANIFEST = "manifest.jsonl"
@@ -50,8 +51,9 @@ _logger = logging.getLogger(__name__)
 
 def fingerprint(files: list[Path], model: str) -> str:
     """Of a model's text and of the files that it reads, by their names, lengths and times of change, and by what they
-    hold: all of a small file, and of a larger one blocks throughout."""
-    found = hashlib.sha256(f"{LAYOUT}\n{model}".encode())
+    hold: all of a small file, and of a larger one blocks throughout. Another version of Dastan may read them otherwise,
+    and makes all anew."""
+    found = hashlib.sha256(f"{LAYOUT}\n{__version__}\n{model}".encode())
     for each in sorted(files):
         state = each.stat()
         found.update(f"{each}\n{state.st_size}\n{state.st_mtime_ns}\n".encode())
@@ -108,6 +110,11 @@ class Prepared:
             except ValueError:
                 return MISSING  # its head is damaged
         return _decoded(entry["kind"], entry["meta"], arrays)
+
+    def has(self, key: object) -> bool:
+        """Whether something is kept under a key."""
+        with self._lock:
+            return _name(key) in self._manifest
 
     def put(self, key: object, value: Any) -> Any:
         """Keeps a value and returns it as it is mapped; the value itself where it cannot be kept."""
@@ -316,7 +323,7 @@ def _checksum(file: Path) -> int:
 def _encoded(value: Any) -> tuple[str, Any, list[np.ndarray]] | None:
     """A value as a kind, what JSON can say of it, and its arrays."""
     match value:
-        case None | str():
+        case None | str() | list():
             return "plain", value, []
         case np.ndarray():
             return "array", None, [value]

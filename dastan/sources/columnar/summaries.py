@@ -7,7 +7,7 @@ that is small enough, and these with each other.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import partial
 from itertools import combinations
@@ -17,6 +17,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dastan.core.engine.waist import Conditions, Groups, Request, dimensions_of
+from dastan.core.engine.watch import Watch
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.document import Dimension
 from dastan.core.model.formulas import base_aggregates
@@ -73,17 +74,20 @@ class Summary:
         return has_all and dimensions <= self.rows.keys()
 
 
-def summaries_of(source: ColumnSource, grain: Grain, tell: Callable[[str], None]) -> list[Summary]:
+def summaries_of(source: ColumnSource, grain: Grain, watch: Watch) -> list[Summary]:
     """The summaries of a fact's records, made or opened, the smallest first; none for a small fact."""
     count = source.record_count(grain)
     if count < SUMMARIZED_FROM:
         return []
     added = _added(source, grain)
     found = []
-    for pair in _pairs(source, grain, min(ROOM, int(count / RECORDS_A_GROUP))) if added else ():
-        tell(f"{grain.table} by {' and '.join(each.caption for each in pair)}")
+    pairs = [*_pairs(source, grain, min(ROOM, int(count / RECORDS_A_GROUP)))] if added else []
+    watch.expect(len(pairs))
+    for pair in pairs:
+        watch.begin(f"{grain.table} by {' and '.join(each.caption for each in pair)}")
         key = ("summary", grain, tuple(each.name for each in pair))
         found.append(_opened(pair, added, source.keep(key, partial(_added_up, source, grain, pair, added)), count))
+        watch.note_done()
     return sorted(found, key=len)
 
 

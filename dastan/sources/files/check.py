@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 import pyarrow as pa
+from pydantic import TypeAdapter
 
+from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError, ModelError
 from dastan.core.formula.rows import columns_of as columns_of_formula
 from dastan.core.formula.rows import parse_rows
@@ -57,20 +60,45 @@ Note = MatchNote | str
 """What is to be noticed of the data, to be read as it is written."""
 
 
-def check_data(source: ColumnSource) -> tuple[Note, ...]:
+_NOTES = TypeAdapter(tuple[Note, ...])
+_CHECKED = ("checked",)
+
+
+def checked_data(source: ColumnSource, watch: Watch) -> tuple[Note, ...]:
+    """What `check_data` finds; where it is known of these very files already, without looking at them again."""
+    if source.prepared is None:
+        return check_data(source, watch)
+    known = source.prepared.get(_CHECKED)
+    if isinstance(known, list):
+        return _NOTES.validate_python(known)
+    found = check_data(source, watch)
+    source.prepared.put(_CHECKED, _NOTES.dump_python(found, mode="json"))
+    return found
+
+
+def check_data(source: ColumnSource, watch: Watch | None = None) -> tuple[Note, ...]:
     """Checks columns, keys and relationships.
 
+    Args: `watch` hears how far it is.
     Raises: ModelError with every fault found: a column that is not there or holds no numbers, a key that
     stands in several rows of the one side.
     """
-    faults = _column_faults(source) + _key_faults(source)
+    watch = watch or Watch()
+    watch.expect(len(source.model.relationships))
+    faults = _column_faults(source, watch) + _key_faults(source)
     if faults:
         raise ModelError(
             f"Model “{source.model.caption}” does not fit its tables.",
             "Mend each of these, then open the folder again.",
             details={"faults": faults},
         )
-    return (*_reach_notes(source.model), *match_notes(source), *_table_notes(source), *_total_notes(source))
+    return (
+        *_reach_notes(source.model),
+        *_year_notes(source.model),
+        *match_notes(source, watch),
+        *_table_notes(source),
+        *_total_notes(source),
+    )
 
 
 _MOST_KEYS = 200_000
@@ -111,19 +139,35 @@ def _reach_notes(model: SemanticModel) -> list[str]:
     return notes
 
 
+_YEAR = re.compile(r"(^|[\W_])year($|[\W_])", re.IGNORECASE)
+_AMOUNT = "#,##0"
+"""How a measure is written unless it is said."""
+_ONE_OF_THEM = ("min", "max", "median", "percentile", "first", "last")
+
+
+def _year_notes(model: SemanticModel) -> list[str]:
+    """Measures that are a year, to all appearance, and would be written as an amount is."""
+    return [
+        f'“{each.caption}” is a year by its column, and would be written 2,025: say `format: "0"` at the measure'
+        for each in model.measures
+        if each.aggregate in _ONE_OF_THEM and each.format == _AMOUNT and _YEAR.search(each.expression or "")
+    ]
+
+
 def _table_notes(source: ColumnSource) -> list[str]:
     return [words for each in source.tables.values() for words in each.noticed()]
 
 
-_FEWEST = 4
+_FEWEST, _MOST_BY_HAND = 4, 1_000_000
+"""So many records a table has that somebody may have put together by hand."""
 
 
 def _total_notes(source: ColumnSource) -> list[str]:
     """Tables whose last record holds the sums of all others, as a total does: it would count twice."""
     found = []
     for name, table in source.tables.items():
-        if table.prepared is not None or table.row_count < _FEWEST:
-            continue  # a large one was not put together by hand
+        if not _FEWEST <= table.row_count <= _MOST_BY_HAND:
+            continue
         added = [each.expression for each in source.declared.measures if (each.table, each.aggregate) == (name, "sum")]
         columns = [each for each in dict.fromkeys(added) if each in table.names]
         sums = [_is_sum_of_others(numbers(table.column(each), table.place(each))) for each in columns]
@@ -145,10 +189,11 @@ def _is_sum_of_others(values: Values) -> bool | None:
     return int(own.astype(object).sum()) == int(last)
 
 
-def match_notes(source: ColumnSource) -> tuple[MatchNote, ...]:
+def match_notes(source: ColumnSource, watch: Watch) -> tuple[MatchNote, ...]:
     """One note per relationship through which some records point nowhere."""
     notes = []
     for each in source.model.relationships:
+        watch.begin(f"{each.from_table}: {each.from_column}")
         found = source.pointers(each.from_table, each.from_column, each.to_table, each.to_column)
         if found.blank_count or found.unknown_count:
             notes.append(
@@ -163,6 +208,7 @@ def match_notes(source: ColumnSource) -> tuple[MatchNote, ...]:
                     _near(found.unknown_examples, source.tables[each.to_table].column(each.to_column)),
                 )
             )
+        watch.note_done()
     for dimension in source.model.dimensions:
         for hierarchy in dimension.hierarchies:
             if (tree := hierarchy.parent_child) is not None:
@@ -176,50 +222,57 @@ def match_notes(source: ColumnSource) -> tuple[MatchNote, ...]:
     return tuple(notes)
 
 
-def _column_faults(source: ColumnSource) -> list[dict[str, str]]:
+def _column_faults(source: ColumnSource, watch: Watch) -> list[dict[str, str]]:
     faults: list[dict[str, str]] = []
-
-    def attempt(place: str, table: str, column: str) -> None:
+    named = [*_named_columns(source)]
+    watch.expect(len(named))
+    for place, table, column in named:
+        watch.begin(f"{table}: {column}")
         try:
             source.tables[table].column(column)
         except AppError as error:
             faults.append({"place": place, "message": error.message, "hint": error.hint})
+        watch.note_done()
+    return faults or _value_faults(source, watch)
 
+
+def _named_columns(source: ColumnSource) -> Iterator[tuple[str, str, str]]:
+    """Every column that the model names: where it does, the table and the column."""
     model = source.declared
     for name, declared in model.tables.items():
         for said in declared.columns:
             if said not in source.tables[name].names:  # one that is there is read where it is used
-                attempt(f"tables.{name}.columns.{said}", name, said)
+                yield f"tables.{name}.columns.{said}", name, said
         for worked_out in source.tables[name].formulas:
-            attempt(f"tables.{name}.columns.{worked_out}.formula", name, worked_out)
+            yield f"tables.{name}.columns.{worked_out}.formula", name, worked_out
         records = declared.records
         for listed in (*records.columns, *records.captions, *records.page_columns()):
-            attempt(f"tables.{name}.records", name, listed)
+            yield f"tables.{name}.records", name, listed
     for number, each in enumerate(model.relationships):
-        attempt(f"relationships[{number}].from_column", each.from_table, each.from_column)
-        attempt(f"relationships[{number}].to_column", each.to_table, each.to_column)
+        yield f"relationships[{number}].from_column", each.from_table, each.from_column
+        yield f"relationships[{number}].to_column", each.to_table, each.to_column
     for number, dimension in enumerate(model.dimensions):
         for place, attribute in enumerate(dimension.attributes):
             for field in ("key", "caption_column", "sort_column"):
                 column = getattr(attribute, field)
                 if column is not None:
                     table = attribute.table or dimension.table
-                    attempt(f"dimensions[{number}].attributes[{place}].{field}", table, column)
+                    yield f"dimensions[{number}].attributes[{place}].{field}", table, column
     for number, measure in enumerate(model.measures):
         for column in columns_of_formula(parse_rows(measure.expression)) if measure.expression else ():
-            attempt(f"measures[{number}].expression", measure.table, column)
+            yield f"measures[{number}].expression", measure.table, column
         for column in (measure.started, measure.ended):
             if measure.aggregate == "open" and column is not None:
-                attempt(f"measures[{number}]", measure.table, column)
-    if faults:
-        return faults
-    return _value_faults(source)
+                yield f"measures[{number}]", measure.table, column
 
 
-def _value_faults(source: ColumnSource) -> list[dict[str, str]]:
+def _value_faults(source: ColumnSource, watch: Watch) -> list[dict[str, str]]:
     """Measures whose column holds no numbers, and hierarchies that cannot be put in order."""
     faults = []
+    watch.expect(len(source.model.measures) + len(source.model.dimensions))
     for number, measure in enumerate(source.model.measures):
+        watch.begin(measure.caption)
+        watch.note_done()
         if measure.aggregate == "open":
             for column in (measure.started or "", measure.ended or ""):
                 try:
@@ -247,11 +300,13 @@ def _value_faults(source: ColumnSource) -> list[dict[str, str]]:
                 except AppError as error:
                     faults.append({"place": place, "message": error.message, "hint": error.hint})
     for number, dimension in enumerate(source.model.dimensions):
+        watch.begin(dimension.caption)
         for hierarchy in shown_hierarchies(dimension):
             try:
                 source.members(dimension.name, hierarchy.name)
             except AppError as error:
                 faults.append({"place": f"dimensions[{number}]", "message": error.message, "hint": error.hint})
+        watch.note_done()
     return faults
 
 

@@ -13,14 +13,14 @@ from threading import RLock
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError, SourceError, did_you_mean
 from dastan.core.model.document import SemanticModel, Table
 from dastan.documents.read import read_model
 from dastan.sources.columnar.column_source import ColumnSource
-from dastan.sources.columnar.cut_short import CUT_SHORT
 from dastan.sources.columnar.prepared import Prepared, fingerprint
 from dastan.sources.files.calendar import calendar_table
-from dastan.sources.files.check import Note, check_data
+from dastan.sources.files.check import Note, checked_data
 from dastan.sources.files.snapshot import Snapshot, State
 from dastan.sources.files.tables import TableData, files_of, open_table, table_of_arrow
 
@@ -55,8 +55,10 @@ class OpenModel:
             return False
 
 
-def open_folder(folder: Path) -> OpenModel:
+def open_folder(folder: Path, watch: Watch | None = None) -> OpenModel:
     """Reads and checks the model of a folder and its tables.
+
+    Args: `watch` hears how far it is.
 
     Raises: SourceError (files), ModelError (the document, or its fit to the data).
     """
@@ -65,20 +67,25 @@ def open_folder(folder: Path) -> OpenModel:
     model = read_model(text, file.name)
     # Taken before anything is read: what is read later is held against it.
     snapshot = Snapshot(_files_of(file.parent, model))
-    tables = _read_tables(model, file.parent, snapshot)
     version = fingerprint(list(snapshot.files), text)
-    is_large = max((each.row_count for each in tables.values()), default=0) >= PREPARE_FROM
-    prepared = Prepared(file.parent / ".dastan" / "prepared", version) if is_large else None
+    known = Prepared(file.parent / ".dastan" / "prepared", version)
+    tables = _read_tables(model, file.parent, snapshot, known)
+    prepared = known if known.is_filled or _are_many(tables) else None
     if prepared is not None:
-        CUT_SHORT.watch()
-    for table in tables.values():
-        table.prepared = prepared
+        if not prepared.is_filled:
+            prepared.forget_others()
+        for table in tables.values():
+            table.keep_in(prepared)
     _add_leads(model, tables)
-    _add_calendars(model, tables)
+    _add_calendars(model, tables, prepared)
     source = ColumnSource(model, tables, prepared)
-    notes = check_data(source)
+    notes = checked_data(source, watch or Watch())
     snapshot.check()
     return OpenModel(source.model, source, notes, file.parent, version, file, text, snapshot.files)
+
+
+def _are_many(tables: dict[str, TableData]) -> bool:
+    return max((each.row_count for each in tables.values()), default=0) >= PREPARE_FROM
 
 
 def folders_in(folder: Path) -> tuple[Path, ...]:
@@ -100,7 +107,7 @@ def _text_of(file: Path) -> str:
         raise SourceError(f"{file.name} is not UTF-8 text.", "Save it as UTF-8.") from exc
 
 
-PREPARE_FROM = 1_000_000
+PREPARE_FROM = 100_000
 """Records of a folder from which on what is worked out from them is kept beside them."""
 
 
@@ -132,9 +139,11 @@ def open_tables(model: SemanticModel, folder: Path) -> dict[str, TableData]:
     return tables
 
 
-def _read_tables(model: SemanticModel, folder: Path, snapshot: Snapshot | None = None) -> dict[str, TableData]:
+def _read_tables(
+    model: SemanticModel, folder: Path, snapshot: Snapshot | None = None, prepared: Prepared | None = None
+) -> dict[str, TableData]:
     read = {name: table for name, table in model.tables.items() if table.calendar is None}
-    return {name: open_table(folder, name, table, snapshot) for name, table in read.items()}
+    return {name: open_table(folder, name, table, snapshot, prepared) for name, table in read.items()}
 
 
 def _add_leads(model: SemanticModel, tables: dict[str, TableData]) -> None:
@@ -156,18 +165,20 @@ def _add_leads(model: SemanticModel, tables: dict[str, TableData]) -> None:
         table.leads_to, table.working = partial(lead, name), working
 
 
-def _add_calendars(model: SemanticModel, tables: dict[str, TableData]) -> None:
+def _add_calendars(model: SemanticModel, tables: dict[str, TableData], prepared: Prepared | None = None) -> None:
     for name, table in model.tables.items():
         if table.calendar is not None:
-            tables[name] = _calendar(model, name, table, tables)
+            tables[name] = _calendar(model, name, table, tables, prepared)
 
 
-def _calendar(model: SemanticModel, name: str, declared: Table, tables: dict[str, TableData]) -> TableData:
+def _calendar(
+    model: SemanticModel, name: str, declared: Table, tables: dict[str, TableData], prepared: Prepared | None
+) -> TableData:
     wanted = declared.calendar
     assert wanted is not None
     first, last = _day(wanted.first, name), _day(wanted.last, name)
     if first is None or last is None:
-        dates = _dates_pointing_at(model, name, tables)
+        dates = _ends_of_dates(model, name, tables, prepared)
         if not dates:
             raise SourceError(
                 f"Calendar “{name}” has no dates to follow.", "Give it `first` and `last`, or a relationship to it."
@@ -202,6 +213,20 @@ def _first_without_day(table: TableData, column: str) -> str:
 
 
 _ZONED = re.compile(r"\d{4}-\d{2}-\d{2}[T ][\d:.]+ ?(Z|[+-]\d{2}:?\d{2})")
+
+
+def _ends_of_dates(
+    model: SemanticModel, name: str, tables: dict[str, TableData], prepared: Prepared | None
+) -> list[date]:
+    """The first and the last day that point at a calendar; none where nothing does."""
+    known = prepared.get(("dates", name)) if prepared is not None else None
+    if isinstance(known, list):
+        return [date.fromisoformat(each) for each in known]
+    found = _dates_pointing_at(model, name, tables)
+    ends = [min(found), max(found)] if found else []
+    if prepared is not None:
+        prepared.put(("dates", name), [each.isoformat() for each in ends])
+    return ends
 
 
 def _dates_pointing_at(model: SemanticModel, name: str, tables: dict[str, TableData]) -> list[date]:

@@ -16,9 +16,9 @@ from dastan.core.formula.columns import ColumnOf
 from dastan.core.model.document import Column, Table
 from dastan.sources.files.columns import Place, typed
 from dastan.sources.files.computed import work_out
-from dastan.sources.files.csv_file import form_of, line_of_row, read_csv
 from dastan.sources.files.packed import MOST_UNPACKED, TEXTS, kind_of
 from dastan.sources.files.snapshot import Snapshot
+from dastan.sources.files.text_table import Shape, TextTable, other_columns
 
 if TYPE_CHECKING:
     from dastan.sources.columnar.prepared import Prepared
@@ -37,6 +37,7 @@ class TableData:
         locate: Callable[[int], str],
         is_untyped: bool = False,
         notes: tuple[str, ...] = (),
+        text: TextTable | None = None,
     ) -> None:
         self.name = name
         self.formulas = {each: own.formula for each, own in declared.columns.items() if own.formula is not None}
@@ -48,6 +49,7 @@ class TableData:
         self._read = read
         self._locate = locate
         self._is_untyped = is_untyped
+        self._text = text
         self.prepared: Prepared | None = None
         """Where its columns are kept once they are typed; None for a table that is quickly read."""
         self.leads_to: Callable[[str], tuple[str, TableData, str]] | None = None
@@ -61,6 +63,12 @@ class TableData:
         """Of columns that were read, what is to be noticed of how."""
         self.notes = notes
         self._lock = RLock()
+
+    def keep_in(self, prepared: Prepared) -> None:
+        """Keeps its columns beside the folder once they are typed, and what is known of its files."""
+        self.prepared = prepared
+        if self._text is not None and not prepared.has(("shape", self.name)):
+            prepared.put(("shape", self.name), self._text.shape.plain())
 
     def column(self, name: str) -> pa.ChunkedArray:
         """`(row_count,)` typed values. Raises SourceError when there is no such column or it does not fit."""
@@ -139,6 +147,8 @@ class TableData:
         """Reads its columns anew when they are asked for."""
         with self._lock:
             self._columns.clear()
+        if self._text is not None and self.prepared is not None:
+            self._text.let_go()
 
     def place(self, column: str) -> Place:
         """Where a column comes from, for messages."""
@@ -152,44 +162,25 @@ def _plain(values: pa.ChunkedArray) -> pa.ChunkedArray:
     return values.cast(pa.int64()) if pa.types.is_integer(values.type) else values
 
 
-def open_table(folder: Path, name: str, declared: Table, snapshot: Snapshot | None = None) -> TableData:
+def open_table(
+    folder: Path, name: str, declared: Table, snapshot: Snapshot | None = None, prepared: Prepared | None = None
+) -> TableData:
     """The table that a model's `file` names: one CSV or Parquet file, or all that match a pattern.
 
-    Args: `snapshot` is the state of the files that whatever is read later belongs to.
+    Args: `snapshot` is the state of the files that whatever is read later belongs to; `prepared` is what may be known
+        of them already.
     Raises: SourceError when a file is missing, cut short or broken.
     """
     pattern = declared.file or ""
     files = _files(folder, name, pattern)
     if files[0].suffix.lower() == ".parquet":
         return _open_parquet(name, declared, files, pattern, snapshot or Snapshot(files))
-    forms = [form_of(each, declared) for each in files]
-    read = [read_csv(each, form) for each, form in zip(files, forms, strict=True)]
-    tables = [each.table for each in read]
-    for file, table in zip(files, tables, strict=True):
-        if table.column_names != tables[0].column_names:
-            raise _other_columns(file, table.column_names, files[0], tables[0].column_names)
-    whole = pa.concat_tables(tables)
-    counts = [each.num_rows for each in tables]
-
-    def locate(row: int) -> str:
-        for file, form, count in zip(files, forms, counts, strict=True):
-            if row < count:
-                return f"{file.name}, line {line_of_row(file, form, row)}"
-            row -= count
-        return name
-
-    notes = tuple(note for each in read for note in each.notes)
-    return TableData(name, declared, tuple(whole.column_names), whole.num_rows, whole.column, locate, True, notes)
-
-
-def _other_columns(file: Path, names: list[str], first: Path, others: list[str]) -> SourceError:
-    """For a file that has columns which the first has not, or lacks some, or has them in another order."""
-    more, less = ([each for each in one if each not in other] for one, other in ((names, others), (others, names)))
-    said = [f"it has “{each}” too" for each in more[:2]] + [f"it lacks “{each}”" for each in less[:2]]
-    return SourceError(
-        f"{file.name} has other columns than {first.name}: {', '.join(said) or 'the order differs'}.",
-        "Files of one table need the same columns, in the same order.",
+    known = prepared.get(("shape", name)) if prepared is not None else None
+    text = TextTable(
+        name, declared, files, snapshot or Snapshot(files), Shape.of_plain(known) if isinstance(known, list) else None
     )
+    shape = text.shape
+    return TableData(name, declared, shape.names, sum(shape.counts), text.column, text.locate, True, shape.notes, text)
 
 
 def table_of_arrow(name: str, declared: Table, table: pa.Table) -> TableData:
@@ -241,7 +232,7 @@ def _open_parquet(name: str, declared: Table, files: list[Path], pattern: str, s
             _refuse_bomb(file, found.metadata)
             rows += found.metadata.num_rows
             if schema is not None and found.schema_arrow.names != schema.names:
-                raise _other_columns(file, found.schema_arrow.names, files[0], schema.names)
+                raise other_columns(file, found.schema_arrow.names, files[0], schema.names)
             schema = schema or found.schema_arrow
     assert schema is not None  # there is at least one file
 

@@ -292,3 +292,11 @@ def test_only_what_rolls_up_is_rolled_up() -> None:
 def test_a_source_answers_a_request_without_levels() -> None:
     groups = SOURCE.group(Request(Grain("taps"), (), (BaseAggregate("count"),), (), Rights("tester")))
     assert (len(groups), groups.values[0].at(0)) == (1, 4)
+
+
+def test_a_median_between_two_decimals_has_no_noise_of_floats() -> None:
+    values = Values(np.array([-0.0405, 0.0225, 0.1, 0.2, 1e9, 1e9 + 0.25]), None, np.ones(6, np.bool_))
+    group = np.array([0, 0, 1, 1, 2, 2])
+    found = percentile_values(0.5, values, group, 3)
+    assert found.data.tolist() == [-0.009, 0.15, 1_000_000_000.125]
+    assert percentile_values(0.33, values, group, 3).data.tolist() == [-0.01971, 0.133, 1_000_000_000.0825]

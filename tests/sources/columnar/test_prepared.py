@@ -19,6 +19,8 @@ from dastan.core.model.reach import Grain
 from dastan.core.values import Values
 from dastan.sources.columnar.prepared import MISSING, Prepared
 from dastan.sources.files import folder as folders
+from dastan.sources.files import text_table
+from dastan.sources.files.check import MatchNote
 from dastan.sources.files.folder import OpenModel, open_folder
 from tests.sources.folder import write_folder
 
@@ -78,6 +80,25 @@ def test_opened_again_it_is_mapped_and_answers_the_same(tmp_path: Path) -> None:
         assert isinstance(codes.base, np.memmap)
         # Who made it maps it anew as well, when all is made.
         assert Path(str(codes.base.filename)).suffix == ".npy"
+
+
+def test_opened_again_no_record_is_read(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    folder = write_folder(tmp_path)
+    sales = folder / "sales.csv"
+    sales.write_text(sales.read_text() + ",X9,Boat,1,1.00\n")
+    maker = open_folder(folder)
+    first = answers(maker)
+    maker.source.prepared.settle()  # type: ignore[union-attr]
+
+    def read(*_: object) -> None:
+        raise AssertionError("A file of records was read.")
+
+    monkeypatch.setattr(text_table, "read_csv", read)
+    monkeypatch.setattr("dastan.sources.files.check.check_data", read)
+    again = open_folder(folder)
+    assert again.notes == maker.notes
+    assert any(isinstance(each, MatchNote) for each in again.notes)
+    assert answers(again) == first
 
 
 def test_questions_go_on_while_all_is_mapped_anew(tmp_path: Path) -> None:

@@ -119,6 +119,18 @@ def noticed(tmp_path: Path, **changed: str | bytes) -> list[str]:
     return [str(each) for each in open_folder(write_folder(tmp_path, **changed)).notes]
 
 
+def test_a_measure_that_is_a_year_and_written_as_an_amount_is_noticed(tmp_path: Path) -> None:
+    sales = SALES.replace("quantity", "year", 1)
+    own = MODEL.replace("expression: quantity * price", "expression: year * price")
+    newest = "  - {name: newest, caption: Newest, table: sales, aggregate: max, expression: year}\n"
+    for at_end, is_told in (("", True), (', format: "0"', False)):
+        model = own.replace("aggregate: sum, expression: quantity}", "aggregate: sum, expression: year}").replace(
+            "filters:\n", newest.replace("}", at_end + "}") + "filters:\n"
+        )
+        found = [each for each in noticed(tmp_path, sales=sales, model=model) if "year" in each]
+        assert [each.startswith("“Newest” is a year by its column") for each in found] == [True] * is_told
+
+
 def test_what_was_passed_over_or_may_be_meant_otherwise_is_noticed(tmp_path: Path) -> None:
     plain = noticed(tmp_path)
     blank = SALES.replace("2024-02-07", ",,,,\n\n2024-02-07") + ",,,,\n"

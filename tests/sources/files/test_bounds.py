@@ -122,8 +122,10 @@ CUT = """
     import os, sys
     from pathlib import Path
     from dastan.core.errors import SourceError
+    from dastan.sources.columnar.cut_short import CUT_SHORT
     from dastan.sources.files import folder as folders
     from tests.sources.files.test_bounds import SOLD
+    CUT_SHORT.watch()
     folders.PREPARE_FROM = 0
     folder = Path(sys.argv[1])
     folders.open_folder(folder).source.warm()

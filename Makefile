@@ -1,4 +1,5 @@
-# Two commands: `make run` and `make test` do all their own set-up on a fresh machine.
+# Two commands: `make run` and `make test` do all their own set-up on a fresh machine. What they install is compiled to
+# bytecode there and then: where Python may not write it later, each start would compile it anew, for seconds.
 PYTHON := .venv/bin/python
 JOURNEYS ?= 2000000
 PORT ?= 8600
@@ -10,7 +11,7 @@ run: .venv/.run dastan/server/site/index.html
 
 test: .venv/.test dastan/server/site/index.html check
 	@bash tests/ensure_programs.sh
-	$(PYTHON) -m pytest -n 2 --dist loadgroup
+	$(PYTHON) -m pytest -n 2
 
 # Everything that can be said of the code without running it.
 check: .venv/.test web/src/api/schema.d.ts
@@ -85,13 +86,13 @@ build: .venv/.run dastan/server/site/index.html
 	.venv/bin/pip install --quiet --disable-pip-version-check uv==0.13.9
 
 .venv/.run: requirements.lock .venv/bin/uv
-	.venv/bin/uv pip install --quiet --require-hashes -r requirements.lock
-	.venv/bin/uv pip install --quiet --no-deps -e .
+	.venv/bin/uv pip install --quiet --compile-bytecode --require-hashes -r requirements.lock
+	.venv/bin/uv pip install --quiet --no-deps -e . && $(PYTHON) -m compileall -q dastan
 	@echo "Compiling the engine (once)…" && $(PYTHON) -c "from dastan.sources.columnar import load_kernels; load_kernels()"
 	@touch $@
 
 .venv/.test: requirements-test.lock .venv/.run
-	.venv/bin/uv pip install --quiet --require-hashes -r requirements-test.lock
+	.venv/bin/uv pip install --quiet --compile-bytecode --require-hashes -r requirements-test.lock
 	@touch $@
 
 web/node_modules/.done: web/package-lock.json

@@ -27,13 +27,6 @@ CHROMIUM_FLAGS = [
 PASSWORDS = {"ines": "harbour-light", "tomas": "night-ferry", "oda": "harbour-bell", "rufus": "lantern-keys"}
 
 
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """One worker drives the browser, so that one server and one demo do for all of these tests."""
-    for item in items:
-        if "tests/browser" in str(item.path):
-            item.add_marker(pytest.mark.xdist_group("browser"))
-
-
 def free_port() -> int:
     with socket.socket() as found:
         found.bind(("127.0.0.1", 0))

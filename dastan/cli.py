@@ -34,7 +34,7 @@ LOCAL = "127.0.0.1"
 
 def _tell_version(is_asked: bool) -> None:
     if is_asked:
-        from dastan import __version__
+        from dastan.version import __version__
 
         typer.echo(__version__)
         raise typer.Exit

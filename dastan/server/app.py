@@ -15,7 +15,6 @@ from starlette.concurrency import run_in_threadpool
 from starlette.middleware.body_limit import RequestBodyLimitMiddleware
 from starlette.types import Scope
 
-from dastan import __version__
 from dastan.core.errors import AppError, NotFoundError
 from dastan.records.database import connect, make_private, migrate
 from dastan.server.admission import Admission
@@ -63,6 +62,7 @@ from dastan.server.shelf import Shelf
 from dastan.server.sign_on.exchange import SignOn
 from dastan.server.working import take_up_jobs
 from dastan.server.writing import Writing
+from dastan.version import __version__
 
 _LOOK_S = 60.0
 """So often it is looked whether nobody asks anything just now."""

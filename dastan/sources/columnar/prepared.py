@@ -29,11 +29,11 @@ from typing import Any, BinaryIO, TypeVar
 import numpy as np
 import pyarrow as pa
 
-from dastan import __version__
 from dastan.core.values import Values
 from dastan.sources.columnar.blocks import Zones
 from dastan.sources.columnar.dimension_rows import Pointers
 from dastan.sources.columnar.scan import Summand
+from dastan.version import __version__
 
 _T = TypeVar("_T")
 

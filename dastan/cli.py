@@ -31,6 +31,12 @@ app = typer.Typer(
     add_completion=False,
 )  # fmt: skip
 
+Room = Annotated[
+    float,
+    typer.Option(
+        "--room", min=0, help="How much is kept beside a large folder to be quick, times its columns as they are coded."
+    ),
+]
 Port = Annotated[int, typer.Option(help="Port to serve on, at 127.0.0.1.")]
 _SWITCH_S = 0.0005
 DataFolder = Annotated[Path, typer.Option("--data", help="The data folder of a team.")]
@@ -83,6 +89,7 @@ def demo(
 def open_(
     folder: Annotated[Path, typer.Argument(help="A folder with a model.yaml and its CSV or Parquet tables.")],
     port: Port = 8600,
+    room: Room = 1.0,
 ) -> None:
     """Serve your own folder: a model document and its tables."""
     from dastan.server.settings import Settings
@@ -93,7 +100,7 @@ def open_(
         root = find_model(folder).parent
     except AppError as error:
         _fail(error)
-    settings = Settings(records=root / ".dastan" / "records.db", models=(folder,), entry=entry)
+    settings = Settings(records=root / ".dastan" / "records.db", models=(folder,), entry=entry, kept_room=room)
     _serve(
         settings,
         port,
@@ -111,13 +118,14 @@ def serve(
     proxy: Annotated[list[str] | None, typer.Option(help="A proxy's address, whose word is taken; several.")] = None,
     memory_mb: Annotated[int, typer.Option(min=0, help="For all questions together; a quarter without.")] = 0,
     at_once: Annotated[int, typer.Option(min=0, help="Questions that run at a time; two more than cores without.")] = 0,
+    room: Room = 1.0,
 ) -> None:
     """Serve a team: the models in DATA/models, the people and all that they keep in DATA/records.db."""
     from dastan.server.settings import Settings
     from dastan.server.sign_on.provider import read_provider
     from dastan.server.team import MODELS_FOLDER, first_link
 
-    more: dict[str, Any] = {}
+    more: dict[str, Any] = {"kept_room": room}
     if memory_mb:
         more["memory_bytes"] = memory_mb * 2**20
     if at_once:
@@ -333,12 +341,15 @@ def check(folder: Annotated[Path, typer.Argument(help="A folder with a model.yam
 
 
 @app.command()
-def prepare(folder: Annotated[Path, typer.Argument(help="A folder with a model.yaml and its tables.")]) -> None:
+def prepare(
+    folder: Annotated[Path, typer.Argument(help="A folder with a model.yaml and its tables.")], room: Room = 1.0
+) -> None:
     """Work out beforehand what a large folder's questions need, and keep it beside the files."""
     from dastan.core.engine.watch import Watch
     from dastan.progress_bar import followed
+    from dastan.sources.columnar.kept import CODED, WORKED_OUT
 
-    opened = _opened(folder)
+    opened = _opened(folder, room)
     prepared = opened.source.prepared
     if prepared is None:
         typer.echo("It is small enough to be read whenever it is opened; nothing is kept.")
@@ -346,7 +357,11 @@ def prepare(folder: Annotated[Path, typer.Argument(help="A folder with a model.y
     watch = Watch()
     with followed(watch, "Preparing"):
         opened.source.warm(watch)
-    typer.echo(f"{prepared.size_bytes() / 2**20:,.0f} MB are kept in {prepared.folder}.")
+    coded, worked_out = (prepared.size_bytes(kinds) / 2**20 for kinds in (CODED, WORKED_OUT))
+    typer.echo(f"{prepared.size_bytes() / 2**20:,.0f} MB are kept in {prepared.folder}:")
+    typer.echo(
+        f"  {coded:,.0f} MB of coded columns, and {worked_out:,.0f} MB that is worked out from them, to be quick."
+    )
 
 
 @app.command()
@@ -416,7 +431,7 @@ def _serve(
     )  # fmt: skip
 
 
-def _opened(folder: Path) -> OpenModel:
+def _opened(folder: Path, room: float = 1.0) -> OpenModel:
     """A folder's model, with how far it is while that takes long. Ends where it cannot be opened."""
     from dastan.core.engine.watch import Watch
     from dastan.progress_bar import followed
@@ -425,7 +440,7 @@ def _opened(folder: Path) -> OpenModel:
     watch = Watch()
     try:
         with followed(watch, "Opening"):
-            return open_folder(folder, watch)
+            return open_folder(folder, watch, room)
     except AppError as error:
         _fail(error)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, suppress
+from functools import partial
 from pathlib import Path
 
 from fastapi import APIRouter, FastAPI
@@ -62,6 +63,7 @@ from dastan.server.shelf import Shelf
 from dastan.server.sign_on.exchange import SignOn
 from dastan.server.working import take_up_jobs
 from dastan.server.writing import Writing
+from dastan.sources.files.folder import open_folder
 from dastan.version import __version__
 
 _LOOK_S = 60.0
@@ -84,7 +86,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     writing = Writing(settings.memory_bytes, settings.files_at_once)
     server = Server(
         settings=settings,
-        shelf=Shelf(settings.folders),
+        shelf=Shelf(settings.folders, partial(open_folder, room=settings.kept_room)),
         admission=admission,
         answers=Answers(settings.budget, admission, settings.kept_bytes),
         questions=Questions(admission, writing.admission),

@@ -11,6 +11,7 @@ from pathlib import Path
 from dastan.core.engine.size import Budget
 from dastan.server.memory import machine_bytes
 from dastan.server.sign_on.provider import Provider
+from dastan.sources.columnar.kept import ROOM
 from dastan.sources.files.folder import folders_in
 
 
@@ -38,6 +39,8 @@ class Settings:
     """For all questions that run at once, and for the answers that are kept."""
     at_once: int = field(default_factory=lambda: (os.cpu_count() or 1) + 2)
     """So many questions run at a time; the others wait in a queue."""
+    kept_room: float = ROOM
+    """How much is kept beside a large folder of what is worked out from its coded columns, times their size."""
     files_at_once: int = field(default_factory=lambda: max((os.cpu_count() or 1) // 2, 1))
     """So many files are written at a time, each in a process of its own."""
 

@@ -6,7 +6,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from functools import partial
-from threading import Lock, RLock
+from threading import Lock
 from typing import TypeVar
 
 import numpy as np
@@ -48,11 +48,12 @@ from dastan.sources.columnar.conditions import (
 from dastan.sources.columnar.cut_short import CUT_SHORT
 from dastan.sources.columnar.dimension_rows import Pointers, deepest_branch, list_of, match_keys, members_of, own_rows
 from dastan.sources.columnar.fast_groups import families, fast_groups
+from dastan.sources.columnar.kept import ROOM, Kept
 from dastan.sources.columnar.open_groups import open_groups
 from dastan.sources.columnar.open_records import day_numbers
 from dastan.sources.columnar.plain_groups import plain_groups
 from dastan.sources.columnar.postings import Postings
-from dastan.sources.columnar.prepared import MISSING, Prepared
+from dastan.sources.columnar.prepared import Prepared
 from dastan.sources.columnar.record_list import list_records
 from dastan.sources.columnar.scan import Scan, Summand, summand_of, values_of
 from dastan.sources.columnar.scope import Scope, select_rows
@@ -65,36 +66,24 @@ _T = TypeVar("_T")
 
 _MASKS_KEPT = 256
 
-_LASTING = (
-    "own",
-    "pointers",
-    "level",
-    "zones",
-    "summand",
-    "values",
-    "values in order",
-    "in order",
-    "ordered",
-    "newest",
-    "dates",
-    "summary",
-    "postings",
-)
-"""What is as long as a fact, or takes a pass over it."""
-
 
 class ColumnSource:
     """A source over tables in memory. What a request needs is coded when first asked for, then kept.
 
-    Safe for threads. What is made is kept in `_kept` and `_masks`, both changed under `_lock` alone; one thing is made
-    by one thread, under a lock of its own. `summaries` and `postings` map a grain to a list that is replaced whole.
-    Arrays are never changed once they are there.
+    Safe for threads. What is made is in `kept`; `_masks` is changed under `_lock` alone. `summaries` and `postings` map
+    a grain to a list that is replaced whole. Arrays are never changed once they are there.
 
-    With `prepared`, what takes long to make outlives the process. `declared` is the model as its author wrote it,
-    `model` the one with every level that can be shown.
+    With `prepared`, what takes long to make outlives the process, as far as `room` allows. `declared` is the model as
+    its author wrote it, `model` the one with every level that can be shown.
     """
 
-    def __init__(self, model: SemanticModel, tables: dict[str, TableData], prepared: Prepared | None = None) -> None:
+    def __init__(
+        self,
+        model: SemanticModel,
+        tables: dict[str, TableData],
+        prepared: Prepared | None = None,
+        room: float = ROOM,
+    ) -> None:
         self.declared = model
         self.tables = tables
         self.prepared = prepared
@@ -105,8 +94,7 @@ class ColumnSource:
             if hierarchy.parent_child is not None and each.table in tables
         }
         self.model = complete_model(model, depths)
-        self._kept: dict[tuple[object, ...], object] = {}
-        self._locks: dict[tuple[object, ...], RLock] = {}
+        self.kept = Kept(prepared, room)
         self._lock = Lock()
         self._cut_short = CUT_SHORT.count()
         """How many times mapped files had been cut short when this one last looked."""
@@ -128,8 +116,7 @@ class ColumnSource:
         """Forgets all that was read and made: it is read anew when it is needed."""
         for table in self.tables.values():
             table.forget()
-        with self._lock:
-            self._kept.clear()
+        self.kept.clear()
         self.summaries.clear()
         self.postings.clear()
 
@@ -138,8 +125,7 @@ class ColumnSource:
         touched to make something else takes no memory after that."""
         for table in self.tables.values():
             table.forget()
-        with self._lock:
-            self._kept = {key: own for key, own in self._kept.items() if key[0] not in _LASTING}
+        self.kept.map_anew()
         pa.default_memory_pool().release_unused()
 
     def _whole(self, read: Callable[[], _T]) -> _T:
@@ -208,7 +194,7 @@ class ColumnSource:
             column = partial(self._attribute_column, found, own)
             return members_of(found, named, self.row_count(dimension), column)
 
-        return self.keep(("members", dimension, hierarchy), build)
+        return self.kept.keep(("members", dimension, hierarchy), build)
 
     def span(self, grain: Grain, dimension: str | None = None) -> DataSpan | None:
         """The dates by which a calendar reaches the records."""
@@ -227,7 +213,7 @@ class ColumnSource:
                     return DataSpan(days.first, days.last) if days is not None else None
             return None
 
-        return self.keep(("span", grain, dimension), find)
+        return self.kept.keep(("span", grain, dimension), find)
 
     def record_count(self, grain: Grain) -> int:
         """How many records a fact has."""
@@ -285,7 +271,7 @@ class ColumnSource:
             own = self.attribute_keys(dimension.name, named[0].name, "caption") if named else [""] * count
             return np.array([*map(str, own), "", ""], object)
 
-        return self.keep(("row captions", dimension.name), read)
+        return self.kept.keep(("row captions", dimension.name), read)
 
     def member_rows(self, grain: Grain, dimension: Dimension) -> np.ndarray:
         """Each record's row in a dimension; beyond its rows the blank and the unknown one."""
@@ -321,7 +307,7 @@ class ColumnSource:
     def days(self, dimension: str) -> np.ndarray:
         """Each day of a calendar since 1970, `(n_rows,) int64`."""
         found = self.model.dimension(dimension)
-        return self.keep(("days", dimension), lambda: day_numbers(self.tables[found.table], found.key or ""))
+        return self.kept.keep(("days", dimension), lambda: day_numbers(self.tables[found.table], found.key or ""))
 
     def attribute_keys(self, dimension: str, attribute: str, on: str) -> list[Key]:
         """An attribute's keys, or its captions, one for each of a dimension's rows."""
@@ -333,11 +319,11 @@ class ColumnSource:
             column = (named.caption_column or named.key) if on == "caption" else named.key
             return keys_of(self._attribute_column(found, own, named, column))
 
-        return self.keep(("attribute", dimension, attribute, on), read)
+        return self.kept.keep(("attribute", dimension, attribute, on), read)
 
     def pointers(self, table: str, column: str, to_table: str, to_column: str) -> Pointers:
         """How the records of a table point at the rows of another."""
-        return self.keep(
+        return self.kept.keep(
             ("pointers", table, column, to_table, to_column),
             lambda: match_keys(self.tables[table].column(column), self.tables[to_table].column(to_column)),
         )
@@ -377,7 +363,7 @@ class ColumnSource:
         for name, mask in allowed.items():
             codes = self.codes(grain, self.model.dimension(name), argument)
             # In another order than the records' own, every block holds about everything.
-            zones = self.keep(("zones", grain, name, None), partial(zones_of, codes)) if argument is None else None
+            zones = self.kept.keep(("zones", grain, name, None), partial(zones_of, codes)) if argument is None else None
             found.append(Test(codes, np.ascontiguousarray(mask), zones, name))
         return found
 
@@ -396,7 +382,9 @@ class ColumnSource:
             by_row = members.code_by_row[depth].astype(smallest_type(size))
             return taken(by_row, self.codes(grain, self.model.dimension(level.dimension), argument))
 
-        return Level(self.keep(("level", grain, level, argument), make), max(size, 1))
+        # By an argument there are many, and each is one look at the codes that are kept in that order.
+        codes = self.kept.keep(("level", grain, level, argument), make, is_brief=argument is not None)
+        return Level(codes, max(size, 1))
 
     def summand(self, table: str, aggregate: BaseAggregate) -> tuple[Summand, int | None] | None:
         """What an aggregate adds up, with its scale; None where a sum might not be exact."""
@@ -412,7 +400,7 @@ class ColumnSource:
             found = summand_of(values, len(values))
             return None if found is None else (found, values.scale)
 
-        return self.keep(key, make)
+        return self.kept.keep(key, make)
 
     def rights(self, rights: Rights, grain: Grain) -> Conditions:
         """What holds for every record of a fact that a reader may see."""
@@ -434,7 +422,7 @@ class ColumnSource:
     def codes(self, grain: Grain, dimension: Dimension, argument: str | None) -> np.ndarray:
         """Each record's row in the dimension; in order of `argument`'s values where one is given."""
         if argument is not None:
-            return self.keep(
+            return self.kept.keep(
                 ("ordered", grain, dimension.name, argument),
                 lambda: taken(self.codes(grain, dimension, None), self.in_order(grain.table, argument)[1]),
             )
@@ -446,7 +434,7 @@ class ColumnSource:
         if len(way) == 1:
             return self._pointers(way[0]).rows
         steps = (f"{each.from_table}.{each.from_column}" for each in way)
-        return self.keep(("way", grain.table, *steps, dimension.table), lambda: self._followed(grain.table, way))
+        return self.kept.keep(("way", grain.table, *steps, dimension.table), lambda: self._followed(grain.table, way))
 
     def _followed(self, table: str, way: Way) -> np.ndarray:
         """Each record's row where a way ends: its own without a step, and over several by way of those between. What
@@ -462,18 +450,20 @@ class ColumnSource:
         return self.pointers(by.from_table, by.from_column, by.to_table, by.to_column)
 
     def _own_rows(self, dimension: Dimension) -> tuple[np.ndarray, np.ndarray]:
-        return self.keep(("own", dimension.name), lambda: own_rows(self.tables[dimension.table], dimension))
+        return self.kept.keep(("own", dimension.name), lambda: own_rows(self.tables[dimension.table], dimension))
 
     def day_by_row(self, grain: Grain, dimension: str) -> np.ndarray:
         """Each record's place among the days of a calendar, -1 where it has none."""
         time = self.model.dimension(dimension)
-        ranks = self.keep(("day ranks", time.name), lambda: day_ranks(self.tables[time.table].column(time.key or "")))
+        ranks = self.kept.keep(
+            ("day ranks", time.name), lambda: day_ranks(self.tables[time.table].column(time.key or ""))
+        )
         return np.asarray(ranks[self.codes(grain, time, None)])
 
     def dates(self, grain: Grain, *columns: str) -> tuple[np.ndarray, ...]:
         """Date columns of a fact as days since 1970, blanks as the largest number."""
         table = self.tables[grain.table]
-        return tuple(self.keep(("dates", table.name, each), partial(day_numbers, table, each)) for each in columns)
+        return tuple(self.kept.keep(("dates", table.name, each), partial(day_numbers, table, each)) for each in columns)
 
     def in_order(self, table: str, argument: str) -> tuple[np.ndarray, np.ndarray]:
         """What is counted or ranked, coded in ascending order of value, and the records in that order."""
@@ -486,7 +476,7 @@ class ColumnSource:
                 codes = ascending_codes(self._evaluated(table, argument))
             return in_order(codes)
 
-        return self.keep(("in order", table, argument), order)
+        return self.kept.keep(("in order", table, argument), order)
 
     def argument_values(
         self, table: str, aggregate: BaseAggregate, read: Callable[[str, str], Values] | None = None
@@ -511,7 +501,8 @@ class ColumnSource:
         return values
 
     def _values(self, table: str, argument: str) -> Values:
-        return self.keep(("values", table, argument), partial(self._read_or_evaluated, table, argument))
+        make = partial(self._read_or_evaluated, table, argument)
+        return self.kept.keep(("values", table, argument), make, is_brief=True)
 
     def _read_or_evaluated(self, table: str, argument: str) -> Values:
         """A row formula's value for each record: as its sums have it, where they are kept beside the folder."""
@@ -524,29 +515,6 @@ class ColumnSource:
         if isinstance(formula, WorkedOut):
             return numbers(data.worked_out(argument), data.place(argument))
         return evaluate_rows(formula, lambda name: numbers(data.column(name), data.place(name)), data.row_count)
-
-    def keep(self, key: tuple[object, ...], make: Callable[[], _T]) -> _T:
-        """What was made under a key before, in this process or prepared by another, or is made now."""
-        # One lock for each thing made, so that making one never holds up a question that needs another.
-        with self._lock:
-            lock = self._locks.setdefault(key, RLock())
-        with lock:
-            # Read once: meanwhile all may be forgotten.
-            found = self._kept.get(key, MISSING)
-            if found is MISSING:
-                found = self._found(key, make)
-                with self._lock:
-                    self._kept[key] = found
-            return found  # type: ignore[return-value]
-
-    def _found(self, key: tuple[object, ...], make: Callable[[], _T]) -> _T:
-        """What is prepared under a key, or else what is made of it, which is then prepared for the next time."""
-        if self.prepared is None or key[0] not in _LASTING:
-            return make()
-        found = self.prepared.get(key)
-        if found is MISSING:
-            found = self.prepared.put(key, make())
-        return found  # type: ignore[no-any-return]
 
 
 def _is_numeric(kind: pa.DataType) -> bool:

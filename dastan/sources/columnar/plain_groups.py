@@ -84,7 +84,7 @@ def _aggregate(
         return Values(counts, 0, np.ones(count, np.bool_))
     values = source.argument_values(table, aggregate)
     if aggregate.kind == "percentile":
-        values = source.keep(
+        values = source.kept.keep(
             ("values in order", table, aggregate.argument),
             lambda: source.argument_values(table, aggregate).take(source.in_order(table, aggregate.argument)[1]),
         )

@@ -86,7 +86,7 @@ def postings_of(source: ColumnSource, grain: Grain, watch: Watch) -> list[Postin
     for some in shared:
         watch.begin(f"{grain.table} of each {', '.join(each.caption for each in some)}")
         names = tuple(each.name for each in some)
-        arrays = source.keep(("postings", grain, names), partial(_made, source, grain, some))
+        arrays = source.kept.keep(("postings", grain, names), partial(_made, source, grain, some))
         found.append(Postings({each: source.row_count(each) + 2 for each in names}, *arrays))
         watch.note_done()
     return found
@@ -112,7 +112,7 @@ def _posted(source: ColumnSource, grain: Grain) -> Iterator[Dimension]:
     for each in source.model.dimensions:
         if reaches(source.model, grain, each):
             make = partial(zones_of, source.codes(grain, each, None))
-            zones = source.keep(("zones", grain, each.name, None), make)
+            zones = source.kept.keep(("zones", grain, each.name, None), make)
             if _held(zones) > _TOLD_BY_ZONES * source.row_count(each.name):
                 yield each
 

@@ -19,6 +19,7 @@ import secrets
 import shutil
 import time
 import zlib
+from collections import Counter
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor, wait
 from contextlib import suppress
@@ -37,7 +38,7 @@ from dastan.version import __version__
 
 _T = TypeVar("_T")
 
-LAYOUT = 4
+LAYOUT = 5
 """Raised when the same files would be kept in another way."""
 MISSING = object()
 _MANIFEST = "manifest.jsonl"
@@ -79,6 +80,8 @@ class Prepared:
         self._own: set[str] = set()
         """The files that this process wrote."""
         self._manifest: dict[str, dict[str, Any]] = {}
+        self._sizes: Counter[str] = Counter()
+        """The bytes of all things of a kind."""
         self._settler = ThreadPoolExecutor(1, thread_name_prefix="settling")
         self._settling: dict[str, Future[None]] = {}
         self._mark = secrets.token_hex(4)
@@ -124,7 +127,8 @@ class Prepared:
         kind, meta, arrays = found
         name = _name(key)
         writers = {f"{name}-{at}.npy": _npy(each) for at, each in enumerate(arrays)}
-        entry = {"key": repr(key), "kind": kind, "meta": meta}
+        of = key[0] if isinstance(key, tuple) else ""
+        entry = {"key": repr(key), "of": of, "kind": kind, "meta": meta}
         return self._kept(name, entry, writers, value, lambda files: _decoded(kind, meta, [*map(_mapped_array, files)]))
 
     def column(self, table: str, column: str, read: Callable[[], pa.ChunkedArray]) -> pa.ChunkedArray:
@@ -138,7 +142,7 @@ class Prepared:
                 with suppress(pa.ArrowInvalid):  # its head or foot is damaged
                     return _mapped_column(file)
         values, file_name = read(), f"{name}.arrow"
-        entry = {"key": repr((table, column)), "kind": "column", "meta": None}
+        entry = {"key": repr((table, column)), "of": "column", "kind": "column", "meta": None}
         writers = {file_name: lambda to: _write_column(to, values)}
         return self._kept(name, entry, writers, values, lambda files: _mapped_column(files[0]))
 
@@ -173,10 +177,24 @@ class Prepared:
                 if each.stat().st_mtime < time.time() - _LEFT_AFTER_S:
                     each.unlink()
 
-    def size_bytes(self) -> int:
-        """How much is kept."""
+    def size_bytes(self, kinds: tuple[str, ...] | None = None) -> int:
+        """How much is kept, or of some kinds of things: what their keys begin with; being written included."""
         with self._lock:
-            return sum(each["size"] for entry in self._manifest.values() for each in entry["files"])
+            return sum(size for kind, size in self._sizes.items() if kinds is None or kind in kinds)
+
+    def remove(self, kind: str, least_bytes: int) -> None:
+        """Takes things of a kind away, the largest first, until so much is gone or none is left."""
+        with self._lock:
+            own = [(name, _size(entry)) for name, entry in self._manifest.items() if entry["of"] == kind]
+        for name, size in sorted(own, key=lambda each: -each[1]):
+            if least_bytes <= 0:
+                return
+            least_bytes -= size
+            with self._lock:
+                files = self._manifest[name]["files"]
+            self._note(name, None)
+            for each in files:
+                (self.folder / each["file"]).unlink(missing_ok=True)  # whoever has it mapped goes on with it
 
     def _kept(
         self,
@@ -201,8 +219,10 @@ class Prepared:
         except OSError:
             self._give_up()
             return value
+        whole = entry | {"files": written}
         with self._lock:
-            self._settling[name] = self._settler.submit(self._settle, name, entry | {"files": written})
+            self._sizes[entry["of"]] += _size(whole)
+            self._settling[name] = self._settler.submit(self._settle, name, whole)
         return found
 
     def _write(self, name: str, write: Callable[[io.RawIOBase], None]) -> dict[str, Any]:
@@ -241,8 +261,8 @@ class Prepared:
         with self._lock:
             if entry is not None:
                 self._manifest[name] = entry
-            else:
-                self._manifest.pop(name, None)
+            elif (gone := self._manifest.pop(name, None)) is not None:
+                self._sizes[gone["of"]] -= _size(gone)
             with (self.folder / _MANIFEST).open("ab") as file:
                 file.write(b"\n" + line)  # before it, for the last line may be torn
 
@@ -261,6 +281,18 @@ class Prepared:
             except (ValueError, KeyError, TypeError):
                 _logger.warning("A line of the manifest in %s is torn; what it named is made anew", self.folder)
         self._manifest = {name: entry for name, entry in self._manifest.items() if entry is not None}
+        for entry in self._manifest.values():
+            self._sizes[entry["of"]] += _size(entry)
+
+
+def _size(entry: dict[str, Any]) -> int:
+    return sum(each["size"] for each in entry["files"])
+
+
+def size_of(value: Any) -> int:
+    """The bytes of what could be kept."""
+    found = _encoded(value)
+    return sum(each.nbytes for each in found[2]) if found is not None else 0
 
 
 def _name(key: object) -> str:

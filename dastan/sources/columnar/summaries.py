@@ -86,7 +86,7 @@ def summaries_of(source: ColumnSource, grain: Grain, watch: Watch) -> list[Summa
     for pair in pairs:
         watch.begin(f"{grain.table} by {' and '.join(each.caption for each in pair)}")
         key = ("summary", grain, tuple(each.name for each in pair))
-        found.append(_opened(pair, added, source.keep(key, partial(_added_up, source, grain, pair, added)), count))
+        found.append(_opened(pair, added, source.kept.keep(key, partial(_added_up, source, grain, pair, added)), count))
         watch.note_done()
     return sorted(found, key=len)
 

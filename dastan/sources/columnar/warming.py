@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 from typing import TYPE_CHECKING
@@ -36,21 +36,20 @@ def make_ready(source: ColumnSource, watch: Watch) -> None:
 
     Args: `watch` hears how many parts there are, and which is being made.
     """
-    steps = [*_measure_steps(source)]
-    watch.expect(len(steps) + 1)
+    first, later = _steps(source)
+    watch.expect(len(first) + len(later) + 1)
     if source.prepared is not None and source.prepared.is_filled:
         # Opened at once, for they answer most of the first questions.
         _take_shortcuts(source)
     if source.prepared is not None and source.prepared.broken():
         source.forget()
-    for each in steps:
-        watch.begin(each.words)
-        each.make()
-        watch.note_done()
+    _go_through(first, watch)
     watch.begin("summaries")
     _take_shortcuts(source, watch)
+    _go_through(later, watch)
     if source.prepared is not None:
         source.prepared.settle()
+        source.kept.trim()
         source.prepared.forget_others()
         if source.prepared.has_written:
             source.map_anew()
@@ -58,35 +57,44 @@ def make_ready(source: ColumnSource, watch: Watch) -> None:
     watch.note_done()
 
 
-def _measure_steps(source: ColumnSource) -> Iterator[Step]:
+def _go_through(steps: list[Step], watch: Watch) -> None:
+    for each in steps:
+        watch.begin(each.words)
+        each.make()
+        watch.note_done()
+
+
+def _steps(source: ColumnSource) -> tuple[list[Step], list[Step]]:
+    """What most questions need; and what distinct counts and percentiles need besides, for which there may be no room
+    beside the folder."""
+    first, later = [], []
     for measure in source.model.measures:
         if measure.is_of_others:
             continue  # its operands are measures themselves
         grain = grain_of(measure)
-        arguments: list[str | None] = [None]
-        for each in base_aggregates(measure):
-            if each.kind in IN_ORDER:
-                arguments.append(each.argument)
-            elif each.kind not in (*ADDED, "open"):
-                yield Step(measure.caption, partial(source.argument_values, measure.table, each))
-        for each in added_up(base_aggregates(measure)):
-            yield Step(measure.caption, partial(source.summand, measure.table, each))
-        for dimension in source.model.dimensions:
-            if reaches(source.model, grain, dimension):
-                for argument in arguments:
-                    make = partial(_code_levels, source, grain, dimension, argument)
-                    yield Step(f"{measure.caption} by {dimension.caption}", make)
+        reached = [each for each in source.model.dimensions if reaches(source.model, grain, each)]
+        bases = base_aggregates(measure)
+        for each in bases:
+            if each.kind not in (*ADDED, *IN_ORDER, "open"):
+                first.append(Step(measure.caption, partial(source.argument_values, measure.table, each)))
+        for each in added_up(bases):
+            first.append(Step(measure.caption, partial(source.summand, measure.table, each)))
+        for dimension in reached:
+            first.append(Step(f"by {dimension.caption}", partial(_code_levels, source, grain, dimension)))
+            for argument in (each.argument for each in bases if each.kind in IN_ORDER):
+                words = f"{measure.caption} by {dimension.caption}"
+                later.append(Step(words, partial(source.codes, grain, dimension, argument)))
+    return first, later
 
 
-def _code_levels(source: ColumnSource, grain: Grain, dimension: Dimension, argument: str | None) -> None:
+def _code_levels(source: ColumnSource, grain: Grain, dimension: Dimension) -> None:
     for hierarchy in dimension.hierarchies:
         members = source.members(dimension.name, hierarchy.name)
         if members.spread is None:
             for level in members.levels:
-                source.level_codes(grain, LevelRef(dimension.name, hierarchy.name, level.name), argument)
-    codes = source.codes(grain, dimension, argument)
-    if argument is None:
-        source.keep(("zones", grain, dimension.name, None), partial(zones_of, codes))
+                source.level_codes(grain, LevelRef(dimension.name, hierarchy.name, level.name), None)
+    codes = source.codes(grain, dimension, None)
+    source.kept.keep(("zones", grain, dimension.name, None), partial(zones_of, codes))
 
 
 def _take_shortcuts(source: ColumnSource, watch: Watch | None = None) -> None:

@@ -18,6 +18,7 @@ from dastan.core.errors import AppError, SourceError, did_you_mean
 from dastan.core.model.document import SemanticModel, Table
 from dastan.documents.read import read_model
 from dastan.sources.columnar.column_source import ColumnSource
+from dastan.sources.columnar.kept import ROOM
 from dastan.sources.columnar.prepared import Prepared, fingerprint
 from dastan.sources.files.calendar import calendar_table
 from dastan.sources.files.check import Note, checked_data
@@ -55,10 +56,11 @@ class OpenModel:
             return False
 
 
-def open_folder(folder: Path, watch: Watch | None = None) -> OpenModel:
+def open_folder(folder: Path, watch: Watch | None = None, room: float = ROOM) -> OpenModel:
     """Reads and checks the model of a folder and its tables.
 
-    Args: `watch` hears how far it is.
+    Args: `watch` hears how far it is; `room` is how much is kept beside a large folder of what is worked out from its
+    coded columns, times their size.
 
     Raises: SourceError (files), ModelError (the document, or its fit to the data).
     """
@@ -78,7 +80,7 @@ def open_folder(folder: Path, watch: Watch | None = None) -> OpenModel:
             table.keep_in(prepared)
     _add_leads(model, tables)
     _add_calendars(model, tables, prepared)
-    source = ColumnSource(model, tables, prepared)
+    source = ColumnSource(model, tables, prepared, room)
     notes = checked_data(source, watch or Watch())
     snapshot.check()
     return OpenModel(source.model, source, notes, file.parent, version, file, text, snapshot.files)

@@ -17,6 +17,7 @@ from dastan.core.engine.waist import LevelRef, RecordsRequest, Request, Rights
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.reach import Grain
 from dastan.core.values import Values
+from dastan.sources.columnar.kept import CODED, WORKED_OUT
 from dastan.sources.columnar.prepared import MISSING, Prepared
 from dastan.sources.files import folder as folders
 from dastan.sources.files import text_table
@@ -99,6 +100,28 @@ def test_opened_again_no_record_is_read(tmp_path: Path, monkeypatch: pytest.Monk
     assert again.notes == maker.notes
     assert any(isinstance(each, MatchNote) for each in again.notes)
     assert answers(again) == first
+
+
+def test_what_is_kept_of_what_is_worked_out_has_a_room_that_can_be_set(tmp_path: Path) -> None:
+    folder = write_folder(tmp_path)
+    plenty = open_folder(folder, room=100.0)
+    first = answers(plenty)
+    prepared = plenty.source.prepared
+    assert prepared is not None
+    assert prepared.size_bytes(("level",)) > 0
+    coded, most = prepared.size_bytes(CODED), prepared.size_bytes()
+    assert most == sum(each.stat().st_size for each in prepared.folder.glob("*.*") if each.suffix != ".jsonl")
+    room = prepared.size_bytes(WORKED_OUT) / coded / 2
+    less = open_folder(folder, room=room)  # what is too much by now goes
+    assert answers(less) == first
+    prepared = less.source.prepared
+    assert prepared is not None
+    assert 0 < prepared.size_bytes(WORKED_OUT) <= room * coded
+    assert prepared.size_bytes(CODED) == coded
+    assert prepared.size_bytes() == sum(
+        each.stat().st_size for each in prepared.folder.glob("*.*") if each.suffix != ".jsonl"
+    )
+    assert answers(open_folder(folder, room=0.0)) == first
 
 
 def test_questions_go_on_while_all_is_mapped_anew(tmp_path: Path) -> None:

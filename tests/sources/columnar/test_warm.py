@@ -13,8 +13,8 @@ def test_no_question_of_one_measure_by_one_dimension_finds_anything_left_to_make
     assert any(each.aggregate == "ratio" for each in source.model.measures)
     for each in measures:
         ask(question(each), source)
-    ready = {key for key in source._kept if key[0] in ("values", "in order", "ordered", "own", "pointers")}
+    ready = {key for key in source.kept.known() if key[0] in ("values", "in order", "ordered", "own", "pointers")}
     for each in measures:
         ask(question(each, rows=(by("line", "mode"),)), source)
-    found = {key for key in source._kept if key[0] in ("values", "in order", "ordered", "own", "pointers")}
+    found = {key for key in source.kept.known() if key[0] in ("values", "in order", "ordered", "own", "pointers")}
     assert found == ready

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import lru_cache
 from typing import Any, TypeVar, get_args
 
 import orjson
@@ -26,13 +27,16 @@ MODEL = TypeAdapter(SemanticModel)
 ANALYSIS = TypeAdapter(Analysis)
 CELL_NAME = TypeAdapter(CellName)
 
+_MODELS_KEPT = 64
 _Part = TypeVar("_Part")
 _KINDS = {each.__dataclass_fields__["kind"].default for each in get_args(get_args(Condition)[0])}
 _TYPES = {"int", "float", "str", "bool", "none", "PromptRef"}
 
 
+@lru_cache(maxsize=_MODELS_KEPT)
 def read_model(text: str, file: str = "model.yaml") -> SemanticModel:
-    """The model that a YAML text describes.
+    """The model that a YAML text describes. The same text is read once: it takes a quarter of a second, and a server
+    looks at each of its models before it opens them.
 
     Raises: ModelError whose `details["faults"]` lists each fault with file, line, place and what to do.
     """

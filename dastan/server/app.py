@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import asyncio
+import inspect
+import linecache
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, suppress
 from functools import partial
@@ -11,6 +13,7 @@ from pathlib import Path
 from fastapi import APIRouter, FastAPI
 from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse
+from fastapi.routing import APIRoute
 from fastapi.staticfiles import StaticFiles
 from starlette.concurrency import run_in_threadpool
 from starlette.middleware.body_limit import RequestBodyLimitMiddleware
@@ -58,7 +61,7 @@ from dastan.server.routes import (
     tokens,
     welcome,
 )
-from dastan.server.settings import Settings
+from dastan.server.settings import Settings, now
 from dastan.server.shelf import Shelf
 from dastan.server.sign_on.exchange import SignOn
 from dastan.server.working import take_up_jobs
@@ -106,7 +109,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         server.shelf.places()
         take_up_jobs(server)
-        _work_out_routes(app)
+        await _begin_at_once(app)
         coming = (server.pulse.beat(), _settle(server.shelf), _collect_when_quiet(server.admission))
         tasks = [asyncio.create_task(each) for each in coming]
         yield
@@ -159,15 +162,17 @@ async def _collect_when_quiet(admission: Admission) -> None:
             await run_in_threadpool(collect)
 
 
-def _work_out_routes(app: FastAPI) -> None:
-    """Lets the framework work out its routes before anybody comes: at the first request that holds everybody up for a
-    second or two."""
-
+async def _begin_at_once(app: FastAPI) -> None:
+    """Does what the framework would do at the first requests, while everybody waits: it works out the routes that it
+    includes, loads its threads, and reads the source of whatever answers, to name it in its errors."""
     nowhere: Scope = {
         "type": "http", "method": "GET", "path": "/api/nowhere", "headers": [], "query_string": b"", "app": app,
     }  # fmt: skip
     for route in app.router.routes:
         route.matches(nowhere)
+        if isinstance(route, APIRoute):
+            linecache.getlines(inspect.getsourcefile(route.endpoint) or "")
+    await run_in_threadpool(now)
 
 
 _LONGEST_NAME = 200

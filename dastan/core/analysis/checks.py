@@ -76,13 +76,17 @@ def grains_of(measure: str, model: SemanticModel) -> tuple[Grain, ...]:
 
 def check_reach(document: Analysis, dimension: Dimension, model: SemanticModel) -> None:
     """Raises InputError where a dimension reaches none of the records that the placed measures count."""
-    grains = grains_of_question(document, model)
-    if grains and not any(reaches(model, grain, dimension) for grain in grains):
-        names = " or ".join(f"“{find_measure(model, each.measure).caption}”" for each in document.question.measures)
-        raise InputError(
-            f"Dimension “{dimension.caption}” does not reach the records of {names}.",
-            "Put in a measure that it reaches first.",
-        )
+    if not _reaches_any(dimension, grains_of_question(document, model), model):
+        raise InputError(_unreached_words(document, dimension, model), "Put in a measure that it reaches first.")
+
+
+def _reaches_any(dimension: Dimension, grains: tuple[Grain, ...], model: SemanticModel) -> bool:
+    return not grains or any(reaches(model, grain, dimension) for grain in grains)
+
+
+def _unreached_words(document: Analysis, dimension: Dimension, model: SemanticModel) -> str:
+    names = " or ".join(f"“{find_measure(model, each.measure).caption}”" for each in document.question.measures)
+    return f"Dimension “{dimension.caption}” does not reach the records of {names}."
 
 
 def unreached(document: Analysis, model: SemanticModel) -> dict[tuple[str, str], str]:
@@ -91,12 +95,11 @@ def unreached(document: Analysis, model: SemanticModel) -> dict[tuple[str, str],
     question, model = document.question, with_made(model, document)
     placed = {(each.dimension, each.hierarchy) for each in (*question.rows, *question.columns, *question.waiting)}
     found: dict[tuple[str, str], str] = {}
+    grains = grains_of_question(document, model)
     for dimension in model.dimensions:
-        try:
-            check_reach(document, dimension, model)
-        except InputError as error:
+        if not _reaches_any(dimension, grains, model):
             own = ((dimension.name, each.name) for each in shown_hierarchies(dimension))
-            found |= {each: error.message for each in own if each not in placed}
+            found |= {each: _unreached_words(document, dimension, model) for each in own if each not in placed}
     return found
 
 

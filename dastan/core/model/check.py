@@ -105,7 +105,7 @@ def _worked_out(name: str, table: Table) -> Iterator[Fault]:
     for column, declared in table.columns.items():
         place: Place = ("tables", name, "columns", column)
         if declared.formula is None:
-            if declared.type is None and not declared.is_key:
+            if declared.type is None and not declared.is_key and not declared.day_forms:
                 hint = "Give it a `type`, or a `formula` that works it out."
                 yield Fault(place, f"Nothing is said of column “{column}”.", hint)
             continue

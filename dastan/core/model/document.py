@@ -56,8 +56,14 @@ class Column(Part):
     """Digits after the point of a decimal; taken from the values when left out."""
     is_key: bool = False
     """Numbers that name something, such as a card's: adding them up says nothing, and is warned of."""
-    date_format: str | None = None
-    """How a date is written in text, as in "%d.%m.%Y"; year first, with - or /, needs none."""
+    date_format: str | tuple[str, ...] | None = None
+    """How a date is written, as in "%d.%m.%Y", or in which ways; `serial` for a spreadsheet's number of the day. Year
+    first, with - or /, needs none."""
+
+    @property
+    def day_forms(self) -> tuple[str, ...]:
+        """The ways in which a date is written; none where nothing is said."""
+        return (self.date_format,) if isinstance(self.date_format, str) else self.date_format or ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass
-from datetime import datetime
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 import numpy as np
@@ -16,6 +15,7 @@ from dastan.core.errors import SourceError
 from dastan.core.model.document import Column, NumberForm
 from dastan.core.model.parts import Key
 from dastan.core.values import Values
+from dastan.sources.files.day_forms import AmbiguousDayError, day_of, days_by, told
 from dastan.sources.files.guessing import FLOAT, Guess, days_of, guessed, longest_fraction
 from dastan.sources.files.number_forms import forms_of, plainly
 
@@ -46,6 +46,8 @@ def typed(
         values = _as_text(values, place)
     if pa.types.is_timestamp(values.type) and values.type.tz is not None:
         values = pc.local_timestamp(values)  # the time that its own zone's clocks showed
+    if declared is not None and declared.type is None and declared.day_forms:
+        declared = replace(declared, type="date")
     if declared is not None and declared.type is not None:
         if pa.types.is_dictionary(values.type):
             values = values.cast(values.type.value_type)
@@ -89,22 +91,11 @@ def _declared(values: pa.ChunkedArray, declared: Column, place: Place) -> pa.Chu
 
 
 def _cast(values: pa.ChunkedArray, target: pa.DataType, declared: Column) -> pa.ChunkedArray:
+    if declared.type == "date" and declared.day_forms and not pa.types.is_temporal(values.type):
+        return days_by(values, declared.day_forms)
     if declared.type == "date" and pa.types.is_string(values.type):
-        if declared.date_format is not None:
-            return _days_by(values, declared.date_format)
         return days_of(values)
     return values.cast(target)
-
-
-def _days_by(values: pa.ChunkedArray, form: str) -> pa.ChunkedArray:
-    """Days written in some form, each different one read once: Arrow itself takes 30.02. for the second of March.
-    Raises ArrowInvalid."""
-    coded = one_dictionary(values)
-    try:
-        days = pa.array([datetime.strptime(each, form).date() for each in coded.dictionary.to_pylist()], pa.date32())
-    except ValueError as error:
-        raise pa.ArrowInvalid(str(error)) from error
-    return pa.chunked_array([days.take(coded.indices)])
 
 
 def _scale_of(kind: pa.DataType) -> int:
@@ -116,11 +107,25 @@ def _misfit(values: pa.ChunkedArray, target: pa.DataType, declared: Column, plac
         try:
             _cast(pa.chunked_array([pa.array([value.as_py()], values.type)]), target, declared)
         except (pa.ArrowInvalid, pa.ArrowNotImplementedError):
+            fitting = told(values, place.column) if declared.type == "date" else ""
             return SourceError(
-                f"{place.locate(row)}: “{value.as_py()}” in column “{place.column}” is not {_a(declared.type)}.",
-                f"Mend the value, or declare another type for the column at table “{place.table}” in the model.",
+                f"{place.locate(row)}: “{value.as_py()}” in column “{place.column}” is {_no(declared, value.as_py())}.",
+                f"Say at table “{place.table}” in the model how its dates are written: {fitting}."
+                if fitting
+                else f"Mend the value, or declare another type for the column at table “{place.table}” in the model.",
             )
     return SourceError(f"Column “{place.column}” of table “{place.table}” cannot be read as {_a(declared.type)}.")
+
+
+def _no(declared: Column, value: object) -> str:
+    """What a value is not, or that it is two days."""
+    try:
+        day_of(str(value), declared.day_forms)
+    except AmbiguousDayError as error:
+        return str(error).split(" is ", 1)[1]
+    except ValueError:
+        pass
+    return f"not {_a(declared.type)}"
 
 
 def _a(kind: str | None) -> str:

@@ -22,6 +22,7 @@ from dastan.sources.columnar.kept import ROOM
 from dastan.sources.columnar.prepared import Prepared, fingerprint
 from dastan.sources.files.calendar import calendar_table
 from dastan.sources.files.check import Note, checked_data
+from dastan.sources.files.day_forms import told
 from dastan.sources.files.snapshot import Snapshot, State
 from dastan.sources.files.tables import TableData, files_of, open_table, table_of_arrow
 
@@ -214,6 +215,14 @@ def _first_without_day(table: TableData, column: str) -> str:
     return ""
 
 
+def _how_to_say_days(values: pa.ChunkedArray, column: str) -> str:
+    fitting = told(values, column)
+    if fitting:
+        return f"Say at the table how they are written: {fitting}."
+    example = f'`columns: {{{column}: {{type: date, date_format: "%d.%m.%Y"}}}}`'
+    return f"Write its dates as YYYY-MM-DD, or say at the table how they are written: {example}."
+
+
 _ZONED = re.compile(r"\d{4}-\d{2}-\d{2}[T ][\d:.]+ ?(Z|[+-]\d{2}:?\d{2})")
 
 
@@ -248,8 +257,7 @@ def _dates_pointing_at(model: SemanticModel, name: str, tables: dict[str, TableD
                 raise SourceError(
                     f"Column “{each.from_column}” of table “{each.from_table}” points at the calendar “{name}” but "
                     f"does not hold dates{_first_without_day(tables[each.from_table], each.from_column)}.",
-                    "Write its dates as YYYY-MM-DD, or declare how they are written: "
-                    f'`columns: {{{each.from_column}: {{type: date, date_format: "%d.%m.%Y"}}}}`.',
+                    _how_to_say_days(tables[each.from_table].column(each.from_column), each.from_column),
                 )
             dates += [value if type(value) is date else value.date() for value in found if value is not None]
     return dates

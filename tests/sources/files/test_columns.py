@@ -12,6 +12,7 @@ import pytest
 from dastan.core.errors import SourceError
 from dastan.core.model.document import Column
 from dastan.sources.files.columns import Place, codes_of, keys_of, numbers, typed
+from dastan.sources.files.day_forms import told
 
 PLACE = Place("sales", "price", lambda row: f"sales.csv, line {row + 2}")
 
@@ -100,6 +101,50 @@ def test_dates_in_another_order_are_read_as_declared() -> None:
     # There is no such day: it is not the second of March.
     with pytest.raises(SourceError, match=r"line 2: “30.02.2025” in column “price” is not a date"):
         typed(pa.chunked_array([pa.array(["30.02.2025"])]), declared, PLACE, is_untyped=True)
+
+
+def days(forms: tuple[str, ...], *values: object) -> list[object]:
+    column = pa.chunked_array([pa.array(values)])
+    return keys_of(typed(column, Column(date_format=forms), PLACE, is_untyped=True).values)
+
+
+def test_dates_may_be_mixed_or_a_spreadsheets_numbers() -> None:
+    mixed = ("%d.%m.%Y", "%Y-%m-%d", "%d/%m/%Y %H:%M")
+    found = days(mixed, "01.02.2025", "2025-12-31", None, "05/06/2025 23:59")
+    assert found == ["2025-02-01", "2025-12-31", None, "2025-06-05"]
+    assert days(("serial",), "45658", "45658.75", "61") == ["2025-01-01", "2025-01-01", "1900-03-01"]
+    assert days(("serial",), 45658, None) == ["2025-01-01", None]
+    # Spreadsheets count a day before that which never was.
+    with pytest.raises(SourceError, match="line 2: “60” in column “price” is not a date"):
+        days(("serial",), "60")
+    # The same day by both is one day; another one is not chosen.
+    assert days(("%d/%m/%Y", "%m/%d/%Y"), "03/03/2025", "31/12/2025") == ["2025-03-03", "2025-12-31"]
+    with pytest.raises(SourceError, match="“01/02/2025” in column “price” is 2025-02-01 by %d/%m/%Y and 2025-01-02 by"):
+        days(("%d/%m/%Y", "%m/%d/%Y"), "03/03/2025", "01/02/2025")
+
+
+@pytest.mark.parametrize(
+    ("values", "expected"),
+    [
+        (["31.12.2024", "1.2.2025"], ['date_format: "%d.%m.%Y"']),
+        (["01.02.2025", "03.04.2025"], ['date_format: "%d.%m.%Y"']),
+        (["12.31.2024", "01.02.2025"], ['date_format: "%m.%d.%Y"']),
+        (["12/31/2024", "01/02/2025"], ['date_format: "%m/%d/%Y"']),
+        (["01/02/2025", "03/04/2025"], ['"%d/%m/%Y"}}` reads 01/02/2025 as 2025-02-01', '"%m/%d/%Y"}}` reads 01/02/2025 as 2025-01-02']),
+        (["20241231", "20250101"], ['date_format: "%Y%m%d"']),
+        (["5 Feb 2024", "12 May 2024"], ['date_format: "%d %b %Y"']),
+        (["31.12.2024 08:15", "01.02.2025 23:00"], ['date_format: "%d.%m.%Y %H:%M"']),
+        (["45658", "45659.5"], ['date_format: "serial"']),
+        (["2024-12-31", "13.01.2025", "14.01.2025"], ['date_format: ["%Y-%m-%d", "%d.%m.%Y"]']),
+        (["soon", "13.01.2025"], []),
+        (["1", "2"], []),
+    ],
+)  # fmt: skip
+def test_the_declaration_that_fits_dates_is_proposed(values: list[str], expected: list[str]) -> None:
+    said = told(pa.chunked_array([pa.array(values)]), "day")
+    assert bool(said) == bool(expected)
+    assert all(each in said for each in expected)
+    assert said.count("date_format") == len(expected)
 
 
 def test_declared_text_keeps_codes_that_look_like_numbers() -> None:

@@ -76,24 +76,37 @@ def percentile_values(fraction: float, values: Values, group: np.ndarray, count:
     """Each group's percentile, `(count,) float64`, interpolated between the two nearest ranks; to fifteen digits there.
 
     Args: `values` in ascending order, blanks left out; `group` their `(n,) int64` groups.
-    Source: Hyndman and Fan (1996), definition 7; the median is the one at a half.
     """
     sizes = np.zeros(count, np.int64)
     for rows in slices(len(group)):
         kernels.count_rows(group[rows], sizes)
-    place = np.maximum(sizes - 1, 0) * fraction
-    # Rounded away what multiplication leaves, so that 0.1 of 10 steps is step 1 and not just below it.
-    low = np.floor(np.round(place, 9)).astype(np.int64)
-    share = np.round(place, 9) - low
+    low, high, share = ranks_of(fraction, sizes)
     data = values.as_float()
     picked = []
-    for wanted in (low, np.minimum(low + 1, np.maximum(sizes - 1, 0))):
+    for wanted in (low, high):
         found, seen = np.zeros(count), np.zeros(count, np.int64)
         for rows in slices(len(group)):
             kernels.pick_ranked(group[rows], data[rows], wanted, seen, found)
         picked.append(found)
-    between = picked[0] + (picked[1] - picked[0]) * share
-    return Values(np.where(share > 0, _without_noise(between, np.abs(picked).max(axis=0)), picked[0]), None, sizes > 0)
+    return between(picked[0], picked[1], share, sizes > 0)
+
+
+def ranks_of(fraction: float, sizes: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """The two nearest ranks of a percentile in groups of so many values, `(n,) int64` each, and how far it is from the
+    first to the second, `(n,) float64`. Source: Hyndman and Fan (1996), definition 7; the median is the one at a half.
+    """
+    last = np.maximum(sizes - 1, 0)
+    # Rounded away what multiplication leaves, so that 0.1 of 10 steps is step 1 and not just below it.
+    place = np.round(last * fraction, 9)
+    low = np.floor(place).astype(np.int64)
+    return low, np.minimum(low + 1, last), place - low
+
+
+def between(low: np.ndarray, high: np.ndarray, share: np.ndarray, present: np.ndarray) -> Values:
+    """What lies so far from one value to the next in each group, to the digits that are known of both."""
+    found = low + (high - low) * share
+    size = np.maximum(np.abs(low), np.abs(high))
+    return Values(np.where(share > 0, _without_noise(found, size), low), None, present)
 
 
 def _without_noise(numbers: np.ndarray, size: np.ndarray) -> np.ndarray:

@@ -289,6 +289,30 @@ def post_records(key, heads, records):  # type: ignore[no-untyped-def]
         heads[key[row]] = at + 1
 
 
+@compiled(types.void(_U32, _TO_I64))
+def count_rows(key, counts):  # type: ignore[no-untyped-def]
+    """Adds one to each row's group."""
+    for row in range(key.size):
+        counts[key[row]] += 1
+
+
+@compiled(types.void(_U32, types.int64, _U32, _I64, _I64, _TO_I64, _TO_I64, _TO_I64))
+def pick_places(key, first, chosen, low, high, seen, at_low, at_high):  # type: ignore[no-untyped-def]
+    """Writes where each group's records of two ranks stand. Records come in order; `seen` counts a group's so far.
+
+    Args: `first` is the place of the block; `chosen` the rows of it that the keys are of, none named for all.
+    """
+    is_chosen = chosen.size > 0
+    for row in range(key.size):
+        own = key[row]
+        rank = seen[own]
+        if rank == low[own]:
+            at_low[own] = first + (chosen[row] if is_chosen else row)
+        if rank == high[own]:
+            at_high[own] = first + (chosen[row] if is_chosen else row)
+        seen[own] = rank + 1
+
+
 @compiled(types.int64(_I64, _U32, _I64, types.int64, types.int64, _TO_U32))
 def gather_postings(starts, records, groups, first, end, found):  # type: ignore[no-untyped-def]
     """Writes the records of some groups from `first` to before `end`; returns how many. Those of a group ascend, and

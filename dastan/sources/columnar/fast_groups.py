@@ -1,4 +1,4 @@
-"""Answers what block scans can: counts, sums and distinct counts of not too many possible groups."""
+"""Answers what block scans can: counts, sums, distinct counts and percentiles of not too many possible groups."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from dastan.core.engine.aggregates import between, ranks_of
 from dastan.core.engine.grouping import unpacked_rows
 from dastan.core.engine.rolling import finer_level
 from dastan.core.engine.waist import Conditions, Groups, LevelRef, Request
@@ -17,6 +18,7 @@ from dastan.core.formula.bases import BaseAggregate
 from dastan.core.values import Values
 from dastan.sources.columnar.conditions import has_own_mask
 from dastan.sources.columnar.distinct import count_distinct
+from dastan.sources.columnar.ranked import Ranked
 from dastan.sources.columnar.scan import DENSE_LIMIT, Scan, Summand
 
 if TYPE_CHECKING:
@@ -38,6 +40,8 @@ def fast_groups(source: ColumnSource, request: Request, condition: Conditions) -
     kinds = {each.kind for each in request.aggregates}
     if kinds == {"distinct"}:
         return _distinct(source, request, condition)
+    if kinds == {"percentile"}:
+        return _percentiles(source, request, condition)
     if not kinds <= set(ADDED):
         return None
     return _added(source, request, source.scan(request.grain, condition))
@@ -96,6 +100,25 @@ def summed(aggregate: BaseAggregate, sums: np.ndarray, scale: int | None, presen
     return Values(sums, scale, present > 0)
 
 
+def _percentiles(source: ColumnSource, request: Request, condition: Conditions) -> Groups:
+    """Percentiles of one argument, which `families` has put together."""
+    argument, table = request.aggregates[0].argument, request.grain.table
+    source.argument_values(table, request.aggregates[0])  # refuses what holds no numbers
+    codes, rows = source.in_order(table, argument)
+    levels = [source.level_codes(request.grain, each, argument) for each in request.levels]
+    tests = source.tests(request.grain, condition, argument)
+    ranked = Ranked(len(codes), int(np.searchsorted(codes, np.int32(0))), levels, tests)
+    exists = ranked.exists
+    present = ranked.sizes[exists] > 0
+    values = []
+    for each in request.aggregates:
+        low, high, share = ranks_of(each.fraction, ranked.sizes)
+        at_low, at_high = (rows[place[exists]] for place in ranked.find((low, high)))
+        known = source.argument_values(table, each)
+        values.append(between(known.take(at_low).as_float(), known.take(at_high).as_float(), share[exists], present))
+    return Groups(unpacked_rows(exists, [each.size for each in levels]), tuple(values))
+
+
 def _distinct(source: ColumnSource, request: Request, condition: Conditions) -> Groups:
     argument = request.aggregates[0].argument
     levels = [source.level_codes(request.grain, each, argument) for each in request.levels]
@@ -151,11 +174,12 @@ def _size(source: ColumnSource, level: LevelRef) -> int:
 
 
 def families(aggregates: tuple[BaseAggregate, ...]) -> list[tuple[BaseAggregate, ...]]:
-    """What one pass answers together: what is counted and added up, each distinct count, and all the rest."""
+    """What one pass answers together: what is counted and added up, each distinct count, the percentiles of each
+    argument, and all the rest."""
     found: dict[str, list[BaseAggregate]] = {}
     for each in aggregates:
         family = "added" if each.kind in ADDED else "rest"
-        if each.kind == "distinct":
-            family = f"distinct {each.argument}"
+        if each.kind in ("distinct", "percentile"):
+            family = f"{each.kind} {each.argument}"
         found.setdefault(family, []).append(each)
     return [tuple(each) for each in found.values()]

@@ -174,9 +174,12 @@ def scan_answers(condition: list[Condition]) -> bool:
     condition=st.lists(st.sampled_from(CONDITIONS), max_size=2, unique=True),
     place=st.integers(0, 3),
 )
-def test_distinct_counts_are_the_plain_ones(levels: list[LevelRef], condition: list[Condition], place: int) -> None:
+def test_distinct_counts_and_percentiles_are_the_plain_ones(
+    levels: list[LevelRef], condition: list[Condition], place: int
+) -> None:
     source = SOURCES[place]
-    aggregates = (BaseAggregate("distinct", "card"), COUNT, BaseAggregate("max", "revenue"))
+    ranked = [BaseAggregate("percentile", of, at) for of in ("delay", "boardings") for at in (0.0, 0.5, 0.83, 1.0)]
+    aggregates = (BaseAggregate("distinct", "card"), COUNT, BaseAggregate("max", "revenue"), *ranked)
     request = Request(TAPS, tuple(levels), aggregates, tuple(condition), Rights("a"))
     fast = source.group(request)
     source.is_fast = False

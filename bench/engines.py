@@ -28,10 +28,14 @@ QUESTIONS = {
     "best": ("five best lines in each region in one year, with others", 0.15),
     "wide": ("12,000 x 60 = 720,000 cells", 0.06),
     "drill": ("year > quarter > month > day, eight regions across", 0.17),
+    "median": ("the median delay by 60 x 5 years", 0.2),
+    "spread": ("least and greatest fare and the deviation of the delay by 60 x 8", 0.2),
+    "either": ("2 of 8 categories or one year, 60 x 40", 0.2),
 }
 BYTES = {
     "crosstab": 1 + 1 + 1, "subtotals": 1 + 1 + 1 + 2 + 8 + 1, "filtered": 1 + 2 + 1 + 2 + 1,
     "distinct": 4 + 3 * (4 + 1), "records": 1 + 1 + 2, "best": 1 + 2 + 1, "wide": 2 + 1 + 1, "drill": 2 + 1 + 1,
+    "median": 4 + 1 + 2, "spread": 4 + 8 + 1 + 1 + 1, "either": 1 + 1 + 1 + 2,
 }  # fmt: skip
 """Of the columns that a question needs, a record, as Dastan keeps them."""
 BANDWIDTH = 20e9

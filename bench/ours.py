@@ -13,7 +13,7 @@ from dastan.core.engine.answer import Answer, answer
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.waist import LevelRef, MemberSet, RecordsRequest, Request, Rights
 from dastan.core.formula.bases import BaseAggregate
-from dastan.core.model.conditions import MemberFilter
+from dastan.core.model.conditions import FilterGroup, MemberFilter
 from dastan.core.model.reach import Grain
 from dastan.sources.columnar import load_kernels
 from dastan.sources.files.folder import open_folder
@@ -77,6 +77,17 @@ class Own:
         opened = (Opening(dimension="line", hierarchy="line", levels=("region",)),)
         question = Question(measures=(by,), rows=(rows,), filters=(_only("calendar", (2024,)),))
         return self._answer(Analysis(model="star", question=question, openings=opened))
+
+    def median(self) -> Any:
+        return self._answer(_document(("median",), [("line", "line")], [("calendar", "year")]))
+
+    def spread(self) -> Any:
+        measures = ("least", "greatest", "deviation")
+        return self._answer(_document(measures, [("line", "line")], [("product", "category")]))
+
+    def either(self) -> Any:
+        some = FilterGroup(join="any", parts=(_only("product", (1,), (5,)), _only("calendar", (2024,))))
+        return self._answer(_document(("boardings",), [("line", "line")], [("product", "product")], filters=(some,)))
 
     def wide(self) -> Any:
         # At the waist, as the others answer it: groups without headers.

@@ -93,6 +93,16 @@ class Duck:
             SELECT region, CASE WHEN rank <= 5 THEN line::VARCHAR END, sum(b) FROM ranked GROUP BY ALL
         """)
 
+    def median(self) -> Any:
+        return self._rows("SELECT line, year, median(delay) FROM journeys GROUP BY ALL")
+
+    def spread(self) -> Any:
+        return self._rows("SELECT line, category, min(fare), max(fare), stddev_samp(delay) FROM journeys GROUP BY ALL")
+
+    def either(self) -> Any:
+        where = "category IN ('1', '5') OR year = 2024"
+        return self._rows(f"SELECT line, product, sum(boardings) FROM journeys WHERE {where} GROUP BY ALL")
+
     def wide(self) -> Any:
         return self.connection.execute("SELECT stop, line, sum(boardings) FROM journeys GROUP BY ALL").to_arrow_table()
 
@@ -182,6 +192,19 @@ class Bear:
         name = pl.when(pl.col("rank") < 5).then(pl.col("line").cast(pl.String)).alias("name")
         return ranked.group_by("region", name).agg(pl.col("boardings").sum())
 
+    def median(self) -> Any:
+        return self.frame.lazy().group_by("line", "year").agg(self.pl.col("delay").median()).collect()
+
+    def spread(self) -> Any:
+        pl = self.pl
+        numbers = (pl.col("fare").min().alias("least"), pl.col("fare").max(), pl.col("delay").std(ddof=1))
+        return self.frame.lazy().group_by("line", "category").agg(*numbers).collect()
+
+    def either(self) -> Any:
+        pl = self.pl
+        kept = self.frame.lazy().filter(pl.col("category").is_in(["1", "5"]) | (pl.col("year") == 2024))
+        return kept.group_by("line", "product").agg(pl.col("boardings").cast(pl.Int64).sum()).collect()
+
     def wide(self) -> Any:
         return (
             self.frame.lazy().group_by("stop", "line").agg(self.pl.col("boardings").cast(self.pl.Int64).sum()).collect()
@@ -231,7 +254,7 @@ def read(question: str, found: Any, *, is_duck: bool) -> Cells:
         rows = list(zip(*(each.to_pylist() for each in found.columns), strict=True))
     else:
         rows = found if is_duck else found.rows()
-    width = {"subtotals": 3}.get(question, 1)
+    width = {"subtotals": 3, "spread": 3}.get(question, 1)
     return {tuple(map(_number, row[:-width])): tuple(map(_value, row[-width:])) for row in rows}
 
 

@@ -66,6 +66,10 @@ measures:
   - {name: fare, caption: Fare, table: journeys, aggregate: sum, expression: fare}
   - {name: delay, caption: Delay, table: journeys, aggregate: average, expression: delay}
   - {name: cards, caption: Cards, table: journeys, aggregate: distinct, expression: card}
+  - {name: median, caption: Median delay, table: journeys, aggregate: median, expression: delay}
+  - {name: least, caption: Least fare, table: journeys, aggregate: min, expression: fare}
+  - {name: greatest, caption: Greatest fare, table: journeys, aggregate: max, expression: fare}
+  - {name: deviation, caption: Deviation of the delay, table: journeys, aggregate: deviation, expression: delay}
 """
 
 

@@ -25,7 +25,7 @@ from dastan.core.model.reach import Grain, grain_of, is_calendar, reaches
 from dastan.sources.columnar.blocks import Level
 from dastan.sources.columnar.codes import smallest_type, taken
 from dastan.sources.columnar.conditions import FactRows, row_mask
-from dastan.sources.columnar.fast_groups import added_up, counted, summed
+from dastan.sources.columnar.fast_groups import ADDED, added_up, counted, summed
 from dastan.sources.columnar.scan import Scan, Summand, smallest_whole
 
 if TYPE_CHECKING:
@@ -65,7 +65,9 @@ class Summary:
         return len(self.counts.data)
 
     def of(self, aggregate: BaseAggregate) -> Kept | None:
-        """What is kept of an aggregate."""
+        """What is kept of an aggregate; None of one that does not add up, such as the least value."""
+        if aggregate.kind not in ADDED:
+            return None
         return self.kept.get(_sum_of(aggregate), self.kept.get(aggregate))
 
     def answers(self, dimensions: set[str], aggregates: tuple[BaseAggregate, ...]) -> bool:

@@ -16,7 +16,17 @@ from dastan.sources.columnar.blocks import Level
 from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.columnar.postings import Postings
 from dastan.sources.columnar.scan import Scan, Summand
-from tests.sources.columnar.test_scan import AGGREGATES, CONDITIONS, COUNT, LEVELS, TAPS, grown, made_ready, the_same
+from tests.sources.columnar.test_scan import (
+    AGGREGATES,
+    CONDITIONS,
+    COUNT,
+    LEVELS,
+    OTHERS,
+    TAPS,
+    grown,
+    made_ready,
+    the_same,
+)
 
 WHOLE = Rights("a")
 ONLY_TRAMS = Rights("b", (RowRule((CONDITIONS[0],)),))
@@ -119,7 +129,7 @@ requests = st.builds(
         TAPS, tuple(levels), (COUNT, *aggregates), tuple(conditions), rights
     ),
     st.lists(st.sampled_from(LEVELS), max_size=3, unique_by=lambda each: each.dimension),
-    st.lists(st.sampled_from(AGGREGATES), max_size=3, unique=True),
+    st.lists(st.sampled_from((*AGGREGATES, *OTHERS)), max_size=3, unique=True),
     st.lists(st.sampled_from(CONDITIONS), max_size=3, unique=True),
     st.sampled_from((WHOLE, ONLY_TRAMS)),
 )

@@ -44,6 +44,11 @@ LEVELS = (
 )  # fmt: skip
 COUNT = BaseAggregate("count")
 AGGREGATES = (BaseAggregate("sum", "boardings"), BaseAggregate("count_values", "delay"), BaseAggregate("sum", "delay"))
+OTHERS = (
+    BaseAggregate("max", "boardings"), BaseAggregate("min", "delay"), BaseAggregate("variance", "boardings"),
+    BaseAggregate("variance", "delay"), BaseAggregate("percentile", "delay", 0.5), BaseAggregate("distinct", "boardings"),
+)  # fmt: skip
+"""Of the same columns, what does not add up."""
 CONDITIONS: tuple[Condition, ...] = (
     MemberSet("line", "line", (("tram",),)),
     MemberSet("line", "line", (("tram",),), False),
@@ -113,7 +118,7 @@ requests = st.builds(
         Rights("a", (RowRule((MemberSet("line", "line", (("tram",), ("bus",))),)),) if is_limited else ()),
     ),
     st.lists(st.sampled_from(LEVELS), max_size=3, unique_by=lambda each: each.dimension),
-    st.lists(st.sampled_from(AGGREGATES), max_size=3, unique=True),
+    st.lists(st.sampled_from((*AGGREGATES, *OTHERS)), max_size=3, unique=True),
     st.lists(st.sampled_from(CONDITIONS), max_size=3, unique=True),
     st.booleans(),
 )

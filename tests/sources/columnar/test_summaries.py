@@ -14,7 +14,17 @@ from dastan.core.formula.bases import BaseAggregate
 from dastan.sources.columnar import blocks, summaries
 from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.columnar.summaries import summary_groups
-from tests.sources.columnar.test_scan import AGGREGATES, CONDITIONS, COUNT, LEVELS, TAPS, grown, made_ready, the_same
+from tests.sources.columnar.test_scan import (
+    AGGREGATES,
+    CONDITIONS,
+    COUNT,
+    LEVELS,
+    OTHERS,
+    TAPS,
+    grown,
+    made_ready,
+    the_same,
+)
 
 WHOLE = Rights("a")
 ONLY_TRAMS = Rights("b", (RowRule((CONDITIONS[0],)),))
@@ -45,7 +55,7 @@ requests = st.builds(
         TAPS, tuple(levels), (COUNT, *aggregates), (*conditions, *((in_pairs(pairs),) if pairs else ())), rights
     ),
     st.lists(st.sampled_from(LEVELS), max_size=2, unique_by=lambda each: each.dimension),
-    st.lists(st.sampled_from(AGGREGATES), max_size=3, unique=True),
+    st.lists(st.sampled_from((*AGGREGATES, *OTHERS)), max_size=3, unique=True),
     st.lists(st.sampled_from(CONDITIONS), max_size=2, unique=True),
     st.lists(st.tuples(st.integers(0, 2), st.integers(0, 5)), max_size=3, unique=True),
     st.sampled_from((WHOLE, ONLY_TRAMS)),
@@ -65,7 +75,7 @@ def test_groups_from_a_summary_are_the_plain_ones(request: Request, place: int, 
         source.is_fast = True
     asked = {each.dimension for each in request.levels}
     if found is None:
-        assert len(asked | {"line", "calendar"}) > 2 or condition
+        assert len(asked | {"line", "calendar"}) > 2 or condition or set(request.aggregates) & set(OTHERS)
     else:
         the_same(found, expected)
     the_same(source.group(request), expected)
@@ -81,6 +91,17 @@ def test_a_question_about_two_dimensions_never_looks_at_the_records(sources: lis
     assert summary_groups(source, about_three, ()) is None
     distinct = Request(TAPS, (LEVELS[0],), (BaseAggregate("distinct", "card"),), (), WHOLE)
     assert summary_groups(source, distinct, ()) is None
+
+
+@pytest.mark.parametrize("aggregate", OTHERS)
+def test_what_does_not_add_up_is_never_taken_from_a_summary(
+    aggregate: BaseAggregate, sources: list[ColumnSource]
+) -> None:
+    """Once the least and greatest value, the variance and the deviation of what is summed too were the count of it."""
+    request = Request(TAPS, (LEVELS[0],), (aggregate,), (), WHOLE)
+    assert summary_groups(sources[2], request, ()) is None
+    summed = Request(TAPS, (LEVELS[0],), (aggregate._replace(kind="sum", fraction=0.0),), (), WHOLE)
+    assert summary_groups(sources[2], summed, ()) is not None
 
 
 def test_a_small_fact_has_no_summaries() -> None:

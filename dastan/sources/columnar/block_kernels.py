@@ -296,6 +296,34 @@ def count_rows(key, counts):  # type: ignore[no-untyped-def]
         counts[key[row]] += 1
 
 
+_NUMBERS = [(_I64, _TO_I64), (_F64, _TO_F64)]
+
+
+@compiled([types.void(_U32, data, _BOOL, best) for data, best in _NUMBERS])
+def keep_least(key, data, present, best):  # type: ignore[no-untyped-def]
+    """Keeps each group's least value. Args: `present` says which values are there; without room, all are."""
+    for row in range(key.size):
+        if (present.size == 0 or present[row]) and data[row] < best[key[row]]:
+            best[key[row]] = data[row]
+
+
+@compiled([types.void(_U32, data, _BOOL, best) for data, best in _NUMBERS])
+def keep_greatest(key, data, present, best):  # type: ignore[no-untyped-def]
+    """Keeps each group's greatest value, as `keep_least` does the least."""
+    for row in range(key.size):
+        if (present.size == 0 or present[row]) and data[row] > best[key[row]]:
+            best[key[row]] = data[row]
+
+
+@compiled(types.void(_U32, _F64, _BOOL, _F64, _TO_F64, _TO_F64))
+def add_squares(key, data, present, mean, squares, lost):  # type: ignore[no-untyped-def]
+    """Adds up how far each value lies from its group's mean, squared."""
+    for row in range(key.size):
+        if present.size == 0 or present[row]:
+            away = data[row] - mean[key[row]]
+            _add_float(squares, lost, key[row], away * away)
+
+
 @compiled(types.void(_U32, types.int64, _U32, _I64, _I64, _TO_I64, _TO_I64, _TO_I64))
 def pick_places(key, first, chosen, low, high, seen, at_low, at_high):  # type: ignore[no-untyped-def]
     """Writes where each group's records of two ranks stand. Records come in order; `seen` counts a group's so far.

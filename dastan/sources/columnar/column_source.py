@@ -44,6 +44,8 @@ from dastan.sources.columnar.codes import ascending_codes, in_order, smallest_ty
 from dastan.sources.columnar.conditions import (
     FactRows,
     dimension_mask,
+    has_own_mask,
+    row_mask,
 )
 from dastan.sources.columnar.cut_short import CUT_SHORT
 from dastan.sources.columnar.dimension_rows import Pointers, deepest_branch, list_of, match_keys, members_of, own_rows
@@ -343,19 +345,17 @@ class ColumnSource:
     def scope(self, grain: Grain, condition: Conditions, levels: tuple[LevelRef, ...], argument: str | None) -> Scope:
         """The records for which every condition holds; in order of `argument` where one is given."""
 
-        def dimension_rows(name: str) -> np.ndarray:
-            return self.codes(grain, self.model.dimension(name), argument)
-
         def scan(plain: Conditions) -> Scan:
             return self.scan(grain, plain) if argument is None else Scan(count, self.tests(grain, plain, argument))
 
         count = self.record_count(grain)
-        return select_rows(FactRows(count, dimension_rows, {}), condition, levels, self, scan)
+        return select_rows(self._rows_of(grain, argument), condition, levels, self, scan)
 
     def tests(self, grain: Grain, condition: Conditions, argument: str | None) -> list[Test]:
-        """What conditions that look at one dimension each ask of a record; one test for each dimension."""
+        """What conditions ask of a record: one test for each dimension that some look at alone, and one for each of the
+        others."""
         allowed: dict[str, np.ndarray] = {}
-        for each in condition:
+        for each in filter(has_own_mask, condition):
             (name,) = dimensions_of(each)
             mask = self._mask(each)
             allowed[name] = mask if name not in allowed else allowed[name] & mask
@@ -365,6 +365,11 @@ class ColumnSource:
             # In another order than the records' own, every block holds about everything.
             zones = self.kept.keep(("zones", grain, name, None), partial(zones_of, codes)) if argument is None else None
             found.append(Test(codes, np.ascontiguousarray(mask), zones, name))
+        rows = self._rows_of(grain, argument)
+        for each in condition:
+            if not has_own_mask(each):
+                holds = row_mask(each, self, rows).view(np.uint8)
+                found.append(Test(holds, np.array([False, True]), zones_of(holds)))
         return found
 
     def scan(self, grain: Grain, condition: Conditions) -> Scan:
@@ -435,6 +440,11 @@ class ColumnSource:
             return self._pointers(way[0]).rows
         steps = (f"{each.from_table}.{each.from_column}" for each in way)
         return self.kept.keep(("way", grain.table, *steps, dimension.table), lambda: self._followed(grain.table, way))
+
+    def _rows_of(self, grain: Grain, argument: str | None) -> FactRows:
+        """All records of a fact, in order of `argument` where one is given."""
+        codes = {each.name: partial(self.codes, grain, each, argument) for each in self.model.dimensions}
+        return FactRows(self.record_count(grain), lambda name: codes[name](), {})
 
     def _followed(self, table: str, way: Way) -> np.ndarray:
         """Each record's row where a way ends: its own without a step, and over several by way of those between. What

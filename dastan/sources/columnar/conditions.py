@@ -28,6 +28,7 @@ from dastan.core.model.conditions import TEXT_OPERATORS, Operator
 from dastan.core.model.document import Dimension
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.parts import Key
+from dastan.sources.columnar.codes import taken
 
 _EPOCH = date(1970, 1, 1).toordinal()
 
@@ -120,7 +121,10 @@ def row_mask(condition: Condition, source: DimensionRows, rows: FactRows) -> np.
     match condition:
         case _ if has_own_mask(condition) and not looks_at_lists(condition, set(rows.lists)):
             (dimension,) = dimensions_of(condition)
-            return np.asarray(dimension_mask(condition, dimension, source)[rows.dimension_rows(dimension)])
+            mask = np.ascontiguousarray(dimension_mask(condition, dimension, source))
+            places = rows.dimension_rows(dimension)
+            is_small = places.dtype.kind == "u" and places.flags.c_contiguous
+            return taken(mask.view(np.uint8), places).view(np.bool_) if is_small else np.asarray(mask[places])
         case GroupSet():
             return _in_groups(condition, source, rows)
         case Not(part):

@@ -1,4 +1,5 @@
-"""Answers what block scans can: counts, sums, distinct counts and percentiles of not too many possible groups."""
+"""Answers what block scans can: counts, sums, distinct counts, extremes, variances and percentiles of not too many
+possible groups."""
 
 from __future__ import annotations
 
@@ -12,12 +13,12 @@ import numpy as np
 from dastan.core.engine.aggregates import between, ranks_of
 from dastan.core.engine.grouping import unpacked_rows
 from dastan.core.engine.rolling import finer_level
-from dastan.core.engine.waist import Conditions, Groups, LevelRef, Request
+from dastan.core.engine.waist import Conditions, Groups, LevelRef, Request, has_groups
 from dastan.core.errors import LimitError
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.values import Values
-from dastan.sources.columnar.conditions import has_own_mask
 from dastan.sources.columnar.distinct import count_distinct
+from dastan.sources.columnar.folds import FOLDED, folded
 from dastan.sources.columnar.ranked import Ranked
 from dastan.sources.columnar.scan import DENSE_LIMIT, Scan, Summand
 
@@ -35,13 +36,16 @@ def fast_groups(source: ColumnSource, request: Request, condition: Conditions) -
     count = source.record_count(request.grain)
     room = _room(source, request)
     is_dense = room <= min(DENSE_LIMIT, max(1 << 16, 4 * count))
-    if not is_dense or not all(has_own_mask(each) for each in condition):
+    # Which groups a record is in is asked of as few of them as can be.
+    if not is_dense or any(has_groups(each) for each in condition):
         return None
     kinds = {each.kind for each in request.aggregates}
     if kinds == {"distinct"}:
         return _distinct(source, request, condition)
     if kinds == {"percentile"}:
         return _percentiles(source, request, condition)
+    if kinds <= set(FOLDED):
+        return _folded(source, request, source.scan(request.grain, condition))
     if not kinds <= set(ADDED):
         return None
     return _added(source, request, source.scan(request.grain, condition))
@@ -98,6 +102,16 @@ def summed(aggregate: BaseAggregate, sums: np.ndarray, scale: int | None, presen
             f"A sum of “{aggregate.argument}” is too large for a number.", "Divide the column, or narrow the question."
         )
     return Values(sums, scale, present > 0)
+
+
+def _folded(source: ColumnSource, request: Request, scan: Scan) -> Groups | None:
+    found = [source.summand(request.grain.table, each._replace(kind="sum")) for each in request.aggregates]
+    known = [each for each in found if each is not None]
+    if len(known) < len(found):
+        return None
+    levels = [source.level_codes(request.grain, each, None) for each in request.levels]
+    codes, values = folded(scan, levels, request.aggregates, known)
+    return Groups(codes, tuple(values))
 
 
 def _percentiles(source: ColumnSource, request: Request, condition: Conditions) -> Groups:
@@ -174,11 +188,11 @@ def _size(source: ColumnSource, level: LevelRef) -> int:
 
 
 def families(aggregates: tuple[BaseAggregate, ...]) -> list[tuple[BaseAggregate, ...]]:
-    """What one pass answers together: what is counted and added up, each distinct count, the percentiles of each
-    argument, and all the rest."""
+    """What is answered together: what is counted and added up, extremes and variances, each distinct count, the
+    percentiles of each argument, and all the rest."""
     found: dict[str, list[BaseAggregate]] = {}
     for each in aggregates:
-        family = "added" if each.kind in ADDED else "rest"
+        family = "added" if each.kind in ADDED else "folded" if each.kind in FOLDED else "rest"
         if each.kind in ("distinct", "percentile"):
             family = f"{each.kind} {each.argument}"
         found.setdefault(family, []).append(each)

@@ -125,6 +125,13 @@ class Scan:
         self._run(begin, 1 if compact is None else RUN)
         return _merged(made or [_Sums(room, levels, summands, self.count)], levels, summands)
 
+    def each_block(self, begin: Callable[[], Callable[[Run, np.ndarray | None], None]]) -> None:
+        """Gives every block with its chosen rows, counted from its first record, to some worker: None where all are.
+
+        Args: `begin` makes what one worker gives them to.
+        """
+        self._run(begin, 1)
+
     def _runs(self, most: int) -> list[Run]:
         """What is left: runs of at most so many blocks, or the records in them that postings tell."""
         if not len(self.left):

@@ -35,6 +35,8 @@ def choose(page: Page, *words: str) -> None:
     for place, each in enumerate(words):
         line = page.get_by_role("menuitem", name=each, exact=True)
         line.wait_for()
+        # An open menu has the focus once it has been laid out; a quicker hand would press its keys elsewhere.
+        page.wait_for_function("() => document.activeElement?.closest('[role=menu]')")
         for _ in range(30):
             if line.evaluate("node => node === document.activeElement || node.contains(document.activeElement)"):
                 break

@@ -12,7 +12,12 @@ const isChoosing = ref(false)
 const chosen = ref<string[]>([])
 /** What is chosen from: as it was when the choosing began, so that no line moves under the hand. */
 const offered = shallowRef<DraftSummary[]>([])
-const shown = computed(() => (isChoosing.value ? offered.value : showsAll.value ? props.drafts : props.drafts.slice(0, FEW)))
+const there = computed(() => new Set(props.drafts.map((each) => each.id)))
+const shown = computed(() => {
+  // What was discarded just before may still have stood in the list then.
+  if (isChoosing.value) return offered.value.filter((each) => there.value.has(each.id))
+  return showsAll.value ? props.drafts : props.drafts.slice(0, FEW)
+})
 
 function turnChoosing(): void {
   isChoosing.value = !isChoosing.value
@@ -28,7 +33,7 @@ function discardChosen(): void {
 
 <template>
   <p v-if="isChoosing" class="soft acts">
-    <button class="plain-button act" @click="chosen = chosen.length < offered.length ? offered.map((each) => each.id) : []">{{ chosen.length < offered.length ? 'all' : 'none' }}</button>
+    <button class="plain-button act" @click="chosen = chosen.length < shown.length ? shown.map((each) => each.id) : []">{{ chosen.length < shown.length ? 'all' : 'none' }}</button>
     <button class="plain-button act" :disabled="!chosen.length" @click="discardChosen">discard {{ chosen.length || '' }} chosen</button>
     <button class="plain-button act" @click="turnChoosing">leave them</button>
   </p>

@@ -49,9 +49,7 @@ def _sum(values: Values, group: np.ndarray, count: int, name: str) -> tuple[np.n
             kernels.sum_float(group[rows], values.data[rows], values.present[rows], sums, lost, found)
         sums += lost
         if not np.isfinite(sums).all():
-            raise LimitError(
-                f"A sum of {name} is too large for a number.", "Divide the column, or narrow the question."
-            )
+            raise too_large(name)
         return sums, found
     exact = np.zeros(count, np.int64)
     overflowed = False
@@ -63,6 +61,11 @@ def _sum(values: Values, group: np.ndarray, count: int, name: str) -> tuple[np.n
             "Narrow the question, or give the column fewer decimals in the model.",
         )
     return exact, found
+
+
+def too_large(name: str) -> LimitError:
+    """For floats whose sum left all bounds."""
+    return LimitError(f"A sum of {name} is too large for a number.", "Divide the column, or narrow the question.")
 
 
 def roll_up(kind: BaseKind, values: Values, group: np.ndarray, count: int, name: str) -> Values:
@@ -131,7 +134,8 @@ def variance_values(values: Values, group: np.ndarray, count: int, name: str) ->
     mean = np.divide(total.data, found, out=np.zeros(count), where=found > 0)
     squared = np.empty(len(group))
     for rows in slices(len(group)):
-        squared[rows] = (numbers.data[rows] - mean[group[rows]]) ** 2
+        with np.errstate(over="ignore"):  # what is beyond all bounds is refused once it is summed
+            squared[rows] = (numbers.data[rows] - mean[group[rows]]) ** 2
     away = Values(squared, None, values.present)
     squares = reduce_values("sum", away, group, count, name)
     has = found > 1

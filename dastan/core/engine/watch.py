@@ -1,4 +1,4 @@
-"""A question that is being answered: how far it is, and whether anybody still wants it."""
+"""A question that is being answered, or a model that is being opened: how far it is, and whether it is still wanted."""
 
 from __future__ import annotations
 

@@ -289,13 +289,6 @@ def post_records(key, heads, records):  # type: ignore[no-untyped-def]
         heads[key[row]] = at + 1
 
 
-@compiled(types.void(_U32, _TO_I64))
-def count_rows(key, counts):  # type: ignore[no-untyped-def]
-    """Adds one to each row's group."""
-    for row in range(key.size):
-        counts[key[row]] += 1
-
-
 _NUMBERS = [(_I64, _TO_I64), (_F64, _TO_F64)]
 
 

@@ -10,11 +10,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dastan.core.engine.aggregates import between, ranks_of
+from dastan.core.engine.aggregates import between, ranks_of, too_large
 from dastan.core.engine.grouping import unpacked_rows
 from dastan.core.engine.rolling import finer_level
 from dastan.core.engine.waist import Conditions, Groups, LevelRef, Request, has_groups
-from dastan.core.errors import LimitError
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.values import Values
 from dastan.sources.columnar.distinct import count_distinct
@@ -98,9 +97,7 @@ def counted(counts: np.ndarray) -> Values:
 def summed(aggregate: BaseAggregate, sums: np.ndarray, scale: int | None, present: np.ndarray) -> Values:
     """Sums, empty where `present`, the count of values, is 0. Raises LimitError where a float left all bounds."""
     if scale is None and not np.all(np.isfinite(sums)):
-        raise LimitError(
-            f"A sum of “{aggregate.argument}” is too large for a number.", "Divide the column, or narrow the question."
-        )
+        raise too_large(f"“{aggregate.argument}”")
     return Values(sums, scale, present > 0)
 
 
@@ -117,7 +114,7 @@ def _folded(source: ColumnSource, request: Request, scan: Scan) -> Groups | None
 def _percentiles(source: ColumnSource, request: Request, condition: Conditions) -> Groups:
     """Percentiles of one argument, which `families` has put together."""
     argument, table = request.aggregates[0].argument, request.grain.table
-    source.argument_values(table, request.aggregates[0])  # refuses what holds no numbers
+    known = source.argument_values(table, request.aggregates[0])
     codes, rows = source.in_order(table, argument)
     levels = [source.level_codes(request.grain, each, argument) for each in request.levels]
     tests = source.tests(request.grain, condition, argument)
@@ -128,7 +125,6 @@ def _percentiles(source: ColumnSource, request: Request, condition: Conditions) 
     for each in request.aggregates:
         low, high, share = ranks_of(each.fraction, ranked.sizes)
         at_low, at_high = (rows[place[exists]] for place in ranked.find((low, high)))
-        known = source.argument_values(table, each)
         values.append(between(known.take(at_low).as_float(), known.take(at_high).as_float(), share[exists], present))
     return Groups(unpacked_rows(exists, [each.size for each in levels]), tuple(values))
 

@@ -8,6 +8,7 @@ from threading import Lock
 
 import numpy as np
 
+from dastan.core.engine.aggregates import too_large
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.values import Values
 from dastan.sources.columnar import block_kernels, blocks
@@ -27,6 +28,7 @@ def folded(
     """The codes of the groups that have records, `(n,)` for each level, and what each aggregate comes to in them.
 
     Args: `of` has for each aggregate its values as they would be added up, and their scale.
+    Raises: LimitError where a variance leaves all bounds.
     """
     summands = list({id(each): each for each, _ in of}.values())
     totals = scan.add_up(levels, summands)
@@ -34,12 +36,14 @@ def folded(
     key = np.zeros(len(totals.counts), np.int64)
     for own, level in zip(totals.codes, levels, strict=True):
         key = key * level.size + own
-    found = []
+    found: list[Values] = []
     for aggregate, (summand, scale) in zip(aggregates, of, strict=True):
         at = next(place for place, each in enumerate(summands) if each is summand)
         present, sums = totals.present[at], totals.sums[at]
         if aggregate.kind == "variance":
             found.append(_variance(scan, levels, room, key, summand, scale, sums, present))
+            if not np.isfinite(found[-1].data).all():
+                raise too_large(f"“{aggregate.argument}”")
         else:
             best = _extreme(scan, levels, room, summand, is_least=aggregate.kind == "min")[key]
             has = present > 0

@@ -19,7 +19,6 @@ import secrets
 import shutil
 import time
 import zlib
-from collections import Counter
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor, wait
 from contextlib import suppress
@@ -80,8 +79,8 @@ class Prepared:
         self._own: set[str] = set()
         """The files that this process wrote."""
         self._manifest: dict[str, dict[str, Any]] = {}
-        self._sizes: Counter[str] = Counter()
-        """The bytes of all things of a kind."""
+        self._coming: dict[str, dict[str, Any]] = {}
+        """What is being brought to the disk, and not named in the manifest yet."""
         self._settler = ThreadPoolExecutor(1, thread_name_prefix="settling")
         self._settling: dict[str, Future[None]] = {}
         self._mark = secrets.token_hex(4)
@@ -180,7 +179,8 @@ class Prepared:
     def size_bytes(self, kinds: tuple[str, ...] | None = None) -> int:
         """How much is kept, or of some kinds of things: what their keys begin with; being written included."""
         with self._lock:
-            return sum(size for kind, size in self._sizes.items() if kinds is None or kind in kinds)
+            entries = (self._manifest | self._coming).values()
+            return sum(_size(each) for each in entries if kinds is None or each["of"] in kinds)
 
     def remove(self, kind: str, least_bytes: int) -> None:
         """Takes things of a kind away, the largest first, until so much is gone or none is left."""
@@ -221,7 +221,7 @@ class Prepared:
             return value
         whole = entry | {"files": written}
         with self._lock:
-            self._sizes[entry["of"]] += _size(whole)
+            self._coming[name] = whole
             self._settling[name] = self._settler.submit(self._settle, name, whole)
         return found
 
@@ -246,6 +246,7 @@ class Prepared:
         finally:
             with self._lock:
                 self._settling.pop(name, None)
+                self._coming.pop(name, None)
 
     def _making(self, name: str) -> Path:
         """Where a file is written: a place of its own, for another process may be making the same."""
@@ -261,8 +262,8 @@ class Prepared:
         with self._lock:
             if entry is not None:
                 self._manifest[name] = entry
-            elif (gone := self._manifest.pop(name, None)) is not None:
-                self._sizes[gone["of"]] -= _size(gone)
+            else:
+                self._manifest.pop(name, None)
             with (self.folder / _MANIFEST).open("ab") as file:
                 file.write(b"\n" + line)  # before it, for the last line may be torn
 
@@ -281,8 +282,6 @@ class Prepared:
             except (ValueError, KeyError, TypeError):
                 _logger.warning("A line of the manifest in %s is torn; what it named is made anew", self.folder)
         self._manifest = {name: entry for name, entry in self._manifest.items() if entry is not None}
-        for entry in self._manifest.values():
-            self._sizes[entry["of"]] += _size(entry)
 
 
 def _size(entry: dict[str, Any]) -> int:

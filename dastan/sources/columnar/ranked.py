@@ -9,6 +9,7 @@ from threading import Lock
 
 import numpy as np
 
+from dastan.core.engine import kernels
 from dastan.core.engine.stopping import check_here
 from dastan.sources.columnar import block_kernels, blocks
 from dastan.sources.columnar.blocks import Level, Test
@@ -35,7 +36,7 @@ class Ranked:
         self._ranges = [each for each in pairwise(edges) if each[0] < each[1]]
         without = np.zeros(self.room, np.int64)
         for key, _, _ in self._blocks(0, known):
-            block_kernels.count_rows(key, without)
+            kernels.count_rows(key, without)
         self._counts = self._counted()
         self.sizes = np.sum(self._counts, axis=0) if self._counts else np.zeros(self.room, np.int64)
         """How many values each possible group has, `(room,) int64`."""
@@ -65,7 +66,7 @@ class Ranked:
 
         def count(at: int) -> None:
             for key, _, _ in self._blocks(*self._ranges[at]):
-                block_kernels.count_rows(key, counts[at])
+                kernels.count_rows(key, counts[at])
 
         self._each_range(count)
         return counts

@@ -72,11 +72,10 @@ def open_folder(folder: Path, watch: Watch | None = None, room: float = ROOM) ->
     snapshot = Snapshot(_files_of(file.parent, model))
     version = fingerprint(list(snapshot.files), text)
     known = Prepared(file.parent / ".dastan" / "prepared", version)
+    is_new = not known.is_filled
     tables = _read_tables(model, file.parent, snapshot, known)
-    prepared = known if known.is_filled or _are_many(tables) else None
+    prepared = known if not is_new or _are_many(tables) else None
     if prepared is not None:
-        if not prepared.is_filled:
-            prepared.forget_others()
         for table in tables.values():
             table.keep_in(prepared)
     _add_leads(model, tables)
@@ -84,6 +83,9 @@ def open_folder(folder: Path, watch: Watch | None = None, room: float = ROOM) ->
     source = ColumnSource(model, tables, prepared, room)
     notes = checked_data(source, watch or Watch())
     snapshot.check()
+    if prepared is not None and is_new:
+        # Only now is it sure that the new state can be asked.
+        prepared.forget_others()
     return OpenModel(source.model, source, notes, file.parent, version, file, text, snapshot.files)
 
 

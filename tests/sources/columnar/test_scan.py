@@ -27,7 +27,7 @@ from dastan.core.engine.waist import (
     RowRule,
     dimensions_of,
 )
-from dastan.core.errors import CancelledError
+from dastan.core.errors import CancelledError, LimitError
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.reach import Grain
 from dastan.core.values import Values
@@ -265,6 +265,14 @@ def test_records_are_those_for_which_each_condition_holds(condition: list[Condit
     found = source.record_rows(RecordsRequest(TAPS, tuple(condition), Rights("a"))).tolist()
     each = [set(source.record_rows(RecordsRequest(TAPS, (one,), Rights("a"))).tolist()) for one in condition]
     assert found == sorted(set(range(source.record_count(TAPS))).intersection(*each))
+
+
+def test_a_variance_that_leaves_all_bounds_is_refused_by_either_way() -> None:
+    source = source_of(ROWS | {"taps": [each | {"delay": sign * 1e200} for each in ROWS["taps"] for sign in (1, -1)]})
+    request = Request(TAPS, (LEVELS[0],), (BaseAggregate("variance", "delay"),), (), Rights("a"))
+    for source.is_fast in (True, False):
+        with pytest.raises(LimitError, match="A sum of “delay” is too large for a number"):
+            source.group(request)
 
 
 def test_sums_that_could_leave_64_bits_take_the_plain_way() -> None:

@@ -90,7 +90,7 @@ onMounted(() => library.load())
           <div class="model-name">{{ model.caption }}</div>
           <p class="soft about" :title="model.description">{{ model.description }}</p>
           <p v-if="model.state === 'failed'" class="trouble" role="alert">It cannot be opened. {{ model.trouble }}</p>
-          <p v-else-if="model.state === 'opening'" class="soft" role="status">It is being opened<template v-if="model.opened_percent">: {{ model.opened_percent }} % are read</template>. A large folder that is new is read once, which takes a while; later it opens at once.</p>
+          <p v-else-if="model.state === 'opening'" class="soft" role="status">It is being opened<template v-if="model.opened_percent">: {{ model.opened_percent }} % of it is read</template>. A large folder that is new is read once, which takes a while; later it opens at once.</p>
           <v-btn v-if="model.state !== 'failed'" variant="flat" color="primary" height="28" @click="begin(model.name)">New analysis</v-btn>
         </div>
         <p v-if="!seen.models.length" class="soft">No model was granted to you yet. Ask an administrator to let you open one.</p>

@@ -18,5 +18,6 @@ class OneBrowser(LoadScopeScheduling):
         return "browser" if nodeid.startswith("tests/browser/") else nodeid
 
 
+@pytest.hookimpl(optionalhook=True)
 def pytest_xdist_make_scheduler(config: pytest.Config, log: object) -> OneBrowser:
     return OneBrowser(config, log)

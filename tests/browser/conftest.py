@@ -91,6 +91,10 @@ def new_page(browser: Browser) -> Iterator[Callable[[], Page]]:
         page = context.new_page()
         page.set_default_timeout(40_000)
         page.on("pageerror", lambda error: errors.append(str(error)))
+        # Printed as it happens: pytest shows it beside a test that fails.
+        page.on("console", lambda said: print(said.type, said.text))
+        page.on("response", lambda reply: print(reply.status, reply.request.method, reply.url))
+        page.on("requestfailed", lambda request: print(request.failure, request.method, request.url))
         return page
 
     yield open_page

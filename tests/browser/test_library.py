@@ -323,6 +323,7 @@ def test_several_drafts_are_discarded_at_once(sign_in: Callable[[str], Page]) ->
     for _ in range(4):
         by_line(page, "Taps records")
         page.get_by_role("link", name="Dastan").click()
+        page.get_by_role("heading", name="Begin").wait_for()
     page.reload()  # the page shows what it knew before until it has asked again
     drafts = page.get_by_role("link", name="Taps by Mode")
     expect(drafts.nth(2)).to_be_visible()
@@ -357,6 +358,25 @@ def test_while_the_server_is_away_a_gesture_says_so_and_is_done_later(desk: Desk
     expect(page.get_by_role("contentinfo", name="Trail").get_by_role("listitem").nth(-2)).to_have_text("turned")
     expect(notice).to_be_hidden()
     expect(field).to_be_hidden()
+
+
+def test_a_part_of_the_page_that_does_not_arrive_is_asked_for_again(desk: Desk) -> None:
+    page = desk.page
+    notice = page.get_by_role("alert").filter(has_text="A part of this page did not arrive.")
+    page.route("**/assets/*.js", lambda route: route.abort())
+    page.get_by_role("button", name="The chart of it").click()
+    expect(notice).to_be_visible()
+    page.unroute("**/assets/*.js")
+    notice.get_by_role("button", name="Try again").click()
+    expect(page.locator(".chart svg").first).to_be_visible()
+    # Another page of the application too.
+    page.route("**/assets/*.js", lambda route: route.abort())
+    page.locator("a[href='/sessions']").click()
+    expect(notice).to_be_visible()
+    page.unroute("**/assets/*.js")
+    notice.get_by_role("button", name="Try again").click()
+    expect(page).to_have_url(re.compile("/sessions"))
+    expect(notice).to_be_hidden()
 
 
 def test_an_answer_that_the_server_let_go_is_asked_again(desk: Desk) -> None:

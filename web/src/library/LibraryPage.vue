@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { mdiDotsHorizontal } from '@mdi/js'
 import { useStorage } from '@vueuse/core'
-import { computed, defineAsyncComponent, onMounted, ref, shallowRef } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { POST, body } from '@/api/client'
 import type { Folder, LibraryEntry } from '@/api/types'
 import { useSession } from '@/shell/session'
 import SlipMenu from '@/shell/SlipMenu.vue'
 import TopStrip from '@/shell/TopStrip.vue'
+import { later } from '@/shell/later'
 import DeletedList from './DeletedList.vue'
 import DraftList from './DraftList.vue'
 import EntryList from './EntryList.vue'
@@ -18,8 +19,8 @@ import { ORDERS, daySaid, matching, ordered, type Order } from './entries'
 import { useLibrary } from './library'
 import { NOTHING, entriesIn, newIn, type Place } from './places'
 
-const ShareSlip = defineAsyncComponent(() => import('@/workspace/keeping/ShareSlip.vue'))
-const VersionsSlip = defineAsyncComponent(() => import('@/workspace/keeping/VersionsSlip.vue'))
+const ShareSlip = later(() => import('@/workspace/keeping/ShareSlip.vue'))
+const VersionsSlip = later(() => import('@/workspace/keeping/VersionsSlip.vue'))
 
 const router = useRouter()
 const route = useRoute()

@@ -1,11 +1,17 @@
 <script setup lang="ts">
 import { storeToRefs } from 'pinia'
+import { useRouter } from 'vue-router'
+import { ApiError } from '@/api/client'
+import { partMissing } from './later'
 import { useNotice } from './notice'
 import { useProblem } from './problem'
 
 const store = useProblem()
 const notice = useNotice()
 const { problem, again } = storeToRefs(store)
+const router = useRouter()
+// A page that could not be gone to: what the server said, or that the page's code could not be had.
+router.onError((error, to) => store.tell(error instanceof ApiError ? error : partMissing(), () => router.push(to.fullPath)))
 </script>
 
 <template>

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { mdiChartBar, mdiChevronDoubleRight, mdiSwapHorizontal, mdiTable, mdiViewSplitVertical } from '@mdi/js'
 import { useEventListener, useStorage } from '@vueuse/core'
-import { computed, defineAsyncComponent, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { whenSaid } from '@/library/entries'
 import { useProblem } from '@/shell/problem'
 import TopStrip from '@/shell/TopStrip.vue'
+import { later } from '@/shell/later'
 import EmptySheet from './EmptySheet.vue'
 import ThingMenu from './ThingMenu.vue'
 import CataloguePanel from './catalogue/CataloguePanel.vue'
@@ -36,26 +37,26 @@ import TrailBar from './trail/TrailBar.vue'
 import { isSamePlaced } from './things'
 
 // Slips are loaded when they are first wanted.
-const MemberPicker = defineAsyncComponent(() => import('./members/MemberPicker.vue'))
-const PromptSlip = defineAsyncComponent(() => import('./PromptSlip.vue'))
-const KeysSlip = defineAsyncComponent(() => import('./KeysSlip.vue'))
-const JoinSlip = defineAsyncComponent(() => import('./members/JoinSlip.vue'))
-const LimitSlip = defineAsyncComponent(() => import('./narrowing/LimitSlip.vue'))
-const ConditionSlip = defineAsyncComponent(() => import('./narrowing/ConditionSlip.vue'))
-const OpeningSlip = defineAsyncComponent(() => import('./narrowing/OpeningSlip.vue'))
-const ChartSheet = defineAsyncComponent(() => import('./chart/ChartSheet.vue'))
-const TableSlip = defineAsyncComponent(() => import('./dress/TableSlip.vue'))
-const NumbersSlip = defineAsyncComponent(() => import('./dress/NumbersSlip.vue'))
-const NumberSlip = defineAsyncComponent(() => import('./questioning/NumberSlip.vue'))
-const LayoutPanel = defineAsyncComponent(() => import('./laying/LayoutPanel.vue'))
-const ListPanel = defineAsyncComponent(() => import('./listing/ListPanel.vue'))
-const MakingPanel = defineAsyncComponent(() => import('./making/MakingPanel.vue'))
-const SaveSlip = defineAsyncComponent(() => import('./keeping/SaveSlip.vue'))
-const FeedSlip = defineAsyncComponent(() => import('./keeping/FeedSlip.vue'))
-const CommentsSlip = defineAsyncComponent(() => import('./keeping/CommentsSlip.vue'))
-const ScheduleSlip = defineAsyncComponent(() => import('./keeping/ScheduleSlip.vue'))
-const VersionsSlip = defineAsyncComponent(() => import('./keeping/VersionsSlip.vue'))
-const ShareSlip = defineAsyncComponent(() => import('./keeping/ShareSlip.vue'))
+const MemberPicker = later(() => import('./members/MemberPicker.vue'))
+const PromptSlip = later(() => import('./PromptSlip.vue'))
+const KeysSlip = later(() => import('./KeysSlip.vue'))
+const JoinSlip = later(() => import('./members/JoinSlip.vue'))
+const LimitSlip = later(() => import('./narrowing/LimitSlip.vue'))
+const ConditionSlip = later(() => import('./narrowing/ConditionSlip.vue'))
+const OpeningSlip = later(() => import('./narrowing/OpeningSlip.vue'))
+const ChartSheet = later(() => import('./chart/ChartSheet.vue'))
+const TableSlip = later(() => import('./dress/TableSlip.vue'))
+const NumbersSlip = later(() => import('./dress/NumbersSlip.vue'))
+const NumberSlip = later(() => import('./questioning/NumberSlip.vue'))
+const LayoutPanel = later(() => import('./laying/LayoutPanel.vue'))
+const ListPanel = later(() => import('./listing/ListPanel.vue'))
+const MakingPanel = later(() => import('./making/MakingPanel.vue'))
+const SaveSlip = later(() => import('./keeping/SaveSlip.vue'))
+const FeedSlip = later(() => import('./keeping/FeedSlip.vue'))
+const CommentsSlip = later(() => import('./keeping/CommentsSlip.vue'))
+const ScheduleSlip = later(() => import('./keeping/ScheduleSlip.vue'))
+const VersionsSlip = later(() => import('./keeping/VersionsSlip.vue'))
+const ShareSlip = later(() => import('./keeping/ShareSlip.vue'))
 
 const props = defineProps<{ id: string }>()
 const workspace = useWorkspace()

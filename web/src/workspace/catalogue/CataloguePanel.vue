@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { mdiChevronDoubleLeft, mdiFormatListBulleted, mdiPlus } from '@mdi/js'
-import { computed, defineAsyncComponent, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import type { CatalogueDimension as CatalogueEntry } from '@/api/types'
+import { later } from '@/shell/later'
 import { useDragging } from '../dragging'
 import { useMaking } from '../making/making'
 import { useWorkspace } from '../store'
@@ -16,7 +17,7 @@ import { useFolds } from './folds'
 import { nearestOf, searchCatalogue, withLayouts } from './search'
 import { useRoving } from './useRoving'
 
-const MadeSheet = defineAsyncComponent(() => import('../making/MadeSheet.vue'))
+const MadeSheet = later(() => import('../making/MadeSheet.vue'))
 const emit = defineEmits<{ fold: [] }>()
 const workspace = useWorkspace()
 const dragging = useDragging()

@@ -1,14 +1,15 @@
 <script setup lang="ts">
 // Above a frozen copy: whose numbers they are and of when, how they stand against today's, and the way on.
-import { computed, defineAsyncComponent, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { POST, body } from '@/api/client'
 import type { Frozen } from '@/api/types'
 import { daySaid } from '@/library/entries'
 import { useProblem } from '@/shell/problem'
+import { later } from '@/shell/later'
 import { useWorkspace } from '../store'
 
-const TodaySlip = defineAsyncComponent(() => import('./TodaySlip.vue'))
+const TodaySlip = later(() => import('./TodaySlip.vue'))
 const props = defineProps<{ frozen: Frozen; name: string }>()
 const workspace = useWorkspace()
 const router = useRouter()

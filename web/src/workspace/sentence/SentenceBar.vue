@@ -1,15 +1,16 @@
 <script setup lang="ts">
 import { mdiPencilOutline } from '@mdi/js'
-import { computed, defineAsyncComponent, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useDragging, useLanding } from '../dragging'
 import { useWorkspace } from '../store'
 import SentenceGap from './SentenceGap.vue'
 import SentencePhrase from './SentencePhrase.vue'
 import { withGaps } from './gaps'
+import { later } from '@/shell/later'
 
 const workspace = useWorkspace()
 const dragging = useDragging()
-const WriteSlip = defineAsyncComponent(() => import('./WriteSlip.vue'))
+const WriteSlip = later(() => import('./WriteSlip.vue'))
 const isWriting = defineModel<boolean>('writing', { default: false })
 const bar = ref<HTMLElement | null>(null)
 useLanding(bar, () => null)

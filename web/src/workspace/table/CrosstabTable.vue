@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, defineAsyncComponent, nextTick, ref, toRef, watch } from 'vue'
+import { computed, nextTick, ref, toRef, watch } from 'vue'
 import type { RowHeader, Shown } from '@/api/types'
+import { later } from '@/shell/later'
 import { useDragging } from '../dragging'
 import { useMaking } from '../making/making'
 import { useWorkspace } from '../store'
@@ -32,7 +33,7 @@ import { useWindows } from './useWindows'
 
 /** Rows drawn beyond either edge of what is in sight. */
 const OVERSCAN = 8
-const JumpSlip = defineAsyncComponent(() => import('./JumpSlip.vue'))
+const JumpSlip = later(() => import('./JumpSlip.vue'))
 const props = defineProps<{ shown: Shown }>()
 const workspace = useWorkspace()
 const making = useMaking()

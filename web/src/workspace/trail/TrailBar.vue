@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { mdiKeyboardOutline, mdiRedoVariant, mdiSourceBranch, mdiUndoVariant } from '@mdi/js'
-import { computed, defineAsyncComponent, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useWorkspace } from '../store'
 import { useMenuFocus } from '../useMenuFocus'
 import { branchesOf, type Step } from './tree'
+import { later } from '@/shell/later'
 
-const CompareSlip = defineAsyncComponent(() => import('./CompareSlip.vue'))
-const NameSlip = defineAsyncComponent(() => import('./NameSlip.vue'))
+const CompareSlip = later(() => import('./CompareSlip.vue'))
+const NameSlip = later(() => import('./NameSlip.vue'))
 const emit = defineEmits<{ keys: [] }>()
 const workspace = useWorkspace()
 const list = ref<HTMLElement | null>(null)

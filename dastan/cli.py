@@ -93,7 +93,7 @@ def open_(
 ) -> None:
     """Serve your own folder: a model document and its tables."""
     from dastan.server.settings import Settings
-    from dastan.sources.files.folder import find_model
+    from dastan.sources.files.written import find_model
 
     entry = secrets.token_urlsafe(18)
     try:

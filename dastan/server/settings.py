@@ -12,7 +12,7 @@ from dastan.core.engine.size import Budget
 from dastan.server.memory import machine_bytes
 from dastan.server.sign_on.provider import Provider
 from dastan.sources.columnar.kept import ROOM
-from dastan.sources.files.folder import folders_in
+from dastan.sources.files.written import folders_in
 
 
 @dataclass(frozen=True, slots=True)

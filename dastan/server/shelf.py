@@ -24,7 +24,8 @@ from dastan.core.model.document import SemanticModel
 from dastan.sources.columnar import load_kernels
 from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.columnar.cut_short import CUT_SHORT
-from dastan.sources.files.folder import OpenModel, look_at_model, open_folder
+from dastan.sources.files.folder import OpenModel, open_folder
+from dastan.sources.files.written import find_written
 
 _logger = logging.getLogger(__name__)
 
@@ -219,7 +220,7 @@ class Shelf:
         opening = self._openers.submit(_shelve, folder, watch, self._open_one)
         opening.add_done_callback(self._warm_soon)
         try:
-            written = look_at_model(folder)
+            written = find_written(folder).read()
         except AppError:  # opening it says the same, and the library shows it
             return Place(folder.stem, folder.stem, "", folder, opening, watch, found)
         roles = tuple((each.name, each.caption) for each in written.roles)

@@ -16,7 +16,7 @@ from dastan.records.identities import let_sign_on
 from dastan.records.people import SIGN_IN_PATTERN, Person, all_people, put_person, set_administrator
 from dastan.server.routes.welcome import make_link
 from dastan.server.settings import now
-from dastan.sources.files.folder import MODEL_NAMES, folders_in
+from dastan.sources.files.written import MODEL_NAMES, folders_in
 
 FIRST = Person("administrator", "administrator", "Administrator", is_administrator=True)
 _RECORDS_NAME = "records.db"

@@ -21,7 +21,7 @@ from dastan.server.app import create_app
 from dastan.server.passwords import hash_password
 from dastan.server.settings import Settings
 from dastan.server.team import first_link
-from dastan.sources.files.folder import folders_in
+from dastan.sources.files.written import folders_in
 from tests.server.test_rights import captions
 from tests.server.test_server import built
 from tests.sources.folder import MODEL, write_folder

@@ -37,7 +37,7 @@ class Recount:
 def recount(opened: OpenModel, part: Measure) -> Recount:
     """Reads the fact's files anew. Raises SourceError where they can no longer be read."""
     model, source = opened.model, opened.source
-    fresh = open_table(opened.folder, part.table, model.tables[part.table])
+    fresh = open_table(opened.written.folder, part.table, model.tables[part.table])
     own_count = source.record_count(Grain(part.table))
     column = part.expression if part.expression in _of_files(fresh) else None
     source_sum: object = None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import date
 from functools import partial
 from pathlib import Path
@@ -16,7 +16,6 @@ import pyarrow.compute as pc
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError, SourceError, did_you_mean
 from dastan.core.model.document import SemanticModel, Table
-from dastan.documents.read import read_model
 from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.columnar.kept import ROOM
 from dastan.sources.columnar.prepared import Prepared, fingerprint
@@ -25,8 +24,8 @@ from dastan.sources.files.check import Note, checked_data
 from dastan.sources.files.day_forms import told
 from dastan.sources.files.snapshot import Snapshot, State
 from dastan.sources.files.tables import TableData, files_of, open_table, table_of_arrow
+from dastan.sources.files.written import WrittenModel, find_written
 
-MODEL_NAMES = ("model.yaml", "model.yml")
 _LONGEST_CALENDAR_YEARS = 400
 
 
@@ -37,22 +36,18 @@ class OpenModel:
     model: SemanticModel
     source: ColumnSource
     notes: tuple[Note, ...]
-    folder: Path = Path()
-    """Where its files lie."""
-    version: str = ""
+    written: WrittenModel
+    """The document, and where its files lie."""
+    version: str
     """Of the model and of all that it reads: another one means that no answer from before holds."""
-    document: Path = Path()
-    """The model document."""
-    text: str = ""
-    """What it says."""
-    states: Mapping[Path, State] = field(default_factory=dict)
+    states: Mapping[Path, State]
     """Of the files that were read."""
 
     def is_current(self) -> bool:
         """Whether the document and all files are what they were when they were read."""
         try:
-            files = Snapshot(_files_of(self.folder, self.model)).files
-            return files == self.states and _text_of(self.document) == self.text
+            files = Snapshot(_files_of(self.written.folder, self.model)).files
+            return files == self.states and self.written.is_current()
         except (OSError, AppError):
             return False
 
@@ -65,15 +60,14 @@ def open_folder(folder: Path, watch: Watch | None = None, room: float = ROOM) ->
 
     Raises: SourceError (files), ModelError (the document, or its fit to the data).
     """
-    file = find_model(folder)
-    text = _text_of(file)
-    model = read_model(text, file.name)
+    written = find_written(folder)
+    model = written.read()
     # Taken before anything is read: what is read later is held against it.
-    snapshot = Snapshot(_files_of(file.parent, model))
-    version = fingerprint(list(snapshot.files), text)
-    known = Prepared(file.parent / ".dastan" / "prepared", version)
+    snapshot = Snapshot(_files_of(written.folder, model))
+    version = fingerprint(list(snapshot.files), written.text)
+    known = Prepared(written.folder / ".dastan" / "prepared", version)
     is_new = not known.is_filled
-    tables = _read_tables(model, file.parent, snapshot, known)
+    tables = _read_tables(model, written.folder, snapshot, known)
     prepared = known if not is_new or _are_many(tables) else None
     if prepared is not None:
         for table in tables.values():
@@ -86,30 +80,11 @@ def open_folder(folder: Path, watch: Watch | None = None, room: float = ROOM) ->
     if prepared is not None and is_new:
         # Only now is it sure that the new state can be asked.
         prepared.forget_others()
-    return OpenModel(source.model, source, notes, file.parent, version, file, text, snapshot.files)
+    return OpenModel(source.model, source, notes, written, version, snapshot.files)
 
 
 def _are_many(tables: dict[str, TableData]) -> bool:
     return max((each.row_count for each in tables.values()), default=0) >= PREPARE_FROM
-
-
-def folders_in(folder: Path) -> tuple[Path, ...]:
-    """The folders of a folder that hold a model document, by name."""
-    folders = sorted(folder.iterdir()) if folder.is_dir() else []
-    return tuple(each for each in folders if any((each / name).is_file() for name in MODEL_NAMES))
-
-
-def look_at_model(folder: Path) -> SemanticModel:
-    """The model document of a folder, without its tables. Raises SourceError, ModelError."""
-    file = find_model(folder)
-    return read_model(_text_of(file), file.name)
-
-
-def _text_of(file: Path) -> str:
-    try:
-        return file.read_text(encoding="utf-8")
-    except UnicodeDecodeError as exc:
-        raise SourceError(f"{file.name} is not UTF-8 text.", "Save it as UTF-8.") from exc
 
 
 PREPARE_FROM = 100_000
@@ -120,20 +95,6 @@ def _files_of(folder: Path, model: SemanticModel) -> list[Path]:
     """The files that a model's tables are read from. Raises SourceError where one has none."""
     read = {name: table for name, table in model.tables.items() if table.calendar is None}
     return [file for name, table in read.items() for file in files_of(folder, name, table)]
-
-
-def find_model(folder: Path) -> Path:
-    """The model document in a folder, or the file itself when one is named."""
-    if folder.is_file():
-        return folder
-    if not folder.exists():
-        raise SourceError(f"There is no folder {folder}.", "Check the path.")
-    for name in MODEL_NAMES:
-        if (folder / name).is_file():
-            return folder / name
-    raise SourceError(
-        f"{folder} holds no model.yaml.", "Describe the tables in a model.yaml there; docs/model.md shows how."
-    )
 
 
 def open_tables(model: SemanticModel, folder: Path) -> dict[str, TableData]:

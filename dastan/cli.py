@@ -87,20 +87,25 @@ def demo(
 
 @app.command("open")
 def open_(
-    folder: Annotated[Path, typer.Argument(help="A folder with a model.yaml and its CSV or Parquet tables.")],
+    folder: Annotated[Path, typer.Argument(help="A folder with CSV or Parquet tables, or one such file.")],
     port: Port = 8600,
     room: Room = 1.0,
 ) -> None:
-    """Serve your own folder: a model document and its tables."""
+    """Serve your own folder: a model document and its tables. Where there is no model.yaml, one is proposed first."""
     from dastan.server.settings import Settings
+    from dastan.sources.files.looking.document import document_beside
     from dastan.sources.files.written import find_model
 
     entry = secrets.token_urlsafe(18)
+    document = document_beside(folder)
+    if not document.exists() and folder.exists():
+        document = _proposed(folder)
     try:
-        root = find_model(folder).parent
+        root = find_model(document if document.exists() else folder).parent
     except AppError as error:
         _fail(error)
-    settings = Settings(records=root / ".dastan" / "records.db", models=(folder,), entry=entry, kept_room=room)
+    model = folder if folder.is_dir() else document
+    settings = Settings(records=root / ".dastan" / "records.db", models=(model,), entry=entry, kept_room=room)
     _serve(
         settings,
         port,
@@ -332,6 +337,14 @@ def formula(
 
 
 @app.command()
+def propose(
+    folder: Annotated[Path, typer.Argument(help="A folder with CSV or Parquet tables, or one such file.")],
+) -> None:
+    """Write a model.yaml from what the files tell, with every assumption that was made, and what speaks for it."""
+    _proposed(folder)
+
+
+@app.command()
 def check(folder: Annotated[Path, typer.Argument(help="A folder with a model.yaml and its tables.")]) -> None:
     """Check a model against its tables, and say what was noticed."""
     opened = _opened(folder)
@@ -429,6 +442,34 @@ def _serve(
         loop="uvloop", http=ImpatientProtocol,
         proxy_headers=bool(settings.proxies), forwarded_allow_ips=list(settings.proxies),
     )  # fmt: skip
+
+
+def _proposed(where: Path) -> Path:
+    """Proposes a model and tells what it takes to be so. Ends where there is nothing to read."""
+    from dastan.core.engine.watch import Watch
+    from dastan.progress_bar import followed
+    from dastan.sources.files.looking.document import propose_beside
+
+    watch = Watch()
+    try:
+        with followed(watch, "Looking"):
+            proposed = propose_beside(where, watch)
+    except AppError as error:
+        _fail(error)
+    model = proposed.model
+    facts = len({each.table for each in model.measures})
+    tables = f"{len(model.tables)} tables" if len(model.tables) > 1 else "1 table"
+    typer.echo(
+        f"Proposed a model of {tables}, {facts} of them counted, by {len(model.dimensions)} dimensions: {proposed.file}"
+    )
+    unsure = [each for each in model.assumed if each.is_unsure]
+    for each in unsure:
+        typer.echo(f"  Is it so? {each.about}: {each.says} ({each.because}).")
+    more = len(model.assumed) - len(unsure)
+    if more:
+        things = "1 more thing was" if more == 1 else f"{more} more things were"
+        typer.echo(f"  {things} taken to be so; see `assumed` in it.")
+    return proposed.file
 
 
 def _opened(folder: Path, room: float = 1.0) -> OpenModel:

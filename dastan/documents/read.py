@@ -75,6 +75,12 @@ def read_model(text: str, file: str = "model.yaml") -> SemanticModel:
     return model
 
 
+def plain_model(model: SemanticModel) -> dict[str, Any]:
+    """A model as mappings and lists, without what is left out when nothing is said."""
+    found: dict[str, Any] = MODEL.dump_python(model, mode="json", exclude_defaults=True)
+    return found
+
+
 def _without_formula_texts(document: dict[str, Any]) -> tuple[dict[str, Any], dict[int, str]]:
     """The document with a number in place of each formula that is written as text; and these, by the measure's place.
 

@@ -93,8 +93,9 @@ def _tables(model: SemanticModel) -> Iterator[Fault]:
         if table.footer < 0:
             message = "Lines at the end that are no records are counted from 0."
             yield Fault(("tables", name, "footer"), message, "Write how many there are.")
-        if table.header < 1:
-            yield Fault(("tables", name, "header"), "Lines are counted from 1.", "Write the line of the column names.")
+        if table.header < 0:
+            hint = "Write the line of the column names, or 0 where there is none."
+            yield Fault(("tables", name, "header"), "Lines are counted from 1.", hint)
         if len(table.delimiter) != 1:
             yield Fault(("tables", name, "delimiter"), "A delimiter is one character.", 'Write ";" or "\\t".')
 

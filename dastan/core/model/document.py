@@ -112,7 +112,8 @@ class Table(Part):
     delimiter: str = ","
     encoding: str = "utf-8"
     header: int = 1
-    """Of a CSV file: the line of the column names. What stands above is passed over."""
+    """Of a CSV file: the line of the column names. What stands above is passed over. 0 where there is none: its columns
+    are then called column_1, column_2 and so on."""
     footer: int = 0
     """Of a CSV file: how many lines at its end are no records, such as a total. Blank ones are not counted."""
     blanks: tuple[str, ...] = ()
@@ -386,6 +387,19 @@ class Role(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Assumption(Part):
+    """What a proposed model takes to be so. It leaves the document once somebody has confirmed or mended it."""
+
+    about: str
+    """What it is about: a table, or one of its columns as "table.column"."""
+    says: str
+    because: str = ""
+    """What was seen that speaks for it."""
+    is_unsure: bool = False
+    """Whether something else may as well be meant."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SemanticModel(Part):
     """The whole model document, version `model/1`."""
 
@@ -405,6 +419,8 @@ class SemanticModel(Part):
     """Questions that are asked of whoever uses a condition which needs their answer."""
     roles: tuple[Role, ...] = ()
     """Row-level security. People without any of these roles see every record."""
+    assumed: tuple[Assumption, ...] = ()
+    """What nobody has confirmed yet, of a model that was proposed from its tables."""
 
     def dimension(self, name: str) -> Dimension:
         """The dimension of that name. Raises KeyError."""

@@ -186,7 +186,7 @@ def _scaled(values: pa.ChunkedArray, place: Place) -> np.ndarray:
     return np.concatenate(parts)
 
 
-_WORDS_FOR_NOTHING = ("n/a", "na", "nan", "null", "none", "nil", "-", "–", "—", ".", "?", "#n/a", "missing", "unknown")
+WORDS_FOR_NOTHING = ("n/a", "na", "nan", "null", "none", "nil", "-", "–", "—", ".", "?", "#n/a", "missing", "unknown")
 
 
 def _not_a_number(values: pa.ChunkedArray, place: Place) -> SourceError:
@@ -202,7 +202,7 @@ def _not_a_number(values: pa.ChunkedArray, place: Place) -> SourceError:
             forms = " or ".join(f"`{each}`" for each in forms_of(values))
             if forms:
                 hint = f"If these are numbers, say at the table in the model how they are written: {forms}."
-            elif found.strip().casefold() in _WORDS_FOR_NOTHING:
+            elif found.strip().casefold() in WORDS_FOR_NOTHING:
                 hint = f'If that stands for nothing, say so at the table in the model: `blanks: ["{found}"]`.'
             return SourceError(f"{where} is not all numbers: {place.locate(row)} has “{found}”.", hint)
         return SourceError(

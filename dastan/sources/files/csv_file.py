@@ -61,7 +61,10 @@ def read_csv(path: Path, form: CsvForm) -> CsvTable:
     text = _decoded(raw, path, form.encoding)
     above, text = _parted(text, form.header)
     text = _without_last(text, form.footer, path)
-    delimiter, plain = form.delimiter, text.encode()
+    delimiter = form.delimiter
+    if form.header == 0:
+        above, text = above - 1, _with_names(text, delimiter)
+    plain = text.encode()
     notes = _check_quotes(plain, path, delimiter, above) if '"' in text else []
     names = _header(text, path, delimiter, above)
     try:
@@ -127,6 +130,12 @@ def _parted(text: str, header: int) -> tuple[int, str]:
     while (end := text.find("\n", start)) >= 0 and (above < header - 1 or not text[start:end].strip()):
         above, start = above + 1, end + 1
     return above, text[start:] if start else text
+
+
+def _with_names(text: str, delimiter: str) -> str:
+    """Text without column names, with some of its own above it: column_1, column_2…"""
+    first = next(csv.reader(text.splitlines(keepends=True), delimiter=delimiter))
+    return delimiter.join(f"column_{at}" for at in range(1, len(first) + 1)) + "\n" + text
 
 
 _OTHERS = {";": '";"', "\t": '"\\t"', "|": '"|"'}
@@ -250,10 +259,10 @@ def line_of_row(path: Path, form: CsvForm, row: int) -> int:
         for _ in range(form.header - 1):
             next(file, "")
         reader = csv.reader(file, delimiter=form.delimiter)
-        seen = -1
+        seen = -1 if form.header else 0
         for values in reader:
             if any(each not in ("", *form.blanks) for each in values):
                 seen += 1
             if seen == row + 1:
-                return form.header - 1 + reader.line_num
+                return max(form.header - 1, 0) + reader.line_num
     return row + 2

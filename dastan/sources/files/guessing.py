@@ -96,6 +96,11 @@ def _number(values: pa.ChunkedArray, sample: pa.ChunkedArray) -> Guess:
     return Guess(found, _READ_AS_FRACTIONS if may_be_thousands else "")
 
 
+def is_code(values: pa.ChunkedArray) -> bool:
+    """Whether values look like numbers and are none: some have zeros in front that numbers would not keep."""
+    return _any(values, _LEADING_ZERO)
+
+
 def _fits(sample: pa.ChunkedArray, scale: int) -> bool:
     """Whether 64 bits hold the digits of each decimal."""
     digits = _whole_digits(sample) + scale

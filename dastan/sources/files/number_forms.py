@@ -30,16 +30,27 @@ def is_of(values: pa.ChunkedArray, form: NumberForm) -> bool:
     return bool(len(sample) and pc.all(pc.match_substring_regex(sample, _pattern(form))).as_py())
 
 
-def forms_of(values: pa.ChunkedArray) -> Iterator[str]:
-    """The declarations by which all values are numbers, without marks that none of them has."""
+def fitting(values: pa.ChunkedArray, form: NumberForm) -> pa.ChunkedArray:
+    """`(n,)` whether each value is a number of that form."""
+    return pc.match_substring_regex(values, _pattern(form))
+
+
+def number_forms(values: pa.ChunkedArray) -> Iterator[NumberForm]:
+    """The forms by which all values are numbers, without marks that none of them has."""
     plain: list[str] = []
     for decimal, thousands in ((".", ""), (".", ","), (",", ""), (",", "."), (",", " "), (".", " "), (".", "'")):
-        if decimal in plain:
-            continue
-        if is_of(values, NumberForm(decimal=decimal, thousands=thousands)):  # type: ignore[arg-type]
+        form = NumberForm(decimal=decimal, thousands=thousands)  # type: ignore[arg-type]
+        if decimal not in plain and is_of(values, form):
             plain += [] if thousands else [decimal]
-            parts = ([] if decimal == "." else ['decimal: ","']) + ([f'thousands: "{thousands}"'] if thousands else [])
-            yield f"numbers: {{{', '.join(parts)}}}"
+            yield form
+
+
+def forms_of(values: pa.ChunkedArray) -> Iterator[str]:
+    """The declarations by which all values are numbers."""
+    for form in number_forms(values):
+        parts = [] if form.decimal == "." else ['decimal: ","']
+        parts += [f'thousands: "{form.thousands}"'] if form.thousands else []
+        yield f"numbers: {{{', '.join(parts)}}}"
 
 
 def _pattern(form: NumberForm) -> str:

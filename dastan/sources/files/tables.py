@@ -44,7 +44,7 @@ class TableData:
         """Of the columns that are worked out, how."""
         self.names = (*names, *(each for each in self.formulas if each not in names))
         self.row_count = row_count
-        self._declared = declared
+        self.declared = declared
         self._form = declared.numbers
         self._read = read
         self._locate = locate
@@ -76,7 +76,7 @@ class TableData:
             if name not in self._columns and name not in self.formulas:
                 if name not in self.names:
                     raise SourceError(f"Column “{name}” is not in table “{self.name}”.", did_you_mean(name, self.names))
-                declared = self._declared.columns.get(name)
+                declared = self.declared.columns.get(name)
                 self._columns[name] = self._kept(name, lambda: self._typed(name, declared))
             found = self._columns.get(name)
         return found if found is not None else self._computed(name)
@@ -120,7 +120,7 @@ class TableData:
 
     def _of_formula(self, name: str) -> pa.ChunkedArray:
         found = work_out(self.formulas[name], self.place(name), self.row_count, self._for_formula)
-        declared = self._declared.columns[name]
+        declared = self.declared.columns[name]
         return typed(found, declared, self.place(name), False).values if declared.type is not None else found
 
     def worked_out(self, text: str) -> pa.ChunkedArray:

@@ -49,7 +49,8 @@ def find_model(where: Path) -> Path:
         if (where / name).is_file():
             return where / name
     raise SourceError(
-        f"{where} holds no model.yaml.", "Describe the tables in a model.yaml there; docs/model.md shows how."
+        f"{where} holds no model.yaml.",
+        "`dastan propose` makes one from what the files there tell; docs/model.md explains every field.",
     )
 
 

@@ -1,0 +1,130 @@
+"""The model that the files of a folder speak for."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from dastan.core.engine.watch import Watch
+from dastan.core.errors import SourceError
+from dastan.core.model.document import SemanticModel, Table
+from dastan.core.model.proposing.facts import attribute_columns, own_levels
+from dastan.core.model.proposing.naming import caption_of, name_of
+from dastan.core.model.proposing.pointers import candidates, decided, parent_candidates
+from dastan.core.model.proposing.profile import Pointer, TableProfile
+from dastan.core.model.proposing.proposal import propose
+from dastan.sources.files.looking.profiled import measured, nestings_of, profile_of
+from dastan.sources.files.looking.text_form import look_at_text
+from dastan.sources.files.looking.values_form import with_values
+from dastan.sources.files.packed import TEXTS, kind_of
+from dastan.sources.files.tables import TableData, open_table
+
+_MOST_TABLES = 60
+_PART = re.compile(r"[-_. ]*\d[\d\-_. ]*$")
+"""What tells files of one table apart: a year, a number, a date at the end."""
+
+
+def propose_model(where: Path, watch: Watch | None = None) -> SemanticModel:
+    """Looks at the files of a folder, or at one file, and proposes a model.
+
+    Raises: SourceError where there is nothing to read, or a file cannot be.
+    """
+    watch = watch or Watch()
+    folder = where.parent if where.is_file() else where
+    groups = _groups([where] if where.is_file() else _files_in(folder), folder)
+    if not groups:
+        raise SourceError(
+            f"{where} holds no table: no CSV (.csv, .tsv, .txt) and no Parquet file.",
+            "Put the files with your data there, then open it again.",
+        )
+    watch.expect(2 * len(groups))
+    tables: dict[str, TableData] = {}
+    profiles: list[TableProfile] = []
+    for name, (pattern, files) in groups.items():
+        watch.begin(f"reading {pattern}")
+        if kind_of(files[0]) in TEXTS:
+            form = with_values(look_at_text(files[0], name, pattern), files[0], name)
+            declared, assumed = form.table, form.assumed
+        else:
+            declared, assumed = Table(file=pattern), ()
+        watch.note_done()
+        tables[name] = open_table(folder, name, declared)
+        watch.begin(f"looking at {pattern}")
+        profiles.append(profile_of(tables[name], assumed))
+        watch.note_done()
+    pointers = decided(profiles, [measured(each, tables) for each in candidates(profiles)])
+    about = where.name.split(".")[0] if where.is_file() else where.resolve().name
+    return propose(
+        name_of(about, otherwise="model"), caption_of(about), profiles, pointers,
+        _parents(profiles, pointers, tables),
+        [nested for each in profiles for nested in nestings_of(tables[each.name], _level_columns(each, pointers))],
+    )  # fmt: skip
+
+
+def _level_columns(table: TableProfile, pointers: Sequence[Pointer]) -> list[Any]:
+    key = next((each.to_column for each in pointers if each.to_table == table.name), None)
+    own = own_levels(table, pointers)
+    more = attribute_columns(table, key, pointers, set()) if key is not None else []
+    return [*more, *(each for each in own if each not in more)]
+
+
+def _parents(
+    profiles: Sequence[TableProfile], pointers: Sequence[Pointer], tables: dict[str, TableData]
+) -> list[Pointer]:
+    keys = {each.to_table: each.to_column for each in pointers}
+    found = [
+        measured(each, tables)
+        for table in profiles
+        if table.name in keys
+        for each in parent_candidates(table, table.column(keys[table.name]))
+    ]
+    return [each for each in found if each.share >= 0.8]
+
+
+def _files_in(folder: Path) -> list[Path]:
+    if not folder.is_dir():
+        raise SourceError(f"There is no folder {folder}.", "Check the path.")
+    found = [each for each in sorted(folder.rglob("*")) if each.is_file() and kind_of(each) in (*TEXTS, ".parquet")]
+    return [each for each in found if not any(part.startswith(".") for part in each.relative_to(folder).parts)]
+
+
+def _groups(files: Sequence[Path], folder: Path) -> dict[str, tuple[str, list[Path]]]:
+    """Tables by name: the pattern of their files, and the files. Those that differ by a number at the end are one."""
+    by_stem: dict[tuple[Path, str, str], list[Path]] = {}
+    for each in files:
+        stem = each.name[: -len("".join(each.suffixes[-2:] if each.suffix == ".gz" else each.suffixes[-1:]))]
+        ending = each.name[len(stem) :]
+        by_stem.setdefault((each.parent, _PART.sub("", stem), ending), []).append(each)
+    found: dict[str, tuple[str, list[Path]]] = {}
+    for (parent, stem, ending), group in by_stem.items():
+        inside = parent.relative_to(folder)
+        is_one = len(group) > 1 and _are_one(group)
+        for one in [group] if is_one else [[each] for each in group]:
+            own, pattern = one[0].name[: -len(ending)], one[0].name
+            if is_one:
+                # Files that are called by numbers alone are what their folder is called.
+                own, pattern = (stem, f"{stem}*{ending}") if stem else (inside.name or own, f"*{ending}")
+            name = name_of(own, found, "table")
+            found[name] = ((inside / pattern).as_posix(), one)
+    if len(found) > _MOST_TABLES:
+        raise SourceError(
+            f"{folder} holds {len(found)} tables; a model is proposed for {_MOST_TABLES} at the most.",
+            "Put those that belong together into a folder of their own.",
+        )
+    return found
+
+
+def _are_one(files: Sequence[Path]) -> bool:
+    """Whether files have the same columns."""
+    return len({_columns(each) for each in files}) == 1
+
+
+def _columns(file: Path) -> tuple[str, ...]:
+    import pyarrow.parquet as pq
+
+    if kind_of(file) == ".parquet":
+        return tuple(pq.read_schema(file).names)
+    with file.open("rb") as opened:
+        return (opened.readline(2**16).decode("utf-8", "replace").strip(),)

@@ -1,0 +1,207 @@
+"""How a text file with values is written: its encoding, what parts the values, the lines that are no records."""
+
+from __future__ import annotations
+
+import codecs
+import csv
+import re
+from collections import Counter
+from dataclasses import dataclass
+from itertools import islice
+from pathlib import Path
+
+from charset_normalizer import from_bytes
+
+from dastan.core.errors import SourceError
+from dastan.core.model.document import Assumption, Table
+from dastan.sources.files.packed import bytes_of
+
+_LOOKED_AT_BYTES = 4 * 2**20
+_LOOKED_AT_ROWS = 1_000
+_DELIMITERS = ("\t", ";", "|", ",")
+_CALLED = {"\t": "tabs", ";": "semicolons", "|": "upright strokes", ",": "commas"}
+_LONGEST_TITLE = 30
+_LONGEST_FOOTER = 5
+_TOTAL = re.compile(
+    r"^\W*(grand |sub)?(total|totals|sum|summe|gesamt|gesamtsumme|insgesamt|somme|totaal|totale|suma|summa)\b", re.I
+)
+_NUMBER = re.compile(r"^[\s(+\-−]*[\d.,' \u00a0\u202f]*\d[\d.,' \u00a0\u202f]*[)%\s]*$")
+_DAY = re.compile(r"^\s*(\d{4}[-/.]\d{1,2}[-/.]\d{1,2}|\d{1,2}[-/.]\d{1,2}[-/.]\d{2,4})")
+_YEAR = re.compile(r"^\s*(19|20)\d\d\s*$")
+_WORDS = re.compile(rb"[^\s,;|\"]*[\x80-\xff][^\s,;|\"]*")
+_ODD = re.compile(r"[a-zà-ÿ][À-ÞŠŽŸŚŁŻ]|[£¢¥§¹²³¼½¾¿¡¸¨]\w|\w[£¢¥§¿¡¸¨]")
+"""A large letter after a small one, a sign within a word."""
+_ENCODINGS = [
+    "cp1252", "cp1250", "cp1251", "cp1253", "cp1254", "cp1257", "iso8859_2", "iso8859_5", "mac_roman", "cp850",
+    "cp852", "shift_jis", "euc_jp", "gb18030", "big5", "euc_kr",
+]  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class TextForm:
+    """How a file is to be read, and what is assumed by it."""
+
+    table: Table
+    assumed: tuple[Assumption, ...]
+
+
+def look_at_text(path: Path, name: str, file: str) -> TextForm:
+    """Looks at a text file.
+
+    Args: `name` is what its table is called, `file` how the model names the file or the files like it.
+    Raises: SourceError for one that is empty, or no text.
+    """
+    raw = bytes_of(path)
+    if not raw.strip():
+        raise SourceError(f"{path.name} is empty.", "A table needs at least a line of column names.")
+    if b"\0" in raw[:_LOOKED_AT_BYTES] and not raw.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+        raise SourceError(f"{path.name} is not text.", "Save it as CSV, or leave it out of the folder.")
+    encoding, assumed = _encoding(raw, path, name)
+    text = _head(raw).decode("utf-8-sig" if encoding == "utf-8" else encoding, "replace")
+    rows = {each: _rows(text, each) for each in _DELIMITERS}
+    delimiter = max(_DELIMITERS, key=lambda each: _fitness(rows[each]))
+    delimiter = delimiter if _width(rows[delimiter]) > 1 else ","
+    found = rows[delimiter]
+    width = _width(found)
+    header, is_named = _header(found, width)
+    footer = _footer(raw, encoding, delimiter, width) if len(found) > 1 else 0
+    table = Table(
+        file=file, delimiter=delimiter, encoding=encoding, header=header if is_named else 0, footer=footer,
+    )  # fmt: skip
+    return TextForm(table, (*assumed, *_told(path, name, table, found, width)))
+
+
+def _told(path: Path, name: str, table: Table, rows: list[tuple[int, list[str]]], width: int) -> list[Assumption]:
+    found = []
+
+    def say(says: str, because: str, is_unsure: bool = False) -> None:
+        found.append(Assumption(about=name, says=says, because=because, is_unsure=is_unsure))
+
+    if table.delimiter != "," and path.suffix.lower() != ".tsv":
+        fitting = sum(len(each) == width for _, each in rows)
+        because = f"{fitting:,} of {len(rows):,} lines have {width} values by them"
+        say(f"values are parted by {_CALLED[table.delimiter]}", because)
+    if table.header > 1:
+        first = next((cell for _, each in rows for cell in each if cell.strip()), "")
+        say(f"the column names stand on line {table.header}", f"above it stands “{first.strip()[:40]}”")
+    if table.header == 0:
+        say("it has no line of column names", f"its first line is like the others: {', '.join(rows[0][1])[:60]}", True)
+    if table.footer:
+        lines = "the last line is no record" if table.footer == 1 else f"the last {table.footer} lines are no records"
+        say(lines, "it is a total, or has not as many values as the others")
+    return found
+
+
+def _head(raw: bytes) -> bytes:
+    if len(raw) <= _LOOKED_AT_BYTES:
+        return raw
+    end = raw.rfind(b"\n", 0, _LOOKED_AT_BYTES)
+    return raw[: end + 1 if end > 0 else _LOOKED_AT_BYTES]
+
+
+def _encoding(raw: bytes, path: Path, name: str) -> tuple[str, list[Assumption]]:
+    if raw.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+        return "utf-16", []
+    try:
+        raw.decode("utf-8")
+    except UnicodeDecodeError as error:
+        # What is not ASCII tells: a line of it after the other.
+        lines = [each for each in raw.split(b"\n") if not each.isascii()][:500]
+        encoding = _likely(b"\n".join(each for line in lines for each in _WORDS.findall(line)))
+        if encoding is None:
+            line = raw.count(b"\n", 0, error.start) + 1
+            raise SourceError(
+                f"{path.name}, line {line}: in which encoding its text is cannot be told.",
+                "Save it as UTF-8, or describe it in a model.yaml with its `encoding`.",
+            ) from error
+        example = lines[0].decode(encoding, "replace").strip()
+        at = next(at for at, each in enumerate(example) if not each.isascii())
+        words = example[max(0, at - 12) : at + 12]
+        said = Assumption(
+            about=name, says=f"its letters are those of {encoding}", because=f"it is not UTF-8, and “{words}” reads so",
+            is_unsure=True,
+        )  # fmt: skip
+        return encoding, [said]
+    return "utf-8", []
+
+
+def _likely(text: bytes) -> str | None:
+    """The encoding that text is likeliest in; None where nothing makes letters of it."""
+    found = from_bytes(text, cp_isolation=_ENCODINGS)
+    best = min((each.chaos for each in found), default=0.0)
+    names = {name for each in found if each.chaos == best for name in (each.encoding, *each.could_be_from_charset)}
+    likely = [each for each in _ENCODINGS if each in names]
+    # Of those that make letters of it, the one in which the fewest stand where none does.
+    return (
+        min(likely, key=lambda each: len(_ODD.findall(text.decode(each, "replace"))), default="").replace("_", "-")
+        or None
+    )
+
+
+def _rows(text: str, delimiter: str) -> list[tuple[int, list[str]]]:
+    """The first rows that hold anything, each with the line that it begins on."""
+    reader = csv.reader(text.splitlines(keepends=True), delimiter=delimiter)
+    found, line = [], 1
+    try:
+        for row in islice(reader, _LOOKED_AT_ROWS):
+            if any(each.strip() for each in row):
+                found.append((line, row))
+            line = reader.line_num + 1
+    except csv.Error:
+        pass
+    return found
+
+
+def _width(rows: list[tuple[int, list[str]]]) -> int:
+    """How many values most rows have; a title's one value counts for little."""
+    counts = Counter(len(each) for _, each in rows)
+    return max(counts, key=lambda each: (counts[each], each)) if counts else 0
+
+
+def _fitness(rows: list[tuple[int, list[str]]]) -> tuple[bool, float]:
+    """How well the rows speak for what parts them: several values in each, and as many in all."""
+    width = _width(rows)
+    fitting = sum(len(each) == width for _, each in rows)
+    return width > 1, round(fitting / max(len(rows), 1), 2)
+
+
+def _header(rows: list[tuple[int, list[str]]], width: int) -> tuple[int, bool]:
+    """The line of the column names, and whether there is one: the first row of that many names, each another."""
+    for at, (line, row) in enumerate(rows[:_LONGEST_TITLE]):
+        if not _are_names(row, width):
+            continue
+        names = [each.strip() for each in row]
+        if at + 1 < len(rows) and rows[at + 1][0] > line + 1 and _are_names(rows[at + 1][1], width):
+            continue  # a blank line parts a title from the names
+        below = [each for _, each in rows[at + 1 : at + 1 + _LOOKED_AT_ROWS] if len(each) == width]
+        return line, not any(_is_value(names[place], [each[place] for each in below]) for place in range(width))
+    return rows[0][0], True
+
+
+def _are_names(row: list[str], width: int) -> bool:
+    """Whether a row may be the one of the column names: as many as there are values, each another."""
+    names = {each.strip() for each in row}
+    return len(row) == len(names) == width and "" not in names
+
+
+def _is_value(name: str, below: list[str]) -> bool:
+    """Whether a name is no name, but a number or a day above others."""
+    held = [each for each in below if each.strip()]
+    if _YEAR.match(name) or not held:
+        return False
+    return any(form.match(name) and all(form.match(each) for each in held) for form in (_NUMBER, _DAY))
+
+
+def _footer(raw: bytes, encoding: str, delimiter: str, width: int) -> int:
+    """How many lines at the end are no records."""
+    tail = raw[-64 * 1024 :] if encoding != "utf-16" else raw
+    text = tail.decode("utf-8-sig" if encoding == "utf-8" else encoding, "replace")
+    lines = [each for each in text.splitlines() if each.strip()][1 if len(tail) < len(raw) else 0 :]
+    for count, line in enumerate(reversed(lines[-_LONGEST_FOOTER - 1 :])):
+        if '"' in line and line.count('"') % 2:
+            return count
+        row = next(csv.reader([line], delimiter=delimiter))
+        first = next((each for each in row if each.strip()), "")
+        if len(row) == width and not _TOTAL.match(first):
+            return count
+    return 0  # all of them: that is how the file is

@@ -123,6 +123,7 @@ def serve(
     proxy: Annotated[list[str] | None, typer.Option(help="A proxy's address, whose word is taken; several.")] = None,
     memory_mb: Annotated[int, typer.Option(min=0, help="For all questions together; a quarter without.")] = 0,
     at_once: Annotated[int, typer.Option(min=0, help="Questions that run at a time; two more than cores without.")] = 0,
+    bring: Annotated[Literal["everybody", "administrators"], typer.Option(help="Who may bring files.")] = "everybody",
     room: Room = 1.0,
 ) -> None:
     """Serve a team: the models in DATA/models, the people and all that they keep in DATA/records.db."""
@@ -130,7 +131,7 @@ def serve(
     from dastan.server.sign_on.provider import read_provider
     from dastan.server.team import MODELS_FOLDER, first_link
 
-    more: dict[str, Any] = {"kept_room": room}
+    more: dict[str, Any] = {"kept_room": room, "bring": bring}
     if memory_mb:
         more["memory_bytes"] = memory_mb * 2**20
     if at_once:

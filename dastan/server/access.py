@@ -113,6 +113,22 @@ async def administrator_of(request: Request) -> Person:
 AdministratorDep = Annotated[Person, Depends(administrator_of)]
 
 
+def may_bring(person: Person, server: Server) -> bool:
+    """Whether a person may bring files to a server."""
+    return server.settings.bring == "everybody" or person.is_administrator
+
+
+async def bringer_of(request: Request) -> Person:
+    """Raises ForbiddenError unless the person may bring files to this server."""
+    person = await person_of(request)
+    if not may_bring(person, request.app.state.server):
+        raise ForbiddenError("Only administrators bring files to this server.", "Ask one of them.")
+    return person
+
+
+BringerDep = Annotated[Person, Depends(bringer_of)]
+
+
 async def reader_of_model(request: Request, model: str) -> Reader:
     """Who asks the model that a route names."""
     server: Server = request.app.state.server
@@ -350,8 +366,8 @@ async def own_job(request: Request, id: str) -> Job:
 OwnJobDep = Annotated[Job, Depends(own_job)]
 
 DECIDE = (
-    session_of, person_of, administrator_of, reader_of_model, own_draft, read_draft, own_answer, seen_analysis,
-    seen_folder, own_job, feeder_of, fed_analysis, fed_model,
+    session_of, person_of, administrator_of, bringer_of, reader_of_model, own_draft, read_draft, own_answer,
+    seen_analysis, seen_folder, own_job, feeder_of, fed_analysis, fed_model,
 )  # fmt: skip
 """What a route may ask for. Each looks for the session first; feeds for a token, or a session."""
 

@@ -24,6 +24,7 @@ from dastan.records.database import connect, make_private, migrate
 from dastan.server.admission import Admission
 from dastan.server.answers import Answers
 from dastan.server.bodies import LARGEST_BODY, PatientBodies, TooLargeIsAProblem
+from dastan.server.bringing import Bringing
 from dastan.server.context import Connections, Server
 from dastan.server.doorway import Doorway
 from dastan.server.entry import Entry
@@ -40,6 +41,7 @@ from dastan.server.routes import (
     administration,
     analyses,
     answers,
+    bringing,
     comments,
     description,
     drafts,
@@ -103,6 +105,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         frozen=FrozenCopies(),
         reused=ReusedModels(),
         jobs=Jobs(),
+        bringing=Bringing(settings.kept_models),
     )
 
     @asynccontextmanager
@@ -138,6 +141,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     ours = (
         drafts, answers, session, models, layouts, lists, questions, numbers, taking, frozen, analyses, library,
         schedules, comments, links, sharing, tokens, feeds, odata, sign_on, welcome, administration, description,
+        bringing,
     )  # fmt: skip
     for each in ours:
         app.router.routes.extend(each.router.routes)

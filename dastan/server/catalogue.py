@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from dastan.core.analysis.captions import hierarchy_caption, level_caption
 from dastan.core.analysis.prompts import prompts_named
 from dastan.core.model.conditions import Prompt
-from dastan.core.model.document import Dimension, SemanticModel
+from dastan.core.model.document import Assumption, Dimension, SemanticModel
 from dastan.core.model.reach import shown_hierarchies
 from dastan.sources.files.check import Note
 
@@ -75,7 +75,8 @@ class CatalogueFilter:
 
 @dataclass(frozen=True, slots=True)
 class Catalogue:
-    """`notes` tell what was noticed about the data: how many records belong nowhere."""
+    """`notes` tell what was noticed about the data: how many records belong nowhere; `assumed` what nobody has yet
+    confirmed, of a model that was proposed from its files."""
 
     name: str
     caption: str
@@ -85,9 +86,10 @@ class Catalogue:
     filters: tuple[CatalogueFilter, ...]
     prompts: tuple[Prompt, ...]
     notes: tuple[str, ...]
+    assumed: tuple[Assumption, ...]
 
 
-def catalogue_of(model: SemanticModel, notes: tuple[Note, ...]) -> Catalogue:
+def catalogue_of(model: SemanticModel, notes: tuple[Note, ...], assumed: tuple[Assumption, ...] = ()) -> Catalogue:
     """Measures in their folders, in document order, and the dimensions that can be shown; and what was noticed."""
     folders: dict[str, list[CatalogueMeasure]] = {}
     for each in model.measures:
@@ -126,6 +128,7 @@ def catalogue_of(model: SemanticModel, notes: tuple[Note, ...]) -> Catalogue:
         ),
         model.prompts,
         tuple(str(each) for each in notes),
+        assumed,
     )
 
 

@@ -17,6 +17,7 @@ from dastan.core.errors import AppError
 from dastan.records.database import connect
 from dastan.server.admission import Admission
 from dastan.server.answers import Answers
+from dastan.server.bringing import Bringing
 from dastan.server.doorway import Doorway
 from dastan.server.entry import Entry
 from dastan.server.frozen import FrozenCopies
@@ -50,6 +51,7 @@ class Server:
     frozen: FrozenCopies
     reused: ReusedModels
     jobs: Jobs
+    bringing: Bringing
 
     def close(self) -> None:
         """Finishes what was asked, and ends its threads."""

@@ -7,6 +7,7 @@ import os
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import Literal
 
 from dastan.core.engine.size import Budget
 from dastan.server.memory import machine_bytes
@@ -44,9 +45,17 @@ class Settings:
     files_at_once: int = field(default_factory=lambda: max((os.cpu_count() or 1) // 2, 1))
     """So many files are written at a time, each in a process of its own."""
 
+    bring: Literal["everybody", "administrators"] = "everybody"
+    """Who may bring files, of which models are made."""
+
+    @property
+    def kept_models(self) -> Path:
+        """The folder that models are put into."""
+        return self.models_folder if self.models_folder is not None else self.records.parent / "models"
+
     def folders(self) -> tuple[Path, ...]:
         """The folders that hold a model just now."""
-        return (*self.models, *(folders_in(self.models_folder) if self.models_folder is not None else ()))
+        return (*self.models, *folders_in(self.kept_models))
 
     @property
     def made_folder(self) -> Path:

@@ -186,6 +186,11 @@ class Shelf:
         has_failed = place is not None and place.opening.done() and not place.is_open
         return None if place is None or (has_failed and place.found != _found_in(place.folder)) else place
 
+    def look_again(self) -> None:
+        """Lists the folders anew at the next look: one was put there."""
+        with self._lock:
+            self._listed = -LOOK_AGAIN_S
+
     def find(self, name: str) -> Place | None:
         """The place of the model of that name."""
         return next((each for each in self.places() if each.name == name), None)

@@ -29,7 +29,7 @@ from dastan.records.grants import roles_granted
 from dastan.records.item_rights import May
 from dastan.records.jobs import unread_failures
 from dastan.records.people import Person
-from dastan.server.access import PersonDep, SeenAnalysisDep, SeenFolderDep, require_may, require_place
+from dastan.server.access import PersonDep, SeenAnalysisDep, SeenFolderDep, may_bring, require_may, require_place
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.readers import model_behind, places_for, reader_of
@@ -117,6 +117,8 @@ class Library:
     failures: tuple[Failure, ...]
     mentions: tuple[Mention, ...]
     """What was said to the person and not read yet."""
+    may_bring: bool
+    """Whether the person may bring files of their own."""
 
 
 @router.get("/library")
@@ -135,6 +137,7 @@ def library(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> 
             for each in unread_failures(connection, person.id, FAILURES_LISTED)
         ),
         tuple(unread_mentions(connection, person.id, MENTIONS_LISTED)),
+        may_bring(person, server),
     )
 
 

@@ -68,7 +68,10 @@ class Offers:
 def catalogue(reader: ReaderDep) -> Catalogue:
     opened = reader.shelved.opened if isinstance(reader.shelved, ShelvedModel) else None
     # Whoever does not see all records is told nothing of them all.
-    return catalogue_of(reader.shelved.model, opened.notes if opened is not None and reader.sees_all else ())
+    tells_all = opened is not None and reader.sees_all
+    model = reader.shelved.model
+    notes = opened.notes if opened is not None and tells_all else ()
+    return catalogue_of(model, notes, model.assumed if tells_all else ())
 
 
 class MembersIn(BaseModel):

@@ -9,6 +9,7 @@ import { useSession } from '@/shell/session'
 import SlipMenu from '@/shell/SlipMenu.vue'
 import TopStrip from '@/shell/TopStrip.vue'
 import { later } from '@/shell/later'
+import BringFiles from './BringFiles.vue'
 import DeletedList from './DeletedList.vue'
 import DraftList from './DraftList.vue'
 import EntryList from './EntryList.vue'
@@ -94,7 +95,8 @@ onMounted(() => library.load())
           <p v-else-if="model.state === 'opening'" class="soft" role="status">It is being opened<template v-if="model.opened_percent">: {{ model.opened_percent }} % of it is read</template>. A large folder that is new is read once, which takes a while; later it opens at once.</p>
           <v-btn v-if="model.state !== 'failed'" variant="flat" color="primary" height="28" @click="begin(model.name)">New analysis</v-btn>
         </div>
-        <p v-if="!seen.models.length" class="soft">No model was granted to you yet. Ask an administrator to let you open one.</p>
+        <p v-if="!seen.models.length" class="soft">No model was granted to you yet. Ask an administrator to let you open one<template v-if="seen.may_bring">, or bring files of your own</template>.</p>
+        <BringFiles v-if="seen.may_bring" :open="(made) => begin(made.model)" />
         <PlaceList class="places" :place="isSearching ? '' : place" :counts="counts" @new-folder="folderSlip = { folder: null, within: folder && library.canPut(folder.id) ? folder.id : null }" @click="words = ''" />
       </section>
       <section class="lists">

@@ -7,6 +7,7 @@ import { whenSaid } from '@/library/entries'
 import { useProblem } from '@/shell/problem'
 import TopStrip from '@/shell/TopStrip.vue'
 import { later } from '@/shell/later'
+import AssumedLine from './AssumedLine.vue'
 import EmptySheet from './EmptySheet.vue'
 import ThingMenu from './ThingMenu.vue'
 import CataloguePanel from './catalogue/CataloguePanel.vue'
@@ -212,6 +213,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     <LostLine />
     <FrozenLine v-if="workspace.frozen" :frozen="workspace.frozen" :name="name" />
     <p v-else-if="!workspace.mayExplore" class="looking" role="status">You may look at this analysis: go down in it, answer what it asks, and take it away. Ask {{ opened?.owner_name }} to let you explore it with changes of your own.</p>
+    <AssumedLine />
     <WarningLine />
     <div class="middle">
       <template v-if="!workspace.mayExplore" />

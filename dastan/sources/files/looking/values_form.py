@@ -121,11 +121,10 @@ def _numbers(texts: Sequence[_Text], table: Table, name: str) -> tuple[NumberFor
 
 
 def _differing(texts: Sequence[_Text], one: NumberForm, other: NumberForm) -> tuple[str, ...]:
-    """The first value of the first column that is another number by another form."""
-    for each in pc.unique(texts[0].values).to_pylist()[:_DIFFERENT]:
-        if _plainly(each, one) != _plainly(each, other):
-            return (each,)
-    return ()
+    """A value of the first column that is another number by another form."""
+    different = pa.chunked_array([pc.unique(texts[0].values)])
+    found = different.filter(pc.not_equal(plainly(different, one), plainly(different, other)))
+    return tuple(found[:1].to_pylist())
 
 
 def _plainly(text: str, form: NumberForm) -> str:
@@ -137,12 +136,27 @@ def _of_days(text: _Text, found: list[tuple[str, ...]], name: str, is_unsure: bo
     values = pc.unique(text.values).to_pylist()
     telling = [each for each in values if len({day_of(each, forms) for forms in found}) > 1]
     example = (telling or values)[0]
-    form = "the number of a day" if chosen == (SERIAL,) else " or ".join(chosen)
+    form = " or ".join(_in_words(each) for each in chosen)
     because = f"all {len(values):,} different values are days by {form}"
     if telling:
         because += f"; “{example}” may be meant as {day_of(example, found[1])} too"
     says = f"“{example}” in {text.name} is {day_of(example, chosen)}"
     return Assumption(about=f"{name}.{text.name}", says=says, because=because, is_unsure=is_unsure or bool(telling))
+
+
+_CALLED = {
+    "%d": "day", "%m": "month", "%Y": "year", "%y": "year", "%b": "month", "%B": "month", "%H": "hour", "%M": "minute",
+    "%S": "second",
+}  # fmt: skip
+
+
+def _in_words(form: str) -> str:
+    """The form of a day as people read it: day.month.year."""
+    if form == SERIAL:
+        return "the number of a day in a spreadsheet"
+    for sign, word in _CALLED.items():
+        form = form.replace(sign, word)
+    return form
 
 
 def _nearly(text: _Text, numbers: NumberForm | None, name: str) -> list[Assumption]:

@@ -1,0 +1,194 @@
+"""Files that people bring with their browser: received part by part, looked at, and made a model of, all or nothing.
+
+What is not done yet lies beside the models in a folder of its own, which no model is looked for in. It is there after a
+restart too, so that whoever was interrupted goes on where they were. Only a whole model is put among the others.
+"""
+
+from __future__ import annotations
+
+import os
+import shutil
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from itertools import takewhile
+from pathlib import Path
+from threading import Lock
+from uuid import uuid4
+
+from dastan.core.engine.watch import Watch
+from dastan.core.errors import ConflictError, InputError, LimitError, NotFoundError, SourceError
+from dastan.core.model.document import SemanticModel
+from dastan.core.model.proposing.naming import caption_of, name_of
+from dastan.sources.files.folder import open_folder
+from dastan.sources.files.looking.document import written
+from dastan.sources.files.looking.folder import propose_model
+from dastan.sources.files.packed import TEXTS, kind_of
+from dastan.sources.files.written import MODEL_NAMES
+
+_UNDONE = ".bringing"
+_OWNER = "owner"
+_FILES = "files"
+_MOST_UNDONE = 8
+"""Of one person: the oldest go."""
+_MOST_FILES = 60
+_LONGEST_NAME = 120
+_KEPT_FREE_BYTES = 2**30
+"""So much of the disk is left to everything else."""
+
+
+@dataclass(frozen=True, slots=True)
+class BroughtFile:
+    """A file, and how much of it is there."""
+
+    name: str
+    bytes: int
+
+
+@dataclass(frozen=True, slots=True)
+class FilesBrought:
+    """What one person brings: its files, by name."""
+
+    id: str
+    files: tuple[BroughtFile, ...]
+
+
+class Bringing:
+    """Files on their way in, below the folder that models are put into. Safe for threads: whoever writes to what is
+    brought, or makes a model of it, holds its lock."""
+
+    def __init__(self, models: Path) -> None:
+        self._models = models
+        self._undone = models / _UNDONE
+        self._lock = Lock()
+        self._locks: dict[str, Lock] = {}
+
+    def begin(self, person: str) -> FilesBrought:
+        """A place for files. Raises SourceError where nothing can be written."""
+        id = uuid4().hex
+        folder = self._undone / id
+        try:
+            (folder / _FILES).mkdir(parents=True)
+            (folder / _OWNER).write_text(person)
+        except OSError as error:
+            raise _unwritable(error) from error
+        own = sorted(self._of_person(person), key=lambda each: each.stat().st_mtime)
+        for each in own[:-_MOST_UNDONE]:
+            self.forget(each.name, person)
+        return FilesBrought(id, ())
+
+    def look(self, id: str, person: str) -> FilesBrought:
+        """What is there by now. Raises NotFoundError where it is not theirs, or gone."""
+        files = sorted((self._folder(id, person) / _FILES).iterdir())
+        return FilesBrought(id, tuple(BroughtFile(each.name, each.stat().st_size) for each in files))
+
+    def receive(self, id: str, person: str, name: str, offset: int, part: bytes) -> BroughtFile:
+        """Puts a part of a file behind what is there of it.
+
+        Raises: NotFoundError; InputError for a name that no table is read from; ConflictError where the file does not
+        end at `offset`: the part is there already, or one before it is missing; LimitError for a full disk.
+        """
+        folder = self._folder(id, person)
+        _check_name(name)
+        with self._locked(id):
+            files = folder / _FILES
+            file = files / name
+            there = file.stat().st_size if file.exists() else 0
+            if there != offset:
+                raise ConflictError(
+                    f"Of {name} {there:,} bytes are here, and the part that came begins at {offset:,}.",
+                    "Ask what is there, and go on behind it.",
+                )
+            if not file.exists() and len(list(files.iterdir())) >= _MOST_FILES:
+                raise LimitError(f"More than {_MOST_FILES} files are not taken at once.", "Bring them in several goes.")
+            if shutil.disk_usage(folder).free < _KEPT_FREE_BYTES + len(part):
+                raise LimitError("The server's disk is full.", "Tell its administrator; nothing was lost.")
+            try:
+                with file.open("ab") as opened:
+                    opened.write(part)
+            except OSError as error:
+                os.truncate(file, there)
+                raise _unwritable(error) from error
+            return BroughtFile(name, there + len(part))
+
+    def make(self, id: str, person: str, taken: Iterable[str], captions: Iterable[str], watch: Watch) -> SemanticModel:
+        """Proposes a model of what was brought, opens it once to see that it holds, and puts it among the others.
+
+        Args: `taken` are names of models that are there, `captions` those of models that the person sees.
+        Raises: NotFoundError; InputError where a file cannot be read: all is as it was.
+        """
+        folder = self._folder(id, person)
+        with self._locked(id):
+            files = folder / _FILES
+            found = sorted(files.iterdir())
+            if not found:
+                raise InputError("No file was brought yet.", "Choose the files with your data.")
+            empty = [each.name for each in found if not each.stat().st_size]
+            if empty:
+                raise InputError(f"{' and '.join(empty[:3])} is empty.", "Leave it out, or save it again.")
+            about = found[0].name.split(".")[0] if len(found) == 1 else _shared_name(found)
+            try:
+                model = propose_model(files, watch)
+            except SourceError as error:  # of what they brought, and not of what is served
+                raise InputError(error.message, error.hint, details=error.details) from error
+            known = [*taken, *(each.name for each in self._models.iterdir())]
+            model = replace(model, name=name_of(about, known, "model"), caption=caption_of(about, captions))
+            (files / MODEL_NAMES[0]).write_text(written(model), encoding="utf-8")
+            try:
+                open_folder(files, watch)
+            except BaseException:
+                (files / MODEL_NAMES[0]).unlink(missing_ok=True)
+                shutil.rmtree(files / ".dastan", ignore_errors=True)
+                raise
+            files.rename(self._models / model.name)
+        self._forget(id)
+        return model
+
+    def forget(self, id: str, person: str) -> None:
+        """Lets go of what was brought. Raises NotFoundError."""
+        self._folder(id, person)
+        with self._locked(id):
+            self._forget(id)
+
+    def _forget(self, id: str) -> None:
+        shutil.rmtree(self._undone / id, ignore_errors=True)
+        with self._lock:
+            self._locks.pop(id, None)
+
+    def _locked(self, id: str) -> Lock:
+        with self._lock:
+            return self._locks.setdefault(id, Lock())
+
+    def _folder(self, id: str, person: str) -> Path:
+        folder = self._undone / id
+        is_theirs = id.isalnum() and (folder / _OWNER).is_file() and (folder / _OWNER).read_text() == person
+        if not is_theirs or not (folder / _FILES).is_dir():
+            raise NotFoundError("These files are not on their way any more.", "Bring them again.")
+        return folder
+
+    def _of_person(self, person: str) -> list[Path]:
+        kept = [each for each in self._undone.iterdir() if (each / _OWNER).is_file()]
+        return [each for each in kept if (each / _OWNER).read_text() == person]
+
+
+def _check_name(name: str) -> None:
+    is_plain = name == Path(name).name and not name.startswith(".") and name.isprintable() and "\\" not in name
+    if not is_plain or len(name) > _LONGEST_NAME:
+        raise InputError(f"“{name[:40]}” is no name for a file here.", "Give the file a short, plain name.")
+    if kind_of(Path(name)) not in (*TEXTS, ".parquet"):
+        raise InputError(
+            f"{name} cannot be read: it is neither CSV (.csv, .tsv, .txt, also .gz) nor Parquet.",
+            "Save the table as CSV, then bring that.",
+        )
+
+
+def _shared_name(files: list[Path]) -> str:
+    """What files are called in common; else after the largest."""
+    stems = [each.name.split(".")[0] for each in files]
+    shared = "".join(each[0] for each in takewhile(lambda each: len(set(each)) == 1, zip(*stems, strict=False)))
+    shared = shared.strip("-_ ")
+    largest = max(files, key=lambda each: each.stat().st_size).name.split(".")[0]
+    return shared if len(shared) > 2 else largest
+
+
+def _unwritable(error: OSError) -> SourceError:
+    return SourceError(f"The file cannot be kept: {error.strerror}.", "Tell the server's administrator.")

@@ -1,0 +1,87 @@
+"""Bringing files: part by part, then a model of them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from fastapi import APIRouter, Query, Request
+from starlette.concurrency import run_in_threadpool
+
+from dastan.records.database import transaction
+from dastan.records.events import note_event
+from dastan.records.grants import all_grants, grant_to_person
+from dastan.server.access import BringerDep
+from dastan.server.bodies import BoundedRoute
+from dastan.server.bringing import BroughtFile, FilesBrought
+from dastan.server.context import ConnectionDep, ServerDep
+from dastan.server.lanes import QUESTIONS, in_lane
+from dastan.server.questions import QuestionName
+from dastan.server.readers import places_for
+from dastan.server.settings import now
+
+router = APIRouter(prefix="/api/bringing", tags=["bringing"], route_class=BoundedRoute)
+
+
+@dataclass(frozen=True, slots=True)
+class BroughtModel:
+    """The model that was made, and how much of it was taken to be so."""
+
+    model: str
+    caption: str
+    assumed: int
+    unsure: int
+
+
+@router.post("", status_code=201)
+def begin(person: BringerDep, server: ServerDep) -> FilesBrought:
+    return server.bringing.begin(person.id)
+
+
+@router.get("/{id}")
+def look(id: str, person: BringerDep, server: ServerDep) -> FilesBrought:
+    return server.bringing.look(id, person.id)
+
+
+_PART = {
+    "requestBody": {
+        "required": True,
+        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+    }
+}
+
+
+@router.put("/{id}/files/{name}", openapi_extra=_PART)
+async def receive(
+    id: str, name: str, request: Request, person: BringerDep, server: ServerDep, offset: int = Query(ge=0, le=2**50)
+) -> BroughtFile:
+    """Puts a part of a file behind what is there of it, a megabyte at the most."""
+    part = await request.body()
+    return await run_in_threadpool(server.bringing.receive, id, person.id, name, offset, part)
+
+
+@router.delete("/{id}", status_code=204)
+def forget(id: str, person: BringerDep, server: ServerDep) -> None:
+    server.bringing.forget(id, person.id)
+
+
+@router.post("/{id}/model", status_code=201)
+@in_lane(QUESTIONS)
+def make_model(
+    id: str, person: BringerDep, server: ServerDep, connection: ConnectionDep, question: QuestionName = None
+) -> BroughtModel:
+    """Makes a model of what was brought, for whoever brought it alone. Under the name of a question its progress can be
+    asked, and it can be taken back: the files are there still."""
+    # Nor one that somebody was granted once: they would see what they were not given.
+    taken = [each.name for each in server.shelf.places()] + [each.model for each in all_grants(connection)]
+    with (
+        server.questions.asked(person.id, question) as watch,
+        server.admission.running(person.id, watch, "a look at files"),
+    ):
+        captions = [each.caption for each in places_for(person, server, connection)]
+        model = server.bringing.make(id, person.id, taken, captions, watch)
+    with transaction(connection):
+        grant_to_person(connection, person.id, model.name)
+        note_event(connection, now(), "brought", person.id, model.caption)
+    server.shelf.look_again()
+    unsure = sum(each.is_unsure for each in model.assumed)
+    return BroughtModel(model.name, model.caption, len(model.assumed), unsure)

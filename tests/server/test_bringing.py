@@ -1,0 +1,152 @@
+"""Files brought by the browser: part by part, all or nothing, and for nobody but whoever brought them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+
+TAPS = b"day,line,people\n2025-01-02,T1,3\n2025-01-03,T2,4\n2025-02-03,T1,5\n"
+LINES = b"line,mode\nT1,Tram\nT2,Tram\nF1,Ferry\n"
+Enter = Callable[[str], TestClient]
+
+
+@pytest.fixture
+def app(fresh_app: FastAPI) -> Iterator[FastAPI]:
+    return fresh_app
+
+
+def put(client: TestClient, id: str, name: str, part: bytes, offset: int = 0) -> Any:
+    headers = {"content-type": "application/octet-stream"}
+    return client.put(f"/api/bringing/{id}/files/{name}", params={"offset": offset}, content=part, headers=headers)
+
+
+def begin(client: TestClient) -> str:
+    return str(client.post("/api/bringing").json()["id"])
+
+
+def make(client: TestClient, id: str) -> Any:
+    return client.post(f"/api/bringing/{id}/model")
+
+
+def models(client: TestClient) -> list[str]:
+    return [each["name"] for each in client.get("/api/library").json()["models"]]
+
+
+def test_files_that_belong_together_become_a_model_that_answers(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    id = begin(client)
+    for name, whole in (("taps.csv", TAPS), ("lines.csv", LINES)):
+        for at in range(0, len(whole), 16):
+            assert put(client, id, name, whole[at : at + 16], at).status_code == 200
+    made = make(client, id)
+    assert made.status_code == 201, made.text
+    model = made.json()["model"]
+    assert model in models(client)
+    draft = client.post("/api/drafts", json={"model": model}).json()["id"]
+    document = {
+        "dastan": "analysis/1", "model": model,
+        "question": {
+            "measures": [{"measure": "people"}],
+            "rows": [{"dimension": "line", "hierarchy": "line", "level": "mode"}],
+        },
+    }  # fmt: skip
+    gesture = {"kind": "swap_axes"}
+    first = client.get(f"/api/drafts/{draft}").json()["steps"][0]["id"]
+    asked = {"id": "s-1", "parent": first, "document": document, "gesture": gesture}
+    shown = client.post(f"/api/drafts/{draft}/steps", json=asked).json()
+    # 3 + 4 + 5 people, all of them by tram.
+    assert 12 in [value for row in shown["answered"]["window"]["values"] for value in row]
+    assumed = client.get(f"/api/models/{model}/catalogue").json()["assumed"]
+    assert any(each["says"] == "taps.line points at lines.line" for each in assumed)
+
+
+def test_what_was_brought_is_nobody_elses(signed_in: Enter) -> None:
+    ines, tomas = signed_in("ines"), signed_in("tomas")
+    id = begin(ines)
+    put(ines, id, "taps.csv", TAPS)
+    for refused in (
+        tomas.get(f"/api/bringing/{id}"),
+        put(tomas, id, "more.csv", TAPS),
+        make(tomas, id),
+        tomas.delete(f"/api/bringing/{id}"),
+    ):
+        assert refused.status_code == 404
+    model = make(ines, id).json()["model"]
+    assert model in models(ines)
+    assert model not in models(tomas)
+    assert tomas.get(f"/api/models/{model}/catalogue").status_code == 404
+
+
+def test_an_interrupted_file_goes_on_where_it_was(signed_in: Enter) -> None:
+    client = signed_in("ines")
+    id = begin(client)
+    put(client, id, "taps.csv", TAPS[:20])
+    assert client.get(f"/api/bringing/{id}").json()["files"] == [{"name": "taps.csv", "bytes": 20}]
+    # A part that came twice, and one whose forerunner is missing, are told apart from the next one.
+    assert put(client, id, "taps.csv", TAPS[:20]).status_code == 409
+    assert put(client, id, "taps.csv", TAPS[30:], 30).status_code == 409
+    assert put(client, id, "taps.csv", TAPS[20:], 20).json() == {"name": "taps.csv", "bytes": len(TAPS)}
+    assert make(client, id).status_code == 201
+
+
+@pytest.mark.parametrize(
+    "name", ["..%2Fmodel.csv", ".hidden.csv", "model.yaml", "book.docx", "a%5Cb.csv", f"{'x' * 200}.csv", "a%00.csv"]
+)
+def test_a_name_that_no_table_is_read_from_is_refused(name: str, signed_in: Enter, records_path: Path) -> None:
+    client = signed_in("ines")
+    refused = put(client, begin(client), name, TAPS)
+    assert refused.status_code in (404, 405, 422)
+    assert not list(records_path.parent.rglob("model.csv"))
+
+
+@pytest.mark.parametrize("broken", [b'line,note\nT1,"open\n', b"", b"\x00\x01\x02", b"PAR1 no parquet"])
+def test_a_file_that_cannot_be_read_leaves_all_as_it_was(broken: bytes, signed_in: Enter) -> None:
+    client = signed_in("ines")
+    before = models(client)
+    id = begin(client)
+    put(client, id, "taps.csv", TAPS)
+    put(client, id, "broken.parquet" if broken.startswith(b"PAR1") else "broken.csv", broken)
+    refused = make(client, id)
+    assert refused.status_code == 422
+    assert "broken" in refused.json()["detail"]
+    assert models(client) == before
+    # The files are there still: one is taken out by bringing the rest anew.
+    assert len(client.get(f"/api/bringing/{id}").json()["files"]) == 2
+    assert client.delete(f"/api/bringing/{id}").status_code == 204
+    assert make(client, id).status_code == 404
+
+
+def test_a_name_that_was_granted_once_is_not_given_again(app: FastAPI, signed_in: Enter, records_path: Path) -> None:
+    client = signed_in("ines")
+    names = []
+    for _ in range(2):
+        id = begin(client)
+        put(client, id, "tickets.csv", TAPS)
+        names.append(make(client, id).json()["model"])
+    assert names == ["tickets_2", "tickets_3"]
+    assert (
+        sorted(each.name for each in (records_path.parent / "models").iterdir() if not each.name.startswith("."))
+        == names
+    )
+
+
+def test_only_administrators_bring_where_a_server_says_so(app: FastAPI, signed_in: Enter) -> None:
+    server = app.state.server
+    app.state.server = replace(server, settings=replace(server.settings, bring="administrators"))
+    client = signed_in("ines")
+    assert client.post("/api/bringing").status_code == 403
+    assert client.get("/api/library").json()["may_bring"] is False
+
+
+def test_what_is_never_finished_does_not_pile_up(signed_in: Enter, records_path: Path) -> None:
+    client = signed_in("ines")
+    ids = [begin(client) for _ in range(12)]
+    assert client.get(f"/api/bringing/{ids[0]}").status_code == 404
+    assert client.get(f"/api/bringing/{ids[-1]}").status_code == 200
+    assert len(list((records_path.parent / "models" / ".bringing").iterdir())) <= 9

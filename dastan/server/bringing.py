@@ -22,7 +22,7 @@ from dastan.core.model.proposing.naming import caption_of, name_of
 from dastan.sources.files.folder import open_folder
 from dastan.sources.files.looking.document import written
 from dastan.sources.files.looking.folder import propose_model
-from dastan.sources.files.packed import TEXTS, kind_of
+from dastan.sources.files.packed import TABLES, kind_of
 from dastan.sources.files.written import MODEL_NAMES
 
 _UNDONE = ".bringing"
@@ -174,10 +174,10 @@ def _check_name(name: str) -> None:
     is_plain = name == Path(name).name and not name.startswith(".") and name.isprintable() and "\\" not in name
     if not is_plain or len(name) > _LONGEST_NAME:
         raise InputError(f"“{name[:40]}” is no name for a file here.", "Give the file a short, plain name.")
-    if kind_of(Path(name)) not in (*TEXTS, ".parquet"):
+    if kind_of(Path(name)) not in TABLES:
         raise InputError(
-            f"{name} cannot be read: it is neither CSV (.csv, .tsv, .txt, also .gz) nor Parquet.",
-            "Save the table as CSV, then bring that.",
+            f"{name} cannot be read: it is no CSV (.csv, .tsv, .txt, also .gz), spreadsheet (.xlsx, .ods) or Parquet.",
+            "Save the table as one of these, then bring that.",
         )
 
 

@@ -39,13 +39,15 @@ class CsvForm:
     header: int = 1
     blanks: tuple[str, ...] = ()
     footer: int = 0
+    sheet: str | None = None
+    """Of a spreadsheet: which of its sheets; the first without."""
 
 
 def form_of(path: Path, declared: Table) -> CsvForm:
     """How a table's file is written: as declared, and with tabs where its name says so."""
     has_tabs = kind_of(path) == ".tsv" and declared.delimiter == ","
     delimiter = "\t" if has_tabs else declared.delimiter
-    return CsvForm(delimiter, declared.encoding, declared.header, declared.blanks, declared.footer)
+    return CsvForm(delimiter, declared.encoding, declared.header, declared.blanks, declared.footer, declared.sheet)
 
 
 def read_csv(path: Path, form: CsvForm) -> CsvTable:

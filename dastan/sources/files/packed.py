@@ -12,6 +12,9 @@ from dastan.core.errors import SourceError
 
 PACKED = ".gz"
 TEXTS = (".csv", ".txt", ".tsv")
+SHEETS = (".xlsx", ".xlsm", ".ods", ".xls")
+TABLES = (".parquet", *TEXTS, *SHEETS)
+"""What a table is read from, by the ending of its name."""
 MOST_UNPACKED = 400
 """So many times its size a large file may unpack to: more is not found in data, but made to fill the memory."""
 LARGE_BYTES = 64 * 2**20

@@ -16,7 +16,7 @@ from dastan.core.formula.columns import ColumnOf
 from dastan.core.model.document import Column, Table
 from dastan.sources.files.columns import Place, typed
 from dastan.sources.files.computed import work_out
-from dastan.sources.files.packed import MOST_UNPACKED, TEXTS, kind_of
+from dastan.sources.files.packed import MOST_UNPACKED, TABLES, kind_of
 from dastan.sources.files.snapshot import Snapshot
 from dastan.sources.files.text_table import Shape, TextTable, other_columns
 
@@ -203,10 +203,10 @@ def _files(folder: Path, name: str, pattern: str) -> list[Path]:
         )
     files = sorted(each for each in root.glob(pattern) if each.is_file())
     if not files:
-        there = [str(each.relative_to(root)) for each in root.iterdir() if kind_of(each) in (".parquet", *TEXTS)]
+        there = [str(each.relative_to(root)) for each in root.iterdir() if kind_of(each) in TABLES]
         raise SourceError(
             f"Table “{name}”: there is no file “{pattern}” in {folder.name or folder}.",
-            did_you_mean(pattern, there) or "The folder holds no CSV or Parquet file.",
+            did_you_mean(pattern, there) or "The folder holds no CSV, spreadsheet or Parquet file.",
         )
     outside = [each for each in files if not each.resolve().is_relative_to(root)]
     if outside:
@@ -215,8 +215,11 @@ def _files(folder: Path, name: str, pattern: str) -> list[Path]:
             "Put the file itself into the model's folder.",
         )
     kinds = {kind_of(each) for each in files}
-    if len(kinds) > 1 or not kinds <= {".parquet", *TEXTS}:
-        raise SourceError(f"Table “{name}”: “{pattern}” is not CSV or Parquet.", "Name .csv or .parquet files.")
+    if len(kinds) > 1 or not kinds <= set(TABLES):
+        raise SourceError(
+            f"Table “{name}”: “{pattern}” is no CSV, spreadsheet or Parquet.",
+            "Name .csv, .xlsx, .ods or .parquet files.",
+        )
     return files
 
 

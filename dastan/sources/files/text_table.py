@@ -1,5 +1,5 @@
-"""A table of CSV files: read whole when one of its columns is needed, so that where all that is asked is prepared, its
-files are not read at all."""
+"""A table of CSV files or spreadsheets: read whole when one of its columns is needed, so that where all that is asked
+is prepared, its files are not read at all."""
 
 from __future__ import annotations
 
@@ -12,7 +12,9 @@ import pyarrow as pa
 
 from dastan.core.errors import SourceError
 from dastan.core.model.document import Table
-from dastan.sources.files.csv_file import form_of, line_of_row, read_csv
+from dastan.sources.files.csv_file import CsvForm, CsvTable, form_of, line_of_row, read_csv
+from dastan.sources.files.packed import SHEETS, kind_of
+from dastan.sources.files.sheets import place_of_record, read_sheet
 from dastan.sources.files.snapshot import Snapshot
 
 
@@ -68,6 +70,8 @@ class TextTable:
         """Where a record stands, "journeys.csv, line 17"."""
         for file, form, count in zip(self._files, self._forms, self.shape.counts, strict=True):
             if row < count:
+                if kind_of(file) in SHEETS:
+                    return place_of_record(file, form, row)
                 return f"{file.name}, line {line_of_row(file, form, row)}"
             row -= count
         return self._name
@@ -76,7 +80,7 @@ class TextTable:
         read = []
         for file, form in zip(self._files, self._forms, strict=True):
             self._snapshot.check(file)
-            read.append(read_csv(file, form))
+            read.append(read_text(file, form))
             self._snapshot.check(file)  # replaced on the way, it may have been read half and half
         names = read[0].table.column_names
         for file, each in zip(self._files, read, strict=True):
@@ -85,6 +89,11 @@ class TextTable:
         self._whole = pa.concat_tables([each.table for each in read])
         notes = tuple(note for each in read for note in each.notes)
         return Shape(tuple(names), tuple(each.table.num_rows for each in read), notes)
+
+
+def read_text(file: Path, form: CsvForm) -> CsvTable:
+    """All values of a CSV file or a spreadsheet's sheet, as text. Raises SourceError."""
+    return read_sheet(file, form) if kind_of(file) in SHEETS else read_csv(file, form)
 
 
 def other_columns(file: Path, names: list[str], first: Path, others: list[str]) -> SourceError:

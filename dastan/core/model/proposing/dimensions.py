@@ -89,8 +89,9 @@ def of_own_columns(table: TableProfile, pointers: Sequence[Pointer], nested: Nes
         names.add(name)
         caption = caption_of(attributes[-1].caption or about)
         caption = caption if name == name_of(about) else f"{caption} of {table.name}"
+        top = f"All {plural(about)}" if chain[-1].key.kind == "text" else None
         dimension = Dimension(
-            name=name, caption=caption, table=table.name, all=f"All {plural(attributes[-1].caption or about)}",
+            name=name, caption=caption, table=table.name, all=top,
             attributes=tuple(attributes),
             hierarchies=hierarchies_of(attributes, (), None),
         )  # fmt: skip

@@ -15,7 +15,7 @@ from dastan.core.errors import SourceError
 from dastan.core.model.document import SemanticModel
 from dastan.documents.read import plain_model
 from dastan.sources.files.looking.folder import propose_model
-from dastan.sources.files.packed import TEXTS, kind_of
+from dastan.sources.files.packed import TABLES, kind_of
 from dastan.sources.files.written import MODEL_NAMES
 
 _BLOCKS = ("dimensions", "measures", "relationships", "tables", "attributes", "hierarchies", "assumed")
@@ -37,7 +37,7 @@ def document_beside(where: Path) -> Path:
     """Where the document of a folder lies, or would; of a file with data, the one beside it of the same name."""
     if where.is_dir():
         return next((where / each for each in MODEL_NAMES if (where / each).is_file()), where / MODEL_NAMES[0])
-    is_data = kind_of(where) in (*TEXTS, ".parquet")
+    is_data = kind_of(where) in TABLES
     return where.with_name(f"{where.name.split('.')[0]}.yaml") if is_data else where
 
 

@@ -4,21 +4,23 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import SourceError
-from dastan.core.model.document import SemanticModel, Table
+from dastan.core.model.document import Assumption, SemanticModel, Table
 from dastan.core.model.proposing.facts import attribute_columns, own_levels
 from dastan.core.model.proposing.naming import caption_of, name_of
 from dastan.core.model.proposing.pointers import candidates, decided, parent_candidates
 from dastan.core.model.proposing.profile import Pointer, TableProfile
 from dastan.core.model.proposing.proposal import propose
 from dastan.sources.files.looking.profiled import measured, nestings_of, profile_of
-from dastan.sources.files.looking.text_form import look_at_text
+from dastan.sources.files.looking.text_form import TextForm, look_at_sheet, look_at_text
 from dastan.sources.files.looking.values_form import with_values
-from dastan.sources.files.packed import TEXTS, kind_of
+from dastan.sources.files.packed import SHEETS, TABLES, TEXTS, kind_of
+from dastan.sources.files.sheets import sheet_names
 from dastan.sources.files.tables import TableData, open_table
 
 _MOST_TABLES = 60
@@ -36,22 +38,18 @@ def propose_model(where: Path, watch: Watch | None = None) -> SemanticModel:
     groups = _groups([where] if where.is_file() else _files_in(folder), folder)
     if not groups:
         raise SourceError(
-            f"{where} holds no table: no CSV (.csv, .tsv, .txt) and no Parquet file.",
+            f"{where} holds no table: no CSV (.csv, .tsv, .txt), spreadsheet (.xlsx, .ods) or Parquet file.",
             "Put the files with your data there, then open it again.",
         )
     watch.expect(2 * len(groups))
     tables: dict[str, TableData] = {}
     profiles: list[TableProfile] = []
-    for name, (pattern, files) in groups.items():
-        watch.begin(f"reading {pattern}")
-        if kind_of(files[0]) in TEXTS:
-            form = with_values(look_at_text(files[0], name, pattern), files[0], name)
-            declared, assumed = form.table, form.assumed
-        else:
-            declared, assumed = Table(file=pattern), ()
+    for name, group in groups.items():
+        watch.begin(f"reading {group.pattern}")
+        declared, assumed = _declared(name, group)
         watch.note_done()
         tables[name] = open_table(folder, name, declared)
-        watch.begin(f"looking at {pattern}")
+        watch.begin(f"looking at {group.pattern}")
         profiles.append(profile_of(tables[name], assumed))
         watch.note_done()
     pointers = decided(profiles, [measured(each, tables) for each in candidates(profiles)])
@@ -61,6 +59,17 @@ def propose_model(where: Path, watch: Watch | None = None) -> SemanticModel:
         _parents(profiles, pointers, tables),
         [nested for each in profiles for nested in nestings_of(tables[each.name], _level_columns(each, pointers))],
     )  # fmt: skip
+
+
+def _declared(name: str, group: _Group) -> tuple[Table, tuple[Assumption, ...]]:
+    """How a table is to be read, and what is assumed by it."""
+    if group.form is not None:
+        form = with_values(group.form, group.files[0], name)
+    elif kind_of(group.files[0]) in TEXTS:
+        form = with_values(look_at_text(group.files[0], name, group.pattern), group.files[0], name)
+    else:
+        return Table(file=group.pattern), ()
+    return form.table, form.assumed
 
 
 def _level_columns(table: TableProfile, pointers: Sequence[Pointer]) -> list[Any]:
@@ -86,18 +95,27 @@ def _parents(
 def _files_in(folder: Path) -> list[Path]:
     if not folder.is_dir():
         raise SourceError(f"There is no folder {folder}.", "Check the path.")
-    found = [each for each in sorted(folder.rglob("*")) if each.is_file() and kind_of(each) in (*TEXTS, ".parquet")]
+    found = [each for each in sorted(folder.rglob("*")) if each.is_file() and kind_of(each) in TABLES]
     return [each for each in found if not any(part.startswith(".") for part in each.relative_to(folder).parts)]
 
 
-def _groups(files: Sequence[Path], folder: Path) -> dict[str, tuple[str, list[Path]]]:
-    """Tables by name: the pattern of their files, and the files. Those that differ by a number at the end are one."""
+@dataclass(frozen=True, slots=True)
+class _Group:
+    """A table's files, and the pattern that names them; of a sheet, how it is written."""
+
+    pattern: str
+    files: list[Path]
+    form: TextForm | None = None
+
+
+def _groups(files: Sequence[Path], folder: Path) -> dict[str, _Group]:
+    """Tables by name. Files that differ by a number at the end are one; each sheet of a spreadsheet is one."""
     by_stem: dict[tuple[Path, str, str], list[Path]] = {}
-    for each in files:
+    for each in (each for each in files if kind_of(each) not in SHEETS):
         stem = each.name[: -len("".join(each.suffixes[-2:] if each.suffix == ".gz" else each.suffixes[-1:]))]
         ending = each.name[len(stem) :]
         by_stem.setdefault((each.parent, _PART.sub("", stem), ending), []).append(each)
-    found: dict[str, tuple[str, list[Path]]] = {}
+    found: dict[str, _Group] = {}
     for (parent, stem, ending), group in by_stem.items():
         inside = parent.relative_to(folder)
         is_one = len(group) > 1 and _are_one(group)
@@ -107,7 +125,15 @@ def _groups(files: Sequence[Path], folder: Path) -> dict[str, tuple[str, list[Pa
                 # Files that are called by numbers alone are what their folder is called.
                 own, pattern = (stem, f"{stem}*{ending}") if stem else (inside.name or own, f"*{ending}")
             name = name_of(own, found, "table")
-            found[name] = ((inside / pattern).as_posix(), one)
+            found[name] = _Group((inside / pattern).as_posix(), one)
+    for each in (each for each in files if kind_of(each) in SHEETS):
+        names = sheet_names(each)
+        for sheet in names:
+            name = name_of(each.stem if len(names) == 1 else sheet, found, "table")
+            pattern = each.relative_to(folder).as_posix()
+            form = look_at_sheet(each, name, pattern, sheet)
+            if form is not None:
+                found[name] = _Group(pattern, [each], form)
     if len(found) > _MOST_TABLES:
         raise SourceError(
             f"{folder} holds {len(found)} tables; a model is proposed for {_MOST_TABLES} at the most.",

@@ -1,4 +1,4 @@
-"""How a text file with values is written: its encoding, what parts the values, the lines that are no records."""
+"""How a file with values is written: its encoding, what parts the values, which of its lines are no records."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from charset_normalizer import from_bytes
 from dastan.core.errors import SourceError
 from dastan.core.model.document import Assumption, Table
 from dastan.sources.files.packed import bytes_of
+from dastan.sources.files.sheets import rows_of
 
 _LOOKED_AT_BYTES = 4 * 2**20
 _LOOKED_AT_ROWS = 1_000
@@ -69,6 +70,36 @@ def look_at_text(path: Path, name: str, file: str) -> TextForm:
         file=file, delimiter=delimiter, encoding=encoding, header=header if is_named else 0, footer=footer,
     )  # fmt: skip
     return TextForm(table, (*assumed, *_told(path, name, table, found, width)))
+
+
+def look_at_sheet(path: Path, name: str, file: str, sheet: str) -> TextForm | None:
+    """Looks at a sheet of a spreadsheet, as `look_at_text` does; None for one that holds no table."""
+    rows = [(at, _trimmed(row)) for at, row in enumerate(rows_of(path, sheet), 1) if any(row)]
+    usual = _width(rows)
+    at = next((at for at, (_, row) in enumerate(rows[:_LONGEST_TITLE]) if _may_be_names(row, usual)), None)
+    if at is None or len(rows) < 2:
+        return None
+    line, names = rows[at]
+    below = [[*row, *[""] * len(names)] for _, row in rows[at + 1 :]]
+    is_named = not any(_is_value(names[place], [each[place] for each in below]) for place in range(len(names)))
+    footer = 0
+    for each in reversed(below[-_LONGEST_FOOTER:]):
+        is_words_alone = len(names) > 2 and sum(map(bool, each)) == 1
+        if not is_words_alone and not _TOTAL.match(next(filter(None, each), "")):
+            break
+        footer += 1
+    table = Table(file=file, sheet=sheet, header=line if is_named else 0, footer=footer)
+    return TextForm(table, tuple(_told(path, name, table, rows, len(names))))
+
+
+def _trimmed(row: list[str]) -> list[str]:
+    """A row without the blank cells at its end."""
+    return row[: max((at for at, each in enumerate(row, 1) if each), default=0)]
+
+
+def _may_be_names(row: list[str], usual: int) -> bool:
+    """Whether a row may be the one of the column names, where most have so many cells."""
+    return _are_names(row, len(row)) and len(row) * 2 > usual and (len(row) > 1 or usual == 1)
 
 
 def _told(path: Path, name: str, table: Table, rows: list[tuple[int, list[str]]], width: int) -> list[Assumption]:

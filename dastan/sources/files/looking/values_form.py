@@ -13,11 +13,12 @@ import pyarrow.compute as pc
 from dastan.core.model.document import Assumption, Column, NumberForm, Table
 from dastan.core.model.proposing.naming import words_of
 from dastan.sources.files.columns import WORDS_FOR_NOTHING
-from dastan.sources.files.csv_file import form_of, read_csv
+from dastan.sources.files.csv_file import form_of
 from dastan.sources.files.day_forms import SERIAL, day_of, proposed_forms
 from dastan.sources.files.guessing import guessed, is_code
 from dastan.sources.files.looking.text_form import TextForm
 from dastan.sources.files.number_forms import fitting, is_of, number_forms, plainly
+from dastan.sources.files.text_table import read_text
 
 _NEARLY = 0.9
 """So many of its values are numbers, or days, of a column that may have been meant as such."""
@@ -36,7 +37,7 @@ class _Text:
 
 def with_values(form: TextForm, path: Path, name: str) -> TextForm:
     """The form of a file with what its values tell. Raises SourceError for a file that is broken."""
-    table = read_csv(path, form_of(path, form.table)).table
+    table = read_text(path, form_of(path, form.table)).table
     texts = [_without_words(each, table.column(each)) for each in table.column_names]
     texts = [each for each in texts if len(each.values) and pa.types.is_string(guessed(each.values).values.type)]
     numbers, assumed = _numbers(texts, form.table, name)

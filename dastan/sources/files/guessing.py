@@ -25,6 +25,8 @@ _LONG = r"^-?0*\.?0*[1-9](\.?[0-9]){15,}"
 _THOUSANDS = r"^-?[1-9][0-9]{0,2}\.[0-9]{3}$"
 _DATE = r"^[0-9]{4}([-/])[0-9]{2}[-/][0-9]{2}$"
 _TIME = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}[T ][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?$"
+_FIRST, _MANY = 2_000, 20_000
+"""So many values are looked at first, where there are many."""
 _DIGITS = 18
 """Of a decimal: as many as 64 bits hold of any number, and one more of some."""
 _FRACTION = 9
@@ -51,6 +53,9 @@ def guessed(values: pa.ChunkedArray, form: NumberForm | None = None) -> Guess:
         # What is no number after all is what stood there.
         return Guess(values if pa.types.is_string(found.values.type) else found.values)
     sample = values.drop_null()
+    first = sample[:_FIRST]
+    if len(sample) > _MANY and pa.types.is_string(guessed(first).values.type):
+        return Guess(values)  # what the first of them do not fit, all of them do not
     if not len(sample) or _any(sample, _LEADING_ZERO):
         return Guess(values)
     if _all(sample, _WHOLE):

@@ -5,10 +5,12 @@ from __future__ import annotations
 
 import zipfile
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pyarrow as pa
 from python_calamine import CalamineError, CalamineWorkbook, SheetTypeEnum, load_workbook
 
@@ -26,8 +28,29 @@ def sheet_names(path: Path) -> list[str]:
     return [each.name for each in found if each.typ == SheetTypeEnum.WorkSheet]
 
 
-def rows_of(path: Path, sheet: str | None) -> list[list[str]]:
-    """All rows of a sheet from its first on, each cell as text; of the first sheet where none is named.
+@dataclass(frozen=True, slots=True, eq=False)
+class Cells:
+    """All rows of a sheet from its first on, with the cells as they are."""
+
+    path: Path
+    sheet: str | None
+    rows: list[list[Any]]
+
+    @property
+    def called(self) -> str:
+        return self.path.name if self.sheet is None else f"{self.path.name}, sheet {self.sheet}"
+
+    def text(self, at: int) -> list[str]:
+        """A row as text; 0 is the first."""
+        return [_text(each) for each in self.rows[at]]
+
+    def held(self, header: int) -> list[int]:
+        """The rows that hold anything, from the one of the column names on."""
+        return [at for at in range(max(header - 1, 0), len(self.rows)) if any(map(_is_held, self.rows[at]))]
+
+
+def cells_of(path: Path, sheet: str | None) -> Cells:
+    """Reads a sheet; the first one where none is named.
 
     Raises: SourceError for a file that cannot be opened, and a sheet that is not there.
     """
@@ -37,57 +60,69 @@ def rows_of(path: Path, sheet: str | None) -> list[list[str]]:
     if wanted not in names:
         raise SourceError(f"{path.name} has no sheet “{wanted}”.", did_you_mean(wanted, names) or "It has none at all.")
     try:
-        cells = book.get_sheet_by_name(wanted).to_python(skip_empty_area=False)
+        return Cells(path, sheet, book.get_sheet_by_name(wanted).to_python(skip_empty_area=False))
     except (CalamineError, OSError) as error:
         raise _broken(path) from error
-    return [[_text(each) for each in row] for row in cells]
 
 
 def read_sheet(path: Path, form: CsvForm) -> CsvTable:
+    """The records of a sheet, as `read_cells` reads them. Raises SourceError."""
+    return read_cells(cells_of(path, form.sheet), form)
+
+
+def read_cells(cells: Cells, form: CsvForm) -> CsvTable:
     """The records of a sheet: columns of text, blanks as null, without rows that hold nothing; and what is noticed.
 
     Raises: SourceError that names the file, the sheet, the row and what to do.
     """
-    rows = rows_of(path, form.sheet)
-    top = max(form.header - 1, 0)
-    held = [at for at, row in enumerate(rows) if at >= top and any(row)]
+    held = cells.held(form.header)
     if not held:
-        raise SourceError(f"{_called(path, form)} is empty.", "A table needs at least a row of column names.")
-    first, body = rows[held[0]], held[1:]
-    width = max((at + 1 for at, each in enumerate(first) if each), default=0)
+        raise SourceError(f"{cells.called} is empty.", "A table needs at least a row of column names.")
+    first, body = cells.text(held[0]), held[1:]
+    width = max((at for at, each in enumerate(first, 1) if each), default=0)
     names = first[:width]
     if form.header == 0:
         names, body = [f"column_{at}" for at in range(1, width + 1)], held
-    _check_names(names, f"{_called(path, form)}, row {held[0] + 1}")
+    _check_names(names, f"{cells.called}, row {held[0] + 1}")
     body = body[: len(body) - form.footer] if form.footer else body
-    for at in body:
-        beyond = next((place for place, each in enumerate(rows[at]) if each and place >= width), None)
-        if beyond is not None:
+    columns = list(zip(*(cells.rows[at] for at in body), strict=True)) or [()] * width
+    for place, column in enumerate(columns[width:], width):
+        at = next((at for at, each in enumerate(column) if _is_held(each)), None)
+        if at is not None:
             raise SourceError(
-                f"{_called(path, form)}, row {at + 1}: “{rows[at][beyond]}” stands in a column without a name.",
-                f"Give column {beyond + 1} a name in row {held[0] + 1}, or clear the cell.",
+                f"{cells.called}, row {body[at] + 1}: “{_text(column[at])}” stands in a column without a name.",
+                f"Give column {place + 1} a name in row {held[0] + 1}, or clear the cell.",
             )
-    blanks = {"", *form.blanks}
-    columns = [
-        pa.array([None if rows[at][place] in blanks else rows[at][place] for at in body], pa.string())
-        for place in range(width)
-    ]
-    passed = len([at for at in range(held[0], held[-1]) if not any(rows[at])])
+    blanks = frozenset(form.blanks)
+    table = pa.table([_texts(each, blanks) for each in columns[:width]], names=names)
+    passed = held[-1] - held[0] + 1 - len(held)
     some = "a row that holds nothing was" if passed == 1 else f"{passed:,} rows that hold nothing were"
-    notes = (f"{_called(path, form)}: {some} passed over",) if passed else ()
-    return CsvTable(pa.table(columns, names=names), notes)
+    return CsvTable(table, (f"{cells.called}: {some} passed over",) if passed else ())
 
 
 def place_of_record(path: Path, form: CsvForm, record: int) -> str:
     """Where a record stands, "book.xlsx, sheet Taps, row 17"; 0 is the first."""
-    rows = rows_of(path, form.sheet)
-    held = [at for at, row in enumerate(rows) if at >= max(form.header - 1, 0) and any(row)]
-    at = held[record + (1 if form.header else 0)]
-    return f"{_called(path, form)}, row {at + 1}"
+    cells = cells_of(path, form.sheet)
+    at = cells.held(form.header)[record + (1 if form.header else 0)]
+    return f"{cells.called}, row {at + 1}"
 
 
-def _called(path: Path, form: CsvForm) -> str:
-    return path.name if form.sheet is None else f"{path.name}, sheet {form.sheet}"
+def _texts(column: Sequence[Any], blanks: frozenset[str]) -> pa.Array:
+    """`(rows,)` the cells of a column as text; those of one kind all at once."""
+    kinds = {type(each) for each in column}
+    if kinds == {float}:
+        numbers = np.array(column)
+        if np.all(np.mod(numbers, 1) == 0) and np.all(np.abs(numbers) < _WHOLE_UP_TO):
+            return pa.array(numbers.astype(np.int64)).cast(pa.string())
+    if kinds == {date}:
+        return pa.array(column, pa.date32()).cast(pa.string())
+    texts = [_text(each) for each in column]
+    return pa.array([None if each == "" or each in blanks else each for each in texts], pa.string())
+
+
+def _is_held(cell: Any) -> bool:
+    """Whether anything stands in a cell."""
+    return cell is not None and cell != "" and not (isinstance(cell, str) and not cell.strip())
 
 
 def _check_names(names: Sequence[str], where: str) -> None:
@@ -129,16 +164,15 @@ def _broken(path: Path) -> SourceError:
 
 def _text(cell: Any) -> str:
     """What a cell says, as CSV would."""
-    if isinstance(cell, str):
-        return cell.strip()
-    if isinstance(cell, bool):
-        return "true" if cell else "false"
-    if isinstance(cell, float):
+    kind = type(cell)
+    if kind is str:
+        return str(cell).strip()
+    if kind is float:
         return str(int(cell)) if cell.is_integer() and abs(cell) < _WHOLE_UP_TO else repr(cell)
-    if isinstance(cell, datetime):
+    if kind is datetime:
         if cell.time() == time():
-            return cell.date().isoformat()
-        return cell.isoformat(" ", "microseconds" if cell.microsecond else "seconds")
-    if isinstance(cell, date | time):
-        return cell.isoformat()
-    return str(cell) if isinstance(cell, int | timedelta) else ""
+            return str(cell.date().isoformat())
+        return str(cell.isoformat(" ", "microseconds" if cell.microsecond else "seconds"))
+    if kind is bool:
+        return "true" if cell else "false"
+    return str(cell) if kind in (date, time, int, timedelta) else ""

@@ -16,6 +16,7 @@ from dastan.core.formula.columns import ColumnOf
 from dastan.core.model.document import Column, Table
 from dastan.sources.files.columns import Place, typed
 from dastan.sources.files.computed import work_out
+from dastan.sources.files.csv_file import CsvTable
 from dastan.sources.files.packed import MOST_UNPACKED, TABLES, kind_of
 from dastan.sources.files.snapshot import Snapshot
 from dastan.sources.files.text_table import Shape, TextTable, other_columns
@@ -163,12 +164,13 @@ def _plain(values: pa.ChunkedArray) -> pa.ChunkedArray:
 
 
 def open_table(
-    folder: Path, name: str, declared: Table, snapshot: Snapshot | None = None, prepared: Prepared | None = None
-) -> TableData:
-    """The table that a model's `file` names: one CSV or Parquet file, or all that match a pattern.
+    folder: Path, name: str, declared: Table, snapshot: Snapshot | None = None, prepared: Prepared | None = None,
+    whole: CsvTable | None = None,
+) -> TableData:  # fmt: skip
+    """The table that a model's `file` names: one file, or all that match a pattern.
 
     Args: `snapshot` is the state of the files that whatever is read later belongs to; `prepared` is what may be known
-        of them already.
+        of them already; `whole` is what was read of its one file just now, as it is declared.
     Raises: SourceError when a file is missing, cut short or broken.
     """
     pattern = declared.file or ""
@@ -176,9 +178,8 @@ def open_table(
     if files[0].suffix.lower() == ".parquet":
         return _open_parquet(name, declared, files, pattern, snapshot or Snapshot(files))
     known = prepared.get(("shape", name)) if prepared is not None else None
-    text = TextTable(
-        name, declared, files, snapshot or Snapshot(files), Shape.of_plain(known) if isinstance(known, list) else None
-    )
+    shape = Shape.of_plain(known) if isinstance(known, list) else None
+    text = TextTable(name, declared, files, snapshot or Snapshot(files), shape, whole)
     shape = text.shape
     return TableData(name, declared, shape.names, sum(shape.counts), text.column, text.locate, True, shape.notes, text)
 

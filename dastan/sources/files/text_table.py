@@ -41,8 +41,11 @@ class Shape:
 class TextTable:
     """The files of one table. Safe for threads: what was read is replaced whole, under a lock."""
 
-    def __init__(self, name: str, declared: Table, files: list[Path], snapshot: Snapshot, shape: Shape | None) -> None:
-        """Args: `shape` is what is known already; without, all is read at once.
+    def __init__(
+        self, name: str, declared: Table, files: list[Path], snapshot: Snapshot, shape: Shape | None,
+        whole: CsvTable | None = None,
+    ) -> None:  # fmt: skip
+        """Args: `shape` is what is known already, or `whole`, what was read; without, all is read at once.
         Raises: SourceError for a file that is broken, or has other columns than the first.
         """
         self._name = name
@@ -51,7 +54,7 @@ class TextTable:
         self._snapshot = snapshot
         self._lock = Lock()
         self._whole: pa.Table | None = None
-        self.shape = shape if shape is not None else self._read()
+        self.shape = self._taken([whole]) if whole is not None else shape if shape is not None else self._read()
 
     def column(self, name: str) -> pa.ChunkedArray:
         """`(row_count,)` text as it is written. Raises SourceError where a file has changed."""
@@ -86,9 +89,12 @@ class TextTable:
         for file, each in zip(self._files, read, strict=True):
             if each.table.column_names != names:
                 raise other_columns(file, each.table.column_names, self._files[0], names)
+        return self._taken(read)
+
+    def _taken(self, read: list[CsvTable]) -> Shape:
         self._whole = pa.concat_tables([each.table for each in read])
         notes = tuple(note for each in read for note in each.notes)
-        return Shape(tuple(names), tuple(each.table.num_rows for each in read), notes)
+        return Shape(tuple(self._whole.column_names), tuple(each.table.num_rows for each in read), notes)
 
 
 def read_text(file: Path, form: CsvForm) -> CsvTable:

@@ -20,7 +20,7 @@ class ColumnProfile:
     records: int
     blanks: int
     distinct: int
-    """How many different values it has; blanks are none."""
+    """How many different values it has; blanks are none. Of amounts, of the first records alone."""
     least: int | str | None = None
     """Of whole numbers and days (ISO): the first of them; None for other kinds."""
     greatest: int | str | None = None

@@ -10,17 +10,18 @@ from typing import Any
 
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import SourceError
-from dastan.core.model.document import Assumption, SemanticModel, Table
+from dastan.core.model.document import SemanticModel, Table
 from dastan.core.model.proposing.facts import attribute_columns, own_levels
 from dastan.core.model.proposing.naming import caption_of, name_of
 from dastan.core.model.proposing.pointers import candidates, decided, parent_candidates
 from dastan.core.model.proposing.profile import Pointer, TableProfile
 from dastan.core.model.proposing.proposal import propose
+from dastan.sources.files.csv_file import CsvTable, form_of, read_csv
 from dastan.sources.files.looking.profiled import measured, nestings_of, profile_of
 from dastan.sources.files.looking.text_form import TextForm, look_at_sheet, look_at_text
 from dastan.sources.files.looking.values_form import with_values
 from dastan.sources.files.packed import SHEETS, TABLES, TEXTS, kind_of
-from dastan.sources.files.sheets import sheet_names
+from dastan.sources.files.sheets import cells_of, read_cells, sheet_names
 from dastan.sources.files.tables import TableData, open_table
 
 _MOST_TABLES = 60
@@ -46,11 +47,15 @@ def propose_model(where: Path, watch: Watch | None = None) -> SemanticModel:
     profiles: list[TableProfile] = []
     for name, group in groups.items():
         watch.begin(f"reading {group.pattern}")
-        declared, assumed = _declared(name, group)
+        looked = _looked_at(name, group)
         watch.note_done()
-        tables[name] = open_table(folder, name, declared)
+        if looked is None:
+            continue
+        tables[name] = open_table(folder, name, looked.form.table, whole=looked.whole)
         watch.begin(f"looking at {group.pattern}")
-        profiles.append(profile_of(tables[name], assumed))
+        profiles.append(profile_of(tables[name], looked.form.assumed))
+        if looked.whole is None:
+            tables[name].forget()  # what is needed once more is quickly read
         watch.note_done()
     pointers = decided(profiles, [measured(each, tables) for each in candidates(profiles)])
     about = where.name.split(".")[0] if where.is_file() else where.resolve().name
@@ -61,15 +66,31 @@ def propose_model(where: Path, watch: Watch | None = None) -> SemanticModel:
     )  # fmt: skip
 
 
-def _declared(name: str, group: _Group) -> tuple[Table, tuple[Assumption, ...]]:
-    """How a table is to be read, and what is assumed by it."""
-    if group.form is not None:
-        form = with_values(group.form, group.files[0], name)
-    elif kind_of(group.files[0]) in TEXTS:
-        form = with_values(look_at_text(group.files[0], name, group.pattern), group.files[0], name)
+@dataclass(frozen=True, slots=True)
+class _Looked:
+    """How a table is to be read, and what was read of it already, by that form."""
+
+    form: TextForm
+    whole: CsvTable | None = None
+
+
+def _looked_at(name: str, group: _Group) -> _Looked | None:
+    """Looks at a table's first file; None for a sheet that holds no table."""
+    file = group.files[0]
+    if kind_of(file) in SHEETS:
+        cells = cells_of(file, group.sheet)
+        form = look_at_sheet(cells, name, group.pattern)
+        if form is None:
+            return None
+        read = read_cells(cells, form_of(file, form.table))
+    elif kind_of(file) in TEXTS:
+        form = look_at_text(file, name, group.pattern)
+        read = read_csv(file, form_of(file, form.table))
     else:
-        return Table(file=group.pattern), ()
-    return form.table, form.assumed
+        return _Looked(TextForm(Table(file=group.pattern), ()))
+    found = with_values(form, read.table, name)
+    is_whole = len(group.files) == 1 and not found.table.blanks
+    return _Looked(found, read if is_whole else None)
 
 
 def _level_columns(table: TableProfile, pointers: Sequence[Pointer]) -> list[Any]:
@@ -101,11 +122,11 @@ def _files_in(folder: Path) -> list[Path]:
 
 @dataclass(frozen=True, slots=True)
 class _Group:
-    """A table's files, and the pattern that names them; of a sheet, how it is written."""
+    """A table's files, and the pattern that names them; of a spreadsheet, the sheet."""
 
     pattern: str
     files: list[Path]
-    form: TextForm | None = None
+    sheet: str | None = None
 
 
 def _groups(files: Sequence[Path], folder: Path) -> dict[str, _Group]:
@@ -131,9 +152,7 @@ def _groups(files: Sequence[Path], folder: Path) -> dict[str, _Group]:
         for sheet in names:
             name = name_of(each.stem if len(names) == 1 else sheet, found, "table")
             pattern = each.relative_to(folder).as_posix()
-            form = look_at_sheet(each, name, pattern, sheet)
-            if form is not None:
-                found[name] = _Group(pattern, [each], form)
+            found[name] = _Group(pattern, [each], sheet)
     if len(found) > _MOST_TABLES:
         raise SourceError(
             f"{folder} holds {len(found)} tables; a model is proposed for {_MOST_TABLES} at the most.",

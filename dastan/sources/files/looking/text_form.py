@@ -15,7 +15,7 @@ from charset_normalizer import from_bytes
 from dastan.core.errors import SourceError
 from dastan.core.model.document import Assumption, Table
 from dastan.sources.files.packed import bytes_of
-from dastan.sources.files.sheets import rows_of
+from dastan.sources.files.sheets import Cells
 
 _LOOKED_AT_BYTES = 4 * 2**20
 _LOOKED_AT_ROWS = 1_000
@@ -72,9 +72,10 @@ def look_at_text(path: Path, name: str, file: str) -> TextForm:
     return TextForm(table, (*assumed, *_told(path, name, table, found, width)))
 
 
-def look_at_sheet(path: Path, name: str, file: str, sheet: str) -> TextForm | None:
+def look_at_sheet(cells: Cells, name: str, file: str) -> TextForm | None:
     """Looks at a sheet of a spreadsheet, as `look_at_text` does; None for one that holds no table."""
-    rows = [(at, _trimmed(row)) for at, row in enumerate(rows_of(path, sheet), 1) if any(row)]
+    held = cells.held(0)
+    rows = [(at + 1, _trimmed(cells.text(at))) for at in held[:_LOOKED_AT_ROWS]]
     usual = _width(rows)
     at = next((at for at, (_, row) in enumerate(rows[:_LONGEST_TITLE]) if _may_be_names(row, usual)), None)
     if at is None or len(rows) < 2:
@@ -83,13 +84,13 @@ def look_at_sheet(path: Path, name: str, file: str, sheet: str) -> TextForm | No
     below = [[*row, *[""] * len(names)] for _, row in rows[at + 1 :]]
     is_named = not any(_is_value(names[place], [each[place] for each in below]) for place in range(len(names)))
     footer = 0
-    for each in reversed(below[-_LONGEST_FOOTER:]):
-        is_words_alone = len(names) > 2 and sum(map(bool, each)) == 1
-        if not is_words_alone and not _TOTAL.match(next(filter(None, each), "")):
+    for last in reversed(held[at + 1 :][-_LONGEST_FOOTER:]):
+        said = [each for each in cells.text(last) if each]
+        if not _TOTAL.match(said[0]) and (len(said) > 1 or len(names) < 3):
             break
         footer += 1
-    table = Table(file=file, sheet=sheet, header=line if is_named else 0, footer=footer)
-    return TextForm(table, tuple(_told(path, name, table, rows, len(names))))
+    table = Table(file=file, sheet=cells.sheet, header=line if is_named else 0, footer=footer)
+    return TextForm(table, tuple(_told(cells.path, name, table, rows, len(names))))
 
 
 def _trimmed(row: list[str]) -> list[str]:

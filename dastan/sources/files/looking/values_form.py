@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
-from pathlib import Path
 
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -13,12 +12,10 @@ import pyarrow.compute as pc
 from dastan.core.model.document import Assumption, Column, NumberForm, Table
 from dastan.core.model.proposing.naming import words_of
 from dastan.sources.files.columns import WORDS_FOR_NOTHING
-from dastan.sources.files.csv_file import form_of
 from dastan.sources.files.day_forms import SERIAL, day_of, proposed_forms
-from dastan.sources.files.guessing import guessed, is_code
+from dastan.sources.files.guessing import Guess, guessed, is_code
 from dastan.sources.files.looking.text_form import TextForm
 from dastan.sources.files.number_forms import fitting, is_of, number_forms, plainly
-from dastan.sources.files.text_table import read_text
 
 _NEARLY = 0.9
 """So many of its values are numbers, or days, of a column that may have been meant as such."""
@@ -28,72 +25,62 @@ _DIFFERENT = 2_000
 
 @dataclass(frozen=True, slots=True)
 class _Text:
-    """A column that is kept as text as it stands, without words for nothing."""
+    """A column of text: its different values without words for nothing, these words, and what the values are guessed
+    to be."""
 
     name: str
     values: pa.ChunkedArray
     blanks: tuple[str, ...]
+    guess: Guess
+
+    @property
+    def is_text(self) -> bool:
+        return bool(pa.types.is_string(self.guess.values.type))
 
 
-def with_values(form: TextForm, path: Path, name: str) -> TextForm:
-    """The form of a file with what its values tell. Raises SourceError for a file that is broken."""
-    table = read_text(path, form_of(path, form.table)).table
-    texts = [_without_words(each, table.column(each)) for each in table.column_names]
-    texts = [each for each in texts if len(each.values) and pa.types.is_string(guessed(each.values).values.type)]
-    numbers, assumed = _numbers(texts, form.table, name)
+def with_values(form: TextForm, table: pa.Table, name: str) -> TextForm:
+    """The form of a file with what its values tell. `table` is what was read of it by that form, as text."""
+    found = [_text_of(each, table.column(each)) for each in table.column_names]
+    found = [each for each in found if len(each.values)]
+    numbers, assumed = _numbers([each for each in found if each.is_text], form.table, name)
     columns: dict[str, Column] = {}
-    read: list[_Text] = []
-    for each in texts:
-        if numbers is not None and is_of(each.values, numbers):
-            read.append(each)
-            continue
-        days = proposed_forms(each.values)
-        if days:
+    words: set[str] = set()
+    for each in found:
+        if not each.is_text:
+            if each.guess.noticed:
+                says = f"{each.name} {each.guess.noticed}"
+                assumed.append(Assumption(about=f"{name}.{each.name}", says=says, is_unsure=True))
+            if _has_serial_days(each):
+                columns[each.name] = Column(type="date", date_format=SERIAL)
+                assumed.append(_of_days(each, [(SERIAL,)], name, True))
+        elif numbers is None or not is_of(each.values, numbers):
+            days = proposed_forms(each.values)
+            if not days:
+                assumed += _nearly(each, numbers, name)
+                continue
             columns[each.name] = Column(type="date", date_format=days[0] if len(days[0]) > 1 else days[0][0])
             assumed.append(_of_days(each, days, name))
-            read.append(each)
-        else:
-            assumed += _nearly(each, numbers, name)
-    for each in _plain(table):
-        if each.name in columns:
-            continue
-        found = guessed(each.values)
-        if found.noticed:
-            assumed.append(Assumption(about=f"{name}.{each.name}", says=f"{each.name} {found.noticed}", is_unsure=True))
-        if _has_serial_days(each, found.values):
-            columns[each.name] = Column(type="date", date_format=SERIAL)
-            assumed.append(_of_days(each, [(SERIAL,)], name, True))
-        read.append(each)
-    words = {word for each in read for word in each.blanks}
+        words |= set(each.blanks)
     if words:
         some = ", ".join(f"“{each}”" for each in sorted(words))
         because = "it stands among numbers and days"
         assumed.append(Assumption(about=name, says=f"{some} stands for nothing", because=because))
-    table_form = replace(form.table, numbers=numbers, columns=columns, blanks=tuple(sorted(words)))
-    return TextForm(table_form, (*form.assumed, *assumed))
+    declared = replace(form.table, numbers=numbers, columns=columns, blanks=tuple(sorted(words)))
+    return TextForm(declared, (*form.assumed, *assumed))
 
 
-def _without_words(name: str, values: pa.ChunkedArray) -> _Text:
-    held = values.drop_null()
-    different = pc.unique(held)
-    found = tuple(each for each in different.to_pylist() if each.strip().casefold() in WORDS_FOR_NOTHING)
-    if found:
-        held = held.filter(pc.invert(pc.is_in(held, value_set=pa.array(found, pa.string()))))
-    return _Text(name, held, found)
+def _text_of(name: str, values: pa.ChunkedArray) -> _Text:
+    different = pa.chunked_array([pc.unique(values.drop_null())], pa.string())
+    plain = pc.utf8_lower(pc.utf8_trim_whitespace(different))
+    is_word = pc.is_in(plain, value_set=pa.array(WORDS_FOR_NOTHING, pa.string()))
+    held = different.filter(pc.invert(is_word))
+    return _Text(name, held, tuple(different.filter(is_word).to_pylist()), guessed(held))
 
 
-def _plain(table: pa.Table) -> list[_Text]:
-    """Columns that are plain numbers or days, but for words that stand for nothing."""
-    held = [
-        each for each in (_without_words(name, table.column(name)) for name in table.column_names) if len(each.values)
-    ]
-    return [each for each in held if not pa.types.is_string(guessed(each.values).values.type)]
-
-
-def _has_serial_days(text: _Text, values: pa.ChunkedArray) -> bool:
+def _has_serial_days(text: _Text) -> bool:
     """Whether whole numbers are those of days in a spreadsheet, by their name and their size."""
     is_named = bool(set(words_of(text.name)) & {"day", "date", "datum", "fecha", "dato"})
-    return is_named and pa.types.is_integer(values.type) and proposed_forms(text.values)[:1] == [(SERIAL,)]
+    return is_named and pa.types.is_integer(text.guess.values.type) and proposed_forms(text.values)[:1] == [(SERIAL,)]
 
 
 def _numbers(texts: Sequence[_Text], table: Table, name: str) -> tuple[NumberForm | None, list[Assumption]]:
@@ -112,7 +99,7 @@ def _numbers(texts: Sequence[_Text], table: Table, name: str) -> tuple[NumberFor
     for form in counted:
         if len(counted[form]) == len(counted[best]) and not differing:
             rival, differing = form, _differing(counted[best], best, form)
-    written = [each for each in pc.unique(column.values).to_pylist() if not each.strip().isdigit()]
+    written = [each for each in column.values.to_pylist() if not each.strip().isdigit()]
     example = next(iter((*differing, *written, column.values[0].as_py())))
     says = f"“{example.strip()}” in {column.name} is the number {_plainly(example, best)}"
     because = f"all values of {', '.join(each.name for each in counted[best][:3])} are numbers by it"
@@ -123,7 +110,7 @@ def _numbers(texts: Sequence[_Text], table: Table, name: str) -> tuple[NumberFor
 
 def _differing(texts: Sequence[_Text], one: NumberForm, other: NumberForm) -> tuple[str, ...]:
     """A value of the first column that is another number by another form."""
-    different = pa.chunked_array([pc.unique(texts[0].values)])
+    different = texts[0].values
     found = different.filter(pc.not_equal(plainly(different, one), plainly(different, other)))
     return tuple(found[:1].to_pylist())
 
@@ -134,7 +121,7 @@ def _plainly(text: str, form: NumberForm) -> str:
 
 def _of_days(text: _Text, found: list[tuple[str, ...]], name: str, is_unsure: bool = False) -> Assumption:
     chosen = found[0]
-    values = pc.unique(text.values).to_pylist()
+    values = text.values.to_pylist()
     telling = [each for each in values if len({day_of(each, forms) for forms in found}) > 1]
     example = (telling or values)[0]
     form = " or ".join(_in_words(each) for each in chosen)
@@ -162,7 +149,7 @@ def _in_words(form: str) -> str:
 
 def _nearly(text: _Text, numbers: NumberForm | None, name: str) -> list[Assumption]:
     """That a column stays text for a few values alone."""
-    different = pc.unique(text.values)[:_DIFFERENT]
+    different = text.values[:_DIFFERENT]
     odd = different.filter(pc.invert(fitting(different, numbers or NumberForm()))).to_pylist()
     if not odd or len(odd) > (1 - _NEARLY) * len(different):
         return []

@@ -9,6 +9,7 @@ import pytest
 
 from dastan.core.errors import SourceError
 from dastan.core.model.document import Assumption
+from dastan.sources.files.csv_file import form_of, read_csv
 from dastan.sources.files.looking.text_form import look_at_text
 from dastan.sources.files.looking.values_form import with_values
 from dastan.sources.files.tables import open_table
@@ -76,7 +77,8 @@ FILES = {
 def test_an_odd_file_is_read_rightly_and_says_where_it_is_not_sure(name: str, tmp_path: Path) -> None:
     file, wanted = tmp_path / "odd.csv", FILES[name]
     file.write_bytes(wanted.written if isinstance(wanted.written, bytes) else wanted.written.encode())
-    form = with_values(look_at_text(file, "odd", file.name), file, "odd")
+    looked = look_at_text(file, "odd", file.name)
+    form = with_values(looked, read_csv(file, form_of(file, looked.table)).table, "odd")
     table = open_table(tmp_path, "odd", form.table)
     found = {each: [None if value is None else str(value) for value in table.column(each).to_pylist()] for each in table.names}  # fmt: skip
     assert {each: _plainly(values) for each, values in found.items()} == {

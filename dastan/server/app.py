@@ -71,6 +71,8 @@ from dastan.server.writing import Writing
 from dastan.sources.files.folder import open_folder
 from dastan.version import __version__
 
+_SHARE_BROUGHT = 4
+"""Of the memory for all questions, this part may be brought as files at once: to read them takes several times that."""
 _LOOK_S = 60.0
 """So often it is looked whether nobody asks anything just now."""
 
@@ -105,7 +107,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         frozen=FrozenCopies(),
         reused=ReusedModels(),
         jobs=Jobs(),
-        bringing=Bringing(settings.kept_models),
+        bringing=Bringing(settings.kept_models, settings.memory_bytes // _SHARE_BROUGHT),
     )
 
     @asynccontextmanager

@@ -23,6 +23,7 @@ from dastan.sources.files.folder import open_folder
 from dastan.sources.files.looking.document import written
 from dastan.sources.files.looking.folder import propose_model
 from dastan.sources.files.packed import TABLES, kind_of
+from dastan.sources.files.weight import unpacked_bytes
 from dastan.sources.files.written import MODEL_NAMES
 
 _UNDONE = ".bringing"
@@ -56,8 +57,10 @@ class Bringing:
     """Files on their way in, below the folder that models are put into. Safe for threads: whoever writes to what is
     brought, or makes a model of it, holds its lock."""
 
-    def __init__(self, models: Path) -> None:
+    def __init__(self, models: Path, most_bytes: int) -> None:
+        """Args: `most_bytes` is how much may be brought at once, as it is and unpacked: it is read whole."""
         self._models = models
+        self._most_bytes = most_bytes
         self._undone = models / _UNDONE
         self._lock = Lock()
         self._locks: dict[str, Lock] = {}
@@ -100,6 +103,8 @@ class Bringing:
                 )
             if not file.exists() and len(list(files.iterdir())) >= _MOST_FILES:
                 raise LimitError(f"More than {_MOST_FILES} files are not taken at once.", "Bring them in several goes.")
+            if sum(each.stat().st_size for each in files.iterdir()) + len(part) > self._most_bytes:
+                raise self._too_much()
             if shutil.disk_usage(folder).free < _KEPT_FREE_BYTES + len(part):
                 raise LimitError("The server's disk is full.", "Tell its administrator; nothing was lost.")
             try:
@@ -125,6 +130,8 @@ class Bringing:
             empty = [each.name for each in found if not each.stat().st_size]
             if empty:
                 raise InputError(f"{' and '.join(empty[:3])} is empty.", "Leave it out, or save it again.")
+            if sum(unpacked_bytes(each, self._most_bytes) for each in found) > self._most_bytes:
+                raise self._too_much()
             about = found[0].name.split(".")[0] if len(found) == 1 else _shared_name(found)
             try:
                 model = propose_model(files, watch)
@@ -142,6 +149,13 @@ class Bringing:
             files.rename(self._models / model.name)
         self._forget(id)
         return model
+
+    def _too_much(self) -> LimitError:
+        most = f"{self._most_bytes / 1e6:,.0f} MB"
+        return LimitError(
+            f"More than {most} at once, unpacked, are not taken here.",
+            "Bring a part of it; or ask the server's administrator to put the files among the models.",
+        )
 
     def forget(self, id: str, person: str) -> None:
         """Lets go of what was brought. Raises NotFoundError."""

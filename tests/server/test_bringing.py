@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gzip
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path
@@ -10,6 +11,8 @@ from typing import Any
 import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
+
+from dastan.server.bringing import Bringing
 
 TAPS = b"day,line,people\n2025-01-02,T1,3\n2025-01-03,T2,4\n2025-02-03,T1,5\n"
 LINES = b"line,mode\nT1,Tram\nT2,Tram\nF1,Ferry\n"
@@ -150,3 +153,16 @@ def test_what_is_never_finished_does_not_pile_up(signed_in: Enter, records_path:
     assert client.get(f"/api/bringing/{ids[0]}").status_code == 404
     assert client.get(f"/api/bringing/{ids[-1]}").status_code == 200
     assert len(list((records_path.parent / "models" / ".bringing").iterdir())) <= 9
+
+
+def test_what_would_fill_the_memory_is_refused(app: FastAPI, signed_in: Enter, records_path: Path) -> None:
+    server = app.state.server
+    app.state.server = replace(server, bringing=Bringing(records_path.parent / "models", 200_000))
+    client = signed_in("ines")
+    id = begin(client)
+    assert put(client, id, "taps.csv", b"a,b\n" * 60_000).json()["code"] == "limit"
+    # Half a megabyte of lines that are all the same, packed to some hundred bytes.
+    assert put(client, id, "taps.csv.gz", gzip.compress(b"1,2\n" * 130_000)).status_code == 200
+    refused = make(client, id)
+    assert refused.json()["code"] == "limit"
+    assert "More than 0 MB" in refused.json()["detail"]

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import os
 import shutil
+import time
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from itertools import takewhile
@@ -27,6 +28,9 @@ from dastan.sources.files.weight import unpacked_bytes
 from dastan.sources.files.written import MODEL_NAMES
 
 _UNDONE = ".bringing"
+_DELETED = ".deleted"
+KEPT_DAYS = 30
+"""So long a deleted model can be brought back."""
 _OWNER = "owner"
 _FILES = "files"
 _MOST_UNDONE = 8
@@ -62,6 +66,7 @@ class Bringing:
         self._models = models
         self._most_bytes = most_bytes
         self._undone = models / _UNDONE
+        self._deleted = models / _DELETED
         self._lock = Lock()
         self._locks: dict[str, Lock] = {}
 
@@ -137,7 +142,7 @@ class Bringing:
                 model = propose_model(files, watch)
             except SourceError as error:  # of what they brought, and not of what is served
                 raise InputError(error.message, error.hint, details=error.details) from error
-            known = [*taken, *(each.name for each in self._models.iterdir())]
+            known = [*taken, *self.deleted(), *(each.name for each in self._models.iterdir())]
             model = replace(model, name=name_of(about, known, "model"), caption=caption_of(about, captions))
             (files / MODEL_NAMES[0]).write_text(written(model), encoding="utf-8")
             try:
@@ -149,6 +154,31 @@ class Bringing:
             files.rename(self._models / model.name)
         self._forget(id)
         return model
+
+    def delete(self, model: str) -> None:
+        """Takes a model away, to be brought back for a while: those that went before that are gone for good.
+
+        Raises: NotFoundError where it is not there.
+        """
+        until = time.time() - KEPT_DAYS * 86_400
+        self._deleted.mkdir(exist_ok=True)
+        for each in self._deleted.iterdir():
+            if each.stat().st_mtime < until:
+                shutil.rmtree(each, ignore_errors=True)
+        if not (self._models / model).is_dir():
+            raise NotFoundError("This model is not here any more.", "Load the page anew.")
+        os.utime(self._models / model)
+        (self._models / model).rename(self._deleted / model)
+
+    def bring_back(self, model: str) -> None:
+        """Puts a deleted model among the others again. Raises NotFoundError where it is gone."""
+        if not (self._deleted / model).is_dir():
+            raise NotFoundError("This model cannot be brought back any more.", "Bring its files anew.")
+        (self._deleted / model).rename(self._models / model)
+
+    def deleted(self) -> frozenset[str]:
+        """The names of models that were deleted and can be brought back."""
+        return frozenset(each.name for each in self._deleted.iterdir()) if self._deleted.is_dir() else frozenset()
 
     def _too_much(self) -> LimitError:
         most = f"{self._most_bytes / 1e6:,.0f} MB"

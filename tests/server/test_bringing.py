@@ -166,3 +166,22 @@ def test_what_would_fill_the_memory_is_refused(app: FastAPI, signed_in: Enter, r
     refused = make(client, id)
     assert refused.json()["code"] == "limit"
     assert "More than 0 MB" in refused.json()["detail"]
+
+
+def test_a_model_is_deleted_and_brought_back_by_whoever_brought_it(signed_in: Enter) -> None:
+    ines, tomas = signed_in("ines"), signed_in("tomas")
+    id = begin(ines)
+    put(ines, id, "taps.csv", TAPS)
+    model = make(ines, id).json()["model"]
+    assert [each["is_own"] for each in ines.get("/api/library").json()["models"]] == [False, True]
+    for name in (model, "tickets"):
+        assert tomas.delete(f"/api/bringing/models/{name}").status_code == 404
+    assert ines.delete("/api/bringing/models/tickets").status_code == 404
+    assert ines.delete(f"/api/bringing/models/{model}").status_code == 204
+    assert model not in models(ines)
+    assert [each["name"] for each in ines.get("/api/library").json()["removed_models"]] == [model]
+    assert ines.get(f"/api/models/{model}/catalogue").status_code == 404
+    assert tomas.post(f"/api/bringing/models/{model}/back").status_code == 404
+    assert ines.post(f"/api/bringing/models/{model}/back").status_code == 204
+    assert ines.get(f"/api/models/{model}/catalogue").status_code == 200
+    assert ines.post(f"/api/bringing/models/{model}/back").status_code == 404

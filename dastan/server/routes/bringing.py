@@ -10,7 +10,8 @@ from starlette.concurrency import run_in_threadpool
 from dastan.records.database import transaction
 from dastan.records.events import note_event
 from dastan.records.grants import all_grants, grant_to_person
-from dastan.server.access import BringerDep
+from dastan.records.models import own_model, put_model
+from dastan.server.access import BringerDep, PersonDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.bringing import BroughtFile, FilesBrought
 from dastan.server.context import ConnectionDep, ServerDep
@@ -80,8 +81,26 @@ def make_model(
         captions = [each.caption for each in places_for(person, server, connection)]
         model = server.bringing.make(id, person.id, taken, captions, watch)
     with transaction(connection):
+        put_model(connection, model.name, model.caption, person.id, now())
         grant_to_person(connection, person.id, model.name)
         note_event(connection, now(), "brought", person.id, model.caption)
     server.shelf.look_again()
     unsure = sum(each.is_unsure for each in model.assumed)
     return BroughtModel(model.name, model.caption, len(model.assumed), unsure)
+
+
+@router.delete("/models/{model}", status_code=204)
+def delete_model(model: str, person: PersonDep, server: ServerDep, connection: ConnectionDep) -> None:
+    """Deletes a model that the person brought, with its files."""
+    found = own_model(connection, model, person.id)
+    server.bringing.delete(found.name)
+    server.shelf.look_again()
+    with transaction(connection):
+        note_event(connection, now(), "removed", person.id, f"the model “{found.caption}”")
+
+
+@router.post("/models/{model}/back", status_code=204)
+def bring_model_back(model: str, person: PersonDep, server: ServerDep, connection: ConnectionDep) -> None:
+    """Brings back a model that the person deleted."""
+    server.bringing.bring_back(own_model(connection, model, person.id).name)
+    server.shelf.look_again()

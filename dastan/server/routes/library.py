@@ -28,6 +28,7 @@ from dastan.records.frozen import copy_frozen
 from dastan.records.grants import roles_granted
 from dastan.records.item_rights import May
 from dastan.records.jobs import unread_failures
+from dastan.records.models import models_of
 from dastan.records.people import Person
 from dastan.server.access import PersonDep, SeenAnalysisDep, SeenFolderDep, may_bring, require_may, require_place
 from dastan.server.bodies import BoundedRoute
@@ -88,6 +89,16 @@ class LibraryModel:
     opened_percent: int
     """How far its opening is, as far as that is known."""
     trouble: str = ""
+    is_own: bool = False
+    """Whether the person brought it."""
+
+
+@dataclass(frozen=True, slots=True)
+class DeletedModel:
+    """A model that the person brought and deleted, and can bring back."""
+
+    name: str
+    caption: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,6 +124,7 @@ class Library:
     removed: tuple[LibraryEntry, ...]
     """What the person removed and can bring back."""
     removed_folders: tuple[Folder, ...]
+    removed_models: tuple[DeletedModel, ...]
     drafts: tuple[DraftSummary, ...]
     failures: tuple[Failure, ...]
     mentions: tuple[Mention, ...]
@@ -125,12 +137,15 @@ class Library:
 def library(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> Library:
     server.keeper.settle()
     since = days_ago(REMOVED_DAYS)
+    own = {each.name: each.caption for each in models_of(connection, person.id)}
+    deleted = server.bringing.deleted() if own else frozenset()
     return Library(
-        tuple(_listed(each) for each in places_for(person, server, connection)),
+        tuple(_listed(each, each.name in own) for each in places_for(person, server, connection)),
         tuple(folders.folders_seen_by(connection, person.id)),
         tuple(entry_for(each, server, connection, person) for each in records.analyses_seen_by(connection, person.id)),
         tuple(_entry(each) for each in records.analyses_removed_by(connection, person.id, since)),
         tuple(folders.folders_removed_by(connection, person.id, since)),
+        tuple(DeletedModel(name, caption) for name, caption in own.items() if name in deleted),
         tuple(unsaved_drafts(connection, person.id)),
         tuple(
             Failure(each.id, each.item, each.item_name, each.makes, each.ended_at or "", each.trouble, each.hint)
@@ -141,11 +156,11 @@ def library(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> 
     )
 
 
-def _listed(place: Place) -> LibraryModel:
+def _listed(place: Place, is_own: bool) -> LibraryModel:
     state: Literal["open", "opening", "failed"]
     state = "failed" if place.trouble else "open" if place.is_open else "opening"
     told = str(place.trouble or "")
-    return LibraryModel(place.name, place.caption, place.description, state, place.opened_percent, told)
+    return LibraryModel(place.name, place.caption, place.description, state, place.opened_percent, told, is_own)
 
 
 @lru_cache(maxsize=1_000)

@@ -52,7 +52,7 @@ const counts = computed(() => {
   if (!seen.value) return found
   for (const each of ['favourites', 'all', 'shared']) found[each] = entriesIn(each, seen.value, session.person?.id ?? '').length
   for (const entry of seen.value.entries) if (entry.folder) found[entry.folder] = (found[entry.folder] ?? 0) + 1
-  found.deleted = seen.value.removed.length + seen.value.removed_folders.length
+  found.deleted = seen.value.removed.length + seen.value.removed_folders.length + seen.value.removed_models.length
   return found
 })
 const NAMES: Record<string, string> = { recent: 'Recent', favourites: 'Favourites', all: 'All analyses', shared: 'Shared with me', deleted: 'Deleted lately' }
@@ -89,7 +89,15 @@ onMounted(() => library.load())
       <section class="side">
         <h2 class="small-caps begin">Begin</h2>
         <div v-for="model in seen.models" :key="model.name" class="model">
-          <div class="model-name">{{ model.caption }}</div>
+          <div class="model-name">
+            {{ model.caption }}
+            <SlipMenu v-if="model.is_own">
+              <template #opener="{ own }">
+                <v-btn v-bind="own" class="more" :icon="mdiDotsHorizontal" size="22" :aria-label="`What can be done with the model “${model.caption}”`" />
+              </template>
+              <v-list-item role="menuitem" title="Delete it, with its files" @click="library.removeModel(model)" />
+            </SlipMenu>
+          </div>
           <p class="soft about" :title="model.description">{{ model.description }}</p>
           <p v-if="model.state === 'failed'" class="trouble" role="alert">It cannot be opened. {{ model.trouble }}</p>
           <p v-else-if="model.state === 'opening'" class="soft" role="status">It is being opened<template v-if="model.opened_percent">: {{ model.opened_percent }} % of it is read</template>. A large folder that is new is read once, which takes a while; later it opens at once.</p>

@@ -66,6 +66,20 @@ export const useLibrary = defineStore('library', () => {
     })
   }
 
+  function removeModel(model: { name: string; caption: string }): Promise<void> {
+    return changing(async () => {
+      await body(DELETE('/api/bringing/models/{model}', { params: { path: { model: model.name } } }))
+      deleted.value = { name: model.caption, back: () => bringModelBack(model) }
+    })
+  }
+
+  function bringModelBack(model: { name: string }): Promise<void> {
+    return changing(async () => {
+      await body(POST('/api/bringing/models/{model}/back', { params: { path: { model: model.name } } }))
+      deleted.value = null
+    })
+  }
+
   function bringBack(entry: { id: string }): Promise<void> {
     return changing(async () => {
       await body(POST('/api/analyses/{id}/back', { params: { path: { id: entry.id } } }))
@@ -93,5 +107,5 @@ export const useLibrary = defineStore('library', () => {
     return id === null || folder?.may === 'change' || folder?.may === 'manage'
   }
 
-  return { library, deleted, paths, load, doing, discard, putAway, turnFavourite, copy, remove, bringBack, removeFolder, bringFolderBack, canPut }
+  return { library, deleted, paths, load, doing, discard, putAway, turnFavourite, copy, remove, bringBack, removeFolder, bringFolderBack, removeModel, bringModelBack, canPut }
 })

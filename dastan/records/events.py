@@ -11,7 +11,7 @@ EventKind = Literal[
     "grant_taken", "person_added", "person_disabled", "person_enabled", "password_set", "invited", "made_administrator",
     "no_longer_administrator", "group_changed", "seen_as", "question_ended", "unexpected_error", "step_not_kept",
     "sign_on_failed", "sign_on_changed", "opened", "saved", "froze", "commented", "moved", "removed",
-    "token_made", "token_ended", "fed", "brought",
+    "token_made", "token_ended", "fed", "brought", "model_changed",
 ]  # fmt: skip
 
 

@@ -38,3 +38,7 @@ def own_model(connection: sqlite3.Connection, name: str, owner: str) -> BroughtM
         if each.name == name:
             return each
     raise NotFoundError("This model was not brought by you.", "Ask whoever put it there.")
+
+
+def rename_model(connection: sqlite3.Connection, name: str, caption: str) -> None:
+    connection.execute("UPDATE models SET caption = :caption WHERE name = :name", {"name": name, "caption": caption})

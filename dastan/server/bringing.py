@@ -20,15 +20,17 @@ from dastan.core.engine.watch import Watch
 from dastan.core.errors import ConflictError, InputError, LimitError, NotFoundError, SourceError
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.proposing.naming import caption_of, name_of
+from dastan.documents.read import read_model
 from dastan.sources.files.folder import open_folder
 from dastan.sources.files.looking.document import written
 from dastan.sources.files.looking.folder import propose_model
 from dastan.sources.files.packed import TABLES, kind_of
 from dastan.sources.files.weight import unpacked_bytes
-from dastan.sources.files.written import MODEL_NAMES
+from dastan.sources.files.written import MODEL_NAMES, WrittenModel, find_written
 
 _UNDONE = ".bringing"
 _DELETED = ".deleted"
+_CHANGED = ".changed.yaml"
 KEPT_DAYS = 30
 """So long a deleted model can be brought back."""
 _OWNER = "owner"
@@ -154,6 +156,44 @@ class Bringing:
             files.rename(self._models / model.name)
         self._forget(id)
         return model
+
+    def document(self, model: str) -> str:
+        """The document of a model. Raises NotFoundError where it is not there."""
+        return self._written(model).text
+
+    def change(self, model: str, text: str, before: str, watch: Watch) -> SemanticModel:
+        """Puts another document in place of one, once it has been opened with its files.
+
+        Args: `before` is the text that was changed: where it is another one by now, nothing is written.
+        Raises: NotFoundError; ConflictError; ModelError with every fault; InputError where its name is another.
+        """
+        with self._locked(model):
+            written = self._written(model)
+            if written.text != before:
+                raise ConflictError(
+                    "The model was changed since you opened it.", "Look at it anew; copy what you wrote first."
+                )
+            changed = read_model(text, written.file.name)
+            if changed.name != model:
+                raise InputError(
+                    f"The model is called “{changed.name}” there, and was “{model}”.",
+                    f"Leave `name: {model}`, by which analyses find it; its caption may be another.",
+                )
+            draft = written.file.with_name(_CHANGED)
+            draft.write_text(text, encoding="utf-8")
+            try:
+                open_folder(draft, watch)
+                draft.replace(written.file)
+            except SourceError as error:
+                raise InputError(error.message, error.hint, details=error.details) from error
+            finally:
+                draft.unlink(missing_ok=True)
+        return changed
+
+    def _written(self, model: str) -> WrittenModel:
+        if not (self._models / model).is_dir():
+            raise NotFoundError("This model is not here any more.", "Load the page anew.")
+        return find_written(self._models / model)
 
     def delete(self, model: str) -> None:
         """Takes a model away, to be brought back for a while: those that went before that are gone for good.

@@ -87,9 +87,13 @@ class Catalogue:
     prompts: tuple[Prompt, ...]
     notes: tuple[str, ...]
     assumed: tuple[Assumption, ...]
+    is_own: bool
+    """Whether the person brought it, and may change its document."""
 
 
-def catalogue_of(model: SemanticModel, notes: tuple[Note, ...], assumed: tuple[Assumption, ...] = ()) -> Catalogue:
+def catalogue_of(
+    model: SemanticModel, notes: tuple[Note, ...], assumed: tuple[Assumption, ...] = (), is_own: bool = False
+) -> Catalogue:
     """Measures in their folders, in document order, and the dimensions that can be shown; and what was noticed."""
     folders: dict[str, list[CatalogueMeasure]] = {}
     for each in model.measures:
@@ -129,6 +133,7 @@ def catalogue_of(model: SemanticModel, notes: tuple[Note, ...], assumed: tuple[A
         model.prompts,
         tuple(str(each) for each in notes),
         assumed,
+        is_own,
     )
 
 

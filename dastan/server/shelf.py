@@ -187,9 +187,10 @@ class Shelf:
         return None if place is None or (has_failed and place.found != _found_in(place.folder)) else place
 
     def look_again(self) -> None:
-        """Lists the folders anew at the next look: one was put there."""
+        """Lists the folders, and looks at their files, anew at the next look: one was put there, or changed."""
         with self._lock:
             self._listed = -LOOK_AGAIN_S
+            self._looked.clear()
 
     def find(self, name: str) -> Place | None:
         """The place of the model of that name."""

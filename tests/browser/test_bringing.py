@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from pathlib import Path
 
@@ -73,3 +74,29 @@ def test_what_was_interrupted_goes_on_where_it_was(sign_in: Callable[[str], Page
     slip.get_by_role("button", name="Try again").click()
     Desk(page).unfold()
     assert sent == ["0", "0", "1048576", "1048576", "2097152"]
+
+
+def test_a_model_of_ones_own_is_mended_as_text_and_deleted(sign_in: Callable[[str], Page], tmp_path: Path) -> None:
+    page = sign_in("tomas")
+    page.get_by_label("Files of your own").set_input_files([write(tmp_path)])
+    desk = Desk(page)
+    desk.unfold()
+    page.get_by_role("button", name="Look at them").click()
+    page.get_by_role("button", name="The model as text…").click()
+    box = page.get_by_label("The model's document")
+    expect(box).to_have_value(re.compile("dastan: model/1"))
+    text = box.input_value()
+    box.fill(text.replace("aggregate: distinct", "aggregate: different"))
+    take = page.get_by_role("button", name="Take it over")
+    take.click()
+    expect(page.get_by_role("alert")).to_contain_text("“different” is not possible here.")
+    box.fill(text.replace("caption: People", "caption: Riders"))
+    take.click()
+    expect(desk.entry("Riders")).to_be_visible()
+    page.get_by_role("link", name="Dastan").click()
+    page.get_by_role("button", name="What can be done with the model “Rides 2025").click()
+    page.get_by_role("menuitem", name="Delete it, with its files").click()
+    deleted = page.get_by_role("status").filter(has_text="is deleted.")
+    expect(page.get_by_role("button", name="What can be done with the model “Rides 2025")).to_have_count(0)
+    deleted.get_by_role("button", name="Bring it back").click()
+    expect(page.get_by_role("button", name="What can be done with the model “Rides 2025")).to_be_visible()

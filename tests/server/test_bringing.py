@@ -185,3 +185,53 @@ def test_a_model_is_deleted_and_brought_back_by_whoever_brought_it(signed_in: En
     assert ines.post(f"/api/bringing/models/{model}/back").status_code == 204
     assert ines.get(f"/api/models/{model}/catalogue").status_code == 200
     assert ines.post(f"/api/bringing/models/{model}/back").status_code == 404
+
+
+def brought(client: TestClient) -> str:
+    id = begin(client)
+    put(client, id, "taps.csv", TAPS)
+    return str(make(client, id).json()["model"])
+
+
+def test_a_model_is_mended_as_text_once_it_has_no_fault_and_fits(signed_in: Enter) -> None:
+    ines, tomas = signed_in("ines"), signed_in("tomas")
+    model = brought(ines)
+    address = f"/api/bringing/models/{model}/document"
+    before = ines.get(address).json()["text"]
+    assert tomas.get(address).status_code == 404
+    mended = before.replace("caption: People", "caption: Riders").replace("caption: Taps\n", "caption: Taps of mine\n")
+    assert tomas.put(address, json={"text": mended, "before": before}).status_code == 404
+    assert ines.put(address, json={"text": mended, "before": before}).status_code == 204
+    assert "Taps of mine" in [each["caption"] for each in ines.get("/api/library").json()["models"]]
+    captions = [
+        one["caption"]
+        for each in ines.get(f"/api/models/{model}/catalogue").json()["folders"]
+        for one in each["measures"]
+    ]
+    assert "Riders" in captions
+    # Whoever changes what is not there any more overwrites nothing.
+    assert ines.put(address, json={"text": before, "before": before}).status_code == 409
+    assert ines.get(address).json()["text"] == mended
+
+
+@pytest.mark.parametrize(
+    ("wrong", "said"),
+    [
+        (("aggregate: sum", "aggregate: summe"), "summe"), (("file: taps.csv", "file: other.csv"), "other.csv"),
+        (("name: taps\n", "name: tips\n"), "Leave `name: taps`"), (("expression: people", "expression: line"), "not all numbers"),
+        (("file: taps.csv", "file: ../../records.db"), "outside"),
+    ],
+)  # fmt: skip
+def test_a_document_with_a_fault_changes_nothing(
+    wrong: tuple[str, str], said: str, signed_in: Enter, records_path: Path
+) -> None:
+    client = signed_in("ines")
+    model = brought(client)
+    address = f"/api/bringing/models/{model}/document"
+    before = client.get(address).json()["text"]
+    assert wrong[0] in before
+    refused = client.put(address, json={"text": before.replace(*wrong), "before": before})
+    assert refused.status_code == 422
+    assert said in refused.text
+    assert client.get(address).json()["text"] == before
+    assert not list(records_path.parent.rglob(".changed.yaml"))

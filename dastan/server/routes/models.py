@@ -32,10 +32,11 @@ from dastan.core.words.reading import Reading, read_question
 from dastan.core.words.tried import tried
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.core.words.writing import write_words as words_of
+from dastan.records.models import models_of
 from dastan.server.access import ReaderDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.catalogue import Catalogue, catalogue_of
-from dastan.server.context import Server, ServerDep
+from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.formulas import ReadFormula, preview_on_trial, read_on_trial, text_of_thing
 from dastan.server.lanes import LOOKS, QUESTIONS, in_lane
 from dastan.server.member_list import (
@@ -65,13 +66,14 @@ class Offers:
 
 
 @router.get("/{model}/catalogue")
-def catalogue(reader: ReaderDep) -> Catalogue:
+def catalogue(reader: ReaderDep, connection: ConnectionDep) -> Catalogue:
     opened = reader.shelved.opened if isinstance(reader.shelved, ShelvedModel) else None
     # Whoever does not see all records is told nothing of them all.
     tells_all = opened is not None and reader.sees_all
     model = reader.shelved.model
     notes = opened.notes if opened is not None and tells_all else ()
-    return catalogue_of(model, notes, model.assumed if tells_all else ())
+    is_own = any(each.name == model.name for each in models_of(connection, reader.person.id))
+    return catalogue_of(model, notes, model.assumed if tells_all else (), is_own)
 
 
 class MembersIn(BaseModel):

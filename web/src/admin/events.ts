@@ -7,7 +7,7 @@ const WORDS: Record<string, string> = {
   password_set: 'chose a password', invited: 'made a link for', made_administrator: 'made administrator of',
   no_longer_administrator: 'took administration from', group_changed: 'changed a group:', seen_as: 'saw as',
   question_ended: 'ended a question', unexpected_error: 'met an error that was not foreseen:', step_not_kept: 'could not be kept',
-  opened: 'opened', saved: 'saved', froze: 'froze', commented: 'commented on', moved: 'moved', removed: 'deleted', fed: 'read from elsewhere', brought: 'brought files for', token_made: 'made a token for',
+  opened: 'opened', saved: 'saved', froze: 'froze', commented: 'commented on', moved: 'moved', removed: 'deleted', fed: 'read from elsewhere', brought: 'brought files for', model_changed: 'changed the model', token_made: 'made a token for',
   token_ended: 'ended a token',
   sign_on_failed: 'could not sign on:', sign_on_changed: 'changed who signs on:',
 }

@@ -21,6 +21,7 @@ import { useLibrary } from './library'
 import { NOTHING, entriesIn, newIn, type Place } from './places'
 
 const ShareSlip = later(() => import('@/workspace/keeping/ShareSlip.vue'))
+const ModelTextSlip = later(() => import('./ModelTextSlip.vue'))
 const VersionsSlip = later(() => import('@/workspace/keeping/VersionsSlip.vue'))
 
 const router = useRouter()
@@ -31,6 +32,8 @@ const words = ref('')
 const order = useStorage<Order>('dastan-library-order', 'name')
 const slip = shallowRef<{ what: 'rename' | 'share' | 'versions'; entry: LibraryEntry } | null>(null)
 const folderSlip = shallowRef<{ folder: Folder | null; within: string | null } | null>(null)
+/** The model whose document is open. */
+const asText = ref('')
 const sharedFolder = shallowRef<Folder | null>(null)
 
 const seen = computed(() => library.library)
@@ -95,6 +98,7 @@ onMounted(() => library.load())
               <template #opener="{ own }">
                 <v-btn v-bind="own" class="more" :icon="mdiDotsHorizontal" size="22" :aria-label="`What can be done with the model “${model.caption}”`" />
               </template>
+              <v-list-item role="menuitem" title="The model as text…" @click="asText = model.name" />
               <v-list-item role="menuitem" title="Delete it, with its files" @click="library.removeModel(model)" />
             </SlipMenu>
           </div>
@@ -155,6 +159,7 @@ onMounted(() => library.load())
         <p v-if="listsEntries && !entries.length && nothing && !(place === 'recent' && (seen.drafts.length || unopened.length) && !isSearching)" class="empty">{{ nothing }}</p>
       </section>
     </main>
+    <ModelTextSlip v-if="asText" :model="asText" @close="asText = ''" @changed="((asText = ''), library.load())" />
     <RenameSlip v-if="slip?.what === 'rename'" :entry="slip.entry" @close="slip = null" />
     <ShareSlip v-if="slip?.what === 'share'" kind="analyses" :thing="slip.entry" @close="slip = null" @shared="library.load" />
     <VersionsSlip v-if="slip?.what === 'versions'" :analysis="slip.entry" @close="slip = null" @restored="library.load" />

@@ -3,8 +3,8 @@
 import { computed } from 'vue'
 import type { Assumption } from '@/api/types'
 
-const props = defineProps<{ assumed: Assumption[] }>()
-const emit = defineEmits<{ close: [] }>()
+const props = defineProps<{ assumed: Assumption[]; mayChange: boolean }>()
+const emit = defineEmits<{ close: []; change: [] }>()
 
 const parts = computed(() =>
   [
@@ -33,7 +33,10 @@ const parts = computed(() =>
           </section>
         </div>
         <p class="soft note">It stands in the model's document, under <code>assumed</code>, and can be mended there.</p>
-        <footer><v-btn @click="emit('close')">Close</v-btn></footer>
+        <footer>
+          <v-btn v-if="mayChange" @click="emit('change')">The model as text…</v-btn>
+          <v-btn @click="emit('close')">Close</v-btn>
+        </footer>
       </div>
     </v-card>
   </v-dialog>

@@ -43,6 +43,8 @@ def unit_of(name: str) -> tuple[str, str]:
     if bracket:
         unit = bracket[1].strip()
         return name[: bracket.start()], _UNITS.get(unit.lower(), unit)
+    if name.rstrip().endswith("%"):
+        return name.rstrip().rstrip("%"), "%"
     words = words_of(name)
     if len(words) > 1 and words[-1] in _UNITS:
         return " ".join(words[:-1]), _UNITS[words[-1]]

@@ -9,6 +9,7 @@ from collections import Counter
 from dataclasses import dataclass
 from itertools import islice
 from pathlib import Path
+from textwrap import shorten
 
 from charset_normalizer import from_bytes
 
@@ -23,6 +24,7 @@ _DELIMITERS = ("\t", ";", "|", ",")
 _CALLED = {"\t": "tabs", ";": "semicolons", "|": "upright strokes", ",": "commas"}
 _LONGEST_TITLE = 30
 _LONGEST_FOOTER = 5
+_LONGEST_SAID = 70
 _TOTAL = re.compile(
     r"^\W*(grand |sub)?(total|totals|sum|summe|gesamt|gesamtsumme|insgesamt|somme|totaal|totale|suma|summa)\b", re.I
 )
@@ -115,13 +117,23 @@ def _told(path: Path, name: str, table: Table, rows: list[tuple[int, list[str]]]
         say(f"values are parted by {_CALLED[table.delimiter]}", because)
     if table.header > 1:
         first = next((cell for _, each in rows for cell in each if cell.strip()), "")
-        say(f"the column names stand on line {table.header}", f"above it stands “{first.strip()[:40]}”")
+        title = _short(first)
+        say(f"the column names stand on line {table.header}", f"above it stands “{title}”")
     if table.header == 0:
-        say("it has no line of column names", f"its first line is like the others: {', '.join(rows[0][1])[:60]}", True)
+        say(
+            "it has no line of column names",
+            f"its first line is like the others: {_short(', '.join(rows[0][1]))}",
+            True,
+        )
     if table.footer:
         lines = "the last line is no record" if table.footer == 1 else f"the last {table.footer} lines are no records"
         say(lines, "it is a total, or has not as many values as the others")
     return found
+
+
+def _short(text: str) -> str:
+    """A text as it is said: its beginning."""
+    return shorten(text, _LONGEST_SAID, placeholder="…")
 
 
 def _head(raw: bytes) -> bytes:

@@ -152,8 +152,8 @@ def test_names_that_are_taken_get_a_number() -> None:
 
 
 def test_units_stand_at_the_end_of_a_name() -> None:
-    assert [unit_of(each) for each in ("distance_km", "Fare (EUR)", "km", "people")] == [
-        ("distance", "km"), ("Fare ", "EUR"), ("km", ""), ("people", ""),
+    assert [unit_of(each) for each in ("distance_km", "Fare (EUR)", "Discount %", "km", "people")] == [
+        ("distance", "km"), ("Fare ", "EUR"), ("Discount ", "%"), ("km", ""), ("people", ""),
     ]  # fmt: skip
 
 

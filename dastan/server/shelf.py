@@ -10,7 +10,7 @@ import logging
 import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from pathlib import Path
 from threading import Lock
@@ -179,7 +179,7 @@ class Shelf:
                 self._listed = now
                 known = {each.folder: each for each in self._places or ()}
                 self._places = tuple(self._kept(known.get(each)) or self._place(each) for each in self._folders())
-            return self._places
+            return _told_apart(self._places)
 
     def _kept(self, place: Place | None) -> Place | None:
         """A place that need not be opened again, as far as a quick look tells."""
@@ -238,6 +238,25 @@ class Shelf:
                 self._warmer.submit(_warm, opening.result())
             except RuntimeError:
                 return  # the server is ending
+
+
+def _told_apart(places: tuple[Place, ...]) -> tuple[Place, ...]:
+    """The places; of two models of one name the second cannot be opened, and says why: questions name the model."""
+    first: dict[str, Place] = {}
+    found = []
+    for each in places:
+        known = first.setdefault(each.name, each)
+        if known is not each:
+            opening: Future[ShelvedModel] = Future()
+            opening.set_exception(
+                SourceError(
+                    f"Two models are called “{each.name}”: in {known.folder.name} and in {each.folder.name}.",
+                    f"Give the one in {each.folder.name} another `name`.",
+                )
+            )
+            each = replace(each, opening=opening)
+        found.append(each)
+    return tuple(found)
 
 
 def _found_in(folder: Path) -> frozenset[tuple[str, int, int]]:

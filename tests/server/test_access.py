@@ -177,6 +177,8 @@ def test_a_model_that_is_being_opened_or_cannot_be_holds_up_no_other(two_models:
 
 def test_models_are_opened_side_by_side(tmp_path: Path) -> None:
     first, second = (write_folder(tmp_path / each) if (tmp_path / each).mkdir() is None else None for each in "ab")
+    document = (tmp_path / "b" / "model.yaml").read_text()
+    (tmp_path / "b" / "model.yaml").write_text(document.replace("name: tickets", "name: sold", 1))
     met = Event()
 
     def opening(folder: Path, watch: Watch) -> OpenModel:
@@ -187,7 +189,7 @@ def test_models_are_opened_side_by_side(tmp_path: Path) -> None:
 
     shelf = Shelf(lambda: (first, second), opening)  # type: ignore[arg-type]
     try:
-        assert [each.wait().model.name for each in shelf.places()] == ["tickets", "tickets"]
+        assert [each.wait().model.name for each in shelf.places()] == ["tickets", "sold"]
     finally:
         shelf.close()
 

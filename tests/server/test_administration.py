@@ -228,6 +228,26 @@ def test_a_model_that_is_added_is_served_without_a_new_start(tmp_path: Path, mon
     application.state.server.close()
 
 
+def test_two_models_of_one_name_are_told_apart(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("dastan.server.shelf.LOOK_AGAIN_S", 0.0)
+    models = tmp_path / "models"
+    for name in ("one", "two"):
+        (models / name).mkdir(parents=True)
+        write_folder(models / name)
+    application = create_app(Settings(tmp_path / "records.db", models_folder=models))
+    shelf = application.state.server.shelf
+    one, two = shelf.places()
+    assert one.wait().opened.written.folder == models / "one"
+    assert "Two models are called “tickets”: in one and in two." in str(two.trouble)
+    assert shelf.find("tickets") is one
+    # Once the first is another one, the second is what it says.
+    (models / "one" / "model.yaml").write_text(MODEL.replace("name: tickets", "name: sold", 1))
+    shelf.current(one).wait()
+    again = {each.name: each.wait().opened.written.folder.name for each in shelf.places()}
+    assert again == {"sold": "one", "tickets": "two"}
+    application.state.server.close()
+
+
 def test_people_are_added_and_records_kept_and_put_back_from_the_command_line(tmp_path: Path) -> None:
     def run(*arguments: str) -> tuple[int, str]:
         result = CliRunner().invoke(commands, [*arguments])

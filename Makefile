@@ -4,7 +4,7 @@ PYTHON := .venv/bin/python
 JOURNEYS ?= 2000000
 PORT ?= 8600
 
-.PHONY: run test check bench bench-sparse bench-views bench-made bench-large bench-engines bench-load bench-kills bench-memory screenshots fuzz fuzz-server fuzz-openapi build publish clean
+.PHONY: run test check bench bench-sparse bench-views bench-made bench-large bench-engines bench-load bench-kills bench-memory bench-proposing screenshots fuzz fuzz-server fuzz-openapi build publish clean
 
 run: .venv/.run dastan/server/site/index.html
 	@$(PYTHON) -m dastan demo --journeys $(JOURNEYS) --port $(PORT)
@@ -33,6 +33,10 @@ bench: .venv/.test dastan/server/site/index.html
 # A crosstab of 1.3 billion possible cells: what it takes.
 bench-sparse: .venv/.test
 	$(PYTHON) -m bench.sparse
+
+# Until a model is proposed: for twenty tables of a million rows, a large CSV file, a large sheet, made in FOLDER.
+bench-proposing: .venv/.test
+	$(PYTHON) -m bench.proposing $(FOLDER)
 
 # Eight calculated columns beside their bases: FOLDER has the demo's data.
 bench-views: .venv/.test

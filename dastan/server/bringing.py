@@ -260,7 +260,7 @@ def _check_name(name: str) -> None:
         raise InputError(f"“{name[:40]}” is no name for a file here.", "Give the file a short, plain name.")
     if kind_of(Path(name)) not in TABLES:
         raise InputError(
-            f"{name} cannot be read: it is no CSV (.csv, .tsv, .txt, also .gz), spreadsheet (.xlsx, .ods) or Parquet.",
+            f"{name} cannot be read: it is no CSV (.csv, .tsv, .txt), spreadsheet (.xlsx, .ods), JSON lines, SQLite or Parquet.",
             "Save the table as one of these, then bring that.",
         )
 

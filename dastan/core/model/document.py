@@ -110,7 +110,7 @@ class Table(Part):
     file: str | None = None
     calendar: GeneratedCalendar | None = None
     sheet: str | None = None
-    """Of a spreadsheet: which of its sheets. Left out, it is the first."""
+    """Of a spreadsheet: which of its sheets; of an SQLite file: which of its tables. Left out, it is the first."""
     delimiter: str = ","
     encoding: str = "utf-8"
     header: int = 1

@@ -13,7 +13,9 @@ from dastan.core.errors import SourceError
 PACKED = ".gz"
 TEXTS = (".csv", ".txt", ".tsv")
 SHEETS = (".xlsx", ".xlsm", ".ods", ".xls")
-TABLES = (".parquet", *TEXTS, *SHEETS)
+JSON_LINES = (".jsonl", ".ndjson")
+DATABASES = (".sqlite", ".sqlite3", ".db")
+TABLES = (".parquet", *TEXTS, *SHEETS, *JSON_LINES, *DATABASES)
 """What a table is read from, by the ending of its name."""
 MOST_UNPACKED = 400
 """So many times its size a large file may unpack to: more is not found in data, but made to fill the memory."""
@@ -22,8 +24,8 @@ _PART = 2**20
 
 
 def kind_of(path: Path) -> str:
-    """What a file is by its name, ".csv": of text, whether it is packed or not."""
-    if path.suffix.lower() == PACKED and path.with_suffix("").suffix.lower() in TEXTS:
+    """What a file is by its name, ".csv": of text and JSON lines, whether it is packed or not."""
+    if path.suffix.lower() == PACKED and path.with_suffix("").suffix.lower() in (*TEXTS, *JSON_LINES):
         return path.with_suffix("").suffix.lower()
     return path.suffix.lower()
 

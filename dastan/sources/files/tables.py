@@ -207,7 +207,7 @@ def _files(folder: Path, name: str, pattern: str) -> list[Path]:
         there = [str(each.relative_to(root)) for each in root.iterdir() if kind_of(each) in TABLES]
         raise SourceError(
             f"Table “{name}”: there is no file “{pattern}” in {folder.name or folder}.",
-            did_you_mean(pattern, there) or "The folder holds no CSV, spreadsheet or Parquet file.",
+            did_you_mean(pattern, there) or "The folder holds no file that tables are read from.",
         )
     outside = [each for each in files if not each.resolve().is_relative_to(root)]
     if outside:
@@ -218,8 +218,8 @@ def _files(folder: Path, name: str, pattern: str) -> list[Path]:
     kinds = {kind_of(each) for each in files}
     if len(kinds) > 1 or not kinds <= set(TABLES):
         raise SourceError(
-            f"Table “{name}”: “{pattern}” is no CSV, spreadsheet or Parquet.",
-            "Name .csv, .xlsx, .ods or .parquet files.",
+            f"Table “{name}”: “{pattern}” is no file that tables are read from.",
+            "Name .csv, .xlsx, .ods, .jsonl, .sqlite or .parquet files.",
         )
     return files
 

@@ -1,5 +1,5 @@
-"""A table of CSV files or spreadsheets: read whole when one of its columns is needed, so that where all that is asked
-is prepared, its files are not read at all."""
+"""A table of CSV files, spreadsheets, JSON lines or databases: read whole when one of its columns is needed, so that
+where all that is asked is prepared, its files are not read at all."""
 
 from __future__ import annotations
 
@@ -13,7 +13,9 @@ import pyarrow as pa
 from dastan.core.errors import SourceError
 from dastan.core.model.document import Table
 from dastan.sources.files.csv_file import CsvForm, CsvTable, form_of, line_of_row, read_csv
-from dastan.sources.files.packed import SHEETS, kind_of
+from dastan.sources.files.database_file import place_of_row, read_database
+from dastan.sources.files.json_lines import place_of_line, read_json_lines
+from dastan.sources.files.packed import DATABASES, JSON_LINES, SHEETS, kind_of
 from dastan.sources.files.sheets import place_of_record, read_sheet
 from dastan.sources.files.snapshot import Snapshot
 
@@ -73,9 +75,7 @@ class TextTable:
         """Where a record stands, "journeys.csv, line 17"."""
         for file, form, count in zip(self._files, self._forms, self.shape.counts, strict=True):
             if row < count:
-                if kind_of(file) in SHEETS:
-                    return place_of_record(file, form, row)
-                return f"{file.name}, line {line_of_row(file, form, row)}"
+                return place_in(file, form, row)
             row -= count
         return self._name
 
@@ -98,8 +98,25 @@ class TextTable:
 
 
 def read_text(file: Path, form: CsvForm) -> CsvTable:
-    """All values of a CSV file or a spreadsheet's sheet, as text. Raises SourceError."""
-    return read_sheet(file, form) if kind_of(file) in SHEETS else read_csv(file, form)
+    """All values of a file, or of its sheet or table, as text. Raises SourceError."""
+    kind = kind_of(file)
+    if kind in SHEETS:
+        return read_sheet(file, form)
+    if kind in JSON_LINES:
+        return read_json_lines(file, form)
+    return read_database(file, form) if kind in DATABASES else read_csv(file, form)
+
+
+def place_in(file: Path, form: CsvForm, record: int) -> str:
+    """Where a record stands in its file, "journeys.csv, line 17"; 0 is the first."""
+    kind = kind_of(file)
+    if kind in SHEETS:
+        return place_of_record(file, form, record)
+    if kind in JSON_LINES:
+        return place_of_line(file, record)
+    if kind in DATABASES:
+        return place_of_row(file, form, record)
+    return f"{file.name}, line {line_of_row(file, form, record)}"
 
 
 def other_columns(file: Path, names: list[str], first: Path, others: list[str]) -> SourceError:

@@ -44,7 +44,7 @@ def test_one_that_is_damaged_or_holds_no_table_is_refused(tmp_path: Path) -> Non
     for at, sales in enumerate((whole[:-20], b"day,line\n", whole[:30] + b"\0\0\0" + whole[33:])):
         with pytest.raises(SourceError, match=r"sales\.csv\.gz cannot be unpacked: it is damaged or cut short"):
             open_folder(folder_of(tmp_path / str(at), sales))
-    with pytest.raises(SourceError, match="is no CSV, spreadsheet or Parquet"):
+    with pytest.raises(SourceError, match="is no file that tables are read from"):
         open_folder(folder_of(tmp_path / "parquet", whole, "sales.parquet.gz"))
 
 

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import gzip
 import re
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+
+import orjson
+import pyarrow.parquet as pq
 
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import SourceError
@@ -17,12 +22,14 @@ from dastan.core.model.proposing.pointers import candidates, decided, parent_can
 from dastan.core.model.proposing.profile import Pointer, TableProfile
 from dastan.core.model.proposing.proposal import propose
 from dastan.sources.files.csv_file import CsvTable, form_of, read_csv
+from dastan.sources.files.database_file import table_names
 from dastan.sources.files.looking.profiled import measured, nestings_of, profile_of
 from dastan.sources.files.looking.text_form import TextForm, look_at_sheet, look_at_text
 from dastan.sources.files.looking.values_form import with_values
-from dastan.sources.files.packed import SHEETS, TABLES, TEXTS, kind_of
+from dastan.sources.files.packed import DATABASES, JSON_LINES, PACKED, SHEETS, TABLES, TEXTS, kind_of
 from dastan.sources.files.sheets import cells_of, read_cells, sheet_names
 from dastan.sources.files.tables import TableData, open_table
+from dastan.sources.files.text_table import read_text
 
 _MOST_TABLES = 60
 _PART = re.compile(r"[-_. ]*\d[\d\-_. ]*$")
@@ -39,7 +46,8 @@ def propose_model(where: Path, watch: Watch | None = None) -> SemanticModel:
     groups = _groups([where] if where.is_file() else _files_in(folder), folder)
     if not groups:
         raise SourceError(
-            f"{where} holds no table: no CSV (.csv, .tsv, .txt), spreadsheet (.xlsx, .ods) or Parquet file.",
+            f"{where} holds no table: no CSV (.csv, .tsv, .txt), spreadsheet (.xlsx, .ods), JSON lines, SQLite or "
+            "Parquet file.",
             "Put the files with your data there, then open it again.",
         )
     watch.expect(2 * len(groups))
@@ -86,8 +94,11 @@ def _looked_at(name: str, group: _Group) -> _Looked | None:
     elif kind_of(file) in TEXTS:
         form = look_at_text(file, name, group.pattern)
         read = read_csv(file, form_of(file, form.table))
-    else:
+    elif kind_of(file) == ".parquet":
         return _Looked(TextForm(Table(file=group.pattern), ()))
+    else:
+        form = TextForm(Table(file=group.pattern, sheet=group.sheet), ())
+        read = read_text(file, form_of(file, form.table))
     found = with_values(form, read.table, name)
     is_whole = len(group.files) == 1 and not found.table.blanks
     return _Looked(found, read if is_whole else None)
@@ -132,7 +143,7 @@ class _Group:
 def _groups(files: Sequence[Path], folder: Path) -> dict[str, _Group]:
     """Tables by name. Files that differ by a number at the end are one; each sheet of a spreadsheet is one."""
     by_stem: dict[tuple[Path, str, str], list[Path]] = {}
-    for each in (each for each in files if kind_of(each) not in SHEETS):
+    for each in (each for each in files if kind_of(each) not in (*SHEETS, *DATABASES)):
         stem = each.name[: -len("".join(each.suffixes[-2:] if each.suffix == ".gz" else each.suffixes[-1:]))]
         ending = each.name[len(stem) :]
         by_stem.setdefault((each.parent, _PART.sub("", stem), ending), []).append(each)
@@ -147,8 +158,8 @@ def _groups(files: Sequence[Path], folder: Path) -> dict[str, _Group]:
                 own, pattern = (stem, f"{stem}*{ending}") if stem else (inside.name or own, f"*{ending}")
             name = name_of(own, found, "table")
             found[name] = _Group((inside / pattern).as_posix(), one)
-    for each in (each for each in files if kind_of(each) in SHEETS):
-        names = sheet_names(each)
+    for each in (each for each in files if kind_of(each) in (*SHEETS, *DATABASES)):
+        names = sheet_names(each) if kind_of(each) in SHEETS else table_names(each)
         for sheet in names:
             name = name_of(each.stem if len(names) == 1 else sheet, found, "table")
             pattern = each.relative_to(folder).as_posix()
@@ -167,9 +178,12 @@ def _are_one(files: Sequence[Path]) -> bool:
 
 
 def _columns(file: Path) -> tuple[str, ...]:
-    import pyarrow.parquet as pq
-
+    """What tells the columns of a file, without reading it: their names, or its first line."""
     if kind_of(file) == ".parquet":
         return tuple(pq.read_schema(file).names)
-    with file.open("rb") as opened:
-        return (opened.readline(2**16).decode("utf-8", "replace").strip(),)
+    with gzip.open(file) if file.suffix.lower() == PACKED else file.open("rb") as opened:
+        line = opened.readline(2**16)
+    if kind_of(file) in JSON_LINES:
+        with suppress(orjson.JSONDecodeError):
+            return tuple(orjson.loads(line))
+    return (line.decode("utf-8", "replace").strip(),)

@@ -112,6 +112,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        server.bringing.mend()
         server.shelf.places()
         take_up_jobs(server)
         await _begin_at_once(app)

@@ -21,7 +21,7 @@ from dastan.core.errors import ConflictError, InputError, LimitError, NotFoundEr
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.proposing.naming import caption_of, name_of
 from dastan.documents.read import read_model
-from dastan.sources.files.folder import open_folder
+from dastan.sources.files.folder import files_of_model, open_folder
 from dastan.sources.files.looking.document import written
 from dastan.sources.files.looking.folder import propose_model
 from dastan.sources.files.packed import TABLES, kind_of
@@ -31,6 +31,7 @@ from dastan.sources.files.written import MODEL_NAMES, WrittenModel, find_written
 _UNDONE = ".bringing"
 _DELETED = ".deleted"
 _CHANGED = ".changed.yaml"
+_STAGED, _OLD, _RENEWED = "staged", "old", "renewed"
 KEPT_DAYS = 30
 """So long a deleted model can be brought back."""
 _OWNER = "owner"
@@ -157,6 +158,50 @@ class Bringing:
         self._forget(id)
         return model
 
+    def renew(self, id: str, person: str, model: str, watch: Watch) -> None:
+        """Puts newer files in place of those of the same names in a model, and others beside them where its document
+        reads them; all of them once the whole has been opened, or none.
+
+        Raises: NotFoundError; InputError for a file that the document does not read, or that does not fit it.
+        """
+        with self._locked(id), self._locked(model):
+            brought = self._folder(id, person)
+            written = self._written(model)
+            new = sorted((brought / _FILES).iterdir())
+            staged = brought / _STAGED
+            shutil.rmtree(staged, ignore_errors=True)
+            # What stays is not copied: a file has two names for a while.
+            shutil.copytree(written.folder, staged, copy_function=os.link, ignore=shutil.ignore_patterns(".dastan"))
+            for each in new:
+                if not each.stat().st_size:
+                    raise InputError(f"{each.name} is empty.", "Leave it out, or save it again.")
+                (staged / each.name).unlink(missing_ok=True)
+                shutil.copy2(each, staged / each.name)
+            read = files_of_model(staged, written.read())
+            unread = [each.name for each in new if (staged / each.name).resolve() not in read]
+            if unread:
+                known = ", ".join(sorted({each.name for each in files_of_model(written.folder, written.read())}))
+                raise InputError(
+                    f"{unread[0]} is none of the files that this model reads.",
+                    f"Call it as the file that it takes the place of: {known}.",
+                )
+            try:
+                open_folder(staged, watch)
+            except SourceError as error:
+                raise InputError(error.message, error.hint, details=error.details) from error
+            (brought / _RENEWED).write_text(model)
+            written.folder.rename(brought / _OLD)
+            staged.rename(self._models / model)
+        self._forget(id)
+
+    def mend(self) -> None:
+        """Puts back what a server that ended in the middle of renewing a model had taken away."""
+        for each in self._undone.iterdir() if self._undone.is_dir() else ():
+            if (each / _OLD).is_dir() and (each / _RENEWED).is_file():
+                model = self._models / (each / _RENEWED).read_text()
+                if not model.exists():
+                    (each / _OLD).rename(model)
+
     def document(self, model: str) -> str:
         """The document of a model. Raises NotFoundError where it is not there."""
         return self._written(model).text
@@ -260,7 +305,8 @@ def _check_name(name: str) -> None:
         raise InputError(f"“{name[:40]}” is no name for a file here.", "Give the file a short, plain name.")
     if kind_of(Path(name)) not in TABLES:
         raise InputError(
-            f"{name} cannot be read: it is no CSV (.csv, .tsv, .txt), spreadsheet (.xlsx, .ods), JSON lines, SQLite or Parquet.",
+            f"{name} cannot be read: it is no CSV (.csv, .tsv, .txt), spreadsheet (.xlsx, .ods), JSON lines, SQLite or "
+            "Parquet.",
             "Save the table as one of these, then bring that.",
         )
 

@@ -16,9 +16,9 @@ RIDES = "Rides of the bay\n\nDay;Line;Card no;People;Takings (EUR)\n" + "".join(
 )
 
 
-def write(folder: Path) -> Path:
+def write(folder: Path, times: int = 1) -> Path:
     file = folder / "Rides 2025.csv"
-    file.write_text(RIDES, encoding="utf-8")
+    file.write_text(RIDES + RIDES.split("\n", 3)[3] * (times - 1), encoding="utf-8")
     return file
 
 
@@ -95,6 +95,19 @@ def test_a_model_of_ones_own_is_mended_as_text_and_deleted(sign_in: Callable[[st
     expect(desk.entry("Riders")).to_be_visible()
     page.get_by_role("link", name="Dastan").click()
     page.get_by_role("button", name="What can be done with the model “Rides 2025").click()
+    # Newer files take the place of those of their names; one of another name is told of.
+    other = tmp_path / "other.csv"
+    other.write_text(RIDES)
+    for file, told in ((other, "is none of the files that this model reads"), (write(tmp_path, 2), "")):
+        page.get_by_role("menuitem", name="Bring newer files…").click()
+        page.get_by_label("Newer files").set_input_files([file])
+        slip = page.get_by_role("dialog", name="Bring files")
+        if told:
+            expect(slip.get_by_role("alert")).to_contain_text(told)
+            slip.get_by_role("button", name="Close").click()
+        else:
+            expect(page.get_by_role("status").filter(has_text="has the newer files")).to_be_visible()
+        page.get_by_role("button", name="What can be done with the model “Rides 2025").click()
     page.get_by_role("menuitem", name="Delete it, with its files").click()
     deleted = page.get_by_role("status").filter(has_text="is deleted.")
     expect(page.get_by_role("button", name="What can be done with the model “Rides 2025")).to_have_count(0)

@@ -235,3 +235,59 @@ def test_a_document_with_a_fault_changes_nothing(
     assert said in refused.text
     assert client.get(address).json()["text"] == before
     assert not list(records_path.parent.rglob(".changed.yaml"))
+
+
+MORE = TAPS + b"2025-03-04,F1,70\n"
+
+
+def people(client: TestClient, model: str) -> int:
+    """All people of the model's records, as a table without any dimension has them."""
+    draft = client.post("/api/drafts", json={"model": model}).json()
+    document = {"dastan": "analysis/1", "model": model, "question": {"measures": [{"measure": "people"}]}}
+    asked = {"step": draft["steps"][0]["id"], "document": document, "is_asked": True}
+    shown = client.post(f"/api/drafts/{draft['id']}/position", json=asked).json()
+    return int(shown["answered"]["window"]["values"][0][0])
+
+
+def test_newer_files_take_the_place_of_those_of_their_names(signed_in: Enter) -> None:
+    client, other = signed_in("ines"), signed_in("tomas")
+    model = brought(client)
+    assert people(client, model) == 12
+    id = begin(client)
+    put(client, id, "taps.csv", MORE)
+    assert other.post(f"/api/bringing/{id}/into/{model}").status_code == 404
+    assert client.post(f"/api/bringing/{id}/into/{model}").status_code == 204
+    assert people(client, model) == 82
+    assert client.get(f"/api/bringing/{id}").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("name", "written", "said"),
+    [
+        ("other.csv", MORE, "none of the files"), ("taps.csv", b"day,line\n2025-01-02,T1\n", "people"),
+        ("taps.csv", b"day,line,people\n2025-01-02,T1,many\n", "not all numbers"), ("taps.csv", b"", "is empty"),
+    ],
+)  # fmt: skip
+def test_newer_files_that_do_not_fit_change_nothing(name: str, written: bytes, said: str, signed_in: Enter) -> None:
+    client = signed_in("ines")
+    model = brought(client)
+    id = begin(client)
+    put(client, id, name, written)
+    refused = client.post(f"/api/bringing/{id}/into/{model}")
+    assert refused.status_code == 422
+    assert said in refused.text
+    assert people(client, model) == 12
+
+
+def test_a_model_that_was_being_renewed_when_the_server_ended_is_there_again(
+    signed_in: Enter, records_path: Path
+) -> None:
+    client = signed_in("ines")
+    model = brought(client)
+    kept = records_path.parent / "models"
+    half = kept / ".bringing" / "half"
+    half.mkdir(parents=True)
+    (half / "renewed").write_text(model)
+    (kept / model).rename(half / "old")
+    Bringing(kept, 10**9).mend()
+    assert people(client, model) == 12

@@ -117,6 +117,23 @@ class ModelText:
     text: str
 
 
+@router.post("/{id}/into/{model}", status_code=204)
+@in_lane(QUESTIONS)
+def renew_model(
+    id: str, model: str, person: BringerDep, server: ServerDep, connection: ConnectionDep, question: QuestionName = None
+) -> None:
+    """Puts newer files in place of those of the same names in a model that the person brought."""
+    found = own_model(connection, model, person.id)
+    with (
+        server.questions.asked(person.id, question) as watch,
+        server.admission.running(person.id, watch, "a look at files"),
+    ):
+        server.bringing.renew(id, person.id, found.name, watch)
+    with transaction(connection):
+        note_event(connection, now(), "brought", person.id, f"{found.caption}, anew")
+    server.shelf.look_again()
+
+
 @router.get("/models/{model}/document")
 def document(model: str, person: PersonDep, server: ServerDep, connection: ConnectionDep) -> ModelText:
     return ModelText(server.bringing.document(own_model(connection, model, person.id).name))

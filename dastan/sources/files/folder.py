@@ -46,7 +46,7 @@ class OpenModel:
     def is_current(self) -> bool:
         """Whether the document and all files are what they were when they were read."""
         try:
-            files = Snapshot(_files_of(self.written.folder, self.model)).files
+            files = Snapshot(files_of_model(self.written.folder, self.model)).files
             return files == self.states and self.written.is_current()
         except (OSError, AppError):
             return False
@@ -63,7 +63,7 @@ def open_folder(folder: Path, watch: Watch | None = None, room: float = ROOM) ->
     written = find_written(folder)
     model = written.read()
     # Taken before anything is read: what is read later is held against it.
-    snapshot = Snapshot(_files_of(written.folder, model))
+    snapshot = Snapshot(files_of_model(written.folder, model))
     version = fingerprint(list(snapshot.files), written.text)
     known = Prepared(written.folder / ".dastan" / "prepared", version)
     is_new = not known.is_filled
@@ -91,7 +91,7 @@ PREPARE_FROM = 100_000
 """Records of a folder from which on what is worked out from them is kept beside them."""
 
 
-def _files_of(folder: Path, model: SemanticModel) -> list[Path]:
+def files_of_model(folder: Path, model: SemanticModel) -> list[Path]:
     """The files that a model's tables are read from. Raises SourceError where one has none."""
     read = {name: table for name, table in model.tables.items() if table.calendar is None}
     return [file for name, table in read.items() for file in files_of(folder, name, table)]

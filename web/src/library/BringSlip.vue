@@ -4,9 +4,13 @@ import { computed, onMounted, shallowRef } from 'vue'
 import type { BroughtModel } from '@/api/types'
 import { useBringing } from './bringing'
 
-const props = defineProps<{ chosen: File[] }>()
-const emit = defineEmits<{ made: [model: BroughtModel]; close: [] }>()
-const { files, trouble, isBusy, waiting, bring, again, stop } = useBringing()
+const props = defineProps<{ chosen: File[]; into?: { name: string; caption: string } }>()
+const emit = defineEmits<{ made: [model: BroughtModel]; renewed: []; close: [] }>()
+const { files, trouble, isBusy, waiting, bring, again, stop } = useBringing(props.into?.name ?? null)
+const title = computed(() => {
+  const what = props.chosen.length === 1 ? props.chosen[0]!.name : `${props.chosen.length} files`
+  return props.into ? `${what}, into ${props.into.caption}` : what
+})
 
 const made = shallowRef<BroughtModel | null>(null)
 const total = computed(() => files.value.reduce((sum, each) => sum + each.file.size, 0))
@@ -20,10 +24,12 @@ function sized(bytes: number): string {
   return `${(bytes / 1000 ** step).toLocaleString('en-GB', { maximumFractionDigits: step ? 1 : 0 })} ${SIZES[step]}`
 }
 
-async function go(bringing: Promise<BroughtModel | null>): Promise<void> {
-  const model = await bringing
-  made.value = model
-  if (model) emit('made', model)
+async function go(bringing: Promise<BroughtModel | boolean>): Promise<void> {
+  const found = await bringing
+  if (typeof found !== 'boolean') {
+    made.value = found
+    emit('made', found)
+  } else if (found) emit('renewed')
 }
 
 async function leave(): Promise<void> {
@@ -38,7 +44,7 @@ onMounted(() => go(bring(props.chosen)))
   <v-dialog aria-label="Bring files" :model-value="true" width="460" persistent @keydown.esc="leave">
     <v-card>
       <div class="paper">
-        <h2>{{ chosen.length === 1 ? chosen[0]!.name : `${chosen.length} files` }}</h2>
+        <h2>{{ title }}</h2>
         <table v-if="chosen.length > 1" class="files">
           <tbody>
             <tr v-for="each in files" :key="each.file.name">

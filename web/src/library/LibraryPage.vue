@@ -4,7 +4,8 @@ import { useStorage } from '@vueuse/core'
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { POST, body } from '@/api/client'
-import type { Folder, LibraryEntry } from '@/api/types'
+import type { Folder, LibraryEntry, LibraryModel } from '@/api/types'
+import { useNotice } from '@/shell/notice'
 import { useSession } from '@/shell/session'
 import SlipMenu from '@/shell/SlipMenu.vue'
 import TopStrip from '@/shell/TopStrip.vue'
@@ -21,17 +22,41 @@ import { useLibrary } from './library'
 import { NOTHING, entriesIn, newIn, type Place } from './places'
 
 const ShareSlip = later(() => import('@/workspace/keeping/ShareSlip.vue'))
+const BringSlip = later(() => import('./BringSlip.vue'))
 const ModelTextSlip = later(() => import('./ModelTextSlip.vue'))
 const VersionsSlip = later(() => import('@/workspace/keeping/VersionsSlip.vue'))
 
 const router = useRouter()
 const route = useRoute()
 const session = useSession()
+const notice = useNotice()
 const library = useLibrary()
 const words = ref('')
 const order = useStorage<Order>('dastan-library-order', 'name')
 const slip = shallowRef<{ what: 'rename' | 'share' | 'versions'; entry: LibraryEntry } | null>(null)
 const folderSlip = shallowRef<{ folder: Folder | null; within: string | null } | null>(null)
+/** The model that newer files are brought into, and these. */
+const renewing = shallowRef<LibraryModel | null>(null)
+const newer = shallowRef<File[]>([])
+const newerInput = ref<HTMLInputElement | null>(null)
+
+function chooseNewer(model: LibraryModel): void {
+  renewing.value = model
+  newerInput.value?.click()
+}
+
+function endRenewing(): void {
+  newer.value = []
+  renewing.value = null
+  if (newerInput.value) newerInput.value.value = ''
+}
+
+async function tellRenewed(): Promise<void> {
+  notice.tell(`“${renewing.value?.caption}” has the newer files.`)
+  endRenewing()
+  await library.load()
+}
+
 /** The model whose document is open. */
 const asText = ref('')
 const sharedFolder = shallowRef<Folder | null>(null)
@@ -98,6 +123,7 @@ onMounted(() => library.load())
               <template #opener="{ own }">
                 <v-btn v-bind="own" class="more" :icon="mdiDotsHorizontal" size="22" :aria-label="`What can be done with the model “${model.caption}”`" />
               </template>
+              <v-list-item role="menuitem" title="Bring newer files…" @click="chooseNewer(model)" />
               <v-list-item role="menuitem" title="The model as text…" @click="asText = model.name" />
               <v-list-item role="menuitem" title="Delete it, with its files" @click="library.removeModel(model)" />
             </SlipMenu>
@@ -159,6 +185,8 @@ onMounted(() => library.load())
         <p v-if="listsEntries && !entries.length && nothing && !(place === 'recent' && (seen.drafts.length || unopened.length) && !isSearching)" class="empty">{{ nothing }}</p>
       </section>
     </main>
+    <input ref="newerInput" class="unseen" type="file" multiple aria-label="Newer files" tabindex="-1" @change="newer = [...(newerInput?.files ?? [])]" />
+    <BringSlip v-if="renewing && newer.length" :chosen="newer" :into="renewing" @close="endRenewing" @renewed="tellRenewed" />
     <ModelTextSlip v-if="asText" :model="asText" @close="asText = ''" @changed="((asText = ''), library.load())" />
     <RenameSlip v-if="slip?.what === 'rename'" :entry="slip.entry" @close="slip = null" />
     <ShareSlip v-if="slip?.what === 'share'" kind="analyses" :thing="slip.entry" @close="slip = null" @shared="library.load" />

@@ -11,8 +11,11 @@ export interface Sending {
   sent: number
 }
 
-/** Brings files to the server, part by part, and has a model made of them; what was interrupted goes on where it was. */
-export function useBringing() {
+/**
+ * Brings files to the server, part by part, and has a model made of them, or puts them into one in place of older ones;
+ * what was interrupted goes on where it was. `into` is that model's name.
+ */
+export function useBringing(into: string | null) {
   const files = shallowRef<Sending[]>([])
   const trouble = ref('')
   const isBusy = ref(false)
@@ -20,15 +23,16 @@ export function useBringing() {
   let id = ''
   let isStopped = false
 
-  /** The model of some files; null where it was stopped, or did not succeed: then `trouble` says why. */
-  async function bring(chosen: File[]): Promise<BroughtModel | null> {
+  /** Whether a model has the files now: which one, where it is new. False where it was stopped, or did not succeed: then
+   * `trouble` says why. */
+  async function bring(chosen: File[]): Promise<BroughtModel | boolean> {
     files.value = chosen.map((file) => ({ file, sent: 0 }))
     id = ''
     return again()
   }
 
   /** Goes on with what is there already. */
-  async function again(): Promise<BroughtModel | null> {
+  async function again(): Promise<BroughtModel | boolean> {
     trouble.value = ''
     isBusy.value = true
     isStopped = false
@@ -39,12 +43,15 @@ export function useBringing() {
       // A name that is not taken is told before anything is sent.
       for (const each of files.value) if (!there.has(each.file.name)) await put(each, 0, new Blob())
       for (const each of files.value) await send(each, there.get(each.file.name) ?? 0)
-      if (isStopped) return null
-      return await follow((question) => body(POST('/api/bringing/{id}/model', { params: { path, query: { question } } })), 'Looking at the files')
+      if (isStopped) return false
+      if (into === null) return await follow((question) => body(POST('/api/bringing/{id}/model', { params: { path, query: { question } } })))
+      const model = into
+      await follow((question) => body(POST('/api/bringing/{id}/into/{model}', { params: { path: { id, model }, query: { question } } })))
+      return true
     } catch (error) {
       if (!(error instanceof ApiError)) throw error
       if (error.code !== 'cancelled') trouble.value = `${error.message} ${error.hint}`
-      return null
+      return false
     } finally {
       isBusy.value = false
     }

@@ -256,7 +256,7 @@ def started(page: Page) -> None:
 
 
 def at_work(page: Page) -> None:
-    """Two steps compared, a list by a rule, and the sentence being written, on the saved analysis."""
+    """Two steps compared, and the sentence being written, on the saved analysis."""
     head = page.get_by_role("rowheader")
     choose(page, head.get_by_role("button", name="Ferry", exact=True), "Leave out Ferry")
     page.locator("[aria-current=step]").click()
@@ -265,19 +265,35 @@ def at_work(page: Page) -> None:
     take(page, "compare")
     page.get_by_role("button", name="Close", exact=True).click()
     page.wait_for_timeout(400)
-    choose(page, entry(page, "Line"), "Make a list by a rule…")
-    panel = page.get_by_role("complementary", name="A list of members")
-    panel.get_by_label("Number").fill("20,000")
-    panel.get_by_label("How many").fill("5")
-    panel.get_by_text("5 just now").wait_for()
-    take(page, "list")
-    panel.get_by_role("button", name="Cancel").click()
-    page.wait_for_timeout(400)
     page.keyboard.press("/")
     page.get_by_label("The sentence in words").fill("boardings by mode against quarter for 2025 without ")
     page.get_by_role("option").first.wait_for()
     take(page, "write")
     page.keyboard.press("Escape")
+
+
+BOOKINGS = "Ferry bookings, 2025\n\nBooked on;Booking no;Route;Region;Cabin;People;Fare (EUR)\n" + "".join(
+    f"{1 + n % 28:02}/{1 + n % 12:02}/2025;{7_000_000 + n % 700};{route};{region};{('Deck', 'Berth', 'Suite')[n % 3]};"
+    f"{1 + n % 4};{1 + n % 3}.{100 + n % 900},{n % 100:02}\n"
+    for n in range(2_400)
+    for route, region in ((("Bay crossing", "Bay"), ("Island loop", "Islands"), ("Outer islands", "Islands"))[n % 3],)
+)
+
+
+def brought(browser: Browser, address: str) -> None:
+    """A file of one's own: the crosstab that it comes to, and what was taken to be so."""
+    page = open_page(browser, address, "light")
+    sign_in(page, "tomas", "night-ferry")
+    file = {"name": "Ferry bookings.csv", "mimeType": "text/csv", "buffer": BOOKINGS.encode("cp1252")}
+    page.get_by_label("Files of your own").set_input_files([file])  # type: ignore[list-item]
+    page.get_by_text("Drag a measure here to see").wait_for()
+    page.keyboard.press("/")
+    page.get_by_label("The sentence in words").fill("People, Fare and Bookings by Region against Quarter")
+    page.keyboard.press("Enter")
+    page.get_by_role("rowheader").first.wait_for()
+    page.get_by_role("button", name="Look at them").click()
+    page.get_by_role("dialog", name="What was taken to be so").wait_for()
+    take(page, "brought")
 
 
 def main() -> None:
@@ -335,6 +351,7 @@ def main() -> None:
         statement(page, address)
         take(page, "statement")
         dressed_and_questioned(page, address)
+        brought(browser, address)
         night = open_page(browser, address, "dark")
         sign_in(night, "tomas", "night-ferry")
         night.get_by_role("link", name="Ridership by line, quarterly").first.click()

@@ -10,11 +10,13 @@ import os
 import shutil
 import time
 from collections.abc import Iterable
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from itertools import takewhile
 from pathlib import Path
 from threading import Lock
 from uuid import uuid4
+from weakref import WeakValueDictionary
 
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import ConflictError, InputError, LimitError, NotFoundError, SourceError
@@ -71,7 +73,8 @@ class Bringing:
         self._undone = models / _UNDONE
         self._deleted = models / _DELETED
         self._lock = Lock()
-        self._locks: dict[str, Lock] = {}
+        # Each for as long as somebody holds it, or waits for it.
+        self._locks: WeakValueDictionary[str, Lock] = WeakValueDictionary()
 
     def begin(self, person: str) -> FilesBrought:
         """A place for files. Raises SourceError where nothing can be written."""
@@ -82,15 +85,16 @@ class Bringing:
             (folder / _OWNER).write_text(person)
         except OSError as error:
             raise _unwritable(error) from error
-        own = sorted(self._of_person(person), key=lambda each: each.stat().st_mtime)
-        for each in own[:-_MOST_UNDONE]:
-            self.forget(each.name, person)
+        for each in self._of_person(person)[:-_MOST_UNDONE]:
+            with suppress(NotFoundError):  # somebody else was quicker
+                self.forget(each, person)
         return FilesBrought(id, ())
 
     def look(self, id: str, person: str) -> FilesBrought:
         """What is there by now. Raises NotFoundError where it is not theirs, or gone."""
-        files = sorted((self._folder(id, person) / _FILES).iterdir())
-        return FilesBrought(id, tuple(BroughtFile(each.name, each.stat().st_size) for each in files))
+        with self._locked(id):
+            files = sorted((self._folder(id, person) / _FILES).iterdir())
+            return FilesBrought(id, tuple(BroughtFile(each.name, each.stat().st_size) for each in files))
 
     def receive(self, id: str, person: str, name: str, offset: int, part: bytes) -> BroughtFile:
         """Puts a part of a file behind what is there of it.
@@ -98,9 +102,9 @@ class Bringing:
         Raises: NotFoundError; InputError for a name that no table is read from; ConflictError where the file does not
         end at `offset`: the part is there already, or one before it is missing; LimitError for a full disk.
         """
-        folder = self._folder(id, person)
         _check_name(name)
         with self._locked(id):
+            folder = self._folder(id, person)
             files = folder / _FILES
             file = files / name
             there = file.stat().st_size if file.exists() else 0
@@ -129,9 +133,8 @@ class Bringing:
         Args: `taken` are names of models that are there, `captions` those of models that the person sees.
         Raises: NotFoundError; InputError where a file cannot be read: all is as it was.
         """
-        folder = self._folder(id, person)
         with self._locked(id):
-            files = folder / _FILES
+            files = self._folder(id, person) / _FILES
             found = sorted(files.iterdir())
             if not found:
                 raise InputError("No file was brought yet.", "Choose the files with your data.")
@@ -171,7 +174,7 @@ class Bringing:
             staged = brought / _STAGED
             shutil.rmtree(staged, ignore_errors=True)
             # What stays is not copied: a file has two names for a while.
-            shutil.copytree(written.folder, staged, copy_function=os.link, ignore=shutil.ignore_patterns(".dastan"))
+            shutil.copytree(written.folder, staged, copy_function=_linked, ignore=shutil.ignore_patterns(".dastan"))
             for each in new:
                 if not each.stat().st_size:
                     raise InputError(f"{each.name} is empty.", "Leave it out, or save it again.")
@@ -274,14 +277,12 @@ class Bringing:
 
     def forget(self, id: str, person: str) -> None:
         """Lets go of what was brought. Raises NotFoundError."""
-        self._folder(id, person)
         with self._locked(id):
+            self._folder(id, person)
             self._forget(id)
 
     def _forget(self, id: str) -> None:
         shutil.rmtree(self._undone / id, ignore_errors=True)
-        with self._lock:
-            self._locks.pop(id, None)
 
     def _locked(self, id: str) -> Lock:
         with self._lock:
@@ -294,9 +295,22 @@ class Bringing:
             raise NotFoundError("These files are not on their way any more.", "Bring them again.")
         return folder
 
-    def _of_person(self, person: str) -> list[Path]:
-        kept = [each for each in self._undone.iterdir() if (each / _OWNER).is_file()]
-        return [each for each in kept if (each / _OWNER).read_text() == person]
+    def _of_person(self, person: str) -> list[str]:
+        """What a person has on the way, the oldest first."""
+        found: list[tuple[float, str]] = []
+        for each in self._undone.iterdir():
+            with suppress(OSError):  # gone meanwhile
+                if (each / _OWNER).read_text() == person:
+                    found.append((each.stat().st_mtime, each.name))
+        return [name for _, name in sorted(found)]
+
+
+def _linked(source: str, target: str) -> None:
+    """A second name for a file; a copy where the disk knows no such thing."""
+    try:
+        os.link(source, target)
+    except OSError:
+        shutil.copy2(source, target)
 
 
 def _check_name(name: str) -> None:

@@ -16,6 +16,8 @@ _RATES = (
     "rate", "ratio", "share", "pct", "percent", "percentage", "price", "avg", "average", "mean", "median", "score",
     "rating", "temperature", "temp", "age", "speed", "index", "per", "unit", "level", "grade",
 )  # fmt: skip
+_SURE_RATES = ("rate", "ratio", "pct", "percent", "percentage", "avg", "average", "mean", "median", "temperature")
+_AMOUNTS = ("total", "totals", "amount", "sum", "net", "gross", "revenue", "sales")
 _STOCKS = ("balance", "stock", "stocks", "inventory", "available", "headcount", "outstanding", "onhand")
 _PLACES = ("lat", "latitude", "lon", "lng", "long", "longitude")
 _DIGITS_OF_A_NUMBER = 8
@@ -56,8 +58,14 @@ def amounts_of(table: TableProfile, pointers: Sequence[Pointer]) -> list[ColumnP
 
 
 def is_rate(column: ColumnProfile) -> bool:
-    """Whether its numbers are called like something that is averaged, and not added up."""
-    return bool(set(words_of(column.name)) & set(_RATES))
+    """Whether its numbers are called like something that is averaged: a price, but not a total one."""
+    words = set(words_of(column.name))
+    return bool(words & set(_RATES)) and not (words & set(_AMOUNTS) and not words & set(_SURE_RATES))
+
+
+def is_surely_rate(column: ColumnProfile) -> bool:
+    """Whether a rate is called like nothing else."""
+    return bool(set(words_of(column.name)) & set(_SURE_RATES))
 
 
 def is_stock(column: ColumnProfile) -> bool:

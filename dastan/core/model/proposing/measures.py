@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from dastan.core.model.document import Assumption, Measure
-from dastan.core.model.proposing.facts import amounts_of, is_name, is_rate, is_stock, pointing
+from dastan.core.model.proposing.facts import amounts_of, is_name, is_rate, is_stock, is_surely_rate, pointing
 from dastan.core.model.proposing.naming import caption_of, name_of, plural, unit_of, without_id
 from dastan.core.model.proposing.profile import ColumnProfile, Pointer, TableProfile
 
@@ -47,7 +47,8 @@ def measures_of(
             assumed.append(_said(fact, each, says, "it is called like something that is there on a day", True))
         if averages:
             says = f"{each.name} is averaged, not added up"
-            assumed.append(_said(fact, each, says, "it is called like a rate, of which a sum says nothing"))
+            because = "it is called like a rate, of which a sum says nothing"
+            assumed.append(_said(fact, each, says, because, unit != "%" and not is_surely_rate(each)))
     own = pointing(fact, pointers)
     for each in fact.columns:
         if is_name(each) and each.name not in own:

@@ -86,7 +86,8 @@ def test_two_columns_that_point_at_one_table_are_two_dimensions(proposed: Semant
 def test_of_two_days_the_first_is_meant_and_that_is_not_sure(proposed: SemanticModel) -> None:
     assert proposed.measure("fleet").roles == {"calendar": "counted_on"}
     assert proposed.measure("fleet_bought_on").roles == {"calendar": "bought_on"}
-    assert [each.about for each in proposed.assumed if each.is_unsure] == ["fleet.counted_on", "fleet.available"]
+    unsure = [each.about for each in proposed.assumed if each.is_unsure]
+    assert unsure == ["fleet.counted_on", "taps.price_per_km", "fleet.available"]
 
 
 def test_each_assumption_says_what_speaks_for_it(proposed: SemanticModel) -> None:
@@ -117,6 +118,20 @@ def test_tables_never_point_at_each_other_in_a_circle() -> None:
         Pointer("people", "team", "teams", "team", 8, 8), Pointer("teams", "person", "people", "person", 8, 8),
     ]  # fmt: skip
     assert [each.table for each in decided((one, other), points)] == ["people"]
+
+
+def test_a_price_is_averaged_and_a_total_price_is_added_up() -> None:
+    columns = [
+        column(each, "decimal", 50) for each in ("price", "total_price", "avg_total", "discount_rate", "share_pct")
+    ]
+    found = propose("bay", "Bay", (table("sold", *columns),), ())
+    kinds = {each.name: each.aggregate for each in found.measures}
+    assert kinds == {
+        "sold": "count", "price": "average", "total_price": "sum", "avg_total": "average", "discount_rate": "average",
+        "share": "average",
+    }  # fmt: skip
+    # What is called a price alone may be what was paid in all.
+    assert [each.about for each in found.assumed if each.is_unsure] == ["sold.price"]
 
 
 def test_a_day_with_a_time_is_cut_to_the_day() -> None:

@@ -55,7 +55,8 @@ class Settings:
 
     def folders(self) -> tuple[Path, ...]:
         """The folders that hold a model just now."""
-        return (*self.models, *folders_in(self.kept_models))
+        named = {each.resolve() for each in self.models}
+        return (*self.models, *(each for each in folders_in(self.kept_models) if each.resolve() not in named))
 
     @property
     def made_folder(self) -> Path:

@@ -3,17 +3,29 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.conftest import free_port, start_server, stop_server
 from tests.browser.desk import Desk
 
 RIDES = "Rides of the bay\n\nDay;Line;Card no;People;Takings (EUR)\n" + "".join(
     f"{1 + n % 28:02}.{1 + n % 12:02}.2025;{('T1', 'T2', 'B7')[n % 3]};{10_000_000 + n % 50};{1 + n % 2};{1 + n % 3},50\n"
     for n in range(120)
 )
+
+
+@pytest.fixture(scope="module")
+def site(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """A demo of these tests' own: what they bring would stand in everybody's library."""
+    folder = tmp_path_factory.mktemp("bringing")
+    port = free_port()
+    process = start_server(["demo", "--folder", str(folder), "--journeys", "500"], port, folder / "server.log")
+    yield f"http://127.0.0.1:{port}"
+    stop_server(process)
 
 
 def write(folder: Path, times: int = 1) -> Path:

@@ -131,9 +131,10 @@ onMounted(() => library.load())
           <p class="soft about" :title="model.description">{{ model.description }}</p>
           <p v-if="model.state === 'failed'" class="trouble" role="alert">It cannot be opened. {{ model.trouble }}</p>
           <p v-else-if="model.state === 'opening'" class="soft" role="status">It is being opened<template v-if="model.opened_percent">: {{ model.opened_percent }} % of it is read</template>. A large folder that is new is read once, which takes a while; later it opens at once.</p>
-          <v-btn v-if="model.state !== 'failed'" variant="flat" color="primary" height="28" @click="begin(model.name)">New analysis</v-btn>
+          <v-btn v-if="model.state !== 'failed'" variant="flat" color="primary" height="28" :aria-label="`New analysis of ${model.caption}`" @click="begin(model.name)">New analysis</v-btn>
         </div>
         <p v-if="!seen.models.length" class="soft">No model was granted to you yet. Ask an administrator to let you open one<template v-if="seen.may_bring">, or bring files of your own</template>.</p>
+        <input ref="newerInput" class="unseen" type="file" multiple aria-label="Newer files" tabindex="-1" @change="newer = [...(newerInput?.files ?? [])]" />
         <BringFiles v-if="seen.may_bring" :open="(made) => begin(made.model)" />
         <PlaceList class="places" :place="isSearching ? '' : place" :counts="counts" @new-folder="folderSlip = { folder: null, within: folder && library.canPut(folder.id) ? folder.id : null }" @click="words = ''" />
       </section>
@@ -185,7 +186,6 @@ onMounted(() => library.load())
         <p v-if="listsEntries && !entries.length && nothing && !(place === 'recent' && (seen.drafts.length || unopened.length) && !isSearching)" class="empty">{{ nothing }}</p>
       </section>
     </main>
-    <input ref="newerInput" class="unseen" type="file" multiple aria-label="Newer files" tabindex="-1" @change="newer = [...(newerInput?.files ?? [])]" />
     <BringSlip v-if="renewing && newer.length" :chosen="newer" :into="renewing" @close="endRenewing" @renewed="tellRenewed" />
     <ModelTextSlip v-if="asText" :model="asText" @close="asText = ''" @changed="((asText = ''), library.load())" />
     <RenameSlip v-if="slip?.what === 'rename'" :entry="slip.entry" @close="slip = null" />

@@ -97,14 +97,13 @@ def open_(
     from dastan.sources.files.written import find_model
 
     entry = secrets.token_urlsafe(18)
-    document = document_beside(folder)
-    if not document.exists() and folder.exists():
-        document = _proposed(folder)
+    model = folder if folder.is_dir() else document_beside(folder)
+    if folder.exists() and not document_beside(folder).exists():
+        _proposed(folder)
     try:
-        root = find_model(document if document.exists() else folder).parent
+        root = find_model(model).parent
     except AppError as error:
         _fail(error)
-    model = folder if folder.is_dir() else document
     settings = Settings(records=root / ".dastan" / "records.db", models=(model,), entry=entry, kept_room=room)
     _serve(
         settings,

@@ -9,8 +9,8 @@ from __future__ import annotations
 import os
 import shutil
 import time
-from collections.abc import Iterable
-from contextlib import suppress
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, replace
 from itertools import takewhile
 from pathlib import Path
@@ -135,24 +135,17 @@ class Bringing:
         """
         with self._locked(id):
             files = self._folder(id, person) / _FILES
-            found = sorted(files.iterdir())
-            if not found:
-                raise InputError("No file was brought yet.", "Choose the files with your data.")
-            empty = [each.name for each in found if not each.stat().st_size]
-            if empty:
-                raise InputError(f"{' and '.join(empty[:3])} is empty.", "Leave it out, or save it again.")
-            if sum(unpacked_bytes(each, self._most_bytes) for each in found) > self._most_bytes:
-                raise self._too_much()
+            found = self._whole_files(files)
+            self._check_weight(found)
             about = found[0].name.split(".")[0] if len(found) == 1 else _shared_name(found)
-            try:
+            with _told_of_input():
                 model = propose_model(files, watch)
-            except SourceError as error:  # of what they brought, and not of what is served
-                raise InputError(error.message, error.hint, details=error.details) from error
             known = [*taken, *self.deleted(), *(each.name for each in self._models.iterdir())]
             model = replace(model, name=name_of(about, known, "model"), caption=caption_of(about, captions))
             (files / MODEL_NAMES[0]).write_text(written(model), encoding="utf-8")
             try:
-                open_folder(files, watch)
+                with _told_of_input():
+                    open_folder(files, watch)
             except BaseException:
                 (files / MODEL_NAMES[0]).unlink(missing_ok=True)
                 shutil.rmtree(files / ".dastan", ignore_errors=True)
@@ -170,32 +163,54 @@ class Bringing:
         with self._locked(id), self._locked(model):
             brought = self._folder(id, person)
             written = self._written(model)
-            new = sorted((brought / _FILES).iterdir())
-            staged = brought / _STAGED
-            shutil.rmtree(staged, ignore_errors=True)
-            # What stays is not copied: a file has two names for a while.
-            shutil.copytree(written.folder, staged, copy_function=_linked, ignore=shutil.ignore_patterns(".dastan"))
-            for each in new:
-                if not each.stat().st_size:
-                    raise InputError(f"{each.name} is empty.", "Leave it out, or save it again.")
-                (staged / each.name).unlink(missing_ok=True)
-                shutil.copy2(each, staged / each.name)
-            read = files_of_model(staged, written.read())
-            unread = [each.name for each in new if (staged / each.name).resolve() not in read]
-            if unread:
-                known = ", ".join(sorted({each.name for each in files_of_model(written.folder, written.read())}))
-                raise InputError(
-                    f"{unread[0]} is none of the files that this model reads.",
-                    f"Call it as the file that it takes the place of: {known}.",
-                )
             try:
-                open_folder(staged, watch)
-            except SourceError as error:
-                raise InputError(error.message, error.hint, details=error.details) from error
-            (brought / _RENEWED).write_text(model)
-            written.folder.rename(brought / _OLD)
-            staged.rename(self._models / model)
-        self._forget(id)
+                self._stage(brought, written, watch)
+                (brought / _RENEWED).write_text(model)
+                written.folder.rename(brought / _OLD)
+                (brought / _STAGED).rename(self._models / model)
+            finally:
+                shutil.rmtree(brought / _STAGED, ignore_errors=True)
+            self._forget(id)
+
+    def _stage(self, brought: Path, written: WrittenModel, watch: Watch) -> None:
+        """Puts a model with newer files together, beside the one that is there, and opens it."""
+        new, staged = self._whole_files(brought / _FILES), brought / _STAGED
+        # What stays is not copied: a file has two names for a while.
+        shutil.copytree(written.folder, staged, copy_function=_linked, ignore=shutil.ignore_patterns(".dastan"))
+        for each in new:
+            (staged / each.name).unlink(missing_ok=True)
+            _linked(str(each), str(staged / each.name))
+        model = written.read()
+        with _told_of_input():
+            read = files_of_model(staged, model)
+        unread = [each.name for each in new if (staged / each.name).resolve() not in read]
+        if unread:
+            known = ", ".join(sorted({each.name for each in files_of_model(written.folder, model)}))
+            raise InputError(
+                f"{unread[0]} is none of the files that this model reads.",
+                f"Call it as the file that it takes the place of: {known}.",
+            )
+        self._check_weight(set(read))
+        with _told_of_input():
+            open_folder(staged, watch)
+
+    def _whole_files(self, folder: Path) -> list[Path]:
+        """What was brought, by name. Raises InputError where that is nothing, or a file holds nothing."""
+        found = sorted(folder.iterdir())
+        if not found:
+            raise InputError("No file was brought yet.", "Choose the files with your data.")
+        empty = [each.name for each in found if not each.stat().st_size]
+        if empty:
+            raise InputError(
+                f"{' and '.join(empty[:3])} {'is' if len(empty) == 1 else 'are'} empty.",
+                "Leave it out, or save it again.",
+            )
+        return found
+
+    def _check_weight(self, files: Iterable[Path]) -> None:
+        """Raises LimitError where to read some files would fill the memory."""
+        if sum(unpacked_bytes(each, self._most_bytes) for each in files) > self._most_bytes:
+            raise self._too_much()
 
     def mend(self) -> None:
         """Puts back what a server that ended in the middle of renewing a model had taken away."""
@@ -230,10 +245,9 @@ class Bringing:
             draft = written.file.with_name(_CHANGED)
             draft.write_text(text, encoding="utf-8")
             try:
-                open_folder(draft, watch)
+                with _told_of_input():
+                    open_folder(draft, watch)
                 draft.replace(written.file)
-            except SourceError as error:
-                raise InputError(error.message, error.hint, details=error.details) from error
             finally:
                 draft.unlink(missing_ok=True)
         return changed
@@ -253,16 +267,17 @@ class Bringing:
         for each in self._deleted.iterdir():
             if each.stat().st_mtime < until:
                 shutil.rmtree(each, ignore_errors=True)
-        if not (self._models / model).is_dir():
-            raise NotFoundError("This model is not here any more.", "Load the page anew.")
-        os.utime(self._models / model)
-        (self._models / model).rename(self._deleted / model)
+        with self._locked(model):
+            folder = self._written(model).folder
+            os.utime(folder)
+            folder.rename(self._deleted / model)
 
     def bring_back(self, model: str) -> None:
         """Puts a deleted model among the others again. Raises NotFoundError where it is gone."""
-        if not (self._deleted / model).is_dir():
-            raise NotFoundError("This model cannot be brought back any more.", "Bring its files anew.")
-        (self._deleted / model).rename(self._models / model)
+        with self._locked(model):
+            if not (self._deleted / model).is_dir():
+                raise NotFoundError("This model cannot be brought back any more.", "Bring its files anew.")
+            (self._deleted / model).rename(self._models / model)
 
     def deleted(self) -> frozenset[str]:
         """The names of models that were deleted and can be brought back."""
@@ -303,6 +318,15 @@ class Bringing:
                 if (each / _OWNER).read_text() == person:
                     found.append((each.stat().st_mtime, each.name))
         return [name for _, name in sorted(found)]
+
+
+@contextmanager
+def _told_of_input() -> Iterator[None]:
+    """What cannot be read is of what somebody brought, and not of what is served."""
+    try:
+        yield
+    except SourceError as error:
+        raise InputError(error.message, error.hint, details=error.details) from error
 
 
 def _linked(source: str, target: str) -> None:

@@ -166,6 +166,14 @@ def test_what_would_fill_the_memory_is_refused(app: FastAPI, signed_in: Enter, r
     refused = make(client, id)
     assert refused.json()["code"] == "limit"
     assert "More than 0 MB" in refused.json()["detail"]
+    # Nor does it come in by way of a model that is there.
+    model = brought(client)
+    document = records_path.parent / "models" / model / "model.yaml"
+    document.write_text(document.read_text().replace("file: taps.csv", "file: taps*.csv"))
+    for name, status in (("taps.csv", 204), ("taps-2.csv", 413)):
+        put(client, id := begin(client), name, b"day,line,people\n" + b"2025-01-02,T1,3\n" * 10_000)
+        assert client.post(f"/api/bringing/{id}/into/{model}").status_code == status
+    assert people(client, model) == 30_000
 
 
 def test_a_model_is_deleted_and_brought_back_by_whoever_brought_it(signed_in: Enter) -> None:

@@ -12,6 +12,7 @@ import pyarrow as pa
 
 from dastan.core.errors import SourceError, did_you_mean
 from dastan.sources.files.csv_file import CsvForm, CsvTable
+from dastan.sources.files.number_forms import float_text
 
 
 def table_names(path: Path) -> list[str]:
@@ -57,9 +58,7 @@ def _has_bytes(column: tuple[Any, ...]) -> bool:
 
 
 def _text(cell: Any, blanks: set[str]) -> str | None:
-    if isinstance(cell, float) and cell.is_integer() and abs(cell) < 2**53:
-        return str(int(cell))
-    text = "" if cell is None else str(cell).strip()
+    text = float_text(cell) if isinstance(cell, float) else "" if cell is None else str(cell).strip()
     return None if text in blanks else text
 
 

@@ -12,6 +12,7 @@ import pyarrow as pa
 
 from dastan.core.errors import SourceError
 from dastan.sources.files.csv_file import CsvForm, CsvTable
+from dastan.sources.files.number_forms import float_text
 from dastan.sources.files.packed import bytes_of
 
 _MOST_COLUMNS = 2_000
@@ -88,6 +89,6 @@ def _flat(record: dict[str, Any], above: str) -> Iterator[tuple[str, Any]]:
 def _text(value: Any) -> str:
     if isinstance(value, bool):
         return "true" if value else "false"
-    if isinstance(value, float) and value.is_integer() and abs(value) < 2**53:
-        return str(int(value))
+    if isinstance(value, float):
+        return float_text(value)
     return "" if value is None else str(value).strip()

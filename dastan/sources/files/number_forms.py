@@ -14,6 +14,15 @@ _SIGN = r"[\p{Sc}%]"
 _MINUS = r"^\s*[\p{Sc}%]?\s*[(\-−]|[\-−]\s*[\p{Sc}%]?\s*$"
 
 
+WHOLE_UP_TO = 2**53
+"""Beyond it a float does not tell whole numbers apart."""
+
+
+def float_text(number: float) -> str:
+    """A float as CSV has it: a whole one without a point."""
+    return str(int(number)) if number.is_integer() and abs(number) < WHOLE_UP_TO else repr(number)
+
+
 def plainly(values: pa.ChunkedArray, form: NumberForm) -> pa.ChunkedArray:
     """Text with its numbers written plainly, where all of it is numbers of that form; else as it is."""
     if not is_of(values, form):

@@ -16,10 +16,8 @@ from python_calamine import CalamineError, CalamineWorkbook, SheetTypeEnum, load
 
 from dastan.core.errors import SourceError, did_you_mean
 from dastan.sources.files.csv_file import CsvForm, CsvTable
+from dastan.sources.files.number_forms import WHOLE_UP_TO, float_text
 from dastan.sources.files.packed import LARGE_BYTES, MOST_UNPACKED
-
-_WHOLE_UP_TO = 2**53
-"""Beyond it a cell's number, which is a float, does not tell whole numbers apart."""
 
 
 def sheet_names(path: Path) -> list[str]:
@@ -112,7 +110,7 @@ def _texts(column: Sequence[Any], blanks: frozenset[str]) -> pa.Array:
     kinds = {type(each) for each in column}
     if kinds == {float}:
         numbers = np.array(column)
-        if np.all(np.mod(numbers, 1) == 0) and np.all(np.abs(numbers) < _WHOLE_UP_TO):
+        if np.all(np.mod(numbers, 1) == 0) and np.all(np.abs(numbers) < WHOLE_UP_TO):
             return pa.array(numbers.astype(np.int64)).cast(pa.string())
     if kinds == {date}:
         return pa.array(column, pa.date32()).cast(pa.string())
@@ -168,7 +166,7 @@ def _text(cell: Any) -> str:
     if kind is str:
         return str(cell).strip()
     if kind is float:
-        return str(int(cell)) if cell.is_integer() and abs(cell) < _WHOLE_UP_TO else repr(cell)
+        return float_text(cell)
     if kind is datetime:
         if cell.time() == time():
             return str(cell.date().isoformat())

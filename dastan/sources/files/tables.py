@@ -136,7 +136,7 @@ class TableData:
         if self.leads_to is None:
             raise SourceError(f"Table “{self.name}” leads to no other.", "Name a column of its own.")
         pointer, other, key = self.leads_to(wanted.of)
-        rows = pc.index_in(_plain(self.column(pointer)), value_set=_plain(other.column(key)))
+        rows = pc.index_in(plain_keys(self.column(pointer)), value_set=plain_keys(other.column(key)))
         return other.column(wanted.name).take(rows), other.place(wanted.name)
 
     def noticed(self) -> tuple[str, ...]:
@@ -156,7 +156,7 @@ class TableData:
         return Place(self.name, column, self._locate)
 
 
-def _plain(values: pa.ChunkedArray) -> pa.ChunkedArray:
+def plain_keys(values: pa.ChunkedArray) -> pa.ChunkedArray:
     """Keys as they are compared: a dictionary's values, and whole numbers of one size."""
     if pa.types.is_dictionary(values.type):
         values = values.cast(values.type.value_type)

@@ -10,7 +10,11 @@ const BringSlip = later(() => import('./BringSlip.vue'))
 const props = defineProps<{ open: (model: BroughtModel) => Promise<unknown> }>()
 const input = ref<HTMLInputElement | null>(null)
 const chosen = shallowRef<File[]>([])
-const { isOverDropZone } = useDropZone(() => document.body, { onDrop: (files) => take(files ?? []), preventDefaultForUnhandled: true })
+const { isOverDropZone } = useDropZone(() => document.body, {
+  onDrop: (files) => take(files ?? []),
+  checkValidity: (items) => !chosen.value.length && [...items].every((item) => item.kind === 'file'),
+  preventDefaultForUnhandled: true,
+})
 
 function take(files: Iterable<File>): void {
   chosen.value = [...files]

@@ -21,10 +21,9 @@ from dastan.core.model.proposing.levels import (
     hierarchies_of,
     levels_of,
     lies_words,
-    of_table,
     way_words,
 )
-from dastan.core.model.proposing.naming import caption_of, name_of, plural, without_id, words_of
+from dastan.core.model.proposing.naming import caption_of, name_of, plural, singular, without_id, words_of
 from dastan.core.model.proposing.profile import Pointer, TableProfile
 
 Found = tuple[Dimension, list[Assumption]]
@@ -41,7 +40,7 @@ def of_pointed(
     columns = attribute_columns(table, key, pointers, left_out)
     levels = levels_of(columns, nested, key)
     lowest, rest = levels[0], levels[1:]
-    about = of_table(table.name)
+    about = singular(table.name)
     chain, others = _parted(lowest, rest, nested)
     names: list[str] = []
     attributes: dict[int, Attribute] = {}
@@ -75,7 +74,17 @@ def _parted(lowest: Level, rest: Sequence[Level], nested: Nested) -> tuple[list[
 
 def of_own_columns(table: TableProfile, pointers: Sequence[Pointer], nested: Nested, taken: set[str]) -> list[Found]:
     """The dimensions of a fact's own columns: ways down where one lies in another, else one for each."""
-    levels = levels_of(own_levels(table, pointers), nested)
+    return _of_levels(table, levels_of(own_levels(table, pointers), nested), nested, taken)
+
+
+def of_any_column(table: TableProfile) -> list[Found]:
+    """A dimension of the one column that tells records apart best, where nothing else does: a model needs one."""
+    held = [each for each in table.columns if each.distinct]
+    texts = [each for each in held if each.kind in ("text", "boolean")]
+    return _of_levels(table, [Level(each) for each in (texts or held or table.columns)[:1]], Nested(()), set())
+
+
+def _of_levels(table: TableProfile, levels: list[Level], nested: Nested, taken: set[str]) -> list[Found]:
     found: list[Found] = []
     names = set(taken)
     while levels:

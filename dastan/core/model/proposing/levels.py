@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from dastan.core.model.document import Attribute, Hierarchy
-from dastan.core.model.proposing.naming import caption_of, name_of, names_something, singular, without_id, words_of
+from dastan.core.model.proposing.naming import caption_of, name_of, names_something, without_id, words_of
 from dastan.core.model.proposing.profile import ColumnProfile, Nesting
 
 _CAPTIONS = ("name", "caption", "title", "label", "description", "desc", "text")
@@ -130,8 +130,3 @@ def lies_words(chain: Sequence[Attribute]) -> str:
         for outer, inner in pairwise(chain)
     ]
     return " and ".join(reversed(pairs))
-
-
-def of_table(table: str) -> str:
-    """What one row of a table is, in words."""
-    return singular(table)

@@ -15,12 +15,19 @@ from dastan.core.model.document import (
     SemanticModel,
     Table,
 )
-from dastan.core.model.proposing.dimensions import CALENDAR, calendar, in_role, of_own_columns, of_pointed
+from dastan.core.model.proposing.dimensions import (
+    CALENDAR,
+    calendar,
+    in_role,
+    of_any_column,
+    of_own_columns,
+    of_pointed,
+)
 from dastan.core.model.proposing.facts import days_of, facts_of, is_name, pointing
 from dastan.core.model.proposing.levels import Nested
 from dastan.core.model.proposing.measures import measures_of
 from dastan.core.model.proposing.naming import name_of, without_id
-from dastan.core.model.proposing.profile import Nesting, Pointer, TableProfile
+from dastan.core.model.proposing.profile import ColumnProfile, Nesting, Pointer, TableProfile
 
 
 def propose(
@@ -46,6 +53,9 @@ def propose(
     for table in (each for each in work.facts if each.name not in keys):
         for found in of_own_columns(table, pointers, _nested(nestings, table), work.taken):
             work.add_dimension(*found)
+    if not work.dimensions:
+        for found in of_any_column(work.facts[0]):
+            work.add_dimension(*found)
     for table in work.facts:
         made, assumed = measures_of(table, pointers, work.roles.get(table.name, ()), work.calendar_name, work.measures)
         work.measures += made
@@ -65,7 +75,6 @@ class _Work:
     """A proposal while it is put together."""
 
     def __init__(self, tables: Sequence[TableProfile], pointers: Sequence[Pointer]) -> None:
-        self.profiles = {each.name: each for each in tables}
         self.pointers = pointers
         self.facts = facts_of(tables, pointers)
         self.tables: dict[str, Table] = {each.name: _declared(each, self._named(each)) for each in tables}
@@ -114,7 +123,7 @@ class _Work:
 
     def add_calendar(self) -> None:
         """A made calendar for the days of facts, where there are any."""
-        dated = [(each, days_of(each, self.pointers)) for each in self.facts]
+        dated = [(each, self._days_of(each)) for each in self.facts]
         dated = [(each, days) for each, days in dated if days]
         if not dated:
             return
@@ -136,6 +145,18 @@ class _Work:
             if len(days) > 1:
                 self.assumed.append(_of_days(fact.name, [each.name for each in days]))
 
+    def _days_of(self, fact: TableProfile) -> list[ColumnProfile]:
+        """The columns with a day of a fact, but for those with which a calendar would run on without end."""
+        found = days_of(fact, self.pointers)
+        far = [each for each in found if not _FIRST_DAY <= str(each.least) <= str(each.greatest) <= _LAST_DAY]
+        for each in far:
+            says = f"{each.name} is left out of the calendar"
+            because = f"its days run from {each.least} to {each.greatest}, as where one stands for no end"
+            self.assumed.append(
+                Assumption(about=f"{fact.name}.{each.name}", says=says, because=because, is_unsure=True)
+            )
+        return [each for each in found if all(each is not one for one in far)]
+
     def _day_column(self, fact: TableProfile, moment: str) -> str:
         """A column with the day of a moment."""
         declared = self.tables[fact.name]
@@ -155,6 +176,10 @@ class _Work:
         for own, copy, role in self._copies:
             if own == table:
                 self.dimensions.append(in_role(dimension, copy, role, self.taken))
+
+
+_FIRST_DAY, _LAST_DAY = "1800-01-01", "2199-12-31"
+"""Other days are hardly meant: one stands for no end, or for none known."""
 
 
 def _declared(table: TableProfile, named: set[str]) -> Table:

@@ -14,7 +14,7 @@ import pyarrow.compute as pc
 from dastan.core.model.document import Assumption
 from dastan.core.model.proposing.profile import ColumnProfile, Kind, Nesting, Pointer, TableProfile
 from dastan.sources.files.columns import codes_of
-from dastan.sources.files.tables import TableData
+from dastan.sources.files.tables import TableData, plain_keys
 
 _FIRST_ROWS = 20_000
 """So many records are looked at first: most columns that do not lie in each other show it there."""
@@ -77,8 +77,8 @@ def _distinct(values: pa.ChunkedArray) -> int:
 
 def measured(pointer: Pointer, tables: dict[str, TableData]) -> Pointer:
     """A pointer with its counts."""
-    column = _plain(tables[pointer.table].column(pointer.column))
-    keys = _plain(tables[pointer.to_table].column(pointer.to_column))
+    column = plain_keys(tables[pointer.table].column(pointer.column))
+    keys = plain_keys(tables[pointer.to_table].column(pointer.to_column))
     if column.type != keys.type:
         return pointer
     counted = pc.value_counts(column)
@@ -94,12 +94,6 @@ def measured(pointer: Pointer, tables: dict[str, TableData]) -> Pointer:
 
 def _count(mask: pa.Array) -> int:
     return int(pc.sum(mask).as_py() or 0)
-
-
-def _plain(values: pa.ChunkedArray) -> pa.ChunkedArray:
-    if pa.types.is_dictionary(values.type):
-        values = values.cast(values.type.value_type)
-    return values.cast(pa.int64()) if pa.types.is_integer(values.type) else values
 
 
 def nestings_of(table: TableData, columns: Sequence[ColumnProfile]) -> list[Nesting]:

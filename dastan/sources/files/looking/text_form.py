@@ -26,7 +26,7 @@ _LONGEST_TITLE = 30
 _LONGEST_FOOTER = 5
 _LONGEST_SAID = 70
 _TOTAL = re.compile(
-    r"^\W*(grand |sub)?(total|totals|sum|summe|gesamt|gesamtsumme|insgesamt|somme|totaal|totale|suma|summa)\b", re.I
+    r"\W*(grand |sub)?(totals?|sum|summ?a|summe|gesamt(summe)?|insgesamt|somme|totaal|totale)( general)?\W*", re.I
 )
 _NUMBER = re.compile(r"^[\s(+\-−]*[\d.,' \u00a0\u202f]*\d[\d.,' \u00a0\u202f]*[)%\s]*$")
 _DAY = re.compile(r"^\s*(\d{4}[-/.]\d{1,2}[-/.]\d{1,2}|\d{1,2}[-/.]\d{1,2}[-/.]\d{2,4})")
@@ -67,11 +67,11 @@ def look_at_text(path: Path, name: str, file: str) -> TextForm:
     found = rows[delimiter]
     width = _width(found)
     header, is_named = _header(found, width)
-    footer = _footer(raw, encoding, delimiter, width) if len(found) > 1 else 0
+    below = _below(raw, encoding, delimiter, width) if len(found) > 1 else []
     table = Table(
-        file=file, delimiter=delimiter, encoding=encoding, header=header if is_named else 0, footer=footer,
+        file=file, delimiter=delimiter, encoding=encoding, header=header if is_named else 0, footer=len(below),
     )  # fmt: skip
-    return TextForm(table, (*assumed, *_told(path, name, table, found, width)))
+    return TextForm(table, (*assumed, *_told(path, name, table, found, width, below)))
 
 
 def look_at_sheet(cells: Cells, name: str, file: str) -> TextForm | None:
@@ -85,14 +85,14 @@ def look_at_sheet(cells: Cells, name: str, file: str) -> TextForm | None:
     line, names = rows[at]
     below = [[*row, *[""] * len(names)] for _, row in rows[at + 1 :]]
     is_named = not any(_is_value(names[place], [each[place] for each in below]) for place in range(len(names)))
-    footer = 0
+    footer: list[list[str]] = []
     for last in reversed(held[at + 1 :][-_LONGEST_FOOTER:]):
         said = [each for each in cells.text(last) if each]
-        if not _TOTAL.match(said[0]) and (len(said) > 1 or len(names) < 3):
+        if not _is_total(said) and (len(said) > 1 or len(names) < 3):
             break
-        footer += 1
-    table = Table(file=file, sheet=cells.sheet, header=line if is_named else 0, footer=footer)
-    return TextForm(table, tuple(_told(cells.path, name, table, rows, len(names))))
+        footer.append(said)
+    table = Table(file=file, sheet=cells.sheet, header=line if is_named else 0, footer=len(footer))
+    return TextForm(table, tuple(_told(cells.path, name, table, rows, len(names), footer)))
 
 
 def _trimmed(row: list[str]) -> list[str]:
@@ -105,7 +105,10 @@ def _may_be_names(row: list[str], usual: int) -> bool:
     return _are_names(row, len(row)) and len(row) * 2 > usual and (len(row) > 1 or usual == 1)
 
 
-def _told(path: Path, name: str, table: Table, rows: list[tuple[int, list[str]]], width: int) -> list[Assumption]:
+def _told(
+    path: Path, name: str, table: Table, rows: list[tuple[int, list[str]]], width: int, below: list[list[str]]
+) -> list[Assumption]:
+    """What is assumed of a file's lines. `below` are those at its end that are no records, the last one first."""
     found = []
 
     def say(says: str, because: str, is_unsure: bool = False) -> None:
@@ -125,9 +128,13 @@ def _told(path: Path, name: str, table: Table, rows: list[tuple[int, list[str]]]
             f"its first line is like the others: {_short(', '.join(rows[0][1]))}",
             True,
         )
-    if table.footer:
-        lines = "the last line is no record" if table.footer == 1 else f"the last {table.footer} lines are no records"
-        say(lines, "it is a total, or has not as many values as the others")
+    if below:
+        lines = "the last line is no record" if len(below) == 1 else f"the last {len(below)} lines are no records"
+        total = next((each for each in below if _is_total(each)), None)
+        said = _short(", ".join(each for each in total or below[0] if each))
+        why = "it is a total" if total else f"it has not the {width} values of the others"
+        # Without a total above it, a line that is short may be a record that was cut off.
+        say(lines, f"“{said}” stands there: {why}", total is None)
     return found
 
 
@@ -176,10 +183,9 @@ def _likely(text: bytes) -> str | None:
     names = {name for each in found if each.chaos == best for name in (each.encoding, *each.could_be_from_charset)}
     likely = [each for each in _ENCODINGS if each in names]
     # Of those that make letters of it, the one in which the fewest stand where none does.
-    return (
-        min(likely, key=lambda each: len(_ODD.findall(text.decode(each, "replace"))), default="").replace("_", "-")
-        or None
-    )
+    if not likely:
+        return None
+    return min(likely, key=lambda each: len(_ODD.findall(text.decode(each, "replace")))).replace("_", "-")
 
 
 def _rows(text: str, delimiter: str) -> list[tuple[int, list[str]]]:
@@ -236,16 +242,21 @@ def _is_value(name: str, below: list[str]) -> bool:
     return any(form.match(name) and all(form.match(each) for each in held) for form in (_NUMBER, _DAY))
 
 
-def _footer(raw: bytes, encoding: str, delimiter: str, width: int) -> int:
-    """How many lines at the end are no records."""
+def _is_total(row: list[str]) -> bool:
+    """Whether a line is a total, by its first word: all of that word, for a total care has its own."""
+    return _TOTAL.fullmatch(next((each for each in row if each.strip()), "")) is not None
+
+
+def _below(raw: bytes, encoding: str, delimiter: str, width: int) -> list[list[str]]:
+    """The lines at the end that are no records, the last one first."""
     tail = raw[-64 * 1024 :] if encoding != "utf-16" else raw
     text = tail.decode("utf-8-sig" if encoding == "utf-8" else encoding, "replace")
     lines = [each for each in text.splitlines() if each.strip()][1 if len(tail) < len(raw) else 0 :]
-    for count, line in enumerate(reversed(lines[-_LONGEST_FOOTER - 1 :])):
-        if '"' in line and line.count('"') % 2:
-            return count
+    found: list[list[str]] = []
+    for line in reversed(lines[-_LONGEST_FOOTER - 1 :]):
         row = next(csv.reader([line], delimiter=delimiter))
-        first = next((each for each in row if each.strip()), "")
-        if len(row) == width and not _TOTAL.match(first):
-            return count
-    return 0  # all of them: that is how the file is
+        ends_a_value = line.count('"') % 2 == 1
+        if ends_a_value or (len(row) == width and not _is_total(row)):
+            return found
+        found.append(row)
+    return []  # all of them: that is how the file is

@@ -42,6 +42,8 @@ FILES = {
     "a total in German": odd("line;taps\nT1;4\nT2;5\nSumme;9\n", line=LINES, taps=["4", "5"]),
     "a total and its source below": odd("line,taps\nT1,4\nT2,5\n\nTotal,9\nOf the depot\n", line=LINES, taps=["4", "5"]),
     "a line that only begins like a total": odd("line,taps\nT1,4\nTotally new,5\n", line=["T1", "Totally new"], taps=["4", "5"]),
+    "a company that is called a total": odd("name,taps\nHarbour,4\nTotal Care Ltd,5\n", name=["Harbour", "Total Care Ltd"], taps=["4", "5"]),
+    "a record that was cut off": odd("line,name,taps\nT1,a,4\nT2,b,5\nT3,c", line=LINES, name=["a", "b"], taps=["4", "5"], unsure=("“T3, c” stands there",)),
     "no names": odd("T1,4\nT2,5\n", column_1=LINES, column_2=["4", "5"], unsure=("no line of column names",)),
     "no names, all days": odd("2025-01-01,4\n2025-01-02,5\n", column_1=["2025-01-01", "2025-01-02"], column_2=["4", "5"], unsure=("no line of column names",)),
     "years as names": odd("line,2023,2024\nT1,4,5\nT2,6,7\n", **{"line": LINES, "2023": ["4", "6"], "2024": ["5", "7"]}),

@@ -150,3 +150,29 @@ def test_a_wide_file_of_one_table_finds_what_lies_in_what(tmp_path: Path) -> Non
     assert [each.levels for each in model.dimension("stop").hierarchies] == [("zone", "district", "stop")]
     kinds = {each.name: each.aggregate for each in model.measures}
     assert kinds == {"survey": "count", "score": "average", "cards": "distinct"}
+
+
+@pytest.mark.parametrize(
+    ("written", "measures"),
+    [
+        ("end,case,values,not\n1,2,3,4\n3,4,5,6\n", ["end", "case", "values", "not"]),
+        ('"a: b","#x","[y]"\n1,2,3\n2,3,4\n', ['"a: b"', '"#x"', '"[y]"']),
+        ("company,taps\nHarbour,4\nUplands,5\n", ["taps"]),
+        ("seen\n2025-01-02\n9999-12-31\n", []),
+    ],
+)
+def test_a_model_opens_whatever_its_columns_are_called_and_hold(
+    written: str, measures: list[str], tmp_path: Path
+) -> None:
+    (tmp_path / "t.csv").write_text(written)
+    model = propose_beside(tmp_path).model
+    assert [each.expression for each in model.measures] == [None, *measures]
+    assert open_folder(tmp_path).model.dimensions
+
+
+def test_a_day_that_stands_for_no_end_is_no_day_of_the_calendar(tmp_path: Path) -> None:
+    (tmp_path / "t.csv").write_text("day,until\n2025-01-02,9999-12-31\n2025-01-03,2025-06-30\n")
+    model = propose_beside(tmp_path).model
+    assert [each.from_column for each in model.relationships] == ["day"]
+    assert [each.about for each in model.assumed if each.is_unsure] == ["t.until"]
+    open_folder(tmp_path)

@@ -60,7 +60,7 @@ async function take(): Promise<void> {
     <v-card>
       <form class="paper" @submit.prevent="take">
         <h2>The model as text</h2>
-        <textarea v-model="text" class="field text" aria-label="The model's document" spellcheck="false" wrap="off" />
+        <textarea v-model="text" class="text" aria-label="The model's document" spellcheck="false" wrap="off" />
         <div v-if="wrong" class="wrong" role="alert">
           {{ wrong }}
           <ul v-if="faults.length">
@@ -89,7 +89,9 @@ async function take(): Promise<void> {
   padding: 8px 10px;
   font: 12.5px/18px ui-monospace, 'DejaVu Sans Mono', monospace;
   resize: vertical;
+  color: inherit;
   white-space: pre;
+  background: rgb(var(--v-theme-surface));
   border: 1px solid rgb(var(--v-theme-rule));
 }
 

@@ -23,8 +23,9 @@ from dastan.core.errors import ConflictError, InputError, LimitError, NotFoundEr
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.proposing.naming import caption_of, name_of
 from dastan.documents.read import read_model
+from dastan.documents.write import written
 from dastan.sources.files.folder import files_of_model, open_folder
-from dastan.sources.files.looking.document import written
+from dastan.sources.files.looking.document import PROPOSED
 from dastan.sources.files.looking.folder import propose_model
 from dastan.sources.files.packed import TABLES, kind_of
 from dastan.sources.files.weight import unpacked_bytes
@@ -142,7 +143,7 @@ class Bringing:
                 model = propose_model(files, watch)
             known = [*taken, *self.deleted(), *(each.name for each in self._models.iterdir())]
             model = replace(model, name=name_of(about, known, "model"), caption=caption_of(about, captions))
-            (files / MODEL_NAMES[0]).write_text(written(model), encoding="utf-8")
+            (files / MODEL_NAMES[0]).write_text(written(model, PROPOSED), encoding="utf-8")
             try:
                 with _told_of_input():
                     open_folder(files, watch)

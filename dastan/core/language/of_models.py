@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import dataclass, replace
 
 from dastan.core.language.naming import FormulaNames, Named, NameMissError
 from dastan.core.language.reading import read_formula
+from dastan.core.language.writing import write_formula
 from dastan.core.model.complete import complete_model
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.expression import Expression
@@ -21,6 +23,18 @@ def read_formula_of_model(text: str, name: str, model: SemanticModel) -> Express
     return read_formula(text, vocabulary, name, _KeyNames(vocabulary)).expression
 
 
+def written_formulas(model: SemanticModel) -> dict[str, str]:
+    """The formulas of a model's measures as text, by measure; without those that name members, which have captions only
+    in the data."""
+    vocabulary = Vocabulary(complete_model(model, {}), _no_members)
+    found = {}
+    for each in model.measures:
+        if each.formula is not None:
+            with suppress(_NoMembersError):
+                found[each.name] = write_formula(each.formula, vocabulary)
+    return found
+
+
 def with_formula(model: SemanticModel, name: str, formula: Expression) -> SemanticModel:
     """The model with a measure's formula."""
     return replace(
@@ -29,7 +43,11 @@ def with_formula(model: SemanticModel, name: str, formula: Expression) -> Semant
 
 
 def _no_members(dimension: str, hierarchy: str) -> HierarchyMembers:
-    raise AssertionError(f"{dimension}/{hierarchy}: a model is read before its members")
+    raise _NoMembersError(f"{dimension}/{hierarchy}: a model is read before its members")
+
+
+class _NoMembersError(Exception):
+    """A member's caption is asked for where there is no data."""
 
 
 @dataclass(frozen=True, slots=True)

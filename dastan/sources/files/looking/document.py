@@ -2,24 +2,18 @@
 
 from __future__ import annotations
 
-import io
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
-
-from ruamel.yaml import YAML
-from ruamel.yaml.comments import CommentedMap, CommentedSeq
 
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import SourceError
 from dastan.core.model.document import SemanticModel
-from dastan.documents.read import plain_model
+from dastan.documents.write import written
 from dastan.sources.files.looking.folder import propose_model
 from dastan.sources.files.packed import TABLES, kind_of
 from dastan.sources.files.written import MODEL_NAMES
 
-_BLOCKS = ("dimensions", "measures", "relationships", "tables", "attributes", "hierarchies", "assumed")
-_HEAD = """\
+PROPOSED = """\
 # Proposed by Dastan from what the files tell. It is yours to change: docs/model.md explains every field.
 # What nobody has confirmed yet stands at the end, under `assumed`: take away what is right, and mend what is not.
 """
@@ -52,34 +46,10 @@ def propose_beside(where: Path, watch: Watch | None = None) -> Proposed:
     model = propose_model(where, watch)
     try:
         with file.open("x", encoding="utf-8") as opened:
-            opened.write(written(model))
+            opened.write(written(model, PROPOSED))
     except OSError as error:
         raise SourceError(
             f"{file} cannot be written: {error.strerror}.", "Copy the files into a folder that you may write to."
         ) from error
     return Proposed(file, model)
 
-
-def written(model: SemanticModel) -> str:
-    """A model as YAML, each small part on one line."""
-    yaml = YAML()
-    yaml.width = 10_000
-    yaml.indent(mapping=2, sequence=4, offset=2)
-    out = io.StringIO()
-    yaml.dump(_laid_out(plain_model(model)), out)
-    return _HEAD + out.getvalue()
-
-
-def _laid_out(value: Any, depth: int = 0, name: str = "") -> Any:
-    """Mappings and lists in the order that they have, those inside of parts on one line."""
-    if isinstance(value, dict):
-        found = CommentedMap({key: _laid_out(each, depth + 1, key) for key, each in value.items()})
-        if depth > 1 and name not in ("tables", "assumed") and not any(key in _BLOCKS for key in value):
-            found.fa.set_flow_style()
-        return found
-    if isinstance(value, list | tuple):
-        items = CommentedSeq([_laid_out(each, depth + 1, name if name == "assumed" else "") for each in value])
-        if name not in _BLOCKS:
-            items.fa.set_flow_style()
-        return items
-    return value

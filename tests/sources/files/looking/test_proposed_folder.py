@@ -14,8 +14,9 @@ from dastan.cli import app
 from dastan.core.errors import SourceError
 from dastan.demo.generate import generate
 from dastan.documents.read import read_model
+from dastan.documents.write import written
 from dastan.sources.files.folder import open_folder
-from dastan.sources.files.looking.document import propose_beside, written
+from dastan.sources.files.looking.document import propose_beside
 from dastan.sources.files.looking.folder import propose_model
 from tests.sources.folder import write_folder
 

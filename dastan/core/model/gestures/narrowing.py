@@ -1,0 +1,88 @@
+"""Gestures on ready-made filters and on roles."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from dastan.core.errors import InputError
+from dastan.core.model.document import ReadyMade, Role, SemanticModel
+from dastan.core.model.gestures.pruning import also_words, pruned
+from dastan.core.model.gestures.step import ModelStep
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PutReadyMade(ModelStep):
+    """Makes a ready-made filter, or puts it in place of the one of its name."""
+
+    filter: ReadyMade
+    kind: Literal["put_ready_made"] = "put_ready_made"
+
+    def applied(self, model: SemanticModel) -> SemanticModel:
+        is_new = all(each.name != self.filter.name for each in model.filters)
+        found = tuple(self.filter if each.name == self.filter.name else each for each in model.filters)
+        return replace(model, filters=(*found, self.filter) if is_new else found)
+
+    def words(self, before: SemanticModel) -> str:
+        is_new = all(each.name != self.filter.name for each in before.filters)
+        return f"{'made' if is_new else 'changed'} the filter {self.filter.caption}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LeaveOutReadyMade(ModelStep):
+    """Takes a ready-made filter away, and what is made of it."""
+
+    name: str
+    kind: Literal["leave_out_ready_made"] = "leave_out_ready_made"
+
+    def applied(self, model: SemanticModel) -> SemanticModel:
+        return self._pruned(model)[0]
+
+    def words(self, before: SemanticModel) -> str:
+        own = next(each for each in before.filters if each.name == self.name)
+        return f"left out the filter {own.caption}{also_words(self._pruned(before)[1])}"
+
+    def _pruned(self, model: SemanticModel) -> tuple[SemanticModel, tuple[str, ...]]:
+        kept = tuple(each for each in model.filters if each.name != self.name)
+        if len(kept) == len(model.filters):
+            raise InputError(f"There is no filter “{self.name}”.", "Load the page anew.")
+        return pruned(replace(model, filters=kept))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PutRole(ModelStep):
+    """Makes a role, or puts it in place of the one of its name."""
+
+    role: Role
+    kind: Literal["put_role"] = "put_role"
+
+    def applied(self, model: SemanticModel) -> SemanticModel:
+        if not self.role.conditions:
+            raise InputError(
+                "A role says which records its people see.", "Give it a condition; without a role people see all."
+            )
+        is_new = all(each.name != self.role.name for each in model.roles)
+        found = tuple(self.role if each.name == self.role.name else each for each in model.roles)
+        return replace(model, roles=(*found, self.role) if is_new else found)
+
+    def words(self, before: SemanticModel) -> str:
+        is_new = all(each.name != self.role.name for each in before.roles)
+        return f"{'made' if is_new else 'changed'} the role {self.role.caption}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LeaveOutRole(ModelStep):
+    """Takes a role away. Whoever has it sees nothing of the model until they are given another."""
+
+    name: str
+    kind: Literal["leave_out_role"] = "leave_out_role"
+
+    def applied(self, model: SemanticModel) -> SemanticModel:
+        kept = tuple(each for each in model.roles if each.name != self.name)
+        if len(kept) == len(model.roles):
+            raise InputError(f"There is no role “{self.name}”.", "Load the page anew.")
+        return replace(model, roles=kept)
+
+    def words(self, before: SemanticModel) -> str:
+        own = next((each for each in before.roles if each.name == self.name), None)
+        return f"left out the role {own.caption if own is not None else self.name}"

@@ -30,6 +30,8 @@ CELL_NAME = TypeAdapter(CellName)
 _MODELS_KEPT = 64
 _Part = TypeVar("_Part")
 _KINDS = {each.__dataclass_fields__["kind"].default for each in get_args(get_args(Condition)[0])}
+_FIRST_KIND = "members"
+"""The condition that stands where no kind is told."""
 _TYPES = {"int", "float", "str", "bool", "none", "PromptRef"}
 
 
@@ -78,7 +80,21 @@ def read_model(text: str, file: str = "model.yaml") -> SemanticModel:
 def plain_model(model: SemanticModel) -> dict[str, Any]:
     """A model as mappings and lists, without what is left out when nothing is said."""
     found: dict[str, Any] = MODEL.dump_python(model, mode="json", exclude_defaults=True)
+    _tell_kinds(found, MODEL.dump_python(model, mode="json"))
     return found
+
+
+def _tell_kinds(plain: Any, whole: Any) -> None:
+    """Puts back the kinds of parts that readers tell apart by them, of which each is its own default."""
+    if isinstance(plain, dict):
+        kind = whole.get("kind")
+        if kind not in (None, _FIRST_KIND):
+            plain["kind"] = kind
+        for name, each in plain.items():
+            _tell_kinds(each, whole[name])
+    elif isinstance(plain, list):
+        for one, its in zip(plain, whole, strict=True):
+            _tell_kinds(one, its)
 
 
 def _without_formula_texts(document: dict[str, Any]) -> tuple[dict[str, Any], dict[int, str]]:

@@ -26,9 +26,11 @@ from dastan.records.analyses import SavedAnalysis, analysis_seen_by
 from dastan.records.database import transaction
 from dastan.records.drafts import Draft, find_draft
 from dastan.records.folders import Folder, folder_seen_by
+from dastan.records.grants import roles_granted
 from dastan.records.groups import all_groups
 from dastan.records.item_rights import May, is_enough, may_with
 from dastan.records.jobs import Job, find_job
+from dastan.records.models import models_of
 from dastan.records.people import Person, Session, all_people, find_session
 from dastan.records.tokens import note_use, person_with_token
 from dastan.server.answers import Asked
@@ -46,6 +48,7 @@ from dastan.server.readers import (
 )
 from dastan.server.reused import ReusedModel
 from dastan.server.settings import minutes_ago, now
+from dastan.sources.files.written import WrittenModel, find_written
 
 CSRF_HEADER = "x-dastan-csrf"
 _READING = ("GET", "HEAD", "OPTIONS")
@@ -127,6 +130,47 @@ async def bringer_of(request: Request) -> Person:
 
 
 BringerDep = Annotated[Person, Depends(bringer_of)]
+
+
+@dataclass(frozen=True, slots=True)
+class Shaped:
+    """A model that a person may change, and its document as it is in use."""
+
+    person: Person
+    written: WrittenModel
+
+
+def may_shape(person: Person, connection: sqlite3.Connection, model: str) -> bool:
+    """Whether a person may change a model: one that they brought, or as an administrator one that was granted to them
+    with all its records, since its tables are shown as they are."""
+    if roles_granted(connection, person.rights_of, model) != ():
+        return False
+    return person.is_administrator or any(each.name == model for each in models_of(connection, person.id))
+
+
+async def shaped_model(request: Request, model: str) -> Shaped:
+    """The model that a route names, for whoever may change it, whether it can be opened or not.
+
+    Raises: NotFoundError for one that was not granted to them; ForbiddenError for one that they may only read.
+    """
+    server: Server = request.app.state.server
+
+    def look(connection: sqlite3.Connection, session: Session) -> Shaped:
+        require_model(session.person, connection, model)
+        place = server.shelf.find(model)
+        if place is None:
+            raise NotFoundError("This model is not here any more.", "Look for it in the library.")
+        if not may_shape(session.person, connection, model):
+            raise ForbiddenError(
+                f"“{place.caption}” is yours to ask, and not to change.",
+                "Whoever brought it may change it, and administrators who see all its records.",
+            )
+        return Shaped(session.person, find_written(place.folder))
+
+    return await _look(request, look)
+
+
+ShapedDep = Annotated[Shaped, Depends(shaped_model)]
 
 
 async def reader_of_model(request: Request, model: str) -> Reader:
@@ -367,7 +411,7 @@ OwnJobDep = Annotated[Job, Depends(own_job)]
 
 DECIDE = (
     session_of, person_of, administrator_of, bringer_of, reader_of_model, own_draft, read_draft, own_answer,
-    seen_analysis, seen_folder, own_job, feeder_of, fed_analysis, fed_model,
+    seen_analysis, seen_folder, own_job, feeder_of, fed_analysis, fed_model, shaped_model,
 )  # fmt: skip
 """What a route may ask for. Each looks for the session first; feeds for a token, or a session."""
 

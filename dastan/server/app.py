@@ -34,6 +34,7 @@ from dastan.server.headers import SafeHeaders
 from dastan.server.jobs import Jobs
 from dastan.server.keeper import Keeper
 from dastan.server.memory import collect, keep_still
+from dastan.server.modelling.workbench import Workbench
 from dastan.server.pulse import Pulse
 from dastan.server.questions import Questions
 from dastan.server.reused import ReusedModels
@@ -51,6 +52,7 @@ from dastan.server.routes import (
     library,
     links,
     lists,
+    modelling,
     models,
     numbers,
     odata,
@@ -108,6 +110,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         reused=ReusedModels(),
         jobs=Jobs(),
         bringing=Bringing(settings.kept_models, settings.memory_bytes // _SHARE_BROUGHT),
+        workbench=Workbench(),
     )
 
     @asynccontextmanager
@@ -144,7 +147,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     ours = (
         drafts, answers, session, models, layouts, lists, questions, numbers, taking, frozen, analyses, library,
         schedules, comments, links, sharing, tokens, feeds, odata, sign_on, welcome, administration, description,
-        bringing,
+        bringing, modelling,
     )  # fmt: skip
     for each in ours:
         app.router.routes.extend(each.router.routes)

@@ -300,6 +300,10 @@ class Bringing:
     def _forget(self, id: str) -> None:
         shutil.rmtree(self._undone / id, ignore_errors=True)
 
+    def holding(self, model: str) -> Lock:
+        """Held while a model's document or its files are put in place of others."""
+        return self._locked(model)
+
     def _locked(self, id: str) -> Lock:
         with self._lock:
             return self._locks.setdefault(id, Lock())

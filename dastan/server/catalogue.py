@@ -88,11 +88,14 @@ class Catalogue:
     notes: tuple[str, ...]
     assumed: tuple[Assumption, ...]
     is_own: bool
-    """Whether the person brought it, and may change its document."""
+    """Whether the person brought it."""
+    may_shape: bool
+    """Whether the person may change the model."""
 
 
 def catalogue_of(
-    model: SemanticModel, notes: tuple[Note, ...], assumed: tuple[Assumption, ...] = (), is_own: bool = False
+    model: SemanticModel, notes: tuple[Note, ...], assumed: tuple[Assumption, ...] = (), is_own: bool = False,
+    may_shape: bool = False,
 ) -> Catalogue:
     """Measures in their folders, in document order, and the dimensions that can be shown; and what was noticed."""
     folders: dict[str, list[CatalogueMeasure]] = {}
@@ -134,6 +137,7 @@ def catalogue_of(
         tuple(str(each) for each in notes),
         assumed,
         is_own,
+        may_shape,
     )
 
 

@@ -23,6 +23,7 @@ from dastan.server.entry import Entry
 from dastan.server.frozen import FrozenCopies
 from dastan.server.jobs import Jobs
 from dastan.server.keeper import Keeper
+from dastan.server.modelling.workbench import Workbench
 from dastan.server.pulse import Pulse
 from dastan.server.questions import Questions
 from dastan.server.reused import ReusedModels
@@ -52,6 +53,7 @@ class Server:
     reused: ReusedModels
     jobs: Jobs
     bringing: Bringing
+    workbench: Workbench
 
     def close(self) -> None:
         """Finishes what was asked, and ends its threads."""

@@ -117,6 +117,13 @@ def test_a_list_in_another_order() -> None:
     assert after.index("name: paid") < after.index("name: taps\n")
 
 
+def test_conditions_are_read_back_as_what_they_are() -> None:
+    model = read_model(MODEL_YAML)
+    assert read_model(written(model)) == model
+    kinds = {each.condition.kind for each in model.filters}
+    assert len(kinds) > 1
+
+
 def test_a_text_that_cannot_be_changed_in_places_is_written_anew() -> None:
     model = read_model(SMALL)
     in_one_line = written(model).replace("\n\n", "\n")

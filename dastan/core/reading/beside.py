@@ -20,6 +20,7 @@ from dastan.core.model.conditions import Condition, MemberFilter
 from dastan.core.model.document import Measure, SemanticModel
 from dastan.core.model.meaning import parts_of
 from dastan.core.model.reach import grain_of, reaches
+from dastan.core.reading.window import Number, as_number
 from dastan.core.values import Values, widened
 
 
@@ -69,6 +70,16 @@ def beside(document: Analysis, dimension: str, hierarchy: str, level: str, askin
     has_records = np.zeros(count, np.bool_)
     has_records[codes[:, 0]] = True
     return Beside(measure, widened(values, codes[:, 0], count), has_records)
+
+
+def whole(document: Analysis, asking: Asking) -> Number:
+    """The first measure over all records that the document keeps and its reader may see; None where it is empty."""
+    placed = replace(document.question.measures[0], view=None)
+    questioner = questioner_for(
+        document, asking.model, asking.source, asking.rights, asking.today, asking.group, asking.budget, Watch()
+    )
+    _, values = questioner.table(placed, (), (), questioner.filters)
+    return as_number(values, 0) if len(values.present) and values.present[0] else None
 
 
 def count_shown(document: Analysis, dimension: str, hierarchy: str, level: str, asking: Asking) -> int | None:

@@ -33,7 +33,7 @@ from dastan.core.words.tried import tried
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.core.words.writing import write_words as words_of
 from dastan.records.models import models_of
-from dastan.server.access import ReaderDep
+from dastan.server.access import ReaderDep, may_shape
 from dastan.server.bodies import BoundedRoute
 from dastan.server.catalogue import Catalogue, catalogue_of
 from dastan.server.context import ConnectionDep, Server, ServerDep
@@ -73,7 +73,8 @@ def catalogue(reader: ReaderDep, connection: ConnectionDep) -> Catalogue:
     model = reader.shelved.model
     notes = opened.notes if opened is not None and tells_all else ()
     is_own = any(each.name == model.name for each in models_of(connection, reader.person.id))
-    return catalogue_of(model, notes, model.assumed if tells_all else (), is_own)
+    shapes = opened is not None and may_shape(reader.person, connection, model.name)
+    return catalogue_of(model, notes, model.assumed if tells_all else (), is_own, shapes)
 
 
 class MembersIn(BaseModel):

@@ -105,6 +105,21 @@ def open_tables(model: SemanticModel, folder: Path) -> dict[str, TableData]:
     return tables
 
 
+def linked_tables(
+    model: SemanticModel, tables: dict[str, TableData], troubles: dict[str, AppError]
+) -> dict[str, TableData]:
+    """Tables that were opened, with those that are made, each knowing what it leads to. A calendar that cannot be made
+    is told among the troubles."""
+    _add_leads(model, tables)
+    for name, table in model.tables.items():
+        if table.calendar is not None:
+            try:
+                tables[name] = _calendar(model, name, table, tables, None)
+            except AppError as error:
+                troubles[name] = error
+    return tables
+
+
 def _read_tables(
     model: SemanticModel, folder: Path, snapshot: Snapshot | None = None, prepared: Prepared | None = None
 ) -> dict[str, TableData]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from copy import copy
 from pathlib import Path
 from threading import RLock
 from typing import TYPE_CHECKING
@@ -70,6 +71,23 @@ class TableData:
         self.prepared = prepared
         if self._text is not None and not prepared.has(("shape", self.name)):
             prepared.put(("shape", self.name), self._text.shape.plain())
+
+    def twin(self) -> TableData:
+        """The same columns, for another model: what it leads to is that model's to say. Of a table whose columns are
+        worked out there is none."""
+        found = copy(self)
+        found.leads_to, found.working = None, RLock()
+        return found
+
+    def is_same(self, other: TableData) -> bool:
+        """Whether it is the other's twin, so that all that was seen of one holds for both."""
+        return self._columns is other._columns
+
+    def as_written(self, name: str, first: int) -> list[str]:
+        """The first values of a column as they stand in its file; of one that is worked out there are none."""
+        if name in self.formulas or name not in self.names:
+            return []
+        return ["" if each is None else str(each) for each in self._read(name)[:first].to_pylist()]
 
     def column(self, name: str) -> pa.ChunkedArray:
         """`(row_count,)` typed values. Raises SourceError when there is no such column or it does not fit."""

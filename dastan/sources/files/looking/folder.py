@@ -65,13 +65,17 @@ def propose_model(where: Path, watch: Watch | None = None) -> SemanticModel:
         if looked.whole is None:
             tables[name].forget()  # what is needed once more is quickly read
         watch.note_done()
-    pointers = decided(profiles, [measured(each, tables) for each in candidates(profiles)])
     about = where.name.split(".")[0] if where.is_file() else where.resolve().name
-    return propose(
-        name_of(about, otherwise="model"), caption_of(about), profiles, pointers,
-        _parents(profiles, pointers, tables),
-        [nested for each in profiles for nested in nestings_of(tables[each.name], _level_columns(each, pointers))],
-    )  # fmt: skip
+    return propose_of_tables(name_of(about, otherwise="model"), caption_of(about), tables, profiles)
+
+
+def propose_of_tables(
+    name: str, caption: str, tables: dict[str, TableData], profiles: Sequence[TableProfile]
+) -> SemanticModel:
+    """The model that tables speak for, however they are read. Args: `profiles` are what was seen of them."""
+    pointers = decided(profiles, [measured(each, tables) for each in candidates(profiles)])
+    nestings = [one for each in profiles for one in nestings_of(tables[each.name], _level_columns(each, pointers))]
+    return propose(name, caption, profiles, pointers, _parents(profiles, pointers, tables), nestings)
 
 
 @dataclass(frozen=True, slots=True)

@@ -25,11 +25,12 @@ def profile_of(table: TableData, assumed: Iterable[Assumption] = ()) -> TablePro
     """Looks at all columns of a table. Raises SourceError for a file that cannot be read."""
     # Arrow counts on one processor at a time.
     with ThreadPoolExecutor(os.cpu_count()) as threads:
-        columns = tuple(threads.map(lambda name: _column(name, table.column(name)), table.names))
+        columns = tuple(threads.map(lambda name: column_profile(name, table.column(name)), table.names))
     return TableProfile(table.name, table.declared, table.row_count, columns, tuple(assumed))
 
 
-def _column(name: str, values: pa.ChunkedArray) -> ColumnProfile:
+def column_profile(name: str, values: pa.ChunkedArray) -> ColumnProfile:
+    """Looks at one column."""
     if pa.types.is_dictionary(values.type):
         values = values.cast(values.type.value_type)
     kind = _kind(values.type)

@@ -1,0 +1,383 @@
+"""Changing a model: its draft step by step, what is seen of its tables meanwhile, and its publication."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+from datetime import date
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field, StringConstraints
+
+from dastan.core.analysis.document import Analysis, PlacedMeasure, Question
+from dastan.core.analysis.resolve import find_dimension, find_hierarchy
+from dastan.core.engine.rights import rights_of_roles
+from dastan.core.engine.seen import Seen
+from dastan.core.engine.waist import Rights
+from dastan.core.engine.watch import Watch
+from dastan.core.errors import AppError, InputError
+from dastan.core.model.document import SemanticModel
+from dastan.core.model.gestures import ModelGesture
+from dastan.core.model.parts import MemberPath
+from dastan.core.model.proposing.offers import ModelOffer, offers
+from dastan.core.reading.beside import Asking, Beside, beside, whole
+from dastan.core.reading.window import Number
+from dastan.exports.number_format import NumberFormat, number_format
+from dastan.records.database import transaction
+from dastan.records.grants import all_grants
+from dastan.records.groups import all_groups
+from dastan.records.modelling import (
+    ModelVersion,
+    PlanPlace,
+    analyses_of_model,
+    discard_model_draft,
+    model_version,
+    model_versions,
+    offer_again,
+    plan_places,
+    put_plan_places,
+    refuse_offer,
+    refused_offers,
+)
+from dastan.records.people import all_people
+from dastan.server.access import Shaped, ShapedDep
+from dastan.server.bodies import BoundedRoute
+from dastan.server.context import ConnectionDep, Server, ServerDep
+from dastan.server.lanes import QUESTIONS, in_lane
+from dastan.server.member_list import ListedMember, children_of
+from dastan.server.modelling import drafts
+from dastan.server.modelling.drafts import OpenDraft, open_draft
+from dastan.server.modelling.publishing import Changes, changes_of, publish
+from dastan.server.questions import QuestionName
+from dastan.sources.files.looking.bench import CommonValue, TableLook, TieLook
+
+router = APIRouter(prefix="/api/modelling", tags=["modelling"], route_class=BoundedRoute)
+
+_LONGEST_DOCUMENT = 500_000
+_LARGEST_STEP = 2**20
+
+
+@dataclass(frozen=True, slots=True)
+class ShownModelStep:
+    """A step of the draft. `parent` is the one that it was taken from; none for what was in use."""
+
+    id: str
+    parent: str | None
+    words: str
+    person: str | None
+    at: str
+
+
+@dataclass(frozen=True, slots=True)
+class ShapedModel:
+    """A model that is being changed, as its draft is shown."""
+
+    model: SemanticModel
+    steps: tuple[ShownModelStep, ...]
+    shown: str | None
+    """The step that is shown; none for what is in use."""
+    is_stale: bool
+    """Whether another document is in use than the draft was begun from."""
+    version: int
+    """The number of the version that is in use; 0 before anything was published."""
+    analyses: int
+    """How many saved analyses ask the model."""
+    places: tuple[PlanPlace, ...]
+    """Where somebody has put tables on the plan."""
+
+
+def _shaped(draft: OpenDraft, connection: sqlite3.Connection) -> ShapedModel:
+    model = draft.model()
+    versions = model_versions(connection, model.name)
+    steps = tuple(ShownModelStep(each.id, each.parent, each.words, each.person_name, each.at) for each in draft.steps)
+    return ShapedModel(
+        model, steps, draft.shown, draft.is_stale, versions[0].number if versions else 0,
+        len(analyses_of_model(connection, model.name)), tuple(plan_places(connection, model.name)),
+    )  # fmt: skip
+
+
+@router.get("/{model}")
+def shaped(asked: ShapedDep, connection: ConnectionDep) -> ShapedModel:
+    return _shaped(open_draft(connection, asked.written), connection)
+
+
+class GestureIn(BaseModel):
+    """A gesture, and the step that it was made on."""
+
+    gesture: Annotated[ModelGesture, Field(discriminator="kind")]
+    shown: str | None = None
+
+
+@router.post("/{model}/steps", max_body_size=_LARGEST_STEP)
+@in_lane(QUESTIONS)
+def take_step(sent: GestureIn, asked: ShapedDep, connection: ConnectionDep) -> ShapedModel:
+    """Takes a step, which is kept."""
+    with transaction(connection):
+        draft = open_draft(connection, asked.written)
+        drafts.take_step(connection, draft, sent.gesture, sent.shown, asked.person.id)
+    return _shaped(open_draft(connection, asked.written), connection)
+
+
+class ShownIn(BaseModel):
+    """The step to be shown; none for what is in use."""
+
+    step: str | None = None
+
+
+@router.put("/{model}/shown")
+def show_step(sent: ShownIn, asked: ShapedDep, connection: ConnectionDep) -> ShapedModel:
+    """Shows another step: one before undoes, one behind does again."""
+    with transaction(connection):
+        drafts.show(connection, open_draft(connection, asked.written), sent.step)
+    return _shaped(open_draft(connection, asked.written), connection)
+
+
+@router.delete("/{model}/draft")
+def discard(asked: ShapedDep, connection: ConnectionDep) -> ShapedModel:
+    """Forgets the draft: the model is as it is in use."""
+    with transaction(connection):
+        discard_model_draft(connection, drafts.name_in(asked.written))
+    return _shaped(open_draft(connection, asked.written), connection)
+
+
+@dataclass(frozen=True, slots=True)
+class ModelAsText:
+    """The draft as YAML."""
+
+    text: str
+
+
+@router.get("/{model}/text")
+@in_lane(QUESTIONS)
+def text(asked: ShapedDep, connection: ConnectionDep) -> ModelAsText:
+    return ModelAsText(open_draft(connection, asked.written).text())
+
+
+class TextIn(BaseModel):
+    """What somebody wrote, and the step that they began from."""
+
+    text: Annotated[str, StringConstraints(max_length=_LONGEST_DOCUMENT)]
+    shown: str | None = None
+
+
+@router.put("/{model}/text", max_body_size=4 * _LONGEST_DOCUMENT)
+@in_lane(QUESTIONS)
+def change_text(sent: TextIn, asked: ShapedDep, connection: ConnectionDep) -> ShapedModel:
+    """Takes a step in the text, once it has no fault."""
+    with transaction(connection):
+        drafts.take_text(connection, open_draft(connection, asked.written), sent.text, sent.shown, asked.person.id)
+    return _shaped(open_draft(connection, asked.written), connection)
+
+
+@dataclass(frozen=True, slots=True)
+class BenchLook:
+    """What is seen of the tables as the draft reads them, and what they speak for that it does not have."""
+
+    tables: tuple[TableLook, ...]
+    ties: tuple[TieLook, ...]
+    offers: tuple[ModelOffer, ...]
+    refused: int
+    """So many offers are not wanted."""
+
+
+@router.get("/{model}/tables")
+@in_lane(QUESTIONS)
+def tables(asked: ShapedDep, server: ServerDep, connection: ConnectionDep, question: QuestionName = None) -> BenchLook:
+    """Looks at every table: its columns over all records, its ties, what is proposed of them."""
+    draft = open_draft(connection, asked.written).model()
+    bench = server.workbench.bench(asked.written.folder)
+    with (
+        server.questions.asked(asked.person.id, question) as watch,
+        server.admission.running(asked.person.id, watch, "a look at tables"),
+    ):
+        looks, ties = bench.looks(draft, watch), bench.ties(draft, watch)
+        try:
+            found = offers(draft, bench.proposed(draft, watch))
+        except AppError:  # a table that cannot be read says so where it stands
+            found = ()
+    refused = refused_offers(connection, draft.name)
+    wanted = tuple(each for each in found if each.key not in refused)
+    return BenchLook(looks, ties, wanted, len(found) - len(wanted))
+
+
+@router.get("/{model}/tables/{table}/columns/{column}")
+@in_lane(QUESTIONS)
+def common_values(
+    table: str, column: str, asked: ShapedDep, server: ServerDep, connection: ConnectionDep
+) -> tuple[CommonValue, ...]:
+    """The values of a column that most records have."""
+    draft = open_draft(connection, asked.written).model()
+    with server.admission.running(asked.person.id, Watch(), "a look at a column"):
+        return server.workbench.bench(asked.written.folder).common_values(draft, table, column)
+
+
+class OfferIn(BaseModel):
+    """An offer by its key; none for all that were refused."""
+
+    key: Annotated[str, StringConstraints(max_length=1_000)] | None = None
+
+
+@router.post("/{model}/offers/refused", status_code=204)
+def refuse(sent: OfferIn, asked: ShapedDep, connection: ConnectionDep) -> None:
+    """Offers something no more; without a key, all that was refused is offered again."""
+    name = drafts.name_in(asked.written)
+    with transaction(connection):
+        if sent.key is None:
+            offer_again(connection, name)
+        else:
+            refuse_offer(connection, name, sent.key)
+
+
+class PlacesIn(BaseModel):
+    """Where tables stand on the plan; none of them for a plan that is drawn by itself."""
+
+    places: Annotated[list[PlanPlace], Field(max_length=500)]
+
+
+@router.put("/{model}/places", status_code=204)
+def put_places(sent: PlacesIn, asked: ShapedDep, connection: ConnectionDep) -> None:
+    name = drafts.name_in(asked.written)
+    with transaction(connection):
+        put_plan_places(connection, name, {each.table: each for each in sent.places}.values())
+
+
+class TrialIn(BaseModel):
+    """Members of the draft below a path, with a measure beside them, as they will open. With a role, as its people
+    would see them."""
+
+    dimension: str
+    hierarchy: str
+    path: MemberPath = ()
+    start: Annotated[int, Field(ge=0)] = 0
+    measure: str | None = None
+    role: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Trial:
+    """Members as they will open, and the measure's value over all that is seen."""
+
+    members: tuple[ListedMember, ...]
+    count: int
+    total: Number
+    format: NumberFormat | None
+    is_reached: bool
+    """Whether the measure can be seen by the dimension."""
+
+
+@router.post("/{model}/trial")
+@in_lane(QUESTIONS)
+def trial(
+    sent: TrialIn, asked: ShapedDep, server: ServerDep, connection: ConnectionDep, question: QuestionName = None
+) -> Trial:
+    """Asks the draft, before it is published."""
+    draft = open_draft(connection, asked.written).model()
+    with (
+        server.questions.asked(asked.person.id, question) as watch,
+        server.admission.running(asked.person.id, watch, "a model on trial"),
+    ):
+        asking, seen = _asking(draft, asked, server, sent.role, watch)
+        members = seen.members(
+            sent.dimension, find_hierarchy(find_dimension(asking.model, sent.dimension), sent.hierarchy).name
+        )
+        document = Analysis(
+            dastan="analysis/1", model=draft.name,
+            question=Question(measures=(PlacedMeasure(measure=sent.measure),) if sent.measure else ()),
+        )  # fmt: skip
+
+        def beside_level(level: str) -> Beside | None:
+            return beside(document, sent.dimension, sent.hierarchy, level, asking)
+
+        is_reached = sent.measure is None or (bool(members.levels) and beside_level(members.levels[0].name) is not None)
+        page = children_of(members, sent.path, sent.start, beside_level)
+        total = whole(document, asking) if sent.measure else None
+    pattern = draft.measure(sent.measure).format if sent.measure else None
+    return Trial(page.members, page.count, total, number_format(pattern) if pattern else None, is_reached)
+
+
+def _asking(draft: SemanticModel, asked: Shaped, server: Server, role: str | None, watch: Watch) -> tuple[Asking, Seen]:
+    shelved = server.workbench.tried(asked.written.folder, draft, watch)
+    rights = Rights(asked.person.id)
+    if role is not None:
+        if all(each.name != role for each in draft.roles):
+            raise InputError("There is no such role.", "Choose one of the model's roles.")
+        rights = rights_of_roles(asked.person.id, (role,), shelved.model, date.today(), lambda _: None)
+    asking = Asking(shelved.model, shelved.source, rights, date.today(), shelved.group, server.settings.budget)
+    return asking, Seen(shelved.model, shelved.source, rights, shelved.group)
+
+
+@router.get("/{model}/changes")
+@in_lane(QUESTIONS)
+def changes(asked: ShapedDep, connection: ConnectionDep) -> Changes:
+    """What the publication of the draft would change, in the model and in saved analyses."""
+    return changes_of(connection, open_draft(connection, asked.written))
+
+
+class PublishIn(BaseModel):
+    """The step that is published, and the mark of the document in whose place it comes."""
+
+    shown: str | None
+    in_use: Annotated[str, StringConstraints(max_length=100)]
+
+
+@router.post("/{model}/publish")
+@in_lane(QUESTIONS)
+def publish_draft(
+    sent: PublishIn, asked: ShapedDep, server: ServerDep, connection: ConnectionDep, question: QuestionName = None
+) -> ShapedModel:
+    """Puts the draft in place of what is in use."""
+    draft = open_draft(connection, asked.written)
+    drafts.check_shown(draft, sent.shown)
+    with (
+        server.questions.asked(asked.person.id, question) as watch,
+        server.admission.running(asked.person.id, watch, "a model to be published"),
+        server.bringing.holding(drafts.name_in(asked.written)),
+    ):
+        publish(connection, draft, sent.in_use, asked.person, server.workbench, watch)
+    server.shelf.look_again()
+    return _shaped(open_draft(connection, drafts.reread(asked.written)), connection)
+
+
+@router.get("/{model}/versions")
+def versions(asked: ShapedDep, connection: ConnectionDep) -> tuple[ModelVersion, ...]:
+    """What was published, the newest first."""
+    return tuple(model_versions(connection, drafts.name_in(asked.written)))
+
+
+class VersionIn(BaseModel):
+    """The step that is shown, from which an earlier version is gone back to."""
+
+    shown: str | None = None
+
+
+@router.post("/{model}/versions/{number}/back")
+@in_lane(QUESTIONS)
+def go_back(number: int, sent: VersionIn, asked: ShapedDep, connection: ConnectionDep) -> ShapedModel:
+    """Takes a step to an earlier version: it is in use once it is published."""
+    with transaction(connection):
+        draft = open_draft(connection, asked.written)
+        found = model_version(connection, drafts.name_in(asked.written), number)
+        drafts.take_text(connection, draft, found, sent.shown, asked.person.id, f"went back to version {number}")
+    return _shaped(open_draft(connection, asked.written), connection)
+
+
+@dataclass(frozen=True, slots=True)
+class RoleHolders:
+    """Who has a role of the model; "" is the whole of it."""
+
+    role: str
+    people: tuple[str, ...]
+
+
+@router.get("/{model}/holders")
+def holders(asked: ShapedDep, connection: ConnectionDep) -> tuple[RoleHolders, ...]:
+    """Who may open the model, by role: people, and groups as such."""
+    people = {each.id: each.name for each in all_people(connection)}
+    groups = {each.id: each.name for each in all_groups(connection)}
+    found: dict[str, list[str]] = {}
+    for each in all_grants(connection):
+        if each.model == drafts.name_in(asked.written):
+            known = people.get(each.person or "") or groups.get(each.group or "")
+            found.setdefault(each.role, []).append(known or "somebody")
+    return tuple(RoleHolders(role, tuple(sorted(names))) for role, names in found.items())

@@ -1,0 +1,281 @@
+"""Changing a model over HTTP: steps that are kept, what is seen meanwhile, and the publication, all or nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+
+from dastan.records.database import connect
+from dastan.records.people import set_administrator
+from tests.server.test_server import built, save
+from tests.sources.folder import MODEL
+
+Enter = Callable[[str], TestClient]
+AT = "/api/modelling/tickets"
+NAMED = {"kind": "describe_dimension", "name": "line", "caption": "Route"}
+
+
+@pytest.fixture
+def app(fresh_app: FastAPI) -> Iterator[FastAPI]:
+    return fresh_app
+
+
+@pytest.fixture
+def shaper(signed_in: Enter, records_path: Path) -> TestClient:
+    """Somebody who administers the server and sees all records."""
+    connection = connect(records_path)
+    set_administrator(connection, "ines", True)
+    connection.close()
+    return signed_in("ines")
+
+
+def step(client: TestClient, gesture: dict[str, Any], shown: str | None = None) -> Any:
+    return client.post(f"{AT}/steps", json={"gesture": gesture, "shown": shown})
+
+
+def publish(client: TestClient, shown: str | None) -> Any:
+    mark = client.get(f"{AT}/changes").json()["in_use"]
+    return client.post(f"{AT}/publish", json={"shown": shown, "in_use": mark})
+
+
+def test_steps_are_kept_undone_and_taken_again(shaper: TestClient) -> None:
+    before = shaper.get(AT).json()
+    assert (before["shown"], before["steps"], before["version"]) == (None, [], 0)
+    first = step(shaper, NAMED).json()
+    assert [each["words"] for each in first["steps"]] == ["called Line Route"]
+    second = step(shaper, {"kind": "leave_out_measure", "name": "sales"}, first["shown"]).json()
+    assert [each["name"] for each in second["model"]["measures"]] == ["sold", "takings"]
+    back = shaper.put(f"{AT}/shown", json={"step": first["shown"]}).json()
+    assert len(back["model"]["measures"]) == 3
+    assert len(back["steps"]) == 2  # what was undone can be done again
+    assert shaper.get(AT).json() == back
+    other = step(shaper, {"kind": "describe_model", "caption": "Shop"}, first["shown"]).json()
+    assert [each["parent"] for each in other["steps"]] == [None, first["shown"], first["shown"]]
+    # Nobody has noticed anything yet.
+    assert shaper.get("/api/models/tickets/catalogue").json()["dimensions"][0]["caption"] == "Line"
+    assert shaper.delete(f"{AT}/draft").json()["steps"] == []
+
+
+def test_a_step_from_another_than_what_is_shown_is_told(shaper: TestClient) -> None:
+    step(shaper, NAMED)
+    late = step(shaper, {"kind": "describe_model", "caption": "Shop"}, None)
+    assert late.status_code == 409
+    assert "Somebody else" in late.json()["detail"]
+
+
+def test_a_gesture_that_cannot_be_changes_nothing(shaper: TestClient) -> None:
+    for gesture, words in (
+        ({"kind": "leave_out_dimension", "name": "lines"}, "There is no dimension “lines”"),
+        ({"kind": "leave_out_table", "table": "lines"}, "the tram desk"),
+        ({"kind": "put_measure", "measure": {"name": "x", "caption": "X", "table": "sales", "aggregate": "sum", "expression": "quantity *"}}, "cannot be read"),
+        ({"kind": "describe_dimension", "name": "line", "caption": "Line"}, "so already"),
+    ):
+        refused = step(shaper, gesture)
+        assert refused.status_code == 422, refused.text
+        assert words in refused.json()["detail"]
+    assert shaper.get(AT).json()["steps"] == []
+    assert step(shaper, {"kind": "dance"}).status_code == 422
+
+
+def test_who_may_change_a_model(signed_in: Enter, records_path: Path) -> None:
+    for name in ("tomas", "oda"):  # he sees all and administers nothing; she sees the trams
+        assert signed_in(name).get(AT).status_code == 403
+    connection = connect(records_path)
+    set_administrator(connection, "oda", True)
+    connection.close()
+    # Her tables would show her what her role hides.
+    assert signed_in("oda").get(AT).status_code == 403
+    assert signed_in("oda").get("/api/modelling/nothing").status_code == 404
+    assert not signed_in("tomas").get("/api/models/tickets/catalogue").json()["may_shape"]
+
+
+def test_what_is_published_is_in_use_and_an_earlier_version_can_be_gone_back_to(shaper: TestClient, app: FastAPI) -> None:
+    assert shaper.get("/api/models/tickets/catalogue").json()["may_shape"]
+    folder = app.state.server.settings.models[0]
+    (folder / "model.yaml").write_text(MODEL.replace("measures:", "# What we count.\nmeasures:"))
+    shown = step(shaper, NAMED).json()["shown"]
+    changes = shaper.get(f"{AT}/changes").json()
+    assert [each["words"] for each in changes["differences"]] == ["Line is called Route."]
+    published = publish(shaper, shown)
+    assert published.status_code == 200, published.text
+    assert (published.json()["version"], published.json()["steps"]) == (2, [])
+    text = (folder / "model.yaml").read_text()
+    assert "# What we count.\n" in text
+    assert text.replace("caption: Route", "caption: Line") == MODEL.replace("measures:", "# What we count.\nmeasures:")
+    assert shaper.get("/api/models/tickets/catalogue").json()["dimensions"][0]["caption"] == "Route"
+    versions = shaper.get(f"{AT}/versions").json()
+    assert [(each["number"], each["words"]) for each in versions] == [(2, "Line is called Route."), (1, "as it was before")]
+    back = shaper.post(f"{AT}/versions/1/back", json={"shown": None}).json()
+    assert back["model"]["dimensions"][0]["caption"] == "Line"
+    assert publish(shaper, back["shown"]).status_code == 200
+    assert "caption: Line" in (folder / "model.yaml").read_text()
+
+
+def test_nothing_is_published_over_what_somebody_else_put_there(shaper: TestClient, app: FastAPI) -> None:
+    folder = app.state.server.settings.models[0]
+    shown = step(shaper, NAMED).json()["shown"]
+    mark = shaper.get(f"{AT}/changes").json()["in_use"]
+    theirs = MODEL.replace("caption: Seller\n", "caption: Who sold it\n")
+    (folder / "model.yaml").write_text(theirs)
+    refused = shaper.post(f"{AT}/publish", json={"shown": shown, "in_use": mark})
+    assert refused.status_code == 409
+    assert (folder / "model.yaml").read_text() == theirs
+    assert shaper.get(AT).json()["is_stale"]
+    # Whoever looks again sees that theirs would go.
+    assert "Who sold it is called Seller." in [each["words"] for each in shaper.get(f"{AT}/changes").json()["differences"]]
+
+
+def test_a_model_that_does_not_fit_its_files_is_not_published(shaper: TestClient, app: FastAPI) -> None:
+    measure = {"name": "sold", "caption": "Sold", "table": "sales", "aggregate": "sum", "expression": "amount"}
+    shown = step(shaper, {"kind": "put_measure", "measure": measure}).json()["shown"]
+    refused = publish(shaper, shown)
+    assert refused.status_code == 422
+    assert "amount" in refused.text
+    assert (app.state.server.settings.models[0] / "model.yaml").read_text() == MODEL
+    assert shaper.get(f"{AT}/versions").json() == []
+    assert len(shaper.get(AT).json()["steps"]) == 1
+
+
+def test_a_full_disk_leaves_everything_as_it_was(shaper: TestClient, app: FastAPI, monkeypatch: pytest.MonkeyPatch) -> None:
+    shown = step(shaper, NAMED).json()["shown"]
+    mark = shaper.get(f"{AT}/changes").json()["in_use"]
+
+    def full(*_: object, **__: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(Path, "replace", full)
+    refused = shaper.post(f"{AT}/publish", json={"shown": shown, "in_use": mark})
+    assert refused.status_code == 503, refused.text
+    assert "No space left" in refused.text
+    monkeypatch.undo()
+    assert (app.state.server.settings.models[0] / "model.yaml").read_text() == MODEL
+    assert shaper.get(f"{AT}/versions").json() == []
+    assert shaper.get(AT).json()["shown"] == shown
+
+
+def test_a_saved_analysis_that_would_break_is_named_and_one_that_would_not_is_counted(shaper: TestClient) -> None:
+    draft, shown = built(shaper)
+    saved = save(shaper, draft, shown)
+    names = {each["measure"] for each in shown["document"]["question"]["measures"]}
+    gone = step(shaper, {"kind": "leave_out_measure", "name": next(iter(names))}).json()["shown"]
+    changes = shaper.get(f"{AT}/changes").json()
+    assert [(each["name"], each["kind"]) for each in changes["analyses"]] == [(saved["name"], "breaks")]
+    shaper.delete(f"{AT}/draft")
+    step(shaper, {"kind": "describe_model", "caption": "Shop"})
+    changes = shaper.get(f"{AT}/changes").json()
+    assert (changes["analyses"], changes["untouched"]) == ([], 1)
+    assert gone
+
+
+def test_what_is_renamed_in_the_text_is_carried_into_saved_analyses(shaper: TestClient) -> None:
+    draft, shown = built(shaper)
+    saved = save(shaper, draft, shown)
+    text = shaper.get(f"{AT}/text").json()["text"]
+    assert text == MODEL
+    renamed = text.replace("name: sold,", "name: pieces,").replace("measure: sold,", "measure: pieces,").replace("name: takings,", "name: income,")
+    taken = shaper.put(f"{AT}/text", json={"text": renamed, "shown": None})
+    assert taken.status_code == 200, taken.text
+    (affected,) = shaper.get(f"{AT}/changes").json()["analyses"]
+    assert affected["kind"] == "follows"
+    assert publish(shaper, taken.json()["shown"]).status_code == 200
+    opened = shaper.post("/api/drafts", json={"analysis": saved["id"]}).json()
+    document = opened["steps"][-1]["document"]
+    measures = [each["measure"] for each in document["question"]["measures"]]
+    before = [each["measure"] for each in shown["document"]["question"]["measures"]]
+    assert measures == [{"sold": "pieces", "takings": "income"}.get(each, each) for each in before]
+    assert measures != before
+
+
+def test_a_text_with_a_fault_says_where(shaper: TestClient) -> None:
+    faulty = MODEL.replace("aggregate: count}", "aggregate: cuont}")
+    refused = shaper.put(f"{AT}/text", json={"text": faulty, "shown": None})
+    assert refused.status_code == 422
+    assert "line 43" in refused.json()["details"]["faults"][0]["place"]
+    assert shaper.get(AT).json()["steps"] == []
+
+
+def test_comments_that_somebody_writes_stay_under_later_steps(shaper: TestClient) -> None:
+    text = MODEL.replace("filters:", "# Asked for by planning.\nfilters:")
+    shown = shaper.put(f"{AT}/text", json={"text": text, "shown": None}).json()["shown"]
+    step(shaper, NAMED, shown)
+    assert shaper.get(f"{AT}/text").json()["text"] == text.replace("caption: Line\n", "caption: Route\n")
+
+
+def test_what_is_seen_of_the_tables(shaper: TestClient) -> None:
+    look = shaper.get(f"{AT}/tables").json()
+    sales = next(each for each in look["tables"] if each["name"] == "sales")
+    assert sales["records"] == 6
+    line = next(each for each in sales["columns"] if each["name"] == "line")
+    assert line["first"] == ["T1", "T1", "F1", "F1", "", "X9"]
+    assert (line["profile"]["kind"], line["profile"]["blanks"], line["profile"]["distinct"]) == ("text", 1, 3)
+    tie = next(each for each in look["ties"] if each["role"] == "line")
+    assert (tie["found"], tie["blank"], tie["unknown"], tie["examples"]) == (4, 1, 1, ["X9"])
+    values = shaper.get(f"{AT}/tables/sales/columns/line").json()
+    assert values == [{"value": "T1", "records": 2}, {"value": "F1", "records": 2}, {"value": "X9", "records": 1}]
+    # One that does not fit its type says so where it stands, and the others are there.
+    wrong = step(shaper, {"kind": "type_column", "table": "sales", "column": "seller", "type": "integer"}).json()
+    look = shaper.get(f"{AT}/tables").json()
+    sales = next(each for each in look["tables"] if each["name"] == "sales")
+    seller = next(each for each in sales["columns"] if each["name"] == "seller")
+    assert seller["profile"] is None
+    assert "Kiosk" in seller["trouble"]
+    assert seller["first"][0] == "Kiosk"
+    assert wrong["shown"]
+
+
+def test_a_broken_tie_is_offered_again_and_mended(shaper: TestClient) -> None:
+    untied = step(shaper, {"kind": "untie", "table": "sales", "role": "line"}).json()
+    look = shaper.get(f"{AT}/tables").json()
+    offer = next(each for each in look["offers"] if each["key"].startswith("tie:sales.line"))
+    assert offer["says"] == "line points at Lines"
+    assert "2 of its 3 values are found there" in offer["because"]
+    mended = step(shaper, offer["gesture"], untied["shown"])
+    assert mended.status_code == 200, mended.text
+    assert [each["role"] for each in mended.json()["model"]["relationships"]] == ["day", "line"]
+    shaper.put(f"{AT}/shown", json={"step": untied["shown"]})
+    shaper.post(f"{AT}/offers/refused", json={"key": offer["key"]})
+    look = shaper.get(f"{AT}/tables").json()
+    assert all(each["key"] != offer["key"] for each in look["offers"])
+    assert look["refused"] == 1
+    shaper.post(f"{AT}/offers/refused", json={})
+    assert shaper.get(f"{AT}/tables").json()["refused"] == 0
+
+
+def trial(client: TestClient, **more: object) -> Any:
+    return client.post(f"{AT}/trial", json={"dimension": "line", "hierarchy": "line", "measure": "sold", **more}).json()
+
+
+def test_members_are_seen_as_they_will_open_and_as_a_role_sees_them(shaper: TestClient) -> None:
+    found = trial(shaper)
+    # Trams 3 + 1, ferries 2, and 1 + 4 without a line.
+    assert [(each["caption"], each["value"]) for each in found["members"]] == [("Ferry", 2), ("Tram", 4), ("without a line", 5)]
+    assert found["total"] == 11
+    as_trams = trial(shaper, role="trams")
+    assert [(each["caption"], each["value"]) for each in as_trams["members"]] == [("Tram", 4)]
+    assert as_trams["total"] == 4
+    below = trial(shaper, path=["Tram"])
+    assert [(each["caption"], each["value"]) for each in below["members"]] == [("Shore tram", 4), ("Hill tram", None)]
+    # The draft is asked, and not what is in use.
+    measure = {"name": "sold", "caption": "Sold", "table": "sales", "aggregate": "max", "expression": "quantity"}
+    step(shaper, {"kind": "put_measure", "measure": measure})
+    assert trial(shaper)["total"] == 4
+
+
+def test_tables_stay_where_they_were_put(shaper: TestClient) -> None:
+    places = [{"table": "sales", "x": 40.0, "y": 80.5}]
+    assert shaper.put(f"{AT}/places", json={"places": places}).status_code == 204
+    assert shaper.get(AT).json()["places"] == places
+    shaper.put(f"{AT}/places", json={"places": []})
+    assert shaper.get(AT).json()["places"] == []
+
+
+def test_who_has_which_role(shaper: TestClient) -> None:
+    assert shaper.get(f"{AT}/holders").json() == [
+        {"role": "", "people": ["Ines", "Tomas"]},
+        {"role": "trams", "people": ["Oda"]},
+    ]

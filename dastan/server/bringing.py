@@ -22,7 +22,6 @@ from dastan.core.engine.watch import Watch
 from dastan.core.errors import ConflictError, InputError, LimitError, NotFoundError, SourceError
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.proposing.naming import caption_of, name_of
-from dastan.documents.read import read_model
 from dastan.documents.write import written
 from dastan.sources.files.folder import files_of_model, open_folder
 from dastan.sources.files.looking.document import PROPOSED
@@ -33,7 +32,6 @@ from dastan.sources.files.written import MODEL_NAMES, WrittenModel, find_written
 
 _UNDONE = ".bringing"
 _DELETED = ".deleted"
-_CHANGED = ".changed.yaml"
 _STAGED, _OLD, _RENEWED = "staged", "old", "renewed"
 KEPT_DAYS = 30
 """So long a deleted model can be brought back."""
@@ -139,13 +137,13 @@ class Bringing:
             found = self._whole_files(files)
             self._check_weight(found)
             about = found[0].name.split(".")[0] if len(found) == 1 else _shared_name(found)
-            with _told_of_input():
+            with told_of_input():
                 model = propose_model(files, watch)
             known = [*taken, *self.deleted(), *(each.name for each in self._models.iterdir())]
             model = replace(model, name=name_of(about, known, "model"), caption=caption_of(about, captions))
             (files / MODEL_NAMES[0]).write_text(written(model, PROPOSED), encoding="utf-8")
             try:
-                with _told_of_input():
+                with told_of_input():
                     open_folder(files, watch)
             except BaseException:
                 (files / MODEL_NAMES[0]).unlink(missing_ok=True)
@@ -182,7 +180,7 @@ class Bringing:
             (staged / each.name).unlink(missing_ok=True)
             _linked(str(each), str(staged / each.name))
         model = written.read()
-        with _told_of_input():
+        with told_of_input():
             read = files_of_model(staged, model)
         unread = [each.name for each in new if (staged / each.name).resolve() not in read]
         if unread:
@@ -192,7 +190,7 @@ class Bringing:
                 f"Call it as the file that it takes the place of: {known}.",
             )
         self._check_weight(set(read))
-        with _told_of_input():
+        with told_of_input():
             open_folder(staged, watch)
 
     def _whole_files(self, folder: Path) -> list[Path]:
@@ -220,38 +218,6 @@ class Bringing:
                 model = self._models / (each / _RENEWED).read_text()
                 if not model.exists():
                     (each / _OLD).rename(model)
-
-    def document(self, model: str) -> str:
-        """The document of a model. Raises NotFoundError where it is not there."""
-        return self._written(model).text
-
-    def change(self, model: str, text: str, before: str, watch: Watch) -> SemanticModel:
-        """Puts another document in place of one, once it has been opened with its files.
-
-        Args: `before` is the text that was changed: where it is another one by now, nothing is written.
-        Raises: NotFoundError; ConflictError; ModelError with every fault; InputError where its name is another.
-        """
-        with self._locked(model):
-            written = self._written(model)
-            if written.text != before:
-                raise ConflictError(
-                    "The model was changed since you opened it.", "Look at it anew; copy what you wrote first."
-                )
-            changed = read_model(text, written.file.name)
-            if changed.name != model:
-                raise InputError(
-                    f"The model is called “{changed.name}” there, and was “{model}”.",
-                    f"Leave `name: {model}`, by which analyses find it; its caption may be another.",
-                )
-            draft = written.file.with_name(_CHANGED)
-            draft.write_text(text, encoding="utf-8")
-            try:
-                with _told_of_input():
-                    open_folder(draft, watch)
-                draft.replace(written.file)
-            finally:
-                draft.unlink(missing_ok=True)
-        return changed
 
     def _written(self, model: str) -> WrittenModel:
         if not (self._models / model).is_dir():
@@ -326,7 +292,7 @@ class Bringing:
 
 
 @contextmanager
-def _told_of_input() -> Iterator[None]:
+def told_of_input() -> Iterator[None]:
     """What cannot be read is of what somebody brought, and not of what is served."""
     try:
         yield

@@ -25,7 +25,7 @@ from dastan.sources.columnar import load_kernels
 from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.columnar.cut_short import CUT_SHORT
 from dastan.sources.files.folder import OpenModel, open_folder
-from dastan.sources.files.written import find_written
+from dastan.sources.files.written import MODEL_NAMES, find_written
 
 _logger = logging.getLogger(__name__)
 
@@ -182,9 +182,14 @@ class Shelf:
             return _told_apart(self._places)
 
     def _kept(self, place: Place | None) -> Place | None:
-        """A place that need not be opened again, as far as a quick look tells."""
-        has_failed = place is not None and place.opening.done() and not place.is_open
-        return None if place is None or (has_failed and place.found != _found_in(place.folder)) else place
+        """A place that need not be opened again, as far as a quick look tells: its document is what it was, and where
+        it could not be opened all else too."""
+        if place is None:
+            return None
+        has_failed = place.opening.done() and not place.is_open
+        if has_failed:
+            return place if place.found == _found_in(place.folder) else None
+        return place if _document_in(place.folder) <= place.found else None
 
     def look_again(self) -> None:
         """Lists the folders, and looks at their files, anew at the next look: one was put there, or changed."""
@@ -266,6 +271,12 @@ def _found_in(folder: Path) -> frozenset[tuple[str, int, int]]:
     except OSError:
         return frozenset()
     return frozenset((name, file.st_size, file.st_mtime_ns) for name, file in files)
+
+
+def _document_in(folder: Path) -> frozenset[tuple[str, int, int]]:
+    """The document of a folder, as `_found_in` lists it; none where the place is a document itself."""
+    files = [(name, folder / name) for name in MODEL_NAMES if (folder / name).is_file()]
+    return frozenset((name, file.stat().st_size, file.stat().st_mtime_ns) for name, file in files)
 
 
 def _warm(shelved: ShelvedModel) -> None:

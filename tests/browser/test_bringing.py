@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -88,22 +87,42 @@ def test_what_was_interrupted_goes_on_where_it_was(sign_in: Callable[[str], Page
     assert sent == ["0", "0", "1048576", "1048576", "2097152"]
 
 
+def write_over(page: Page, old: str, new: str) -> None:
+    """Writes something else in the model's text, where that stands first."""
+    page.evaluate(
+        """([old, replacement]) => {
+            const view = document.querySelector('.cm-content').cmTile.view
+            const at = view.state.doc.toString().indexOf(old)
+            view.dispatch({ changes: { from: at, to: at + old.length, insert: replacement } })
+        }""",
+        [old, new],
+    )
+
+
 def test_a_model_of_ones_own_is_mended_as_text_and_deleted(sign_in: Callable[[str], Page], tmp_path: Path) -> None:
     page = sign_in("tomas")
     page.get_by_label("Files of your own").set_input_files([write(tmp_path)])
     desk = Desk(page)
     desk.unfold()
     page.get_by_role("button", name="Look at them").click()
-    page.get_by_role("button", name="The model as text…").click()
-    box = page.get_by_label("The model's document")
-    expect(box).to_have_value(re.compile("dastan: model/1"))
-    text = box.input_value()
-    box.fill(text.replace("aggregate: distinct", "aggregate: different"))
+    page.get_by_role("link", name="The model…").click()
+    page.get_by_role("link", name="As text").click()
+    box = page.get_by_role("textbox", name="The model’s document")
+    expect(box).to_contain_text("dastan: model/1")
+    write_over(page, "aggregate: distinct", "aggregate: different")
     take = page.get_by_role("button", name="Take it over")
     take.click()
     expect(page.get_by_role("alert")).to_contain_text("“different” is not possible here.")
-    box.fill(text.replace("caption: People", "caption: Riders"))
+    write_over(page, "aggregate: different", "aggregate: distinct")
+    write_over(page, "caption: People", "caption: Riders")
     take.click()
+    expect(page.get_by_role("button", name="wrote in the text")).to_be_visible()
+    page.get_by_role("button", name="Publish…").click()
+    expect(page.get_by_role("dialog")).to_contain_text("People is called Riders.")
+    page.get_by_role("dialog").get_by_role("button", name="Publish", exact=True).click()
+    expect(page.get_by_text("is in use, unchanged")).to_be_visible()
+    page.go_back()
+    page.go_back()
     expect(desk.entry("Riders")).to_be_visible()
     page.get_by_role("link", name="Dastan").click()
     page.get_by_role("button", name="What can be done with the model “Rides 2025").click()

@@ -201,15 +201,28 @@ def brought(client: TestClient) -> str:
     return str(make(client, id).json()["model"])
 
 
-def test_a_model_is_mended_as_text_once_it_has_no_fault_and_fits(signed_in: Enter) -> None:
+def written(client: TestClient, model: str, text: str) -> Any:
+    """Writes a model's document and publishes it; the reply that refuses it, or the last."""
+    taken = client.put(f"/api/modelling/{model}/text", json={"text": text, "shown": None})
+    if taken.status_code != 200:
+        return taken
+    mark = client.get(f"/api/modelling/{model}/changes").json()["in_use"]
+    sent = {"shown": taken.json()["shown"], "in_use": mark}
+    return client.post(f"/api/modelling/{model}/publish", json=sent)
+
+
+def text_of(client: TestClient, model: str) -> str:
+    return str(client.get(f"/api/modelling/{model}/text").json()["text"])
+
+
+def test_a_model_is_mended_as_text_by_whoever_brought_it_alone(signed_in: Enter) -> None:
     ines, tomas = signed_in("ines"), signed_in("tomas")
     model = brought(ines)
-    address = f"/api/bringing/models/{model}/document"
-    before = ines.get(address).json()["text"]
-    assert tomas.get(address).status_code == 404
+    before = text_of(ines, model)
+    assert tomas.get(f"/api/modelling/{model}/text").status_code == 404
     mended = before.replace("caption: People", "caption: Riders").replace("caption: Taps\n", "caption: Taps of mine\n")
-    assert tomas.put(address, json={"text": mended, "before": before}).status_code == 404
-    assert ines.put(address, json={"text": mended, "before": before}).status_code == 204
+    assert tomas.put(f"/api/modelling/{model}/text", json={"text": mended}).status_code == 404
+    assert written(ines, model, mended).status_code == 200
     assert "Taps of mine" in [each["caption"] for each in ines.get("/api/library").json()["models"]]
     captions = [
         one["caption"]
@@ -217,9 +230,7 @@ def test_a_model_is_mended_as_text_once_it_has_no_fault_and_fits(signed_in: Ente
         for one in each["measures"]
     ]
     assert "Riders" in captions
-    # Whoever changes what is not there any more overwrites nothing.
-    assert ines.put(address, json={"text": before, "before": before}).status_code == 409
-    assert ines.get(address).json()["text"] == mended
+    assert text_of(ines, model) == mended
 
 
 @pytest.mark.parametrize(
@@ -235,14 +246,14 @@ def test_a_document_with_a_fault_changes_nothing(
 ) -> None:
     client = signed_in("ines")
     model = brought(client)
-    address = f"/api/bringing/models/{model}/document"
-    before = client.get(address).json()["text"]
+    file = records_path.parent / "models" / model / "model.yaml"
+    before = file.read_text()
     assert wrong[0] in before
-    refused = client.put(address, json={"text": before.replace(*wrong), "before": before})
-    assert refused.status_code == 422
+    refused = written(client, model, before.replace(*wrong))
+    assert refused.status_code == 422, refused.text
     assert said in refused.text
-    assert client.get(address).json()["text"] == before
-    assert not list(records_path.parent.rglob(".changed.yaml"))
+    assert file.read_text() == before
+    assert not list(records_path.parent.rglob("*.changed.yaml"))
 
 
 MORE = TAPS + b"2025-03-04,F1,70\n"

@@ -47,7 +47,7 @@ def test_steps_are_kept_undone_and_taken_again(shaper: TestClient) -> None:
     before = shaper.get(AT).json()
     assert (before["shown"], before["steps"], before["version"]) == (None, [], 0)
     first = step(shaper, NAMED).json()
-    assert [each["words"] for each in first["steps"]] == ["called Line Route"]
+    assert [each["words"] for each in first["steps"]] == ["called Line “Route”"]
     second = step(shaper, {"kind": "leave_out_measure", "name": "sales"}, first["shown"]).json()
     assert [each["name"] for each in second["model"]["measures"]] == ["sold", "takings"]
     back = shaper.put(f"{AT}/shown", json={"step": first["shown"]}).json()

@@ -24,7 +24,7 @@ class Difference:
     words: str
     fields: tuple[str, ...] = ()
     became: str = ""
-    ends: tuple[str, str] = ("", "")
+    ends: tuple[str, ...] = ()
     """Of a tie: its two tables."""
 
 
@@ -150,7 +150,7 @@ class Touched:
 
     measures: frozenset[str]
     dimensions: frozenset[str]
-    ties: frozenset[tuple[str, str]]
+    ties: frozenset[tuple[str, ...]]
     """Pairs of tables: a measure of the one by a dimension of the other may be others."""
 
 

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from uuid import uuid4
 
 import orjson
 
-from dastan.core.errors import ConflictError, InputError
+from dastan.core.errors import ConflictError, FormulaError, InputError
+from dastan.core.language.of_models import read_formula_of_model
 from dastan.core.model.document import SemanticModel
-from dastan.core.model.gestures import ModelGesture, apply_to_model
+from dastan.core.model.gestures import ModelGesture, PutMeasure, apply_to_model
 from dastan.documents.read import MODEL, plain_model, read_model
 from dastan.documents.write import rewritten
 from dastan.records.modelling import (
@@ -94,6 +95,17 @@ def take_step(
     if after == before:
         raise InputError("That is so already.", "Nothing was changed.")
     keep(connection, draft, after, gesture.words(before), person)
+
+
+def with_formula_text(draft: OpenDraft, gesture: PutMeasure, text: str) -> PutMeasure:
+    """A measure with the formula that somebody wrote. Raises InputError where it cannot be read."""
+    model = draft.model()
+    rest = tuple(each for each in model.measures if each.name != gesture.measure.name)
+    try:
+        formula = read_formula_of_model(text, gesture.measure.name, replace(model, measures=rest))
+    except FormulaError as error:
+        raise InputError(error.message, error.hint) from error
+    return replace(gesture, measure=replace(gesture.measure, aggregate="formula", formula=formula, expression=None))
 
 
 def take_text(

@@ -10,6 +10,7 @@ from threading import Lock
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.watch import Watch
 from dastan.core.model.document import SemanticModel
+from dastan.server.bringing import told_of_input
 from dastan.server.shelf import ShelvedModel
 from dastan.sources.files.folder import files_of_model
 from dastan.sources.files.looking.bench import Bench
@@ -42,14 +43,15 @@ class Workbench:
     def tried(self, folder: Path, model: SemanticModel, watch: Watch) -> ShelvedModel:
         """A model over the tables of a folder, opened so that it can be asked.
 
-        Raises: SourceError, ModelError where it does not fit them.
+        Raises: InputError, ModelError where it does not fit them.
         """
         place = self._place(folder)
         with place.lock:
             known = place.tried
             if known is not None and known[0] == model and _is_current(known[1], folder):
                 return known[1]
-            opened = place.bench.open(model, watch)
+            with told_of_input():
+                opened = place.bench.open(model, watch)
             shelved = ShelvedModel(opened, GroupCache(opened.source.group, opened.source.members))
             place.tried = model, shelved
             return shelved

@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
-from pydantic import BaseModel, StringConstraints
 from starlette.concurrency import run_in_threadpool
 
 from dastan.records.database import transaction
 from dastan.records.events import note_event
 from dastan.records.grants import all_grants, grant_to_person
-from dastan.records.models import own_model, put_model, rename_model
+from dastan.records.models import own_model, put_model
 from dastan.server.access import BringerDep, PersonDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.bringing import BroughtFile, FilesBrought
@@ -21,8 +19,6 @@ from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.questions import QuestionName
 from dastan.server.readers import places_for
 from dastan.server.settings import now
-
-_LONGEST_DOCUMENT = 500_000
 
 router = APIRouter(prefix="/api/bringing", tags=["bringing"], route_class=BoundedRoute)
 
@@ -110,13 +106,6 @@ def bring_model_back(model: str, person: PersonDep, server: ServerDep, connectio
     server.shelf.look_again()
 
 
-@dataclass(frozen=True, slots=True)
-class ModelText:
-    """A model's document, as YAML."""
-
-    text: str
-
-
 @router.post("/{id}/into/{model}", status_code=204)
 @in_lane(QUESTIONS)
 def renew_model(
@@ -131,35 +120,4 @@ def renew_model(
         server.bringing.renew(id, person.id, found.name, watch)
     with transaction(connection):
         note_event(connection, now(), "brought", person.id, f"{found.caption}, anew")
-    server.shelf.look_again()
-
-
-@router.get("/models/{model}/document")
-def document(model: str, person: PersonDep, server: ServerDep, connection: ConnectionDep) -> ModelText:
-    return ModelText(server.bringing.document(own_model(connection, model, person.id).name))
-
-
-class ModelTextIn(BaseModel):
-    """A document, and the one that it was before it was changed."""
-
-    text: Annotated[str, StringConstraints(max_length=_LONGEST_DOCUMENT)]
-    before: Annotated[str, StringConstraints(max_length=_LONGEST_DOCUMENT)]
-
-
-@router.put("/models/{model}/document", status_code=204, max_body_size=4 * _LONGEST_DOCUMENT)
-@in_lane(QUESTIONS)
-def change_document(
-    asked: ModelTextIn, model: str, person: PersonDep, server: ServerDep, connection: ConnectionDep,
-    question: QuestionName = None,
-) -> None:  # fmt: skip
-    """Changes a model that the person brought: once the document has no fault and fits its files."""
-    found = own_model(connection, model, person.id)
-    with (
-        server.questions.asked(person.id, question) as watch,
-        server.admission.running(person.id, watch, "a changed model"),
-    ):
-        changed = server.bringing.change(found.name, asked.text, asked.before, watch)
-    with transaction(connection):
-        rename_model(connection, found.name, changed.caption)
-        note_event(connection, now(), "model_changed", person.id, changed.caption)
     server.shelf.look_again()

@@ -30,7 +30,15 @@ from dastan.records.item_rights import May
 from dastan.records.jobs import unread_failures
 from dastan.records.models import models_of
 from dastan.records.people import Person
-from dastan.server.access import PersonDep, SeenAnalysisDep, SeenFolderDep, may_bring, require_may, require_place
+from dastan.server.access import (
+    PersonDep,
+    SeenAnalysisDep,
+    SeenFolderDep,
+    may_bring,
+    may_shape,
+    require_may,
+    require_place,
+)
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.readers import model_behind, places_for, reader_of
@@ -91,6 +99,8 @@ class LibraryModel:
     trouble: str = ""
     is_own: bool = False
     """Whether the person brought it."""
+    may_shape: bool = False
+    """Whether the person may change it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,7 +150,10 @@ def library(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> 
     own = {each.name: each.caption for each in models_of(connection, person.id)}
     deleted = server.bringing.deleted() if own else frozenset()
     return Library(
-        tuple(_listed(each, each.name in own) for each in places_for(person, server, connection)),
+        tuple(
+            _listed(each, each.name in own, may_shape(person, connection, each.name))
+            for each in places_for(person, server, connection)
+        ),
         tuple(folders.folders_seen_by(connection, person.id)),
         tuple(entry_for(each, server, connection, person) for each in records.analyses_seen_by(connection, person.id)),
         tuple(_entry(each) for each in records.analyses_removed_by(connection, person.id, since)),
@@ -156,11 +169,11 @@ def library(server: ServerDep, connection: ConnectionDep, person: PersonDep) -> 
     )
 
 
-def _listed(place: Place, is_own: bool) -> LibraryModel:
+def _listed(place: Place, is_own: bool, shapes: bool) -> LibraryModel:
     state: Literal["open", "opening", "failed"]
     state = "failed" if place.trouble else "open" if place.is_open else "opening"
     told = str(place.trouble or "")
-    return LibraryModel(place.name, place.caption, place.description, state, place.opened_percent, told, is_own)
+    return LibraryModel(place.name, place.caption, place.description, state, place.opened_percent, told, is_own, shapes)
 
 
 @lru_cache(maxsize=1_000)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import Annotated
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field, StringConstraints
 
+from dastan.core.analysis.condition_words import told_of_records
 from dastan.core.analysis.document import Analysis, PlacedMeasure, Question
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.engine.rights import rights_of_roles
@@ -17,8 +18,10 @@ from dastan.core.engine.seen import Seen
 from dastan.core.engine.waist import Rights
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError, InputError
+from dastan.core.language.of_models import written_formulas
+from dastan.core.model.conditions import Condition
 from dastan.core.model.document import SemanticModel
-from dastan.core.model.gestures import ModelGesture
+from dastan.core.model.gestures import ModelGesture, PutMeasure, Tie
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.proposing.offers import ModelOffer, offers
 from dastan.core.reading.beside import Asking, Beside, beside, whole
@@ -85,6 +88,8 @@ class ShapedModel:
     """How many saved analyses ask the model."""
     places: tuple[PlanPlace, ...]
     """Where somebody has put tables on the plan."""
+    formulas: dict[str, str]
+    """The formulas of measures as text, by measure; of one that names members there is none."""
 
 
 def _shaped(draft: OpenDraft, connection: sqlite3.Connection) -> ShapedModel:
@@ -94,6 +99,7 @@ def _shaped(draft: OpenDraft, connection: sqlite3.Connection) -> ShapedModel:
     return ShapedModel(
         model, steps, draft.shown, draft.is_stale, versions[0].number if versions else 0,
         len(analyses_of_model(connection, model.name)), tuple(plan_places(connection, model.name)),
+        written_formulas(model),
     )  # fmt: skip
 
 
@@ -107,16 +113,34 @@ class GestureIn(BaseModel):
 
     gesture: Annotated[ModelGesture, Field(discriminator="kind")]
     shown: str | None = None
+    formula: Annotated[str, StringConstraints(max_length=20_000)] | None = None
+    """Of a gesture that puts a measure: its formula as text, read by the model that it is put into."""
 
 
 @router.post("/{model}/steps", max_body_size=_LARGEST_STEP)
 @in_lane(QUESTIONS)
-def take_step(sent: GestureIn, asked: ShapedDep, connection: ConnectionDep) -> ShapedModel:
-    """Takes a step, which is kept."""
+def take_step(sent: GestureIn, asked: ShapedDep, server: ServerDep, connection: ConnectionDep) -> ShapedModel:
+    """Takes a step, which is kept. A tie to a table that nothing describes yet makes its dimension."""
+    gesture = sent.gesture
+    if isinstance(gesture, Tie) and gesture.dimension is None:
+        gesture = _with_dimension(gesture, asked, server, connection)
     with transaction(connection):
         draft = open_draft(connection, asked.written)
-        drafts.take_step(connection, draft, sent.gesture, sent.shown, asked.person.id)
+        if sent.formula is not None and isinstance(gesture, PutMeasure):
+            gesture = drafts.with_formula_text(draft, gesture, sent.formula)
+        drafts.take_step(connection, draft, gesture, sent.shown, asked.person.id)
     return _shaped(open_draft(connection, asked.written), connection)
+
+
+def _with_dimension(tie: Tie, asked: Shaped, server: Server, connection: sqlite3.Connection) -> Tie:
+    """A tie with the dimension that its table speaks for, where it has none by a key."""
+    draft = open_draft(connection, asked.written).model()
+    is_described = any(each.table == tie.to_table and each.key is not None for each in draft.dimensions)
+    if tie.to_table not in draft.tables or is_described:
+        return tie
+    with server.admission.running(asked.person.id, watch := Watch(), "a look at tables"):
+        made = server.workbench.bench(asked.written.folder).described(draft, tie.to_table, tie.to_column, watch)
+    return replace(tie, dimension=made)
 
 
 class ShownIn(BaseModel):
@@ -305,6 +329,33 @@ def _asking(draft: SemanticModel, asked: Shaped, server: Server, role: str | Non
         rights = rights_of_roles(asked.person.id, (role,), shelved.model, date.today(), lambda _: None)
     asking = Asking(shelved.model, shelved.source, rights, date.today(), shelved.group, server.settings.budget)
     return asking, Seen(shelved.model, shelved.source, rights, shelved.group)
+
+
+@dataclass(frozen=True, slots=True)
+class ConditionsInWords:
+    """What conditions of the draft keep, by the part that has them: each in words, in their order."""
+
+    filters: dict[str, tuple[str, ...]]
+    roles: dict[str, tuple[str, ...]]
+    measures: dict[str, tuple[str, ...]]
+
+
+@router.get("/{model}/conditions")
+@in_lane(QUESTIONS)
+def conditions(asked: ShapedDep, server: ServerDep, connection: ConnectionDep) -> ConditionsInWords:
+    """The conditions of ready-made filters, roles and measures in words, with members as they are called."""
+    draft = open_draft(connection, asked.written).model()
+    with server.admission.running(asked.person.id, Watch(), "a model on trial"):
+        asking, seen = _asking(draft, asked, server, None, Watch())
+
+        def told(parts: tuple[Condition, ...]) -> tuple[str, ...]:
+            return tuple(told_of_records(each, asking.model, seen.members) for each in parts)
+
+        return ConditionsInWords(
+            {each.name: told((each.condition,)) for each in draft.filters},
+            {each.name: told(each.conditions) for each in draft.roles},
+            {each.name: told(each.where) for each in draft.measures if each.where},
+        )
 
 
 @router.get("/{model}/changes")

@@ -23,7 +23,6 @@ import { NOTHING, entriesIn, newIn, type Place } from './places'
 
 const ShareSlip = later(() => import('@/workspace/keeping/ShareSlip.vue'))
 const BringSlip = later(() => import('./BringSlip.vue'))
-const ModelTextSlip = later(() => import('./ModelTextSlip.vue'))
 const VersionsSlip = later(() => import('@/workspace/keeping/VersionsSlip.vue'))
 
 const router = useRouter()
@@ -57,8 +56,6 @@ async function tellRenewed(): Promise<void> {
   await library.load()
 }
 
-/** The model whose document is open. */
-const asText = ref('')
 const sharedFolder = shallowRef<Folder | null>(null)
 
 const seen = computed(() => library.library)
@@ -119,13 +116,15 @@ onMounted(() => library.load())
         <div v-for="model in seen.models" :key="model.name" class="model">
           <div class="model-name">
             {{ model.caption }}
-            <SlipMenu v-if="model.is_own">
+            <SlipMenu v-if="model.is_own || model.may_shape">
               <template #opener="{ own }">
                 <v-btn v-bind="own" class="more" :icon="mdiDotsHorizontal" size="22" :aria-label="`What can be done with the model “${model.caption}”`" />
               </template>
-              <v-list-item role="menuitem" title="Bring newer files…" @click="chooseNewer(model)" />
-              <v-list-item role="menuitem" title="The model as text…" @click="asText = model.name" />
-              <v-list-item role="menuitem" title="Delete it, with its files" @click="library.removeModel(model)" />
+              <v-list-item v-if="model.may_shape" role="menuitem" title="The model…" :to="{ name: 'model', params: { name: model.name } }" />
+              <template v-if="model.is_own">
+                <v-list-item role="menuitem" title="Bring newer files…" @click="chooseNewer(model)" />
+                <v-list-item role="menuitem" title="Delete it, with its files" @click="library.removeModel(model)" />
+              </template>
             </SlipMenu>
           </div>
           <p class="soft about" :title="model.description">{{ model.description }}</p>
@@ -187,7 +186,6 @@ onMounted(() => library.load())
       </section>
     </main>
     <BringSlip v-if="renewing && newer.length" :chosen="newer" :into="renewing" @close="endRenewing" @renewed="tellRenewed" />
-    <ModelTextSlip v-if="asText" :model="asText" @close="asText = ''" @changed="((asText = ''), library.load())" />
     <RenameSlip v-if="slip?.what === 'rename'" :entry="slip.entry" @close="slip = null" />
     <ShareSlip v-if="slip?.what === 'share'" kind="analyses" :thing="slip.entry" @close="slip = null" @shared="library.load" />
     <VersionsSlip v-if="slip?.what === 'versions'" :analysis="slip.entry" @close="slip = null" @restored="library.load" />

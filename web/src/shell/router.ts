@@ -13,6 +13,7 @@ export const router = createRouter({
     { path: '/welcome/:token', name: 'welcome', component: () => import('./WelcomePage.vue'), props: true },
     { path: '/sessions', name: 'sessions', component: () => import('./SessionsPage.vue') },
     { path: '/administration/:part?', name: 'administration', component: () => import('@/admin/AdministrationPage.vue'), props: (to) => ({ part: String(to.params.part || 'people') }) },
+    { path: '/model/:name/:room?', name: 'model', component: () => import('@/modelling/ModellingPage.vue'), props: (to) => ({ name: String(to.params.name), room: String(to.params.room || 'plan') }) },
     { path: '/:rest(.*)*', redirect: '/' },
   ],
 })

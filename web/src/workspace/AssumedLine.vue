@@ -3,15 +3,12 @@
 import { useStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { later } from '@/shell/later'
-import { useProblem } from '@/shell/problem'
 import { useWorkspace } from './store'
 
 const AssumedSlip = later(() => import('./AssumedSlip.vue'))
-const ModelTextSlip = later(() => import('@/library/ModelTextSlip.vue'))
 
 const workspace = useWorkspace()
-const problem = useProblem()
-const opened = ref<'' | 'list' | 'text'>('')
+const isOpen = ref(false)
 /** Models whose line was put away, each with how much was assumed of it then. */
 const away = useStorage<Record<string, number>>('dastan-assumed-seen', {})
 
@@ -25,12 +22,6 @@ const words = computed(() => {
   return `This model was proposed from its files: ${things} taken to be so${more}.`
 })
 
-/** The model is another one: all that is shown is asked again. */
-async function readAnew(): Promise<void> {
-  opened.value = ''
-  if (workspace.draft) await workspace.open(workspace.draft.id).catch((error: unknown) => problem.tell(error))
-}
-
 function putAway(): void {
   away.value = { ...away.value, [name.value]: assumed.value.length }
 }
@@ -39,11 +30,10 @@ function putAway(): void {
 <template>
   <p v-if="isShown" class="assumed" role="status">
     <span class="soft">{{ words }}</span>
-    <button type="button" class="plain-button look" @click="opened = 'list'">Look at them</button>
+    <button type="button" class="plain-button look" @click="isOpen = true">Look at them</button>
     <button type="button" class="plain-button away" @click="putAway">put away</button>
   </p>
-  <AssumedSlip v-if="opened === 'list'" :assumed="assumed" :may-change="!!workspace.catalogue?.is_own" @close="opened = ''" @change="opened = 'text'" />
-  <ModelTextSlip v-if="opened === 'text'" :model="name" @close="opened = ''" @changed="readAnew" />
+  <AssumedSlip v-if="isOpen" :assumed="assumed" :model="workspace.catalogue?.may_shape ? name : ''" @close="isOpen = false" />
 </template>
 
 <style scoped>

@@ -3,8 +3,12 @@
 import { computed } from 'vue'
 import type { Assumption } from '@/api/types'
 
-const props = defineProps<{ assumed: Assumption[]; mayChange: boolean }>()
-const emit = defineEmits<{ close: []; change: [] }>()
+const props = defineProps<{
+  assumed: Assumption[]
+  /** The model that its reader may change; none where they may not. */
+  model: string
+}>()
+const emit = defineEmits<{ close: [] }>()
 
 const parts = computed(() =>
   [
@@ -32,9 +36,9 @@ const parts = computed(() =>
             </dl>
           </section>
         </div>
-        <p class="soft note">It stands in the model's document, under <code>assumed</code>, and can be mended there.</p>
+        <p class="soft note">{{ model ? 'In the model each can be confirmed, or mended where it stands.' : 'Whoever shapes the model can confirm or mend it.' }}</p>
         <footer>
-          <v-btn v-if="mayChange" @click="emit('change')">The model as text…</v-btn>
+          <v-btn v-if="model" :to="{ name: 'model', params: { name: model } }">The model…</v-btn>
           <v-btn @click="emit('close')">Close</v-btn>
         </footer>
       </div>

@@ -52,7 +52,7 @@ class DescribeDimension(ModelStep):
     def words(self, before: SemanticModel) -> str:
         own = dimension_of(before, self.name)
         if self.caption is not None and self.caption != own.caption:
-            return f"called {own.caption} {self.caption}"
+            return f"called {own.caption} “{self.caption}”"
         if self.alternatives is not None and self.alternatives != own.alternatives:
             return f"{own.caption} is {'of alternatives' if self.alternatives else 'added up'}"
         if self.default is not None and self.default != own.default:
@@ -129,7 +129,7 @@ class PutAttribute(ModelStep):
         if known is None:
             return f"{called} tells {own.caption} apart"
         if known.caption != self.attribute.caption:
-            return f"called {known.caption or known.name} {called}"
+            return f"called {known.caption or known.name} “{called}”"
         if known.sort_column != self.attribute.sort_column:
             return f"{called} is ordered by {self.attribute.sort_column or 'its key'}"
         return f"changed {called} of {own.caption}"

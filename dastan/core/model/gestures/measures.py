@@ -40,7 +40,7 @@ class PutMeasure(ModelStep):
         if known is None:
             return f"made {self.measure.caption}"
         if known.caption != self.measure.caption:
-            return f"called {known.caption} {self.measure.caption}"
+            return f"called {known.caption} “{self.measure.caption}”"
         if known.aggregate != self.measure.aggregate:
             return f"{known.caption} is {AGGREGATE_WORDS[self.measure.aggregate]}"
         for field, words in _CHANGED.items():

@@ -51,7 +51,16 @@ class Tie(ModelStep):
             to_column=self.to_column, role=role,
         )  # fmt: skip
         changed = settled(replace(model, relationships=(*rest, made)), f"{self.from_table}.{self.from_column}")
-        return changed if self.dimension is None else with_dimension(changed, self.dimension)
+        if self.dimension is None:
+            return changed
+        # What its columns told apart by themselves is told apart by the dimension from now on.
+        kept = tuple(each for each in changed.dimensions if each.table != self.to_table or each.key is not None)
+        whole = with_dimension(replace(changed, dimensions=kept), self.dimension)
+        if len(kept) == len(changed.dimensions):
+            return whole
+        rest_of_it, _ = pruned(whole)
+        is_there = any(each.name == self.dimension.name for each in rest_of_it.dimensions)
+        return rest_of_it if is_there else whole  # one with a fault of its own is not taken away in silence
 
     def _is_same(self, other: Relationship) -> bool:
         """Whether it takes the place of another: the same column, or one that pointed at the same table as that."""
@@ -62,7 +71,8 @@ class Tie(ModelStep):
         )
 
     def words(self, before: SemanticModel) -> str:
-        return f"tied {table_caption(self.from_table)} to {table_caption(self.to_table)}"
+        also = f", and made {self.dimension.caption}" if self.dimension is not None else ""
+        return f"tied {table_caption(self.from_table)} to {table_caption(self.to_table)}{also}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -115,7 +125,7 @@ class NameRole(ModelStep):
         return replace(model, relationships=relationships, measures=measures)
 
     def words(self, before: SemanticModel) -> str:
-        return f"called the role {self.role} {self.name}"
+        return f"called the role {self.role} “{self.name}”"
 
 
 def _led_to(model: SemanticModel, table: str) -> set[str]:

@@ -30,7 +30,7 @@ class DescribeModel(ModelStep):
 
     def words(self, before: SemanticModel) -> str:
         if self.caption is not None and self.caption != before.caption:
-            return f"called it {self.caption}"
+            return f"called it “{self.caption}”"
         return "described it"
 
 

@@ -42,10 +42,12 @@ def of_pointed(
     lowest, rest = levels[0], levels[1:]
     about = singular(table.name)
     chain, others = _parted(lowest, rest, nested)
+    # Two levels of one name would not be told apart: then the lowest is called after its key.
+    called = "" if any(each.about == about for each in (*chain, *others) if each is not lowest) else about
     names: list[str] = []
     attributes: dict[int, Attribute] = {}
     for each in (*chain, *others):
-        attributes[id(each)] = attribute_of(each, names, about=about if each is lowest else "")
+        attributes[id(each)] = attribute_of(each, names, about=called if each is lowest else "")
         names.append(attributes[id(each)].name)
     way = [attributes[id(each)] for each in chain]
     more = [attributes[id(each)] for each in others if each.key.distinct * 2 <= table.records]

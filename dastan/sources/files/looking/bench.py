@@ -16,13 +16,13 @@ import pyarrow.compute as pc
 
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError, SourceError
-from dastan.core.model.document import Relationship, SemanticModel, Table
-from dastan.core.model.proposing.profile import ColumnProfile, TableProfile
+from dastan.core.model.document import Dimension, Relationship, SemanticModel, Table
+from dastan.core.model.proposing.profile import ColumnProfile, Pointer, TableProfile
 from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.columnar.dimension_rows import duplicate_keys, match_keys
 from dastan.sources.files.check import check_data
 from dastan.sources.files.folder import OpenModel, files_of_model, linked_tables
-from dastan.sources.files.looking.folder import propose_of_tables
+from dastan.sources.files.looking.folder import propose_dimension, propose_of_tables
 from dastan.sources.files.looking.profiled import column_profile
 from dastan.sources.files.snapshot import Snapshot, State
 from dastan.sources.files.tables import TableData, files_of, open_table
@@ -191,6 +191,19 @@ class Bench:
         with self._lock:
             self._proposed = (tuple(own.values()), made)
         return made
+
+    def described(self, model: SemanticModel, table: str, key: str, watch: Watch) -> Dimension | None:
+        """The dimension that a table speaks for which others point at by a key; none where it cannot be read."""
+        tables, _ = self.tables(model)
+        look = next((each for each in self.looks(model, watch) if each.name == table), None)
+        profile = _profile(look, tables[table]) if look is not None and table in tables else None
+        if profile is None or all(each.name != key for each in profile.columns):
+            return None
+        pointers = [
+            Pointer(each.from_table, each.from_column, each.to_table, each.to_column) for each in model.relationships
+        ]
+        taken = {each.name for each in model.dimensions if each.table != table or each.key is not None}
+        return propose_dimension(profile, key, pointers, tables[table], taken)
 
     def common_values(self, model: SemanticModel, table: str, column: str) -> tuple[CommonValue, ...]:
         """The values of a column that most records have. Raises SourceError where it cannot be read."""

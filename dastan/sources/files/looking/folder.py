@@ -15,8 +15,10 @@ import pyarrow.parquet as pq
 
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import SourceError
-from dastan.core.model.document import SemanticModel, Table
+from dastan.core.model.document import Dimension, SemanticModel, Table
+from dastan.core.model.proposing.dimensions import of_pointed
 from dastan.core.model.proposing.facts import attribute_columns, own_levels
+from dastan.core.model.proposing.levels import Nested
 from dastan.core.model.proposing.naming import caption_of, name_of
 from dastan.core.model.proposing.pointers import candidates, decided, parent_candidates
 from dastan.core.model.proposing.profile import Pointer, TableProfile
@@ -76,6 +78,14 @@ def propose_of_tables(
     pointers = decided(profiles, [measured(each, tables) for each in candidates(profiles)])
     nestings = [one for each in profiles for one in nestings_of(tables[each.name], _level_columns(each, pointers))]
     return propose(name, caption, profiles, pointers, _parents(profiles, pointers, tables), nestings)
+
+
+def propose_dimension(
+    profile: TableProfile, key: str, pointers: Sequence[Pointer], table: TableData, taken: set[str]
+) -> Dimension:
+    """The dimension that a table speaks for, by its key. Args: `taken` are names of other dimensions."""
+    columns = attribute_columns(profile, key, pointers, set())
+    return of_pointed(profile, key, pointers, Nested(nestings_of(table, columns)), None, taken)[0]
 
 
 @dataclass(frozen=True, slots=True)

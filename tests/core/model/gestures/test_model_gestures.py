@@ -177,7 +177,7 @@ def test_what_is_said_of_a_dimension(model: SemanticModel) -> None:
     gesture = DescribeDimension(name="line", caption="Route", all="")
     changed = apply_to_model(model, gesture).dimension("line")
     assert (changed.caption, changed.all_caption) == ("Route", "All of Route")
-    assert gesture.words(model) == "called Line Route"
+    assert gesture.words(model) == "called Line “Route”"
     with pytest.raises(InputError, match="caption"):
         apply_to_model(model, DescribeDimension(name="line", caption=" "))
 

@@ -1,0 +1,82 @@
+<script setup lang="ts">
+// What the model is, in one sentence: the facts that are counted, by what they can be seen.
+import { computed } from 'vue'
+import { useShaping } from './shaping'
+import { factsOf, tableCaption } from './words'
+
+const emit = defineEmits<{ go: [room: string] }>()
+const shaping = useShaping()
+const MOST = 7
+
+const facts = computed(() => (shaping.model ? factsOf(shaping.model) : []))
+const dimensions = computed(() => shaping.model?.dimensions ?? [])
+const shownFacts = computed(() => facts.value.slice(0, MOST))
+const shownDimensions = computed(() => dimensions.value.slice(0, MOST))
+const assumed = computed(() => shaping.model?.assumed ?? [])
+const unsure = computed(() => assumed.value.filter((each) => each.is_unsure).length)
+
+function joined(at: number, count: number, all: number): string {
+  if (at === count - 1) return ''
+  return at === count - 2 && all === count ? ' and ' : ', '
+}
+
+function lookAt(table: string): void {
+  shaping.choose({ kind: 'table', table })
+  emit('go', 'plan')
+}
+
+function open(name: string): void {
+  shaping.choose({ kind: 'dimension', name })
+  emit('go', 'dimensions')
+}
+</script>
+
+<template>
+  <section aria-label="What the model is">
+  <h1 class="sentence">
+    <template v-for="(each, at) in shownFacts" :key="each"><button type="button" class="plain-button phrase strong" @click="lookAt(each)">{{ tableCaption(each) }}</button><i>{{ joined(at, shownFacts.length, facts.length) }}</i></template>
+    <i v-if="facts.length > MOST"> and {{ facts.length - MOST }} more</i>
+    <i v-if="!facts.length">nothing is counted yet</i>
+    <i> by </i>
+    <template v-for="(each, at) in shownDimensions" :key="each.name"><button type="button" class="plain-button phrase" @click="open(each.name)">{{ each.caption }}</button><i>{{ joined(at, shownDimensions.length, dimensions.length) }}</i></template>
+    <i v-if="dimensions.length > MOST"> and {{ dimensions.length - MOST }} more</i>
+    <button v-if="assumed.length" type="button" class="plain-button assumed" :title="unsure ? `${unsure} may be meant otherwise` : 'Each with what speaks for it'" @click="(shaping.choose(null), emit('go', 'plan'))">
+      {{ assumed.length === 1 ? 'one thing is' : `${assumed.length} things are` }} taken to be so
+    </button>
+  </h1>
+  </section>
+</template>
+
+<style scoped>
+.sentence {
+  margin: 0;
+  padding: 10px 18px 12px;
+  overflow-wrap: anywhere;
+  font: 400 21px/31px var(--serif);
+  background: rgb(var(--v-theme-surface));
+  border-bottom: 1px solid rgb(var(--v-theme-rule));
+}
+
+.phrase {
+  border-bottom: 1px solid rgb(var(--v-theme-rule));
+}
+
+.phrase:hover {
+  border-bottom-color: rgb(var(--v-theme-secondary));
+}
+
+.strong {
+  font-weight: 600;
+}
+
+i {
+  color: rgb(var(--v-theme-soft));
+}
+
+.assumed {
+  margin-left: 12px;
+  font: 12px/18px var(--sans);
+  color: rgb(var(--v-theme-soft));
+  border-bottom: 1px dotted rgb(var(--v-theme-saffron));
+}
+</style>

@@ -94,7 +94,10 @@ class Catalogue:
 
 
 def catalogue_of(
-    model: SemanticModel, notes: tuple[Note, ...], assumed: tuple[Assumption, ...] = (), is_own: bool = False,
+    model: SemanticModel,
+    notes: tuple[Note, ...],
+    assumed: tuple[Assumption, ...] = (),
+    is_own: bool = False,
     may_shape: bool = False,
 ) -> Catalogue:
     """Measures in their folders, in document order, and the dimensions that can be shown; and what was noticed."""

@@ -18,9 +18,7 @@ TRIPS = "day,route,stop_id,card_no,people,fare\n" + "".join(
 )
 """60 trips each on the routes a, b, c and z, of which z is in no other file."""
 WAYS = "code,name,mode\na,Harbour,Tram\nb,Hill,Tram\nc,Island,Ferry\n"
-STOPS = "stop_id,stop_name,district\n" + "".join(
-    f"{100 + n},Stop {n},{('North', 'South')[n % 2]}\n" for n in range(5)
-)
+STOPS = "stop_id,stop_name,district\n" + "".join(f"{100 + n},Stop {n},{('North', 'South')[n % 2]}\n" for n in range(5))
 HOLDERS = "card_no,holder\n" + "".join(f"{70_000_000 + n},{('Adult', 'Child')[n % 2]}\n" for n in range(40))
 
 
@@ -133,9 +131,13 @@ def test_a_column_is_looked_at_and_said_to_be_something_else(sign_in: Callable[[
     room(page, "Measures")
     page.get_by_role("navigation", name="Measures").get_by_role("button", name="Average fare").click()
     # As many trips at 1.50 as at 2.50, 3.50 and 4.50.
-    expect(page.get_by_role("complementary", name="What it comes to").get_by_role("row", name="All")).to_contain_text("3.00")
+    expect(page.get_by_role("complementary", name="What it comes to").get_by_role("row", name="All")).to_contain_text(
+        "3.00"
+    )
     page.get_by_label("How it is taken together").select_option("max")
-    expect(page.get_by_role("complementary", name="What it comes to").get_by_role("row", name="All")).to_contain_text("4.50")
+    expect(page.get_by_role("complementary", name="What it comes to").get_by_role("row", name="All")).to_contain_text(
+        "4.50"
+    )
 
 
 def test_a_role_is_made_seen_as_and_published_with_what_breaks(sign_in: Callable[[str], Page], tmp_path: Path) -> None:
@@ -210,7 +212,9 @@ def test_every_room_is_accessible_and_readable(sign_in: Callable[[str], Page]) -
     assert found == []
 
 
-def test_by_keyboard_a_level_is_moved_and_a_reader_is_told_that_it_is_not_theirs(sign_in: Callable[[str], Page], site: str) -> None:
+def test_by_keyboard_a_level_is_moved_and_a_reader_is_told_that_it_is_not_theirs(
+    sign_in: Callable[[str], Page], site: str
+) -> None:
     page = sign_in("rufus")
     page.goto(f"{site}/model/varrow_bay/dimensions")
     page.get_by_role("navigation", name="Dimensions").get_by_role("button", name="Stop").click()

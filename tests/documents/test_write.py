@@ -84,14 +84,21 @@ def test_one_word_is_changed_where_it_stands() -> None:
 
 def test_a_comment_on_the_line_of_a_value_stays() -> None:
     model = read_model(SMALL)
-    after = rewritten(SMALL, apply_to_model(model, PutMeasure(measure=replace(model.measure("taps"), caption="Boardings"))))
-    assert changed_lines(SMALL, after) == ["-    caption: Taps     # also called boardings", "+    caption: Boardings     # also called boardings"]
+    after = rewritten(
+        SMALL, apply_to_model(model, PutMeasure(measure=replace(model.measure("taps"), caption="Boardings")))
+    )
+    assert changed_lines(SMALL, after) == [
+        "-    caption: Taps     # also called boardings",
+        "+    caption: Boardings     # also called boardings",
+    ]
 
 
 def test_what_is_new_comes_behind_its_like_and_a_new_part_at_the_end() -> None:
     model = read_model(SMALL)
     made = replace(model.measure("paid"), name="most", caption="Most paid", aggregate="max")
-    wanted = replace(model, measures=(*model.measures, made), assumed=(Assumption(about="taps", says="it is so: really"),))
+    wanted = replace(
+        model, measures=(*model.measures, made), assumed=(Assumption(about="taps", says="it is so: really"),)
+    )
     after = rewritten(SMALL, wanted)
     assert read_model(after) == wanted
     assert changed_lines(SMALL, after) == [
@@ -105,12 +112,20 @@ def test_what_is_new_comes_behind_its_like_and_a_new_part_at_the_end() -> None:
 def test_what_goes_takes_its_own_lines_alone() -> None:
     model = read_model(SMALL)
     after = rewritten(SMALL, apply_to_model(model, LeaveOutMeasure(name="taps")))
-    assert changed_lines(SMALL, after) == ["-  - name: taps", "-    caption: Taps     # also called boardings", "-    table: taps", "-    aggregate: count"]
+    assert changed_lines(SMALL, after) == [
+        "-  - name: taps",
+        "-    caption: Taps     # also called boardings",
+        "-    table: taps",
+        "-    aggregate: count",
+    ]
 
 
 def test_a_list_in_another_order() -> None:
     model = read_model(SMALL)
-    wanted = apply_to_model(apply_to_model(model, PlaceMeasure(name="taps")), PutMeasure(measure=replace(model.measure("paid"), format="0.0")))
+    wanted = apply_to_model(
+        apply_to_model(model, PlaceMeasure(name="taps")),
+        PutMeasure(measure=replace(model.measure("paid"), format="0.0")),
+    )
     after = rewritten(SMALL, wanted)
     assert read_model(after) == wanted
     assert after.count("#") == SMALL.count("#")

@@ -72,7 +72,19 @@ def test_a_gesture_that_cannot_be_changes_nothing(shaper: TestClient) -> None:
     for gesture, words in (
         ({"kind": "leave_out_dimension", "name": "lines"}, "There is no dimension “lines”"),
         ({"kind": "leave_out_table", "table": "lines"}, "the tram desk"),
-        ({"kind": "put_measure", "measure": {"name": "x", "caption": "X", "table": "sales", "aggregate": "sum", "expression": "quantity *"}}, "cannot be read"),
+        (
+            {
+                "kind": "put_measure",
+                "measure": {
+                    "name": "x",
+                    "caption": "X",
+                    "table": "sales",
+                    "aggregate": "sum",
+                    "expression": "quantity *",
+                },
+            },
+            "cannot be read",
+        ),
         ({"kind": "describe_dimension", "name": "line", "caption": "Line"}, "so already"),
     ):
         refused = step(shaper, gesture)
@@ -94,7 +106,9 @@ def test_who_may_change_a_model(signed_in: Enter, records_path: Path) -> None:
     assert not signed_in("tomas").get("/api/models/tickets/catalogue").json()["may_shape"]
 
 
-def test_what_is_published_is_in_use_and_an_earlier_version_can_be_gone_back_to(shaper: TestClient, app: FastAPI) -> None:
+def test_what_is_published_is_in_use_and_an_earlier_version_can_be_gone_back_to(
+    shaper: TestClient, app: FastAPI
+) -> None:
     assert shaper.get("/api/models/tickets/catalogue").json()["may_shape"]
     folder = app.state.server.settings.models[0]
     (folder / "model.yaml").write_text(MODEL.replace("measures:", "# What we count.\nmeasures:"))
@@ -109,7 +123,10 @@ def test_what_is_published_is_in_use_and_an_earlier_version_can_be_gone_back_to(
     assert text.replace("caption: Route", "caption: Line") == MODEL.replace("measures:", "# What we count.\nmeasures:")
     assert shaper.get("/api/models/tickets/catalogue").json()["dimensions"][0]["caption"] == "Route"
     versions = shaper.get(f"{AT}/versions").json()
-    assert [(each["number"], each["words"]) for each in versions] == [(2, "Line is called Route."), (1, "as it was before")]
+    assert [(each["number"], each["words"]) for each in versions] == [
+        (2, "Line is called Route."),
+        (1, "as it was before"),
+    ]
     back = shaper.post(f"{AT}/versions/1/back", json={"shown": None}).json()
     assert back["model"]["dimensions"][0]["caption"] == "Line"
     assert publish(shaper, back["shown"]).status_code == 200
@@ -127,7 +144,9 @@ def test_nothing_is_published_over_what_somebody_else_put_there(shaper: TestClie
     assert (folder / "model.yaml").read_text() == theirs
     assert shaper.get(AT).json()["is_stale"]
     # Whoever looks again sees that theirs would go.
-    assert "Who sold it is called Seller." in [each["words"] for each in shaper.get(f"{AT}/changes").json()["differences"]]
+    assert "Who sold it is called Seller." in [
+        each["words"] for each in shaper.get(f"{AT}/changes").json()["differences"]
+    ]
 
 
 def test_a_model_that_does_not_fit_its_files_is_not_published(shaper: TestClient, app: FastAPI) -> None:
@@ -141,7 +160,9 @@ def test_a_model_that_does_not_fit_its_files_is_not_published(shaper: TestClient
     assert len(shaper.get(AT).json()["steps"]) == 1
 
 
-def test_a_full_disk_leaves_everything_as_it_was(shaper: TestClient, app: FastAPI, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_full_disk_leaves_everything_as_it_was(
+    shaper: TestClient, app: FastAPI, monkeypatch: pytest.MonkeyPatch
+) -> None:
     shown = step(shaper, NAMED).json()["shown"]
     mark = shaper.get(f"{AT}/changes").json()["in_use"]
 
@@ -177,7 +198,11 @@ def test_what_is_renamed_in_the_text_is_carried_into_saved_analyses(shaper: Test
     saved = save(shaper, draft, shown)
     text = shaper.get(f"{AT}/text").json()["text"]
     assert text == MODEL
-    renamed = text.replace("name: sold,", "name: pieces,").replace("measure: sold,", "measure: pieces,").replace("name: takings,", "name: income,")
+    renamed = (
+        text.replace("name: sold,", "name: pieces,")
+        .replace("measure: sold,", "measure: pieces,")
+        .replace("name: takings,", "name: income,")
+    )
     taken = shaper.put(f"{AT}/text", json={"text": renamed, "shown": None})
     assert taken.status_code == 200, taken.text
     (affected,) = shaper.get(f"{AT}/changes").json()["analyses"]
@@ -253,7 +278,11 @@ def trial(client: TestClient, **more: object) -> Any:
 def test_members_are_seen_as_they_will_open_and_as_a_role_sees_them(shaper: TestClient) -> None:
     found = trial(shaper)
     # Trams 3 + 1, ferries 2, and 1 + 4 without a line.
-    assert [(each["caption"], each["value"]) for each in found["members"]] == [("Ferry", 2), ("Tram", 4), ("without a line", 5)]
+    assert [(each["caption"], each["value"]) for each in found["members"]] == [
+        ("Ferry", 2),
+        ("Tram", 4),
+        ("without a line", 5),
+    ]
     assert found["total"] == 11
     as_trams = trial(shaper, role="trams")
     assert [(each["caption"], each["value"]) for each in as_trams["members"]] == [("Tram", 4)]

@@ -15,9 +15,17 @@ const shownDimensions = computed(() => dimensions.value.slice(0, MOST))
 const assumed = computed(() => shaping.model?.assumed ?? [])
 const unsure = computed(() => assumed.value.filter((each) => each.is_unsure).length)
 
-function joined(at: number, count: number, all: number): string {
-  if (at === count - 1) return ''
-  return at === count - 2 && all === count ? ' and ' : ', '
+/** Whether "and" stands behind a phrase: before the last, where no more are only counted. */
+function isLastButOne(at: number, count: number, all: number): boolean {
+  return at === count - 2 && all === count
+}
+
+function comma(at: number, count: number, all: number): string {
+  return at === count - 1 || isLastButOne(at, count, all) ? '' : ','
+}
+
+function and(at: number, count: number, all: number): string {
+  return at === count - 1 ? '' : isLastButOne(at, count, all) ? ' and ' : ' '
 }
 
 function lookAt(table: string): void {
@@ -34,11 +42,11 @@ function open(name: string): void {
 <template>
   <section aria-label="What the model is">
   <h1 class="sentence">
-    <template v-for="(each, at) in shownFacts" :key="each"><button type="button" class="plain-button phrase strong" @click="lookAt(each)">{{ tableCaption(each) }}</button><i>{{ joined(at, shownFacts.length, facts.length) }}</i></template>
+    <template v-for="(each, at) in shownFacts" :key="each"><span class="whole"><button type="button" class="plain-button phrase strong" @click="lookAt(each)">{{ tableCaption(each) }}</button><i>{{ comma(at, shownFacts.length, facts.length) }}</i></span><i>{{ and(at, shownFacts.length, facts.length) }}</i></template>
     <i v-if="facts.length > MOST"> and {{ facts.length - MOST }} more</i>
     <i v-if="!facts.length">nothing is counted yet</i>
     <i> by </i>
-    <template v-for="(each, at) in shownDimensions" :key="each.name"><button type="button" class="plain-button phrase" @click="open(each.name)">{{ each.caption }}</button><i>{{ joined(at, shownDimensions.length, dimensions.length) }}</i></template>
+    <template v-for="(each, at) in shownDimensions" :key="each.name"><span class="whole"><button type="button" class="plain-button phrase" @click="open(each.name)">{{ each.caption }}</button><i>{{ comma(at, shownDimensions.length, dimensions.length) }}</i></span><i>{{ and(at, shownDimensions.length, dimensions.length) }}</i></template>
     <i v-if="dimensions.length > MOST"> and {{ dimensions.length - MOST }} more</i>
     <button v-if="assumed.length" type="button" class="plain-button assumed" :title="unsure ? `${unsure} may be meant otherwise` : 'Each with what speaks for it'" @click="(shaping.choose(null), emit('go', 'plan'))">
       {{ assumed.length === 1 ? 'one thing is' : `${assumed.length} things are` }} taken to be so
@@ -63,6 +71,10 @@ function open(name: string): void {
 
 .phrase:hover {
   border-bottom-color: rgb(var(--v-theme-secondary));
+}
+
+.whole {
+  white-space: nowrap;
 }
 
 .strong {

@@ -45,6 +45,7 @@ const WIDTH = 184
 const FEW = 7
 const GAP_X = 118
 const GAP_Y = 26
+const FACT_GAP_Y = 40
 const EDGE = 28
 
 /** The columns of a table that are drawn, and how many are not. */
@@ -116,7 +117,8 @@ export function planOf(model: SemanticModel, bench: BenchLook | null, depth: Dep
   }
 }
 
-/** Gives each table its column by its rank, and in it the height at which its lines are short. */
+/** Gives each table its column by its rank, and in it the height at which its lines are short; the order of the facts is
+ * the one in which the fewest lines cross. */
 function settle(tables: PlanTable[], ties: readonly Relationship[], rank: ReadonlyMap<string, number>): void {
   const graph = new dagre.graphlib.Graph({ multigraph: true })
   graph.setGraph({ rankdir: 'LR', nodesep: GAP_Y, ranksep: GAP_X })
@@ -128,34 +130,72 @@ function settle(tables: PlanTable[], ties: readonly Relationship[], rank: Readon
     else graph.setEdge(tie.from_table, tie.to_table, {}, tie.role)
   }
   dagre.layout(graph)
-  const wanted = new Map(tables.map((each) => [each.name, graph.node(each.name).y - each.height / 2]))
+  const order = new Map(tables.map((each) => [each.name, graph.node(each.name).y]))
   const columns = new Map<number, PlanTable[]>()
   for (const each of tables) {
     const at = rank.get(each.name)!
     columns.set(at, [...(columns.get(at) ?? []), each])
   }
+  // From the facts outwards: each further column stands as near as it can to what it is tied to.
+  const placed = new Map<string, PlanTable>()
+  const outwards = [...columns.keys()].sort((one, other) => Math.abs(one) - Math.abs(other) || one - other)
+  for (const at of outwards) {
+    const column = columns.get(at)!
+    const wanted = new Map(column.map((each) => [each.name, at === 0 ? order.get(each.name)! : nearest(each, ties, placed) ?? order.get(each.name)!]))
+    column.sort((one, other) => wanted.get(one.name)! - wanted.get(other.name)! || order.get(one.name)! - order.get(other.name)!)
+    if (at === 0) stack(column)
+    else spread(column, column.map((each) => wanted.get(each.name)! - each.height / 2))
+    for (const each of column) placed.set(each.name, each)
+  }
   let x = EDGE
   for (const at of [...columns.keys()].sort((one, other) => one - other)) {
-    const column = columns.get(at)!.sort((one, other) => wanted.get(one.name)! - wanted.get(other.name)!)
-    const width = Math.max(...column.map((each) => each.width))
-    let y = -Infinity
-    for (const each of column) {
-      each.x = x
-      each.y = Math.max(wanted.get(each.name)!, y)
-      y = each.y + each.height + GAP_Y
-    }
-    x += width + GAP_X
+    const column = columns.get(at)!
+    for (const each of column) each.x = x
+    x += Math.max(...column.map((each) => each.width)) + GAP_X
   }
-  centre([...columns.values()])
+  const top = Math.min(...tables.map((each) => each.y))
+  for (const each of tables) each.y = Math.round(each.y - top + EDGE)
 }
 
-/** No column begins far below the others. */
-function centre(columns: PlanTable[][]): void {
-  const height = (column: PlanTable[]) => column.at(-1)!.y + column.at(-1)!.height - column[0]!.y
-  const tallest = Math.max(...columns.map(height), 0)
-  for (const column of columns) {
-    const shift = EDGE + (tallest - height(column)) / 2 - column[0]!.y
-    for (const each of column) each.y = Math.round(each.y + shift)
+/** The height at which a table's lines to what stands already are short. */
+function nearest(table: PlanTable, ties: readonly Relationship[], placed: ReadonlyMap<string, PlanTable>): number | null {
+  const ends: number[] = []
+  for (const tie of ties) {
+    const other = tie.to_table === table.name ? placed.get(tie.from_table) : tie.from_table === table.name ? placed.get(tie.to_table) : undefined
+    if (other) ends.push(other.y + rowMiddle(other, tie.to_table === table.name ? tie.from_column : tie.to_column))
+  }
+  return ends.length ? ends.reduce((sum, each) => sum + each, 0) / ends.length : null
+}
+
+/** One below the other, as near as they may. */
+function stack(column: readonly PlanTable[]): void {
+  let y = 0
+  for (const each of column) {
+    each.y = y
+    y += each.height + FACT_GAP_Y
+  }
+}
+
+/** One below the other, each as near to where it is wanted as the others let it: those that meet move as one, to where
+ * they are all nearest. */
+function spread(column: readonly PlanTable[], wanted: readonly number[]): void {
+  const blocks: { from: number; count: number; height: number; sum: number }[] = []
+  column.forEach((table, at) => {
+    blocks.push({ from: at, count: 1, height: table.height + GAP_Y, sum: wanted[at]! })
+    for (let last = blocks.length - 1; last > 0; last -= 1) {
+      const above = blocks[last - 1]!
+      const below = blocks[last]!
+      if (above.sum / above.count + above.height <= below.sum / below.count) break
+      // What stands below in the block is wanted so much further up.
+      blocks.splice(last - 1, 2, { from: above.from, count: above.count + below.count, height: above.height + below.height, sum: above.sum + below.sum - below.count * above.height })
+    }
+  })
+  for (const block of blocks) {
+    let y = block.sum / block.count
+    for (const table of column.slice(block.from, block.from + block.count)) {
+      table.y = y
+      y += table.height + GAP_Y
+    }
   }
 }
 

@@ -93,4 +93,3 @@ def settled(model: SemanticModel, about: str) -> SemanticModel:
 def table_caption(name: str) -> str:
     """What people read of a table, which has no caption of its own."""
     return caption_of(name)
-

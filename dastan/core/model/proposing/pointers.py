@@ -42,12 +42,19 @@ def _may(column: ColumnProfile, key: ColumnProfile, other: TableProfile) -> bool
     if column.distinct > 2 * key.distinct + 5:
         return False
     is_alike = are_alike(column.name, other.name, key.name)
+    if not is_alike and not names_something(key.name) and key.name != _first_unique(other):
+        # What is said of each row may stand once each too; by values alone only what a table begins with is its key.
+        return False
     if key.kind == "whole":
         # Whole numbers from 1 up are found among any others: only what it is called like tells.
         return is_alike
     if key.kind == "day":
         return is_alike or column.distinct >= _FEWEST_BY_VALUES_ALONE
     return is_alike or (column.distinct >= _FEWEST_BY_VALUES_ALONE and column.longest <= key.longest)
+
+
+def _first_unique(table: TableProfile) -> str:
+    return next((each.name for each in table.columns if each.is_unique), "")
 
 
 def decided(tables: Sequence[TableProfile], measured: Sequence[Pointer]) -> tuple[Pointer, ...]:

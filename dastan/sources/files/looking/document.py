@@ -52,4 +52,3 @@ def propose_beside(where: Path, watch: Watch | None = None) -> Proposed:
             f"{file} cannot be written: {error.strerror}.", "Copy the files into a folder that you may write to."
         ) from error
     return Proposed(file, model)
-

@@ -145,7 +145,9 @@ def test_a_role_is_called_otherwise_with_the_measures_that_name_it(model: Semant
 def test_a_calendar_is_made_once(model: SemanticModel) -> None:
     first = apply_to_model(model, MakeCalendar(table="fares", column="paid_on"))
     assert [each.name for each in first.dimensions] == ["line", "calendar"]
-    bare = apply_to_model(apply_to_model(model, LeaveOutTable(table="days")), MakeCalendar(table="fares", column="paid_on"))
+    bare = apply_to_model(
+        apply_to_model(model, LeaveOutTable(table="days")), MakeCalendar(table="fares", column="paid_on")
+    )
     assert [each.name for each in bare.dimensions] == ["line", "calendar"]
     assert bare.tables["days"].calendar is not None
     with pytest.raises(InputError, match="already"):
@@ -169,8 +171,16 @@ def test_levels_and_ways_down(model: SemanticModel) -> None:
 
 
 def test_an_order_is_changed(model: SemanticModel) -> None:
-    assert [each.name for each in apply_to_model(model, PlaceDimension(name="calendar", before="line")).dimensions] == ["calendar", "line"]
-    assert [each.name for each in apply_to_model(model, PlaceMeasure(name="taps")).measures] == ["cards", "per_card", "paid", "taps"]
+    assert [each.name for each in apply_to_model(model, PlaceDimension(name="calendar", before="line")).dimensions] == [
+        "calendar",
+        "line",
+    ]
+    assert [each.name for each in apply_to_model(model, PlaceMeasure(name="taps")).measures] == [
+        "cards",
+        "per_card",
+        "paid",
+        "taps",
+    ]
 
 
 def test_what_is_said_of_a_dimension(model: SemanticModel) -> None:
@@ -185,7 +195,9 @@ def test_what_is_said_of_a_dimension(model: SemanticModel) -> None:
 def test_measures_are_told_apart_by_what_they_are_called(model: SemanticModel) -> None:
     with pytest.raises(InputError, match="called “Taps”"):
         apply_to_model(model, PutMeasure(measure=Measure(name="more", caption="Taps", table="taps", aggregate="count")))
-    made = PutMeasure(measure=Measure(name="paid", caption="Paid", table="fares", aggregate="average", expression="amount"))
+    made = PutMeasure(
+        measure=Measure(name="paid", caption="Paid", table="fares", aggregate="average", expression="amount")
+    )
     assert made.words(model) == "Paid is averaged"
     assert apply_to_model(model, made).measure("paid").aggregate == "average"
 
@@ -196,7 +208,9 @@ def test_a_gesture_that_would_leave_a_fault_changes_nothing(model: SemanticModel
         apply_to_model(model, PutMeasure(measure=faulty))
     empty = Dimension(name="x", caption="X", table="lines", attributes=(), hierarchies=())
     with pytest.raises(InputError):
-        apply_to_model(model, Tie(from_table="fares", from_column="a", to_table="lines", to_column="b", dimension=empty))
+        apply_to_model(
+            model, Tie(from_table="fares", from_column="a", to_table="lines", to_column="b", dimension=empty)
+        )
 
 
 def test_how_a_file_is_read(model: SemanticModel) -> None:

@@ -54,11 +54,11 @@ function take(offer: ModelOffer): void {
         <button v-if="assumed.length > 1" type="button" class="plain-button go" @click="shaping.act({ kind: 'confirm' })">All of it is so</button>
       </div>
       <div v-for="each in assumed" :key="each.about + each.says" class="assumed" :class="{ unsure: each.is_unsure }">
-        <p>{{ each.says }}</p>
+        <p class="says">{{ each.says }}</p>
         <p v-if="each.because" class="soft small">{{ each.because }}<template v-if="each.is_unsure">; something else may be meant</template></p>
         <div class="row">
           <button type="button" class="plain-button go" @click="shaping.act({ kind: 'confirm', about: each.about, says: each.says })">That is so</button>
-          <button type="button" class="plain-button not" @click="look(each.about)">Look at {{ each.about }}</button>
+          <button type="button" class="plain-button not" @click="look(each.about)">Look at it</button>
         </div>
       </div>
     </template>
@@ -75,6 +75,10 @@ function take(offer: ModelOffer): void {
 .name {
   font-weight: 600;
   border-bottom: 1px solid rgb(var(--v-theme-rule));
+}
+
+.says {
+  overflow-wrap: anywhere;
 }
 
 .small {

@@ -48,6 +48,7 @@ from dastan.server.routes import (
     drafts,
     feeds,
     frozen,
+    holders,
     layouts,
     library,
     links,
@@ -147,7 +148,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     ours = (
         drafts, answers, session, models, layouts, lists, questions, numbers, taking, frozen, analyses, library,
         schedules, comments, links, sharing, tokens, feeds, odata, sign_on, welcome, administration, description,
-        bringing, modelling,
+        bringing, modelling, holders,
     )  # fmt: skip
     for each in ours:
         app.router.routes.extend(each.router.routes)

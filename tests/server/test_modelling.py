@@ -303,8 +303,34 @@ def test_tables_stay_where_they_were_put(shaper: TestClient) -> None:
     assert shaper.get(AT).json()["places"] == []
 
 
-def test_who_has_which_role(shaper: TestClient) -> None:
-    assert shaper.get(f"{AT}/holders").json() == [
-        {"role": "", "people": ["Ines", "Tomas"]},
-        {"role": "trams", "people": ["Oda"]},
-    ]
+def holders(client: TestClient) -> list[tuple[str, str]]:
+    return [(each["role"], each["name"]) for each in client.get(f"{AT}/holders").json()["holders"]]
+
+
+def test_whoever_shapes_a_model_says_who_may_open_it(shaper: TestClient, signed_in: Enter) -> None:
+    assert holders(shaper) == [("", "Ines"), ("", "Tomas"), ("trams", "Oda")]
+    assert shaper.post(f"{AT}/holders/taken", json={"person": "tomas"}).status_code == 200
+    assert signed_in("tomas").get("/api/models/tickets/catalogue").status_code == 404
+    assert shaper.post(f"{AT}/holders", json={"person": "tomas", "role": "trams"}).status_code == 200
+    assert signed_in("tomas").get("/api/models/tickets/catalogue").status_code == 200
+    assert holders(shaper) == [("", "Ines"), ("trams", "Oda"), ("trams", "Tomas")]
+    for sent, status, words in (
+        ({"person": "nobody"}, 422, "nobody"), ({"group": "nobody"}, 422, "no such group"),
+        ({"person": "tomas", "role": "tram"}, 422, "Did you mean “trams”"), ({}, 422, "either a person or a group"),
+        ({"person": "tomas", "group": "x"}, 422, "either a person or a group"),
+    ):  # fmt: skip
+        refused = shaper.post(f"{AT}/holders", json=sent)
+        assert refused.status_code == status, refused.text
+        assert words in refused.text
+    # Nobody shuts themselves out, and nobody else says who may open it.
+    assert shaper.post(f"{AT}/holders/taken", json={"person": "ines"}).status_code == 422
+    assert signed_in("tomas").post(f"{AT}/holders", json={"person": "tomas"}).status_code == 403
+    assert shaper.post(f"{AT}/holders/taken", json={"person": "tomas"}).status_code == 404
+
+
+def test_a_role_that_is_not_published_is_given_to_nobody(shaper: TestClient) -> None:
+    ferry = {"dimension": "line", "hierarchy": "line", "kind": "members", "members": [["Ferry"]]}
+    step(shaper, {"kind": "put_role", "role": {"name": "ferries", "caption": "the ferry desk", "conditions": [ferry]}})
+    refused = shaper.post(f"{AT}/holders", json={"person": "tomas", "role": "ferries"})
+    assert refused.status_code == 422
+    assert "has no role “ferries”" in refused.text

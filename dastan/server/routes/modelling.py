@@ -28,8 +28,6 @@ from dastan.core.reading.beside import Asking, Beside, beside, whole
 from dastan.core.reading.window import Number
 from dastan.exports.number_format import NumberFormat, number_format
 from dastan.records.database import transaction
-from dastan.records.grants import all_grants
-from dastan.records.groups import all_groups
 from dastan.records.modelling import (
     ModelVersion,
     PlanPlace,
@@ -43,7 +41,6 @@ from dastan.records.modelling import (
     refuse_offer,
     refused_offers,
 )
-from dastan.records.people import all_people
 from dastan.server.access import Shaped, ShapedDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
@@ -411,24 +408,3 @@ def go_back(number: int, sent: VersionIn, asked: ShapedDep, connection: Connecti
         found = model_version(connection, drafts.name_in(asked.written), number)
         drafts.take_text(connection, draft, found, sent.shown, asked.person.id, f"went back to version {number}")
     return _shaped(open_draft(connection, asked.written), connection)
-
-
-@dataclass(frozen=True, slots=True)
-class RoleHolders:
-    """Who has a role of the model; "" is the whole of it."""
-
-    role: str
-    people: tuple[str, ...]
-
-
-@router.get("/{model}/holders")
-def holders(asked: ShapedDep, connection: ConnectionDep) -> tuple[RoleHolders, ...]:
-    """Who may open the model, by role: people, and groups as such."""
-    people = {each.id: each.name for each in all_people(connection)}
-    groups = {each.id: each.name for each in all_groups(connection)}
-    found: dict[str, list[str]] = {}
-    for each in all_grants(connection):
-        if each.model == drafts.name_in(asked.written):
-            known = people.get(each.person or "") or groups.get(each.group or "")
-            found.setdefault(each.role, []).append(known or "somebody")
-    return tuple(RoleHolders(role, tuple(sorted(names))) for role, names in found.items())

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 // Ready-made filters, and roles: what the people of a role may see, who they are, and the model as they would see it.
 import { computed, ref, shallowRef, watch } from 'vue'
-import { GET, body } from '@/api/client'
-import type { Condition, ModelRole, ReadyMade } from '@/api/types'
+import { GET, POST, body } from '@/api/client'
+import type { Condition, Holders, ModelRole, ReadyMade } from '@/api/types'
 import { useProblem } from '@/shell/problem'
 import ConditionList from './ConditionList.vue'
 import TrialTable from '../sheets/TrialTable.vue'
@@ -13,7 +13,10 @@ const shaping = useShaping()
 const problem = useProblem()
 const filters = computed(() => shaping.model?.filters ?? [])
 const roles = computed(() => shaping.model?.roles ?? [])
-const holders = shallowRef<{ role: string; people: string[] }[]>([])
+const holders = shallowRef<Holders>({ holders: [], others: [] })
+const isGranting = ref(false)
+/** Who is to be let in: by their place among those who could be; and in which role. */
+const letIn = ref({ at: '', role: '' })
 /** What is being made, before it has a condition. */
 const making = ref<'' | 'filter' | 'role'>('')
 const caption = ref('')
@@ -30,16 +33,36 @@ watch(
   () => shaping.shaped?.model.name,
   async (name) => {
     if (!name) return
-    holders.value = await body(GET('/api/modelling/{model}/holders', { params: { path: shaping.path } })).catch((error: unknown) => (problem.tell(error), []))
+    try {
+      holders.value = await body(GET('/api/modelling/{model}/holders', { params: { path: shaping.path } }))
+    } catch (error) {
+      problem.tell(error)
+    }
   },
   { immediate: true },
 )
-
 watch(() => shaping.turn, shaping.tell, { immediate: true })
 
-function peopleOf(name: string): string {
-  const found = holders.value.find((each) => each.role === name)?.people ?? []
-  return found.length ? found.join(', ') : 'nobody has it yet'
+function roleCaption(name: string): string {
+  return name ? `as far as ${roles.value.find((each) => each.name === name)?.caption ?? name} may` : 'every record'
+}
+
+async function change(send: () => Promise<Holders>): Promise<void> {
+  try {
+    holders.value = await send()
+    isGranting.value = false
+  } catch (error) {
+    problem.tell(error)
+  }
+}
+
+function grant(): Promise<void> {
+  const { person, group } = holders.value.others[Number(letIn.value.at)]!
+  return change(() => body(POST('/api/modelling/{model}/holders', { params: { path: shaping.path }, body: { person, group, role: letIn.value.role } })))
+}
+
+function take({ person, group, role }: Holders['holders'][number]): Promise<void> {
+  return change(() => body(POST('/api/modelling/{model}/holders/taken', { params: { path: shaping.path }, body: { person, group, role } })))
 }
 
 function putFilter(filter: ReadyMade, conditions: Condition[]): void {
@@ -85,14 +108,13 @@ function valueOf(event: Event): string {
         <button type="button" class="plain-button not" @click="making = ''">leave it</button>
       </div>
       <h2 class="second">Roles</h2>
-      <p class="soft">Whoever is given the model in a role sees its records alone, everywhere: in tables, members, searches, files. Who has one is said under Administration. The whole model: {{ peopleOf('') }}.</p>
+      <p class="soft">Whoever is given the model in a role sees its records alone, everywhere: in tables, members, searches, files.</p>
       <div v-for="each in roles" :key="each.name" class="thing">
         <div class="line">
           <input class="field" :value="each.caption" :aria-label="`Caption of the role ${each.caption}`" @change="putRole(each, { caption: valueOf($event) })" />
           <div>
             <ConditionList :conditions="each.conditions" :told="shaping.told?.roles[each.name]" empty="" @change="(conditions) => putRole(each, { conditions })" />
             <label class="tick"><input type="checkbox" :checked="each.elsewhere === 'everything'" @change="putRole(each, { elsewhere: ($event.target as HTMLInputElement).checked ? 'everything' : 'nothing' })" /><span class="soft">and all records that these do not reach</span></label>
-            <p class="soft">{{ peopleOf(each.name) }}</p>
           </div>
         </div>
         <div class="row">
@@ -105,6 +127,23 @@ function valueOf(event: Event): string {
         <div class="line"><input v-model="caption" class="field" placeholder="the tram desk" aria-label="What the role is called" /><ConditionList v-if="caption.trim()" :conditions="[]" empty="" @change="make" /><span v-else class="soft">then choose what its people see</span></div>
         <button type="button" class="plain-button not" @click="making = ''">leave it</button>
       </div>
+      <h2 class="second">Who may open it</h2>
+      <table class="holders">
+        <tbody>
+          <tr v-for="each in holders.holders" :key="`${each.person}/${each.group}/${each.role}`">
+            <td>{{ each.name }}<span v-if="each.group" class="soft"> (group)</span></td>
+            <td class="soft">sees {{ roleCaption(each.role) }}</td>
+            <td class="away"><button v-if="!each.is_reader" type="button" class="plain-button not" :aria-label="`no more: ${each.name}`" @click="take(each)">no more</button></td>
+          </tr>
+        </tbody>
+      </table>
+      <button v-if="!isGranting" type="button" class="plain-button go start" @click="isGranting = true">Let somebody open it</button>
+      <form v-else class="letting" @submit.prevent="grant">
+        <select v-model="letIn.at" class="field" aria-label="Who may open it"><option value="">who…</option><option v-for="(each, at) in holders.others" :key="at" :value="String(at)">{{ each.name }}{{ each.group ? ' (group)' : '' }}</option></select>
+        <select v-model="letIn.role" class="field" aria-label="What they see"><option value="">sees every record</option><option v-for="each in roles" :key="each.name" :value="each.name">sees {{ roleCaption(each.name) }}</option></select>
+        <v-btn type="submit" variant="flat" color="primary" height="26" :disabled="!letIn.at">Let them</v-btn>
+        <button type="button" class="plain-button not" @click="isGranting = false">leave it</button>
+      </form>
     </section>
     <aside class="side" aria-label="As it would be seen">
       <h2>{{ role ? `As ${roles.find((each) => each.name === role)?.caption} would see it` : 'As it is seen in whole' }}</h2>
@@ -145,6 +184,28 @@ function valueOf(event: Event): string {
 
 .start {
   align-self: start;
+}
+
+.holders {
+  width: 100%;
+  border-collapse: collapse;
+}
+
+.holders td {
+  padding: 2px 12px 2px 0;
+  border-bottom: 1px solid rgb(var(--v-theme-hair));
+}
+
+.holders .away {
+  text-align: right;
+}
+
+.letting {
+  display: grid;
+  grid-template-columns: 220px 260px auto auto;
+  gap: 10px;
+  align-items: center;
+  justify-content: start;
 }
 
 .beside {

@@ -334,3 +334,40 @@ def test_a_role_that_is_not_published_is_given_to_nobody(shaper: TestClient) -> 
     refused = shaper.post(f"{AT}/holders", json={"person": "tomas", "role": "ferries"})
     assert refused.status_code == 422
     assert "has no role “ferries”" in refused.text
+
+
+def test_what_an_analysis_makes_goes_into_the_model_and_is_everybodys_once_published(
+    shaper: TestClient, signed_in: Enter
+) -> None:
+    draft, shown = built(shaper)
+    document = shown["document"]
+    made = {
+        "caption": "Twice sold",
+        "formula": {
+            "kind": "arithmetic",
+            "operator": "+",
+            "left": {"kind": "measure", "measure": "sold"},
+            "right": {"kind": "measure", "measure": "sold"},
+        },
+    }
+    gesture = {"kind": "make_measure", "made": made}
+    asked = {"id": "s-9", "parent": draft["ids"][2], "document": document, "gesture": gesture}
+    reply = shaper.post(f"/api/drafts/{draft['id']}/steps", json=asked)
+    assert reply.status_code == 200, reply.text
+    document = reply.json()["document"]
+    name = document["made"][0]["name"]
+    sent = {"document": document, "kind": "measure", "name": name}
+    assert signed_in("tomas").post(f"{AT}/moved", json=sent).status_code == 403
+    assert shaper.post(f"{AT}/moved", json=sent).status_code == 204
+    found = shaper.get(AT).json()
+    assert [each["words"] for each in found["steps"]] == ["made Twice sold"]
+    assert shaper.post(f"{AT}/moved", json=sent).status_code == 422  # it is there already
+    assert publish(shaper, found["shown"]).status_code == 200
+    captions = [
+        one["caption"]
+        for each in signed_in("tomas").get("/api/models/tickets/catalogue").json()["folders"]
+        for one in each["measures"]
+    ]
+    assert "Twice sold" in captions
+    # In the text its formula is written as people write it.
+    assert 'formula: \'"Sold" + "Sold"\'' in shaper.get(f"{AT}/text").json()["text"]

@@ -11,6 +11,7 @@ from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.gestures import DropMissing, Gesture, UseInstead
 from dastan.core.analysis.made import with_made
 from dastan.core.analysis.missing import LostKind, without_missing
+from dastan.core.analysis.moving import without_shared
 from dastan.core.analysis.names import name_faults
 from dastan.core.analysis.prompts import Answers
 from dastan.core.errors import AppError, nearest_name
@@ -30,6 +31,7 @@ class Lost:
 
 def fitted(document: Analysis, model: SemanticModel) -> tuple[Analysis, tuple[Lost, ...]]:
     """The document as far as the model can answer it, and what of it cannot be answered any more."""
+    document = without_shared(document, model)
     try:
         check_document(document, model)
     except AppError as error:

@@ -8,6 +8,8 @@ from uuid import uuid4
 
 import orjson
 
+from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.moving import MovedKind, moved
 from dastan.core.errors import ConflictError, FormulaError, InputError
 from dastan.core.language.of_models import read_formula_of_model
 from dastan.core.model.document import SemanticModel
@@ -95,6 +97,21 @@ def take_step(
     if after == before:
         raise InputError("That is so already.", "Nothing was changed.")
     keep(connection, draft, after, gesture.words(before), person)
+
+
+def take_moved(
+    connection: sqlite3.Connection, draft: OpenDraft, document: Analysis, kind: MovedKind, name: str, person: str
+) -> None:
+    """Puts what an analysis makes into a model's draft, as one step. Called in a transaction."""
+    before = draft.model()
+    gestures = moved(document, before, kind, name)
+    after, words = before, ""
+    for each in gestures:
+        words = each.words(after)
+        after = apply_to_model(after, each)
+    if after == before:
+        raise InputError("The model has it already.", "Publish the model's draft, and everybody has it.")
+    keep(connection, draft, after, words, person)
 
 
 def with_formula_text(draft: OpenDraft, gesture: PutMeasure, text: str) -> PutMeasure:

@@ -12,6 +12,7 @@ from pydantic import BaseModel, Field, StringConstraints
 
 from dastan.core.analysis.condition_words import told_of_records
 from dastan.core.analysis.document import Analysis, PlacedMeasure, Question
+from dastan.core.analysis.moving import MovedKind
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
 from dastan.core.engine.rights import rights_of_roles
 from dastan.core.engine.seen import Seen
@@ -138,6 +139,23 @@ def _with_dimension(tie: Tie, asked: Shaped, server: Server, connection: sqlite3
     with server.admission.running(asked.person.id, watch := Watch(), "a look at tables"):
         made = server.workbench.bench(asked.written.folder).described(draft, tie.to_table, tie.to_column, watch)
     return replace(tie, dimension=made)
+
+
+class MovedIn(BaseModel):
+    """An analysis, and what of it goes into its model."""
+
+    document: Analysis
+    kind: MovedKind
+    name: Annotated[str, StringConstraints(max_length=200)]
+
+
+@router.post("/{model}/moved", status_code=204, max_body_size=_LARGEST_STEP)
+@in_lane(QUESTIONS)
+def move(sent: MovedIn, asked: ShapedDep, connection: ConnectionDep) -> None:
+    """Puts what an analysis makes into the model's draft: every analysis has it once that is published."""
+    with transaction(connection):
+        draft = open_draft(connection, asked.written)
+        drafts.take_moved(connection, draft, sent.document, sent.kind, sent.name, asked.person.id)
 
 
 class ShownIn(BaseModel):

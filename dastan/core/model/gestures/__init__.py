@@ -21,7 +21,14 @@ from dastan.core.model.gestures.dimensions import (
     PutHierarchy,
 )
 from dastan.core.model.gestures.measures import LeaveOutMeasure, PlaceMeasure, PutMeasure
-from dastan.core.model.gestures.narrowing import LeaveOutReadyMade, LeaveOutRole, PutReadyMade, PutRole
+from dastan.core.model.gestures.narrowing import (
+    LeaveOutMemberList,
+    LeaveOutReadyMade,
+    LeaveOutRole,
+    PutMemberList,
+    PutReadyMade,
+    PutRole,
+)
 from dastan.core.model.gestures.relations import NameRole, Tie, Untie
 from dastan.core.model.gestures.tables import (
     LeaveOutColumn,
@@ -35,10 +42,10 @@ from dastan.core.model.gestures.whole import Confirm, DescribeModel
 
 __all__ = [
     "Confirm", "DescribeDimension", "DescribeModel", "LeaveOutAttribute", "LeaveOutColumn", "LeaveOutDimension",
-    "LeaveOutHierarchy", "LeaveOutMeasure", "LeaveOutReadyMade", "LeaveOutRole", "LeaveOutTable", "MakeCalendar",
-    "ModelGesture", "NameRole", "NameSomething", "PlaceDimension", "PlaceMeasure", "PutAttribute", "PutDimension",
-    "PutHierarchy", "PutMeasure", "PutReadyMade", "PutRole", "ReadTable", "SetCalendar", "Tie", "TypeColumn", "Untie",
-    "WorkOutColumn", "apply_to_model",
+    "LeaveOutHierarchy", "LeaveOutMeasure", "LeaveOutMemberList", "LeaveOutReadyMade", "LeaveOutRole", "LeaveOutTable",
+    "MakeCalendar", "ModelGesture", "NameRole", "NameSomething", "PlaceDimension", "PlaceMeasure", "PutAttribute",
+    "PutDimension", "PutHierarchy", "PutMeasure", "PutMemberList", "PutReadyMade", "PutRole", "ReadTable",
+    "SetCalendar", "Tie", "TypeColumn", "Untie", "WorkOutColumn", "apply_to_model",
 ]  # fmt: skip
 
 ModelGesture = (
@@ -48,7 +55,7 @@ ModelGesture = (
     | PutAttribute | LeaveOutAttribute | PutHierarchy | LeaveOutHierarchy
     | MakeCalendar | SetCalendar
     | PutMeasure | LeaveOutMeasure | PlaceMeasure
-    | PutReadyMade | LeaveOutReadyMade | PutRole | LeaveOutRole
+    | PutReadyMade | LeaveOutReadyMade | PutMemberList | LeaveOutMemberList | PutRole | LeaveOutRole
     | DescribeModel | Confirm
 )  # fmt: skip
 

@@ -1,4 +1,4 @@
-"""Gestures on ready-made filters and on roles."""
+"""Gestures on ready-made filters, on lists of members, and on roles."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from dastan.core.errors import InputError
-from dastan.core.model.document import ReadyMade, Role, SemanticModel
+from dastan.core.model.document import MemberList, ReadyMade, Role, SemanticModel
 from dastan.core.model.gestures.pruning import also_words, pruned
 from dastan.core.model.gestures.step import ModelStep
 
@@ -47,6 +47,45 @@ class LeaveOutReadyMade(ModelStep):
         if len(kept) == len(model.filters):
             raise InputError(f"There is no filter “{self.name}”.", "Load the page anew.")
         return pruned(replace(model, filters=kept))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PutMemberList(ModelStep):
+    """Makes a list of members, or puts it in place of the one of its name."""
+
+    list: MemberList
+    kind: Literal["put_member_list"] = "put_member_list"
+
+    def applied(self, model: SemanticModel) -> SemanticModel:
+        is_new = all(each.name != self.list.name for each in model.lists)
+        found = tuple(self.list if each.name == self.list.name else each for each in model.lists)
+        return replace(model, lists=(*found, self.list) if is_new else found)
+
+    def words(self, before: SemanticModel) -> str:
+        is_new = all(each.name != self.list.name for each in before.lists)
+        return f"{'made' if is_new else 'changed'} the list {self.list.caption}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LeaveOutMemberList(ModelStep):
+    """Takes a list of members away, and what is made of it."""
+
+    name: str
+    kind: Literal["leave_out_member_list"] = "leave_out_member_list"
+
+    def applied(self, model: SemanticModel) -> SemanticModel:
+        return self._pruned(model)[0]
+
+    def words(self, before: SemanticModel) -> str:
+        own = next((each for each in before.lists if each.name == self.name), None)
+        called = own.caption if own is not None else self.name
+        return f"left out the list {called}{also_words(self._pruned(before)[1])}"
+
+    def _pruned(self, model: SemanticModel) -> tuple[SemanticModel, tuple[str, ...]]:
+        kept = tuple(each for each in model.lists if each.name != self.name)
+        if len(kept) == len(model.lists):
+            raise InputError(f"There is no list “{self.name}”.", "Load the page anew.")
+        return pruned(replace(model, lists=kept))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -51,6 +51,29 @@ const parts = computed(() => [
   { caption: 'In the model', things: found.value.filter((each) => each.of === 'model'), none: 'Nothing.' },
 ])
 
+const SHARED = ['measure', 'list', 'layout'] as const
+type Shared = (typeof SHARED)[number]
+/** What was put into the model's draft just now, and where that is. */
+const moved = ref('')
+
+/** What of an analysis its model can have too. */
+function sharedKind(each: MadeThing): Shared | null {
+  if (each.of !== 'analysis' || each.fault || !workspace.catalogue?.may_shape) return null
+  return SHARED.find((kind) => kind === each.kind) ?? null
+}
+
+async function share(each: MadeThing): Promise<void> {
+  const document = workspace.document
+  const kind = sharedKind(each)
+  if (!document || !kind) return
+  try {
+    await body(POST('/api/modelling/{model}/moved', { params: { path: { model: document.model } }, body: { document, kind, name: each.name } }))
+    moved.value = each.caption
+  } catch (error) {
+    problem.tell(error)
+  }
+}
+
 function thingOf(each: MadeThing): Thing | null {
   if (each.kind === 'measure') return measureThing({ measure: each.name })
   if (each.kind === 'joint member') return pathThing(each.dimension, each.hierarchy, each.path)
@@ -92,6 +115,7 @@ function copy(each: MadeThing): void {
               <td class="soft">{{ each.used_by.join(', ') || (each.of === 'analysis' ? 'nowhere' : '') }}</td>
               <td class="acts">
                 <button v-if="each.text" type="button" class="plain-button soft" :aria-label="`Make one like ${each.caption}`" title="Make a measure that begins with this formula" @click="copy(each)">copy</button>
+                <button v-if="sharedKind(each)" type="button" class="plain-button soft" :aria-label="`to the model: ${each.caption}`" title="Put it into the model's draft, so that everybody has it once that is published" @click="share(each)">to the model</button>
                 <button v-if="thingOf(each)" type="button" class="plain-button" :aria-label="`What can be done with ${each.caption}`" aria-haspopup="menu" @click="open(each, $event)"><v-icon :icon="mdiDotsHorizontal" size="16" /></button>
               </td>
             </tr>
@@ -99,12 +123,21 @@ function copy(each: MadeThing): void {
           </tbody>
         </table>
       </div>
+      <p v-if="moved" class="moved" role="status">
+        {{ moved }} is in the model's draft. Once that is published everybody has it.
+        <router-link :to="{ name: 'model', params: { name: workspace.document?.model } }">To the model</router-link>
+      </p>
       <footer><v-btn @click="emit('close')">Close</v-btn></footer>
     </v-card>
   </v-dialog>
 </template>
 
 <style scoped>
+.moved {
+  margin: 0;
+  padding: 4px 0;
+}
+
 .sheet {
   display: flex;
   flex-direction: column;

@@ -29,6 +29,7 @@ from dastan.sources.files.looking.folder import propose_model
 from dastan.sources.files.packed import TABLES, kind_of
 from dastan.sources.files.weight import unpacked_bytes
 from dastan.sources.files.written import MODEL_NAMES, WrittenModel, find_written
+from dastan.sources.files.zipped import ARCHIVE, take_out
 
 _UNDONE = ".bringing"
 _DELETED = ".deleted"
@@ -134,9 +135,10 @@ class Bringing:
         """
         with self._locked(id):
             files = self._folder(id, person) / _FILES
-            found = self._whole_files(files)
+            about_all = self._whole_files(files)
+            found = self._unpacked(files)
             self._check_weight(found)
-            about = found[0].name.split(".")[0] if len(found) == 1 else _shared_name(found)
+            about = about_all[0].name.split(".")[0] if len(about_all) == 1 else _shared_name(about_all)
             with told_of_input():
                 model = propose_model(files, watch)
             known = [*taken, *self.deleted(), *(each.name for each in self._models.iterdir())]
@@ -173,7 +175,7 @@ class Bringing:
 
     def _stage(self, brought: Path, written: WrittenModel, watch: Watch) -> None:
         """Puts a model with newer files together, beside the one that is there, and opens it."""
-        new, staged = self._whole_files(brought / _FILES), brought / _STAGED
+        new, staged = self._unpacked(brought / _FILES), brought / _STAGED
         # What stays is not copied: a file has two names for a while.
         shutil.copytree(written.folder, staged, copy_function=_linked, ignore=shutil.ignore_patterns(".dastan"))
         for each in new:
@@ -205,6 +207,15 @@ class Bringing:
                 "Leave it out, or save it again.",
             )
         return found
+
+    def _unpacked(self, folder: Path) -> list[Path]:
+        """What was brought, with the tables of archives in place of these. Raises InputError, LimitError."""
+        for each in self._whole_files(folder):
+            if each.suffix.lower() == ARCHIVE:
+                with told_of_input():
+                    take_out(each, self._most_bytes, _MOST_FILES)
+                each.unlink()
+        return self._whole_files(folder)
 
     def _check_weight(self, files: Iterable[Path]) -> None:
         """Raises LimitError where to read some files would fill the memory."""
@@ -312,10 +323,10 @@ def _check_name(name: str) -> None:
     is_plain = name == Path(name).name and not name.startswith(".") and name.isprintable() and "\\" not in name
     if not is_plain or len(name) > _LONGEST_NAME:
         raise InputError(f"“{name[:40]}” is no name for a file here.", "Give the file a short, plain name.")
-    if kind_of(Path(name)) not in TABLES:
+    if kind_of(Path(name)) not in (*TABLES, ARCHIVE):
         raise InputError(
             f"{name} cannot be read: it is no CSV (.csv, .tsv, .txt), spreadsheet (.xlsx, .ods), JSON lines, SQLite or "
-            "Parquet.",
+            "Parquet, nor a zip of these.",
             "Save the table as one of these, then bring that.",
         )
 

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import gzip
+import io
+import zipfile
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path
@@ -310,3 +312,24 @@ def test_a_model_that_was_being_renewed_when_the_server_ended_is_there_again(
     (kept / model).rename(half / "old")
     Bringing(kept, 10**9).mend()
     assert people(client, model) == 12
+
+
+def test_an_archive_is_its_tables(signed_in: Enter, tmp_path: Path) -> None:
+    client = signed_in("ines")
+    whole = io.BytesIO()
+    with zipfile.ZipFile(whole, "w") as archive:
+        archive.writestr("data/taps.csv", TAPS)
+        archive.writestr("data/lines.csv", LINES)
+        archive.writestr("read me.txt.pdf", b"%PDF")
+    id = begin(client)
+    assert put(client, id, "Bay 2025.zip", whole.getvalue()).status_code == 200
+    made = make(client, id)
+    assert made.status_code == 201, made.text
+    assert made.json()["caption"] == "Bay 2025"
+    catalogue = client.get(f"/api/models/{made.json()['model']}/catalogue").json()
+    assert "Line" in [each["caption"] for each in catalogue["dimensions"]]
+    id = begin(client)
+    put(client, id, "broken.zip", whole.getvalue()[:120])
+    refused = make(client, id)
+    assert refused.status_code == 422
+    assert "broken.zip" in refused.json()["detail"]

@@ -7,6 +7,7 @@ read again by the standard library's strict reader to find the place.
 from __future__ import annotations
 
 import csv
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import reduce
 from pathlib import Path
@@ -18,6 +19,7 @@ from pyarrow import csv as arrow_csv
 
 from dastan.core.errors import SourceError
 from dastan.core.model.document import Table
+from dastan.sources.files.column_names import column_names
 from dastan.sources.files.packed import bytes_of, kind_of, opened_text
 
 
@@ -68,10 +70,14 @@ def read_csv(path: Path, form: CsvForm) -> CsvTable:
         above, text = above - 1, _with_names(text, delimiter)
     plain = text.encode()
     notes = _check_quotes(plain, path, delimiter, above) if '"' in text else []
-    names = _header(text, path, delimiter, above)
+    written = _header(text, path, delimiter, above)
+    names, made = column_names(written, f"{path.name}, line {above + 1}")
+    # Names of the file's own are left to whoever reads it, who is quickest so.
+    named = arrow_csv.ReadOptions(column_names=names, skip_rows_after_names=1) if names != written else None
     try:
         table = arrow_csv.read_csv(
             pa.py_buffer(plain),
+            read_options=named,
             parse_options=arrow_csv.ParseOptions(delimiter=delimiter, newlines_in_values=True),
             convert_options=arrow_csv.ConvertOptions(
                 column_types={name: pa.string() for name in names},
@@ -80,7 +86,9 @@ def read_csv(path: Path, form: CsvForm) -> CsvTable:
             ),
         )
     except (pa.ArrowInvalid, pa.ArrowKeyError) as exc:
-        raise _diagnosed(text, path, delimiter, names, above, exc) from exc
+        raise _diagnosed(text, path, delimiter, written, above, exc) from exc
+    table = _without_edge(table, written)
+    notes += [each for each in made if each.rsplit(" ", 1)[-1] in table.column_names]
     is_held = reduce(pc.or_, (each.is_valid() for each in table.columns))
     empty = len(table) - (pc.sum(is_held).as_py() or 0)
     if empty:
@@ -88,6 +96,15 @@ def read_csv(path: Path, form: CsvForm) -> CsvTable:
         some = "a line that holds nothing was" if empty == 1 else f"{empty:,} lines that hold nothing were"
         notes.append(f"{path.name}: {some} passed over")
     return CsvTable(table, tuple(notes))
+
+
+def _without_edge(table: pa.Table, written: Sequence[str]) -> pa.Table:
+    """A table without columns at its end that have neither a name nor a value: there each line ends with what parts
+    values."""
+    last = table.num_columns
+    while last > 1 and not written[last - 1].strip() and table.column(last - 1).null_count == len(table):
+        last -= 1
+    return table.select(range(last))
 
 
 def _decoded(raw: bytes, path: Path, encoding: str) -> str:
@@ -165,14 +182,6 @@ def _header(text: str, path: Path, delimiter: str, above: int) -> list[str]:
             f"{path.name}, line {line}: the column names are parted by {_OTHERS[others[0]]}, not by “{delimiter}”.",
             f"Say so at the table in the model: `delimiter: {_OTHERS[others[0]]}`.",
         )
-    twice = sorted({name for name in names if names.count(name) > 1})
-    if twice:
-        raise SourceError(
-            f"{path.name}, line {line}: column “{twice[0]}” stands there twice.", "Give every column a name of its own."
-        )
-    if any(not name.strip() for name in names):
-        at = next(place for place, name in enumerate(names, 1) if not name.strip())
-        raise SourceError(f"{path.name}, line {line}: column {at} has no name.", "Give every column a name.")
     return names
 
 

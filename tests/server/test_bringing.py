@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gzip
 import io
+import os
 import zipfile
 from collections.abc import Callable, Iterator
 from dataclasses import replace
@@ -333,3 +334,15 @@ def test_an_archive_is_its_tables(signed_in: Enter, tmp_path: Path) -> None:
     refused = make(client, id)
     assert refused.status_code == 422
     assert "broken.zip" in refused.json()["detail"]
+
+
+def test_an_answer_says_since_when_its_files_are(signed_in: Enter, records_path: Path) -> None:
+    client = signed_in("ines")
+    model = brought(client)
+    os.utime(records_path.parent / "models" / model / "taps.csv", (1_750_000_000, 1_750_000_000))
+    draft = client.post("/api/drafts", json={"model": model}).json()
+    document = {"dastan": "analysis/1", "model": model, "question": {"measures": [{"measure": "people"}]}}
+    asked = {"step": draft["steps"][0]["id"], "document": document, "is_asked": True}
+    shown = client.post(f"/api/drafts/{draft['id']}/position", json=asked)
+    assert shown.status_code == 200, shown.text
+    assert shown.json()["answered"]["since"] == "2025-06-15T15:06:40+00:00"

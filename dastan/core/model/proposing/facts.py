@@ -42,8 +42,21 @@ def is_name(column: ColumnProfile) -> bool:
     """Whether whole numbers name something, so that adding them up says nothing."""
     if column.kind != "whole":
         return False
+    if _numbers_records(column):
+        return True
     has_one_length = column.shortest == column.longest >= _DIGITS_OF_A_NUMBER
     return names_something(column.name) or (has_one_length and column.distinct * 4 > column.records)
+
+
+_FEWEST_NUMBERED = 10
+
+
+def _numbers_records(column: ColumnProfile) -> bool:
+    """Whether each record has a number of its own, without a gap: its place in the file, and no amount."""
+    if not column.is_unique or column.records < _FEWEST_NUMBERED:
+        return False
+    least, greatest = column.least, column.greatest
+    return isinstance(least, int) and isinstance(greatest, int) and greatest - least + 1 == column.records
 
 
 def amounts_of(table: TableProfile, pointers: Sequence[Pointer]) -> list[ColumnProfile]:

@@ -185,7 +185,17 @@ _FIRST_DAY, _LAST_DAY = "1800-01-01", "2199-12-31"
 def _declared(table: TableProfile, named: set[str]) -> Table:
     """A table as it is to be read, with its numbers that name something told."""
     more = {each.name: Column(type="integer", is_key=True) for each in table.columns if each.name in named}
+    more |= {each.name: Column(type="float") for each in table.columns if _is_measured(each)}
     return replace(table.declared, columns={**more, **table.declared.columns})
+
+
+_MOST_PLACES = 6
+
+
+def _is_measured(column: ColumnProfile) -> bool:
+    """Whether decimals have more places than anything that is counted or paid: exact sums would take more digits than
+    there are, and say nothing."""
+    return column.kind == "decimal" and column.scale > _MOST_PLACES
 
 
 def _of_days(fact: str, days: Sequence[str]) -> Assumption:

@@ -238,10 +238,13 @@ def _is_parted(rows: list[tuple[int, list[str]]], at: int) -> bool:
 
 def _call(row: list[str], rows: list[tuple[int, list[str]]], width: int) -> bool:
     """Whether a row calls the columns something, though not each one something of its own: below a word of it stand
-    numbers or days alone."""
+    numbers or days alone; or it calls all but the first, which numbers the records."""
     below = [each for _, each in rows if len(each) == width]
     if len(row) != width or not below:
         return False
+    if not row[0].strip() and _are_names(row[1:], width - 1):
+        numbers = [each[0] for each in below if each[0].strip()]
+        return len(set(numbers)) == len(numbers) > len(below) / 2
     values = [[each[place] for each in below if each[place].strip()] for place in range(width)]
     names = [(name, held) for name, held in zip(row, values, strict=True) if name.strip() and held]
     return any(_told_by(name, held) for name, held in names) and not any(_is_value(*each) for each in names)

@@ -177,3 +177,15 @@ def test_a_day_that_stands_for_no_end_is_no_day_of_the_calendar(tmp_path: Path) 
     assert [each.from_column for each in model.relationships] == ["day"]
     assert [each.about for each in model.assumed if each.is_unsure] == ["t.until"]
     open_folder(tmp_path)
+
+
+def test_what_was_measured_to_many_places_is_no_exact_decimal(tmp_path: Path) -> None:
+    (tmp_path / "birds.csv").write_text(
+        "island,delta,paid\n" + "".join(f"I{n % 3},{n}.123456789012345,{n}.25\n" for n in range(30))
+    )
+    proposed = propose_beside(tmp_path)
+    assert proposed.model.tables["birds"].columns["delta"].type == "float"
+    assert "paid" not in proposed.model.tables["birds"].columns
+    # An exact sum would have 18 digits and more.
+    row = cells(tmp_path, "Delta by Island")[-1]
+    assert float(row[-1].replace(",", "")) == pytest.approx(sum(n + 0.123456789012345 for n in range(30)), abs=0.01)

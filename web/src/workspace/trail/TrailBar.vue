@@ -31,8 +31,11 @@ const footing = computed(() => {
   else if (workspace.roundTripMs) parts.push(`${Math.round(workspace.roundTripMs)} ms`)
   const newest = workspace.answered?.answered?.newest
   if (newest) parts.push(`data to ${dayFormat.format(new Date(newest))}`)
+  const since = workspace.answered?.answered?.since
+  if (since) parts.push(`files of ${momentFormat.format(new Date(since))}`)
   return parts.join(' · ')
 })
+const momentFormat = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
 const dayFormat = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
 const modeWords = computed(() => (workspace.isOnRequest ? 'On request' : 'At once'))
 const modeTitle = computed(() =>

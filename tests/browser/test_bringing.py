@@ -105,7 +105,7 @@ def test_a_model_of_ones_own_is_mended_as_text_and_deleted(sign_in: Callable[[st
     desk = Desk(page)
     desk.unfold()
     page.get_by_role("button", name="Look at them").click()
-    page.get_by_role("link", name="The model…").click()
+    page.get_by_role("dialog").get_by_role("link", name="The model…").click()
     page.get_by_role("link", name="As text").click()
     box = page.get_by_role("textbox", name="The model’s document")
     expect(box).to_contain_text("dastan: model/1")

@@ -40,7 +40,7 @@ def bring(page: Page, folder: Path) -> None:
     page.get_by_label("Files of your own").set_input_files([folder / name for name in files])
     Desk(page).unfold()
     page.get_by_role("button", name="Look at them").click()
-    page.get_by_role("link", name="The model…").click()
+    page.get_by_role("dialog").get_by_role("link", name="The model…").click()
     expect(page.get_by_role("group", name="Plan of the model")).to_be_visible()
 
 
@@ -151,7 +151,7 @@ def test_a_role_is_made_seen_as_and_published_with_what_breaks(sign_in: Callable
     page.get_by_role("dialog").get_by_role("button", name="Save").click()
     expect(page.get_by_role("dialog")).to_have_count(0)
     page.get_by_role("button", name="Look at them").click()
-    page.get_by_role("link", name="The model…").click()
+    page.get_by_role("dialog").get_by_role("link", name="The model…").click()
     room(page, "Filters and rights")
     page.get_by_role("button", name="Make a role").click()
     page.get_by_label("What the role is called").fill("the a desk")

@@ -18,7 +18,7 @@ from dastan.core.engine.rights import rights_of_roles
 from dastan.core.engine.seen import Seen
 from dastan.core.engine.waist import Rights
 from dastan.core.engine.watch import Watch
-from dastan.core.errors import AppError, InputError
+from dastan.core.errors import AppError, InputError, SourceError
 from dastan.core.language.of_models import written_formulas
 from dastan.core.model.conditions import Condition
 from dastan.core.model.document import SemanticModel
@@ -245,10 +245,13 @@ def tables(asked: ShapedDep, server: ServerDep, connection: ConnectionDep, quest
 def common_values(
     table: str, column: str, asked: ShapedDep, server: ServerDep, connection: ConnectionDep
 ) -> tuple[CommonValue, ...]:
-    """The values of a column that most records have."""
+    """The values of a column that most records have; none of one that cannot be read, which the look at it says."""
     draft = open_draft(connection, asked.written).model()
     with server.admission.running(asked.person.id, Watch(), "a look at a column"):
-        return server.workbench.bench(asked.written.folder).common_values(draft, table, column)
+        try:
+            return server.workbench.bench(asked.written.folder).common_values(draft, table, column)
+        except SourceError:
+            return ()
 
 
 class OfferIn(BaseModel):

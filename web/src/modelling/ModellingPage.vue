@@ -3,7 +3,7 @@
 import { useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { ApiError } from '@/api/client'
+import { ApiError, POST, body } from '@/api/client'
 import { later } from '@/shell/later'
 import { useProblem } from '@/shell/problem'
 import TopStrip from '@/shell/TopStrip.vue'
@@ -61,6 +61,15 @@ useEventListener('keydown', (event) => {
 })
 onBeforeUnmount(() => shaping.choose(null))
 
+async function begin(): Promise<void> {
+  try {
+    const draft = await body(POST('/api/drafts', { body: { model: props.name } }))
+    await router.push({ name: 'draft', params: { id: draft.id } })
+  } catch (error) {
+    problem.tell(error)
+  }
+}
+
 function goTo(name: string): void {
   void router.push({ name: 'model', params: { name: props.name, room: name } })
 }
@@ -74,6 +83,7 @@ function goTo(name: string): void {
       <strong class="name">{{ shaping.model?.caption ?? props.name }}</strong>
       <span class="soft standing" role="status">{{ standing }}</span>
       <template #actions>
+        <v-btn v-if="shaping.model" class="quiet-button" title="An analysis of the model as it is in use" @click="begin">New analysis</v-btn>
         <v-btn v-if="shaping.shaped?.version" class="quiet-button" @click="slip = 'versions'">Versions</v-btn>
         <v-btn class="quiet-button" :disabled="shaping.shown === null" @click="slip = 'changes'">What would change</v-btn>
         <v-btn variant="flat" color="primary" height="26" :disabled="shaping.shown === null" @click="slip = 'changes'">Publish…</v-btn>

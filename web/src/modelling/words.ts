@@ -6,9 +6,12 @@ export function tableCaption(name: string): string {
   return words.charAt(0).toUpperCase() + words.slice(1)
 }
 
-/** The tables whose records are counted, in the order of their measures. */
+/** The tables that a model is about, in the order of their measures: their records are counted, and no other points at
+ * them; or more is taken of them than a count. */
 export function factsOf(model: SemanticModel): string[] {
-  return [...new Set((model.measures ?? []).map((each) => each.table))].filter((each) => each in model.tables)
+  const pointed = new Set((model.relationships ?? []).map((each) => each.to_table))
+  const own = (model.measures ?? []).filter((each) => !['ratio', 'formula'].includes(each.aggregate) && (!pointed.has(each.table) || each.aggregate !== 'count'))
+  return [...new Set(own.map((each) => each.table))].filter((each) => each in model.tables)
 }
 
 const KINDS: Record<string, string> = {

@@ -158,7 +158,7 @@ function rolesOf(table: string): Record<string, string> {
         </select>
       </label>
       <button v-if="tie" type="button" class="plain-button go look" @click="shaping.choose({ kind: 'tie', table, role: tie.role })">What it finds there</button>
-      <h3>Make of it</h3>
+      <h3 v-if="profile && profile.kind !== 'nothing'">Make of it</h3>
       <div class="row wrap">
         <button v-if="profile && ['whole', 'decimal', 'float'].includes(profile.kind) && !declared?.is_key" type="button" class="plain-button go" @click="measureOf('sum')">a sum</button>
         <button v-if="profile && ['whole', 'decimal', 'float'].includes(profile.kind) && !declared?.is_key" type="button" class="plain-button go" @click="measureOf('average')">an average</button>

@@ -111,6 +111,7 @@ function putBest(event: KeyboardEvent): void {
       <CatalogueFold v-if="notes.length && !isSearching" caption="Noticed in the data" :count="notes.length" :open="isOpen('notes', false)" @turn="turn('notes', false)">
         <p v-for="note in notes" :key="note" class="note soft">{{ note }}</p>
       </CatalogueFold>
+      <router-link v-if="workspace.catalogue?.may_shape && !isSearching" class="shape" :to="{ name: 'model', params: { name: workspace.catalogue.name } }" title="Its tables, what ties them, dimensions, measures, rights">The model…</router-link>
       <p v-if="found.isEmpty" class="soft nothing">Nothing is called “{{ words }}”.</p>
     </div>
     <MadeSheet v-if="isListed" @close="isListed = false" />
@@ -119,6 +120,17 @@ function putBest(event: KeyboardEvent): void {
 </template>
 
 <style scoped>
+.shape {
+  display: inline-block;
+  margin: 10px 8px 4px;
+  color: rgb(var(--v-theme-soft));
+  text-decoration: none;
+}
+
+.shape:hover {
+  text-decoration: underline;
+}
+
 .catalogue {
   position: relative;
   display: flex;

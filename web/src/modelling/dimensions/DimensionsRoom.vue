@@ -5,6 +5,7 @@ import type { ModelDimension, ModelGesture } from '@/api/types'
 import AttributeList from './AttributeList.vue'
 import WayList from './WayList.vue'
 import OfferList from '../sheets/OfferList.vue'
+import MemberTicks from '../rights/MemberTicks.vue'
 import TrialTable from '../sheets/TrialTable.vue'
 import { useShaping } from '../shaping'
 import { nameOf, tableCaption } from '../words'
@@ -31,11 +32,15 @@ const offers = computed(() => (shaping.bench?.offers ?? []).filter((each) => eac
 /** Tables of which a dimension can be made. */
 const free = computed(() => Object.keys(shaping.model?.tables ?? {}).filter((each) => !shaping.model?.tables[each]?.calendar))
 const isAsked = ref(false)
+/** The members that a new analysis keeps, while they are being chosen. */
+const beginning = ref<ModelDimension['default']>([])
+const isChoosing = ref(false)
 const form = ref({ caption: '', all: '', without: '', description: '', synonyms: '' })
 watch(
   own,
   (now) => {
     isAsked.value = false
+    isChoosing.value = false
     form.value = { caption: now?.caption ?? '', all: now?.all ?? '', without: now?.without ?? '', description: now?.description ?? '', synonyms: now?.synonyms.join(', ') ?? '' }
   },
   { immediate: true },
@@ -48,6 +53,16 @@ function choose(name: string): void {
 
 function describe(said: Omit<Extract<ModelGesture, { kind: 'describe_dimension' }>, 'kind' | 'name'>): void {
   if (own.value) void shaping.act({ kind: 'describe_dimension', name: own.value.name, ...said })
+}
+
+function chooseBeginning(): void {
+  beginning.value = [...(own.value?.default ?? [])]
+  isChoosing.value = true
+}
+
+function begin(): void {
+  isChoosing.value = false
+  describe({ default: beginning.value })
 }
 
 async function leaveOut(): Promise<void> {
@@ -106,6 +121,18 @@ async function make(table: string): Promise<void> {
       <AttributeList :dimension="own" />
       <h3>Ways down</h3>
       <WayList :dimension="own" :shown="hierarchy" @show="way = $event" />
+      <h3>What an analysis begins with</h3>
+      <div v-if="isChoosing" class="beginning">
+        <MemberTicks v-model="beginning" :dimension="own.name" :hierarchy="own.hierarchies[0]?.name ?? ''" />
+        <div class="row">
+          <button type="button" class="plain-button go" @click="begin">{{ beginning.length ? 'Begin with these' : 'Begin with all' }}</button>
+          <button type="button" class="plain-button not" @click="isChoosing = false">leave it</button>
+        </div>
+      </div>
+      <div v-else class="row">
+        <span>{{ own.default.length ? own.default.map((path) => path.at(-1) ?? 'blank').join(', ') : 'all members' }}</span>
+        <button type="button" class="plain-button go" @click="chooseBeginning">change</button>
+      </div>
       <h3>Words</h3>
       <label><span class="soft">all of them together</span><input v-model="form.all" class="field" :placeholder="`All of ${own.caption}`" @change="describe({ all: form.all.trim() })" /></label>
       <label><span class="soft">what belongs to none</span><input v-model="form.without" class="field" :placeholder="`without a ${own.caption.toLowerCase()}`" @change="describe({ without: form.without.trim() })" /></label>
@@ -142,6 +169,12 @@ async function make(table: string): Promise<void> {
 .beside {
   grid-template-columns: 70px minmax(0, 1fr);
   padding: 4px 0 8px;
+}
+
+.beginning {
+  padding: 8px;
+  background: rgb(var(--v-theme-background));
+  border: 1px solid rgb(var(--v-theme-rule));
 }
 
 .offers {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // The ways down through a dimension: levels, coarsest first, dragged into their order or moved by the arrow keys.
 import { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
-import { onBeforeUnmount, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import type { ModelDimension, ModelHierarchy } from '@/api/types'
 import { useShaping } from '../shaping'
 import { nameOf } from '../words'
@@ -60,6 +60,23 @@ function add(): void {
   void shaping.act({ kind: 'put_hierarchy', dimension: props.dimension.name, hierarchy: { name, caption, levels, sets: [], blanks: 'show' }, is_first: false }).then((isDone) => isDone && emit('show', name))
 }
 
+/** Columns that may name the key of the row above: of the key's kind, and not each another. */
+const parents = computed(() => {
+  const columns = shaping.tableLook(props.dimension.table)?.columns ?? []
+  const key = columns.find((each) => each.name === props.dimension.key)?.profile
+  const known = new Set(props.dimension.hierarchies.map((each) => each.parent_child?.parent))
+  return columns.filter((each) => key && each.profile?.kind === key.kind && each.profile.distinct < key.distinct && each.name !== props.dimension.key && !known.has(each.name)).map((each) => each.name)
+})
+
+function addTree(parent: string): void {
+  const key = props.dimension.key!
+  const caption = `${props.dimension.caption} tree`
+  const name = nameOf(caption, props.dimension.hierarchies.map((each) => each.name), 'tree')
+  const lowest = props.dimension.attributes.find((each) => each.key === key)
+  const hierarchy = { name, caption, levels: [], parent_child: { key, parent, caption_column: lowest?.caption_column ?? null, sort_column: lowest?.sort_column ?? null }, sets: [], blanks: 'show' as const }
+  void shaping.act({ kind: 'put_hierarchy', dimension: props.dimension.name, hierarchy, is_first: false }).then((isDone) => isDone && emit('show', name))
+}
+
 let letGo: (() => void)[] = []
 function listen(): void {
   for (const each of letGo) each()
@@ -101,7 +118,7 @@ function valueOf(event: Event): string {
       <button v-else type="button" class="plain-button not" @click="put(way, {}, true)">make it the first</button>
       <button v-if="dimension.hierarchies.length > 1" type="button" class="plain-button not" @click="shaping.act({ kind: 'leave_out_hierarchy', dimension: dimension.name, name: way.name })">leave it out</button>
     </div>
-    <p v-if="way.parent_child" class="soft">A tree: {{ way.parent_child.key }} lies below {{ way.parent_child.parent }}.</p>
+    <p v-if="way.parent_child" class="soft">A tree: each {{ way.parent_child.key }} lies below the one that its {{ way.parent_child.parent }} names.</p>
     <p v-else-if="way.sets?.length" class="soft">Sets: {{ way.sets.map((each) => each.caption).join(', ') }}. They are written in the text.</p>
     <p v-else-if="way.layout" class="soft">Laid out by hand: {{ way.layout.rows.length }} rows. They are written in the text.</p>
     <div v-else class="levels" role="group" :aria-label="`Levels of ${calledOf(way)}`">
@@ -112,13 +129,20 @@ function valueOf(event: Event): string {
           <button v-if="way.levels.length > 1" type="button" class="plain-button away" :aria-label="`Take ${captionOf(level)} out`" @click="take(way, level)">×</button>
         </span>
       </template>
+      <label v-if="way.levels.length > 1" class="soft blanks" title="Whether a blank between levels is a member of its own, or is passed over to what stands below it"><input type="checkbox" :checked="way.blanks === 'pass'" @change="put(way, { blanks: ($event.target as HTMLInputElement).checked ? 'pass' : 'show' })" /> blanks are passed over</label>
       <select v-if="missing(way).length" class="add" :aria-label="`Another level of ${calledOf(way)}`" value="" @change="moveBefore(way, valueOf($event), null)">
         <option value="">then…</option>
         <option v-for="level in missing(way)" :key="level" :value="level">{{ captionOf(level) }}</option>
       </select>
     </div>
   </div>
-  <button type="button" class="plain-button more" @click="add">Another way down</button>
+  <div class="rest">
+    <button type="button" class="plain-button more" @click="add">Another way down</button>
+    <select v-if="dimension.key && parents.length" class="add" aria-label="A tree by the column that names the row above" value="" @change="addTree(valueOf($event))">
+      <option value="">a tree by…</option>
+      <option v-for="column in parents" :key="column" :value="column">{{ column }}</option>
+    </select>
+  </div>
 </template>
 
 <style scoped>
@@ -196,8 +220,18 @@ p {
   margin: 0;
 }
 
+.rest {
+  display: flex;
+  gap: 18px;
+  align-items: baseline;
+}
+
+.blanks {
+  padding-left: 10px;
+  font-size: 12px;
+}
+
 .more {
-  align-self: start;
   margin-left: 10px;
   color: rgb(var(--v-theme-secondary));
   border-bottom: 1px solid currentColor;

@@ -154,7 +154,6 @@ def dressed_and_questioned(page: Page, address: str) -> None:
     page.get_by_label("with the sign turned").check()
     page.get_by_role("button", name="Dress them so").click()
     page.wait_for_timeout(500)
-    take(page, "dressed")
     page.get_by_role("button", name="Table and chart side by side").click()
     page.locator(".chart svg path").first.wait_for()
     page.wait_for_timeout(800)
@@ -169,6 +168,17 @@ def dressed_and_questioned(page: Page, address: str) -> None:
     take(page, "paper")
     page.get_by_role("dialog").get_by_role("button", name="Close").click()
     page.wait_for_timeout(400)
+
+
+def modelled(page: Page, address: str) -> None:
+    """The demo's model: a tie that misses some stops, and how stops would open."""
+    page.goto(f"{address}/model/varrow_bay")
+    plan = page.get_by_role("group", name="Plan of the model")
+    plan.get_by_role("button", name="stop_id").filter(has_text="unknown").click()
+    page.get_by_role("button", name="What it finds there").click()
+    page.get_by_role("row", name="without a stop").wait_for()
+    page.wait_for_timeout(400)
+    take(page, "model")
 
 
 def choose_from(page: Page, label: str, option: str) -> None:
@@ -362,6 +372,7 @@ def main() -> None:
         keys.get_by_role("link", name="Administration").click()
         keys.get_by_role("button", name="Grant a model to Oda Fenn").wait_for()
         take(keys, "people")
+        modelled(keys, address)
         browser.close()
 
 

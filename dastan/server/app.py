@@ -111,7 +111,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         reused=ReusedModels(),
         jobs=Jobs(),
         bringing=Bringing(settings.kept_models, settings.memory_bytes // _SHARE_BROUGHT),
-        workbench=Workbench(),
+        workbench=Workbench(settings.memory_bytes // _SHARE_BROUGHT),
     )
 
     @asynccontextmanager
@@ -120,7 +120,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         server.shelf.places()
         take_up_jobs(server)
         await _begin_at_once(app)
-        coming = (server.pulse.beat(), _settle(server.shelf), _collect_when_quiet(server.admission))
+        coming = (server.pulse.beat(), _settle(server.shelf), _collect_when_quiet(server.admission, server.workbench))
         tasks = [asyncio.create_task(each) for each in coming]
         yield
         for each in tasks:
@@ -166,9 +166,10 @@ async def _settle(shelf: Shelf) -> None:
     await run_in_threadpool(keep_still)
 
 
-async def _collect_when_quiet(admission: Admission) -> None:
+async def _collect_when_quiet(admission: Admission, workbench: Workbench) -> None:
     while True:
         await asyncio.sleep(_LOOK_S)
+        workbench.let_go()
         if not any(admission.tickets()):
             await run_in_threadpool(collect)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections import OrderedDict
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -17,7 +18,11 @@ from dastan.sources.files.looking.bench import Bench
 from dastan.sources.files.snapshot import Snapshot
 
 _MOST = 4
-"""So many models are kept at hand; the one that was not used for longest goes."""
+"""So many models are kept at hand at most; the one that was not used for longest goes."""
+_IDLE_S = 600.0
+"""One that nobody has looked at for so long goes too."""
+_TIMES_READ = 3
+"""A model that is tried takes so many times what was read of its tables."""
 
 
 @dataclass(slots=True)
@@ -27,12 +32,15 @@ class _Place:
     bench: Bench
     lock: Lock = field(default_factory=Lock)
     tried: tuple[SemanticModel, ShelvedModel] | None = None
+    used: float = field(default_factory=time.monotonic)
 
 
 class Workbench:
     """Safe for threads: the places are changed under the lock, and a model is tried under its place's own."""
 
-    def __init__(self) -> None:
+    def __init__(self, most_bytes: int) -> None:
+        """Args: `most_bytes` is how much all of them may take, but for the one that is looked at."""
+        self._most_bytes = most_bytes
         self._lock = Lock()
         self._places: OrderedDict[Path, _Place] = OrderedDict()
 
@@ -65,9 +73,20 @@ class Workbench:
         with self._lock:
             found = self._places.pop(folder, None) or _Place(Bench(folder))
             self._places[folder] = found
-            while len(self._places) > _MOST:
+            found.used = time.monotonic()
+            while len(self._places) > 1 and (len(self._places) > _MOST or self._bytes() > self._most_bytes):
                 self._places.popitem(last=False)
             return found
+
+    def _bytes(self) -> int:
+        return sum(_TIMES_READ * each.bench.bytes for each in self._places.values())
+
+    def let_go(self, idle_s: float = _IDLE_S) -> None:
+        """Lets go of what nobody has looked at for a while."""
+        until = time.monotonic() - idle_s
+        with self._lock:
+            for folder in [folder for folder, each in self._places.items() if each.used <= until]:
+                del self._places[folder]
 
 
 def _is_current(shelved: ShelvedModel, folder: Path) -> bool:

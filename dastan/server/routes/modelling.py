@@ -27,6 +27,7 @@ from dastan.core.model.parts import MemberPath
 from dastan.core.model.proposing.offers import ModelOffer, offers
 from dastan.core.reading.beside import Asking, Beside, beside, whole
 from dastan.core.reading.window import Number
+from dastan.documents.read import read_model
 from dastan.exports.number_format import NumberFormat, number_format
 from dastan.records.database import transaction
 from dastan.records.modelling import (
@@ -122,6 +123,7 @@ def take_step(sent: GestureIn, asked: ShapedDep, server: ServerDep, connection: 
     gesture = sent.gesture
     if isinstance(gesture, Tie) and gesture.dimension is None:
         gesture = _with_dimension(gesture, asked, server, connection)
+    asked.written.read()  # what takes long is done before anybody else's writing waits for it
     with transaction(connection):
         draft = open_draft(connection, asked.written)
         if sent.formula is not None and isinstance(gesture, PutMeasure):
@@ -204,6 +206,7 @@ class TextIn(BaseModel):
 @in_lane(QUESTIONS)
 def change_text(sent: TextIn, asked: ShapedDep, connection: ConnectionDep) -> ShapedModel:
     """Takes a step in the text, once it has no fault."""
+    read_model(sent.text, asked.written.file.name)  # read once; before anybody else's writing waits for it
     with transaction(connection):
         drafts.take_text(connection, open_draft(connection, asked.written), sent.text, sent.shown, asked.person.id)
     return _shaped(open_draft(connection, asked.written), connection)
@@ -424,8 +427,9 @@ class VersionIn(BaseModel):
 @in_lane(QUESTIONS)
 def go_back(number: int, sent: VersionIn, asked: ShapedDep, connection: ConnectionDep) -> ShapedModel:
     """Takes a step to an earlier version: it is in use once it is published."""
+    found = model_version(connection, drafts.name_in(asked.written), number)
+    read_model(found, asked.written.file.name)
     with transaction(connection):
         draft = open_draft(connection, asked.written)
-        found = model_version(connection, drafts.name_in(asked.written), number)
         drafts.take_text(connection, draft, found, sent.shown, asked.person.id, f"went back to version {number}")
     return _shaped(open_draft(connection, asked.written), connection)

@@ -72,6 +72,12 @@ class TableData:
         if self._text is not None and not prepared.has(("shape", self.name)):
             prepared.put(("shape", self.name), self._text.shape.plain())
 
+    @property
+    def bytes(self) -> int:
+        """How much memory its columns take that were read by now."""
+        with self._lock:
+            return sum(each.nbytes for each in self._columns.values())
+
     def twin(self) -> TableData:
         """The same columns, for another model: what it leads to is that model's to say. Of a table whose columns are
         worked out there is none."""

@@ -59,6 +59,7 @@ watch(
   </footer>
 </template>
 
+<style scoped src="../workspace/trail/trail.css" />
 <style scoped>
 .trail {
   display: flex;
@@ -67,47 +68,6 @@ watch(
   height: var(--trail-height);
   padding: 0 14px 0 8px;
   border-top: 1px solid rgb(var(--v-theme-rule));
-}
-
-.steps {
-  display: flex;
-  flex: 1;
-  min-width: 0;
-  margin: 0;
-  padding: 0 0 0 6px;
-  overflow: auto hidden;
-  list-style: none;
-  scrollbar-width: none;
-}
-
-li {
-  display: flex;
-  align-items: center;
-  white-space: nowrap;
-}
-
-li + li::before {
-  width: 16px;
-  margin: 0 8px;
-  content: '';
-  border-top: 1px solid rgb(var(--v-theme-rule));
-}
-
-.step {
-  display: flex;
-  gap: 6px;
-  align-items: center;
-  padding: 2px;
-  color: rgb(var(--v-theme-soft));
-}
-
-.step:hover {
-  color: rgb(var(--v-theme-on-background));
-}
-
-.step[aria-current] {
-  font-weight: 600;
-  color: rgb(var(--v-theme-on-background));
 }
 
 .later {
@@ -119,11 +79,6 @@ li + li::before {
   height: 8px;
   border: 1px solid rgb(var(--v-theme-soft));
   border-radius: 50%;
-}
-
-.step[aria-current] .mark {
-  background: rgb(var(--v-theme-secondary));
-  border-color: rgb(var(--v-theme-secondary));
 }
 
 .footing,

@@ -8,7 +8,7 @@ from typing import Literal
 from dastan.core.errors import InputError, did_you_mean
 from dastan.core.model.document import Attribute, Dimension, Hierarchy, SemanticModel, next_named
 from dastan.core.model.gestures.pruning import also_words, pruned
-from dastan.core.model.gestures.step import ModelStep, dimension_of, with_dimension
+from dastan.core.model.gestures.step import ModelStep, dimension_of, put_named, with_dimension
 from dastan.core.model.parts import MemberPath
 
 
@@ -117,10 +117,7 @@ class PutAttribute(ModelStep):
 
     def applied(self, model: SemanticModel) -> SemanticModel:
         own = dimension_of(model, self.dimension)
-        is_new = all(each.name != self.attribute.name for each in own.attributes)
-        found = tuple(self.attribute if each.name == self.attribute.name else each for each in own.attributes)
-        attributes = (*found, self.attribute) if is_new else found
-        return with_dimension(model, replace(own, attributes=attributes))
+        return with_dimension(model, replace(own, attributes=put_named(own.attributes, self.attribute)))
 
     def words(self, before: SemanticModel) -> str:
         own = dimension_of(before, self.dimension)

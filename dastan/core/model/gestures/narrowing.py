@@ -8,7 +8,7 @@ from typing import Literal
 from dastan.core.errors import InputError
 from dastan.core.model.document import MemberList, ReadyMade, Role, SemanticModel
 from dastan.core.model.gestures.pruning import also_words, pruned
-from dastan.core.model.gestures.step import ModelStep
+from dastan.core.model.gestures.step import ModelStep, has_named, put_named
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -19,13 +19,11 @@ class PutReadyMade(ModelStep):
     kind: Literal["put_ready_made"] = "put_ready_made"
 
     def applied(self, model: SemanticModel) -> SemanticModel:
-        is_new = all(each.name != self.filter.name for each in model.filters)
-        found = tuple(self.filter if each.name == self.filter.name else each for each in model.filters)
-        return replace(model, filters=(*found, self.filter) if is_new else found)
+        return replace(model, filters=put_named(model.filters, self.filter))
 
     def words(self, before: SemanticModel) -> str:
-        is_new = all(each.name != self.filter.name for each in before.filters)
-        return f"{'made' if is_new else 'changed'} the filter {self.filter.caption}"
+        is_known = has_named(before.filters, self.filter.name)
+        return f"{'changed' if is_known else 'made'} the filter {self.filter.caption}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,13 +55,11 @@ class PutMemberList(ModelStep):
     kind: Literal["put_member_list"] = "put_member_list"
 
     def applied(self, model: SemanticModel) -> SemanticModel:
-        is_new = all(each.name != self.list.name for each in model.lists)
-        found = tuple(self.list if each.name == self.list.name else each for each in model.lists)
-        return replace(model, lists=(*found, self.list) if is_new else found)
+        return replace(model, lists=put_named(model.lists, self.list))
 
     def words(self, before: SemanticModel) -> str:
-        is_new = all(each.name != self.list.name for each in before.lists)
-        return f"{'made' if is_new else 'changed'} the list {self.list.caption}"
+        is_known = has_named(before.lists, self.list.name)
+        return f"{'changed' if is_known else 'made'} the list {self.list.caption}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -100,13 +96,11 @@ class PutRole(ModelStep):
             raise InputError(
                 "A role says which records its people see.", "Give it a condition; without a role people see all."
             )
-        is_new = all(each.name != self.role.name for each in model.roles)
-        found = tuple(self.role if each.name == self.role.name else each for each in model.roles)
-        return replace(model, roles=(*found, self.role) if is_new else found)
+        return replace(model, roles=put_named(model.roles, self.role))
 
     def words(self, before: SemanticModel) -> str:
-        is_new = all(each.name != self.role.name for each in before.roles)
-        return f"{'made' if is_new else 'changed'} the role {self.role.caption}"
+        is_known = has_named(before.roles, self.role.name)
+        return f"{'changed' if is_known else 'made'} the role {self.role.caption}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -4,11 +4,25 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from dataclasses import replace
+from typing import TypeVar
 
 from dastan.core.errors import InputError, did_you_mean
-from dastan.core.model.document import Column, Dimension, Measure, Relationship, SemanticModel, Table
+from dastan.core.model.document import (
+    Attribute,
+    Column,
+    Dimension,
+    Measure,
+    MemberList,
+    ReadyMade,
+    Relationship,
+    Role,
+    SemanticModel,
+    Table,
+)
 from dastan.core.model.parts import Part
 from dastan.core.model.proposing.naming import caption_of
+
+_Named = TypeVar("_Named", Attribute, Dimension, Measure, MemberList, ReadyMade, Role)
 
 
 class ModelStep(Part, ABC):
@@ -71,18 +85,27 @@ def with_column(model: SemanticModel, table: str, name: str, column: Column) -> 
     return with_table(model, table, replace(declared, columns=columns))
 
 
+def put_named(parts: tuple[_Named, ...], part: _Named) -> tuple[_Named, ...]:
+    """The parts with one in place of the one of its name; behind the others where that is none."""
+    found = [part if each.name == part.name else each for each in parts]
+    if not has_named(parts, part.name):
+        found.append(part)
+    return tuple(found)
+
+
+def has_named(parts: tuple[_Named, ...], name: str) -> bool:
+    """Whether one of the parts has that name."""
+    return any(each.name == name for each in parts)
+
+
 def with_dimension(model: SemanticModel, dimension: Dimension) -> SemanticModel:
     """The model with a dimension in place of the one of its name; behind the others where that is none."""
-    found = tuple(dimension if each.name == dimension.name else each for each in model.dimensions)
-    is_new = all(each.name != dimension.name for each in model.dimensions)
-    return replace(model, dimensions=(*found, dimension) if is_new else found)
+    return replace(model, dimensions=put_named(model.dimensions, dimension))
 
 
 def with_measure(model: SemanticModel, measure: Measure) -> SemanticModel:
     """The model with a measure in place of the one of its name; behind the others where that is none."""
-    found = tuple(measure if each.name == measure.name else each for each in model.measures)
-    is_new = all(each.name != measure.name for each in model.measures)
-    return replace(model, measures=(*found, measure) if is_new else found)
+    return replace(model, measures=put_named(model.measures, measure))
 
 
 def settled(model: SemanticModel, about: str) -> SemanticModel:

@@ -100,6 +100,12 @@ class Bench:
         self._ties: dict[Relationship, tuple[tuple[TableData, TableData], TieLook]] = {}
         self._proposed: tuple[tuple[TableData, ...], SemanticModel] | None = None
 
+    @property
+    def bytes(self) -> int:
+        """How much memory the columns take that were read by now."""
+        with self._lock:
+            return sum(each.table.bytes for each in self._tables.values())
+
     def tables(self, model: SemanticModel) -> tuple[dict[str, TableData], dict[str, AppError]]:
         """The tables of a model, each that can be read; and what keeps the others from being read."""
         with self._lock:

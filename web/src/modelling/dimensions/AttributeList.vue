@@ -69,6 +69,7 @@ function valueOf(event: Event): string {
   </select>
 </template>
 
+<style scoped src="../fields.css" />
 <style scoped>
 .attributes {
   width: 100%;
@@ -101,24 +102,7 @@ td:last-child {
   white-space: nowrap;
 }
 
-.field {
-  width: 100%;
-  min-width: 0;
-  height: 24px;
-  padding: 0 4px;
-  font: inherit;
-  color: inherit;
-  background: rgb(var(--v-theme-surface));
-  border: 1px solid rgb(var(--v-theme-rule));
-  border-radius: 2px;
-}
-
 .add {
   width: 170px;
-}
-
-option {
-  color: rgb(var(--v-theme-on-background));
-  background: rgb(var(--v-theme-surface));
 }
 </style>

@@ -7,6 +7,7 @@ import WayList from './WayList.vue'
 import OfferList from '../sheets/OfferList.vue'
 import MemberTicks from '../rights/MemberTicks.vue'
 import TrialTable from '../sheets/TrialTable.vue'
+import LeaveOut from '../LeaveOut.vue'
 import { useShaping } from '../shaping'
 import { nameOf, tableCaption } from '../words'
 
@@ -31,7 +32,6 @@ const beside = computed(() => {
 const offers = computed(() => (shaping.bench?.offers ?? []).filter((each) => each.gesture.kind === 'put_dimension' || each.about.split('.')[0] === own.value?.table))
 /** Tables of which a dimension can be made. */
 const free = computed(() => Object.keys(shaping.model?.tables ?? {}).filter((each) => !shaping.model?.tables[each]?.calendar))
-const isAsked = ref(false)
 /** The members that a new analysis keeps, while they are being chosen. */
 const beginning = ref<ModelDimension['default']>([])
 const isChoosing = ref(false)
@@ -39,7 +39,6 @@ const form = ref({ caption: '', all: '', without: '', description: '', synonyms:
 watch(
   own,
   (now) => {
-    isAsked.value = false
     isChoosing.value = false
     form.value = { caption: now?.caption ?? '', all: now?.all ?? '', without: now?.without ?? '', description: now?.description ?? '', synonyms: now?.synonyms.join(', ') ?? '' }
   },
@@ -66,7 +65,6 @@ function begin(): void {
 }
 
 async function leaveOut(): Promise<void> {
-  isAsked.value = false
   if (own.value) await shaping.act({ kind: 'leave_out_dimension', name: own.value.name })
 }
 
@@ -139,14 +137,10 @@ async function make(table: string): Promise<void> {
       <label><span class="soft">also found as</span><input v-model="form.synonyms" class="field" placeholder="route, service" @change="describe({ synonyms: form.synonyms.split(',').map((each) => each.trim()).filter(Boolean) })" /></label>
       <label><span class="soft">described as</span><textarea v-model="form.description" class="field" rows="2" @change="describe({ description: form.description.trim() })" /></label>
       <label class="tick"><input type="checkbox" :checked="own.alternatives" @change="describe({ alternatives: ($event.target as HTMLInputElement).checked })" /><span>its members are alternatives, such as actual and plan: they are never added up</span></label>
-      <div v-if="isAsked" class="trouble" role="alert">
-        <p>Filters and lists that name it go with it.</p>
-        <div class="row"><button type="button" class="plain-button go" @click="leaveOut">Leave it out</button><button type="button" class="plain-button not" @click="isAsked = false">Keep it</button></div>
-      </div>
-      <div v-else class="row">
+      <div class="row">
         <button v-if="dimensions[0] !== own" type="button" class="plain-button not" @click="place(-1)">Further up</button>
         <button v-if="dimensions.at(-1) !== own" type="button" class="plain-button not" @click="place(1)">Further down</button>
-        <button type="button" class="plain-button not" @click="isAsked = true">Leave it out…</button>
+        <LeaveOut words="Leave it out…" goes="Filters and lists that name it go with it." @leave="leaveOut" />
       </div>
     </section>
     <aside class="side" aria-label="How it would open">
@@ -164,6 +158,7 @@ async function make(table: string): Promise<void> {
   </div>
 </template>
 
+<style scoped src="../fields.css" />
 <style scoped src="../room.css" />
 <style scoped>
 .beside {

@@ -145,6 +145,7 @@ function valueOf(event: Event): string {
   </div>
 </template>
 
+<style scoped src="../fields.css" />
 <style scoped>
 .way {
   padding: 3px 8px 6px;
@@ -163,14 +164,6 @@ function valueOf(event: Event): string {
 
 .called {
   font-weight: 600;
-}
-
-.not {
-  color: rgb(var(--v-theme-soft));
-}
-
-.not:hover {
-  text-decoration: underline;
 }
 
 .levels {
@@ -209,11 +202,6 @@ function valueOf(event: Event): string {
   color: rgb(var(--v-theme-soft));
   background: none;
   border: 0;
-}
-
-option {
-  color: rgb(var(--v-theme-on-background));
-  background: rgb(var(--v-theme-surface));
 }
 
 p {

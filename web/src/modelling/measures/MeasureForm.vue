@@ -4,13 +4,13 @@ import { computed, ref, watch } from 'vue'
 import type { ModelMeasure } from '@/api/types'
 import { numberPatterns } from './formats'
 import ConditionList from '../rights/ConditionList.vue'
+import LeaveOut from '../LeaveOut.vue'
 import { useShaping } from '../shaping'
 import { AGGREGATES, columnOf, kindWords, quoted, tableCaption } from '../words'
 
 const props = defineProps<{ measure: ModelMeasure }>()
 const shaping = useShaping()
 const form = ref(fresh(props.measure))
-const isAsked = ref(false)
 watch(
   () => props.measure,
   (own) => (form.value = fresh(own)),
@@ -78,7 +78,6 @@ function take(aggregate: ModelMeasure['aggregate']): void {
 }
 
 async function leaveOut(): Promise<void> {
-  isAsked.value = false
   await shaping.act({ kind: 'leave_out_measure', name: props.measure.name })
 }
 
@@ -151,16 +150,13 @@ function valueOf(event: Event): string {
     <label><span class="soft">in the folder</span><input v-model="form.folder" class="field" @change="put({ folder: form.folder.trim() })" /></label>
     <label><span class="soft">also found as</span><input v-model="form.synonyms" class="field" @change="put({ synonyms: form.synonyms.split(',').map((each) => each.trim()).filter(Boolean) })" /></label>
     <label><span class="soft">described as</span><textarea v-model="form.description" class="field" rows="2" @change="put({ description: form.description.trim() })" /></label>
-    <div v-if="isAsked" class="trouble" role="alert">
-      <p>Measures that are made of it go with it.</p>
-      <div class="row"><button type="button" class="plain-button go" @click="leaveOut">Leave it out</button><button type="button" class="plain-button not" @click="isAsked = false">Keep it</button></div>
-    </div>
-    <div v-else class="row">
+    <div class="row">
       <button type="button" class="plain-button not" @click="place(-1)">Further up</button>
       <button type="button" class="plain-button not" @click="place(1)">Further down</button>
-      <button type="button" class="plain-button not" @click="isAsked = true">Leave it out…</button>
+      <LeaveOut words="Leave it out…" goes="Measures that are made of it go with it." @leave="leaveOut" />
     </div>
   </section>
 </template>
 
+<style scoped src="../fields.css" />
 <style scoped src="../room.css" />

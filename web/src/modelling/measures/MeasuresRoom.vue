@@ -87,6 +87,7 @@ async function make(table: string): Promise<void> {
   </div>
 </template>
 
+<style scoped src="../fields.css" />
 <style scoped src="../room.css" />
 <style scoped>
 .beside {

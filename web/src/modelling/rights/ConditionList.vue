@@ -93,6 +93,7 @@ function take(at: number): void {
   </div>
 </template>
 
+<style scoped src="../fields.css" />
 <style scoped>
 .conditions {
   display: flex;
@@ -123,35 +124,7 @@ p {
   border: 1px solid rgb(var(--v-theme-rule));
 }
 
-.field {
-  height: 26px;
-  padding: 0 4px;
-  font: inherit;
-  color: inherit;
-  background: rgb(var(--v-theme-surface));
-  border: 1px solid rgb(var(--v-theme-rule));
-  border-radius: 2px;
-}
-
-option {
-  color: rgb(var(--v-theme-on-background));
-  background: rgb(var(--v-theme-surface));
-}
-
-.go {
-  color: rgb(var(--v-theme-secondary));
-  border-bottom: 1px solid currentColor;
-}
-
 .add {
   align-self: start;
-}
-
-.not {
-  color: rgb(var(--v-theme-soft));
-}
-
-.not:hover {
-  text-decoration: underline;
 }
 </style>

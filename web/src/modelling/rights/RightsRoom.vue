@@ -155,6 +155,7 @@ function valueOf(event: Event): string {
   </div>
 </template>
 
+<style scoped src="../fields.css" />
 <style scoped src="../room.css" />
 <style scoped>
 .two {

@@ -31,6 +31,7 @@ function put(): void {
   </label>
 </template>
 
+<style scoped src="../fields.css" />
 <style scoped>
 p {
   margin: 0;
@@ -41,22 +42,5 @@ label {
   grid-template-columns: 92px minmax(0, 1fr);
   gap: 8px;
   align-items: center;
-}
-
-.field {
-  width: 100%;
-  min-width: 0;
-  height: 26px;
-  padding: 0 4px;
-  font: inherit;
-  color: inherit;
-  background: rgb(var(--v-theme-surface));
-  border: 1px solid rgb(var(--v-theme-rule));
-  border-radius: 2px;
-}
-
-option {
-  color: rgb(var(--v-theme-on-background));
-  background: rgb(var(--v-theme-surface));
 }
 </style>

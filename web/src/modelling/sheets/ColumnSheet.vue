@@ -176,6 +176,7 @@ function rolesOf(table: string): Record<string, string> {
   </aside>
 </template>
 
+<style scoped src="../fields.css" />
 <style scoped src="../sheet.css" />
 <style scoped>
 .wrap {

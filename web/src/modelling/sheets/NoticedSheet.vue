@@ -70,6 +70,7 @@ function take(offer: ModelOffer): void {
   </aside>
 </template>
 
+<style scoped src="../fields.css" />
 <style scoped src="../sheet.css" />
 <style scoped>
 .name {

@@ -25,6 +25,7 @@ const shaping = useShaping()
   </section>
 </template>
 
+<style scoped src="../fields.css" />
 <style scoped>
 .row {
   display: flex;
@@ -54,18 +55,5 @@ p {
 .offer {
   padding: 6px 0;
   border-bottom: 1px solid rgb(var(--v-theme-hair));
-}
-
-.go {
-  color: rgb(var(--v-theme-secondary));
-  border-bottom: 1px solid currentColor;
-}
-
-.not {
-  color: rgb(var(--v-theme-soft));
-}
-
-.not:hover {
-  text-decoration: underline;
 }
 </style>

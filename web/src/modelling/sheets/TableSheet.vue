@@ -3,6 +3,7 @@
 import { computed, ref, watch } from 'vue'
 import type { ModelGesture } from '@/api/types'
 import CalendarForm from './CalendarForm.vue'
+import LeaveOut from '../LeaveOut.vue'
 import OfferList from './OfferList.vue'
 import { useShaping } from '../shaping'
 import { many, tableCaption } from '../words'
@@ -16,7 +17,6 @@ const isSheet = computed(() => /\.(xlsx|xlsm|xls|ods)$/i.test(declared.value.fil
 const measures = computed(() => shaping.model!.measures.filter((each) => each.table === props.table))
 const dimensions = computed(() => shaping.model!.dimensions.filter((each) => each.table === props.table))
 const offers = computed(() => (shaping.bench?.offers ?? []).filter((each) => each.about.split('.')[0] === props.table))
-const isAsked = ref(false)
 
 const DELIMITERS = [
   { value: ',', title: 'comma' },
@@ -53,7 +53,6 @@ function readNumbers(chosen: string): void {
 }
 
 async function leaveOut(): Promise<void> {
-  isAsked.value = false
   if (await shaping.act({ kind: 'leave_out_table', table: props.table })) shaping.choose(null)
 }
 </script>
@@ -98,12 +97,9 @@ async function leaveOut(): Promise<void> {
       <h3>Dimensions of it</h3>
       <p>{{ dimensions.map((each) => each.caption).join(', ') }}</p>
     </template>
-    <div v-if="isAsked" class="trouble" role="alert">
-      <p>Its measures, its dimensions and what ties it go with it. Its file stays.</p>
-      <div class="row"><button type="button" class="plain-button go" @click="leaveOut">Leave it out</button><button type="button" class="plain-button not" @click="isAsked = false">Keep it</button></div>
-    </div>
-    <button v-else type="button" class="plain-button not" @click="isAsked = true">Leave the table out…</button>
+    <LeaveOut words="Leave the table out…" goes="Its measures, its dimensions and what ties it go with it. Its file stays." @leave="leaveOut" />
   </aside>
 </template>
 
+<style scoped src="../fields.css" />
 <style scoped src="../sheet.css" />

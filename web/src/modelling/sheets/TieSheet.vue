@@ -67,6 +67,7 @@ async function untie(): Promise<void> {
   </aside>
 </template>
 
+<style scoped src="../fields.css" />
 <style scoped src="../sheet.css" />
 <style scoped>
 .bar {

@@ -160,6 +160,27 @@ def test_a_model_that_does_not_fit_its_files_is_not_published(shaper: TestClient
     assert len(shaper.get(AT).json()["steps"]) == 1
 
 
+def test_a_step_that_somebody_takes_while_it_is_published_is_not_lost(
+    shaper: TestClient, app: FastAPI, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    shown = step(shaper, NAMED).json()["shown"]
+    mark = shaper.get(f"{AT}/changes").json()["in_use"]
+    workbench = app.state.server.workbench
+    tried = workbench.tried
+
+    def slowly(*asked: Any) -> Any:
+        found = tried(*asked)
+        monkeypatch.undo()
+        assert step(shaper, {"kind": "describe_model", "caption": "Shop"}, shown).status_code == 200
+        return found
+
+    monkeypatch.setattr(workbench, "tried", slowly)
+    refused = shaper.post(f"{AT}/publish", json={"shown": shown, "in_use": mark})
+    assert refused.status_code == 409, refused.text
+    assert [each["words"] for each in shaper.get(AT).json()["steps"]] == ["called Line “Route”", "called it “Shop”"]
+    assert (app.state.server.settings.models[0] / "model.yaml").read_text() == MODEL
+
+
 def test_a_full_disk_leaves_everything_as_it_was(
     shaper: TestClient, app: FastAPI, monkeypatch: pytest.MonkeyPatch
 ) -> None:

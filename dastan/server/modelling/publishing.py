@@ -21,6 +21,7 @@ from dastan.records.events import note_event
 from dastan.records.modelling import (
     analyses_of_model,
     discard_model_draft,
+    model_draft,
     model_versions,
     put_model_version,
 )
@@ -112,6 +113,11 @@ def publish(
         if read_model(text, written.file.name) != model:
             raise SourceError("The model could not be written so that it says the same.", "Change it in the text.")
         with transaction(connection):
+            kept = model_draft(connection, model.name)
+            if kept is None or kept.shown_step != draft.shown:
+                raise ConflictError(
+                    "Somebody else has changed the draft meanwhile.", "Look at what they did; then publish it again."
+                )
             if not model_versions(connection, model.name):
                 put_model_version(connection, model.name, written.text, "as it was before", None, now())
             put_model_version(connection, model.name, text, words, person.id, now())

@@ -69,7 +69,6 @@ def fetch(folder: Path) -> None:
                 "download",
                 "--quiet",
                 "--no-deps",
-               
                 "-d",
                 str(own),
                 each,

@@ -74,9 +74,8 @@ class TableData:
 
     @property
     def bytes(self) -> int:
-        """How much memory its columns take that were read by now."""
-        with self._lock:
-            return sum(each.nbytes for each in self._columns.values())
+        """How much memory its columns take that were read by now; whoever asks waits for none that is being read."""
+        return sum(each.nbytes for each in tuple(self._columns.values()))
 
     def twin(self) -> TableData:
         """The same columns, for another model: what it leads to is that model's to say. Of a table whose columns are

@@ -93,11 +93,6 @@ def show_model_step(connection: sqlite3.Connection, model: str, step: str | None
         raise NotFoundError("This step is not kept any more.", "Load the page anew.")
 
 
-def rest_model_draft(connection: sqlite3.Connection, model: str, base: str) -> None:
-    """Says that a draft goes on from another document that is in use by now."""
-    connection.execute("UPDATE model_drafts SET base = :base WHERE model = :model", {"base": base, "model": model})
-
-
 def discard_model_draft(connection: sqlite3.Connection, model: str) -> None:
     """Forgets a draft with all its steps."""
     connection.execute("DELETE FROM model_drafts WHERE model = ?", (model,))

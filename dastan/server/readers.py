@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import asyncio
 import sqlite3
+from collections.abc import Sequence
 from concurrent.futures import Future
 from dataclasses import dataclass
 from datetime import date
@@ -113,15 +114,19 @@ def reader_of(person: Person, shelved: ShelvedModel, connection: sqlite3.Connect
     roles = roles_granted(connection, person.rights_of, shelved.model.name)
     if roles is None:
         raise _missing_model(shelved.model.name)
-    source = shelved.source
+    rights = rights_in_roles(person, roles, shelved)
+    known = {each.name: each.caption for each in shelved.model.roles}
+    return Reader(person, shelved, rights, tuple(known.get(each, each) for each in roles))
+
+
+def rights_in_roles(person: Person, roles: Sequence[str], shelved: ShelvedModel) -> Rights:
+    """What a person may see of a model in some roles of it; without roles, everything."""
 
     def newest(dimension: str) -> str | None:
         grains = {grain_of(each) for each in shelved.model.measures if not each.is_of_others}
-        return max((span.last for grain in grains if (span := source.span(grain, dimension))), default=None)
+        return max((span.last for grain in grains if (span := shelved.source.span(grain, dimension))), default=None)
 
-    rights = rights_of_roles(person.id, roles, shelved.model, date.today(), newest)
-    known = {each.name: each.caption for each in shelved.model.roles}
-    return Reader(person, shelved, rights, tuple(known.get(each, each) for each in roles))
+    return rights_of_roles(person.id, roles, shelved.model, date.today(), newest)
 
 
 async def reader_for(person: Person, server: Server, connection: sqlite3.Connection, model: str) -> Reader:

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, fields, is_dataclass
-from typing import Any, Literal
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Literal
 
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.lost import fitted
 from dastan.core.model.differences import Difference, Touched
-from dastan.core.model.document import SemanticModel
+from dastan.core.model.document import SemanticModel, next_named
+from dastan.core.model.named import Name, named_in, with_renames
 
 EffectKind = Literal["breaks", "changes", "mended", "follows"]
 
@@ -27,68 +28,40 @@ def effect_on(
     document: Analysis, before: SemanticModel, after: SemanticModel, found: Sequence[Difference], touches: Touched
 ) -> Effect | None:
     """What becomes of an analysis; none where it goes on as it is. Args: `found` are the models' differences."""
-    names = tuple(_named(document))
     renames = renames_of(found)
-    is_renamed = any(each in renames for each in names)
-    if not is_renamed:
-        lost_before = {each.text for each in fitted(document, before)[1]}
-        lost_after = tuple(each.text for each in fitted(document, after)[1] if each.text not in lost_before)
-        if lost_after:
-            return Effect("breaks", lost_after)
-        if lost_before and not fitted(document, after)[1]:
-            return Effect("mended", tuple(sorted(lost_before)))
-    measures = {name for part, name in names if part == "measure"}
-    dimensions = {name for part, name in names if part == "dimension"}
-    other = [before.measure(each).caption for each in sorted(measures & touches.measures)]
-    other += [before.dimension(each).caption for each in sorted(dimensions & touches.dimensions)]
-    other += _by_ties(measures, dimensions, before, touches)
+    names = tuple(dict.fromkeys(named_in(document)))
+    lost_before = {each.text for each in fitted(document, before)[1]}
+    lost = tuple(each.text for each in fitted(with_renames(document, renames), after)[1])
+    new = tuple(each for each in lost if each not in lost_before)
+    if new:
+        return Effect("breaks", new)
+    other = [_caption(each, before) for each in names if each in touches.parts]
+    other += _by_ties(names, before, touches)
     if other:
         return Effect("changes", tuple(dict.fromkeys(other)))
-    return (
-        Effect("follows", tuple(renames[each] for each in dict.fromkeys(names) if each in renames))
-        if is_renamed
-        else None
-    )
+    if any(each in renames for each in names):
+        return Effect("follows", tuple(renames[each] for each in names if each in renames))
+    return Effect("mended", tuple(sorted(lost_before))) if lost_before and not lost else None
 
 
-def _by_ties(measures: set[str], dimensions: set[str], model: SemanticModel, touches: Touched) -> Iterator[str]:
-    tables = {each.table for each in model.measures if each.name in measures}
+_SECTIONS = {
+    "measure": "measures", "dimension": "dimensions", "filter": "filters", "list": "lists", "prompt": "prompts"
+}  # fmt: skip
+
+
+def _caption(named: Name, model: SemanticModel) -> str:
+    """What people call a part of a model."""
+    part, name = named
+    return str(next_named(getattr(model, _SECTIONS[part]), name).caption)
+
+
+def _by_ties(names: Sequence[Name], model: SemanticModel, touches: Touched) -> Iterator[str]:
+    tables = {each.table for each in model.measures if ("measure", each.name) in names}
     for each in model.dimensions:
-        if each.name in dimensions and any((table, each.table) in touches.ties for table in tables):
+        if ("dimension", each.name) in names and any((table, each.table) in touches.ties for table in tables):
             yield each.caption
 
 
-def _named(part: Any) -> Iterator[tuple[str, str]]:
-    """Every measure, dimension, filter, list and prompt that a document names."""
-    if is_dataclass(part):
-        for each in fields(part):
-            value = getattr(part, each.name)
-            if isinstance(value, str) and each.name in _NAMES:
-                yield each.name, value
-            else:
-                yield from _named(value)
-    elif isinstance(part, list | tuple):
-        for each in part:
-            yield from _named(each)
-
-
-_NAMES = ("measure", "dimension", "filter", "list", "prompt")
-
-
-def renames_of(found: Sequence[Difference]) -> dict[tuple[str, str], str]:
+def renames_of(found: Sequence[Difference]) -> dict[Name, str]:
     """The new names of what is called otherwise, by kind and old name."""
     return {(each.part, each.name): each.became for each in found if each.what == "renamed"}
-
-
-def with_renames(plain: Any, renames: Mapping[tuple[str, str], str]) -> Any:
-    """A document, as mappings and lists, under the new names."""
-    if isinstance(plain, dict):
-        return {
-            key: renames.get((key, value), value)
-            if isinstance(value, str) and key in _NAMES
-            else with_renames(value, renames)
-            for key, value in plain.items()
-        }
-    if isinstance(plain, list):
-        return [with_renames(each, renames) for each in plain]
-    return plain

@@ -6,9 +6,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass, fields, replace
 from typing import Any, Literal
 
-from dastan.core.model.document import Measure, Relationship, SemanticModel
-from dastan.core.model.expression import measures_named
+from dastan.core.model.document import Dimension, Relationship, SemanticModel
 from dastan.core.model.gestures.step import table_caption
+from dastan.core.model.named import Name, named_in, with_renames
+from dastan.core.model.widening import widened
 
 PartKind = Literal["table", "tie", "dimension", "measure", "filter", "list", "prompt", "role", "model"]
 What = Literal["new", "gone", "changed", "renamed"]
@@ -44,13 +45,19 @@ _FIELDS = {
     "over_time": "how it is taken over time", "numerator": "what is divided", "denominator": "what it is divided by",
     "percentile": "which percentile", "weight": "its weight",
 }  # fmt: skip
-_HARMLESS = {"caption", "description", "synonyms", "folder", "format", "unit", "favourable", "all", "without"}
+_HARMLESS = {
+    "caption", "description", "synonyms", "folder", "format", "unit", "favourable", "all", "without", "default",
+    "records", "assumed",
+}  # fmt: skip
 """Fields of which no number depends."""
 
 
 def differences(before: SemanticModel, after: SemanticModel) -> tuple[Difference, ...]:
     """Every part that is new, gone, changed or called otherwise, in document order."""
-    return (*_of_model(before, after), *_of_tables(before, after), *_of_ties(before, after), *_of_parts(before, after))
+    return (
+        *_of_model(before, after), *_of_tables(before, after), *_of_ties(before, after), *_of_parts(before, after),
+        *(Difference("role", "", "changed", each, ("conditions",)) for each in widened(before, after)),
+    )  # fmt: skip
 
 
 def _of_model(before: SemanticModel, after: SemanticModel) -> Iterator[Difference]:
@@ -98,17 +105,17 @@ def _tie(tie: Relationship, what: What, verb: str) -> Difference:
 
 
 def _of_parts(before: SemanticModel, after: SemanticModel) -> Iterator[Difference]:
+    renames = _renames(before, after)
+    became = {(part, new) for (part, _), new in renames.items()}
     for part, section in _SECTIONS:
-        old = {each.name: each for each in getattr(before, section)}
+        # What only names something by its new name is what it was.
+        old = {each.name: with_renames(each, renames) for each in getattr(before, section)}
         new = {each.name: each for each in getattr(after, section)}
-        renamed = _renamed(
-            {k: v for k, v in old.items() if k not in new}, {k: v for k, v in new.items() if k not in old}
-        )
         called = _CALLED.get(part, "")
         for name, each in old.items():
-            if name in renamed:
-                words = f"{called}{each.caption} is now named {renamed[name]}."
-                yield Difference(part, name, "renamed", words, became=renamed[name])
+            if (part, name) in renames:
+                words = f"{called}{each.caption} is now named {renames[part, name]}."
+                yield Difference(part, name, "renamed", words, became=renames[part, name])
             elif name not in new:
                 yield Difference(part, name, "gone", f"{called}{each.caption} is gone.")
             elif new[name] != each:
@@ -120,8 +127,30 @@ def _of_parts(before: SemanticModel, after: SemanticModel) -> Iterator[Differenc
                     words = f"{called}{each.caption} is changed: {said}."
                 yield Difference(part, name, "changed", words, changed)
         for name, each in new.items():
-            if name not in old and name not in renamed.values():
+            if name not in old and (part, name) not in became:
                 yield Difference(part, name, "new", f"{called}{each.caption} is new.")
+
+
+def _renames(before: SemanticModel, after: SemanticModel) -> dict[Name, str]:
+    """The new names of parts that are the same but for what they are called; those that name one another included."""
+    found: dict[Name, str] = {}
+    more = True
+    while more:
+        more = False
+        for part, section in _SECTIONS:
+            known = {each.name for each in getattr(before, section)}
+            there = {each.name for each in getattr(after, section)}
+            taken = {new for (kind, _), new in found.items() if kind == part}
+            new = [each for each in getattr(after, section) if each.name not in known | taken]
+            for each in getattr(before, section):
+                if each.name in there or (part, each.name) in found:
+                    continue
+                same = [other for other in new if _is_same(with_renames(each, found), other)]
+                if len(same) == 1:
+                    found[part, each.name] = same[0].name
+                    new.remove(same[0])
+                    more = True
+    return found
 
 
 def _changed(before: Any, after: Any) -> Iterator[str]:
@@ -130,49 +159,52 @@ def _changed(before: Any, after: Any) -> Iterator[str]:
             yield each.name
 
 
-def _renamed(gone: dict[str, Any], new: dict[str, Any]) -> dict[str, str]:
-    """Of parts that are gone, those that are there under another name and are the same but for what they are called."""
-    found: dict[str, str] = {}
-    for name, each in gone.items():
-        same = [other for other, its in new.items() if _is_same(each, its) and other not in found.values()]
-        if len(same) == 1:
-            found[name] = same[0]
-    return found
-
-
 def _is_same(one: Any, other: Any) -> bool:
     return bool(replace(one, name=other.name, caption=other.caption) == other)
 
 
 @dataclass(frozen=True, slots=True)
 class Touched:
-    """What a publication touches: the measures and dimensions whose numbers may be others, and the ties."""
+    """What a publication touches: the parts by which numbers may be others, and the ties."""
 
-    measures: frozenset[str]
-    dimensions: frozenset[str]
+    parts: frozenset[Name]
     ties: frozenset[tuple[str, ...]]
     """Pairs of tables: a measure of the one by a dimension of the other may be others."""
 
 
 def touched(before: SemanticModel, after: SemanticModel) -> Touched:
-    """The parts of `before` whose numbers may be others in `after`; not what is only called or written otherwise."""
+    """The parts of `before` by which numbers may be others in `after`, and those that are made of them; not what is
+    only called or written otherwise, nor what is merely there besides."""
     found = differences(before, after)
-    names: dict[str, set[str]] = {"measure": set(), "dimension": set(), "table": set()}
-    for each in found:
-        if each.part in names and each.what == "changed" and set(each.fields) - _HARMLESS - {"records"}:
-            names[each.part].add(each.name)
-    dimensions = names["dimension"] | {each.name for each in before.dimensions if each.table in names["table"]}
-    measures = names["measure"] | {each.name for each in before.measures if each.table in names["table"]}
-    more = measures
+    names = {(each.part, each.name) for each in found if each.what == "changed" and _matters(each, before, after)}
+    tables = {name for part, name in names if part == "table"}
+    parts: set[Name] = {each for each in names if each[0] != "table"}
+    for part, section in _SECTIONS[:2]:
+        parts |= {(part, each.name) for each in getattr(before, section) if each.table in tables}
+    made_of = {
+        (part, each.name): frozenset(named_in(each)) for part, section in _SECTIONS for each in getattr(before, section)
+    }
+    more = parts
     while more:
-        rest = (each for each in before.measures if each.name not in measures)
-        more = {each.name for each in rest if _made_of(each) & measures}
-        measures = measures | more
-    ties = frozenset(each.ends for each in found if each.part == "tie")
-    return Touched(frozenset(measures), frozenset(dimensions), ties)
+        more = {each for each, its in made_of.items() if each not in parts and its & parts}
+        parts = parts | more
+    return Touched(frozenset(parts), frozenset(each.ends for each in found if each.part == "tie"))
 
 
-def _made_of(measure: Measure) -> set[str]:
-    """The measures that one is worked out from."""
-    named = measures_named(measure.formula) if measure.formula is not None else ()
-    return {each for each in (measure.numerator, measure.denominator, *named) if each is not None}
+def _matters(found: Difference, before: SemanticModel, after: SemanticModel) -> bool:
+    """Whether a number may depend on what changed."""
+    changed = set(found.fields) - _HARMLESS
+    if found.part == "dimension" and changed <= {"attributes", "hierarchies"}:
+        return _are_other(before.dimension(found.name), after.dimension(found.name))
+    return bool(changed)
+
+
+def _are_other(one: Dimension, other: Dimension) -> bool:
+    """Whether an attribute or a way down that both have holds other records, whatever it is called or ordered by."""
+    keys = {each.name: (each.key, each.table) for each in one.attributes}
+    ways = {each.name: replace(each, caption=None) for each in one.hierarchies}
+    return any(
+        keys.get(each.name, (each.key, each.table)) != (each.key, each.table) for each in other.attributes
+    ) or any(
+        ways.get(each.name, replace(each, caption=None)) != replace(each, caption=None) for each in other.hierarchies
+    )

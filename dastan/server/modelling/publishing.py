@@ -7,13 +7,12 @@ import sqlite3
 from dataclasses import dataclass
 from pathlib import Path
 
-import orjson
-
-from dastan.core.analysis.following import Effect, EffectKind, effect_on, renames_of, with_renames
+from dastan.core.analysis.following import Effect, EffectKind, effect_on, renames_of
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError, ConflictError, InputError, SourceError
 from dastan.core.model.differences import Difference, differences, touched
 from dastan.core.model.document import SemanticModel
+from dastan.core.model.named import with_renames
 from dastan.documents.read import read_analysis, read_model, write_analysis
 from dastan.records.analyses import change_analysis
 from dastan.records.database import transaction
@@ -27,7 +26,7 @@ from dastan.records.modelling import (
 )
 from dastan.records.models import rename_model
 from dastan.records.people import Person
-from dastan.server.modelling.drafts import OpenDraft
+from dastan.server.modelling.drafts import OpenDraft, reread
 from dastan.server.modelling.workbench import Workbench
 from dastan.server.settings import now
 from dastan.sources.files.written import WrittenModel
@@ -96,7 +95,7 @@ def publish(
         SourceError, ModelError where the draft does not fit its files, or nothing can be written.
     """
     model, text = draft.model(), draft.text()
-    written = WrittenModel(draft.written.file, draft.written.file.read_text(encoding="utf-8"))
+    written = reread(draft.written)
     if mark_of(written) != in_use:
         raise ConflictError("The model that is in use was changed meanwhile.", "Look again at what would change.")
     if text == written.text:
@@ -147,13 +146,16 @@ def _carry_renames(
     """Lets saved analyses name what they name as it is called now, each as a version of its own."""
     renames = renames_of(found)
     for each in analyses_of_model(connection, model.name) if renames else ():
-        plain = orjson.loads(each.document)
-        followed = with_renames(plain, renames)
-        if followed != plain:
-            document = write_analysis(read_analysis(orjson.dumps(followed))).decode()
+        try:
+            document = read_analysis(each.document)
+        except AppError:  # it could not be read before either
+            continue
+        followed = with_renames(document, renames)
+        if followed is not document:
             change_analysis(
                 connection, id=each.id, version=each.version, person=person.id, name=each.name,
-                description=each.description, document=document, sentence=each.sentence, now=now(),
+                description=each.description, document=write_analysis(followed).decode(), sentence=each.sentence,
+                now=now(),
             )  # fmt: skip
 
 

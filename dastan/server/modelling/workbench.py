@@ -64,11 +64,6 @@ class Workbench:
             place.tried = model, shelved
             return shelved
 
-    def forget(self, folder: Path) -> None:
-        """Lets go of a folder's tables."""
-        with self._lock:
-            self._places.pop(folder, None)
-
     def _place(self, folder: Path) -> _Place:
         with self._lock:
             found = self._places.pop(folder, None) or _Place(Bench(folder))

@@ -14,9 +14,7 @@ from dastan.core.analysis.condition_words import told_of_records
 from dastan.core.analysis.document import Analysis, PlacedMeasure, Question
 from dastan.core.analysis.moving import MovedKind
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
-from dastan.core.engine.rights import rights_of_roles
 from dastan.core.engine.seen import Seen
-from dastan.core.engine.waist import Rights
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError, InputError, SourceError
 from dastan.core.language.of_models import written_formulas
@@ -52,6 +50,7 @@ from dastan.server.modelling import drafts
 from dastan.server.modelling.drafts import OpenDraft, open_draft
 from dastan.server.modelling.publishing import Changes, changes_of, publish
 from dastan.server.questions import QuestionName
+from dastan.server.readers import rights_in_roles
 from dastan.sources.files.looking.bench import CommonValue, TableLook, TieLook
 
 router = APIRouter(prefix="/api/modelling", tags=["modelling"], route_class=BoundedRoute)
@@ -343,11 +342,9 @@ def trial(
 
 def _asking(draft: SemanticModel, asked: Shaped, server: Server, role: str | None, watch: Watch) -> tuple[Asking, Seen]:
     shelved = server.workbench.tried(asked.written.folder, draft, watch)
-    rights = Rights(asked.person.id)
-    if role is not None:
-        if all(each.name != role for each in draft.roles):
-            raise InputError("There is no such role.", "Choose one of the model's roles.")
-        rights = rights_of_roles(asked.person.id, (role,), shelved.model, date.today(), lambda _: None)
+    if role is not None and all(each.name != role for each in draft.roles):
+        raise InputError("There is no such role.", "Choose one of the model's roles.")
+    rights = rights_in_roles(asked.person, (role,) if role is not None else (), shelved)
     asking = Asking(shelved.model, shelved.source, rights, date.today(), shelved.group, server.settings.budget)
     return asking, Seen(shelved.model, shelved.source, rights, shelved.group)
 

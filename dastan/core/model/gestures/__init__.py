@@ -39,6 +39,7 @@ from dastan.core.model.gestures.tables import (
     WorkOutColumn,
 )
 from dastan.core.model.gestures.whole import Confirm, DescribeModel
+from dastan.core.model.widening import widened
 
 __all__ = [
     "Confirm", "DescribeDimension", "DescribeModel", "LeaveOutAttribute", "LeaveOutColumn", "LeaveOutDimension",
@@ -63,10 +64,13 @@ ModelGesture = (
 def apply_to_model(model: SemanticModel, gesture: ModelGesture) -> SemanticModel:
     """The model after a gesture.
 
-    Raises: InputError where the gesture names what is not there, or would leave a model with a fault; it says which.
+    Raises: InputError where the gesture names what is not there, would leave a model with a fault, or would let the
+        people of a role see more; it says which.
     """
     changed = gesture.applied(model)
     faults = check_model(changed)
     if faults:
         raise InputError(faults[0].message, faults[0].hint)
+    for words in widened(model, changed):
+        raise InputError(words, "Change that role first: what people may see does not change by the way.")
     return changed

@@ -8,7 +8,7 @@ from typing import Literal
 from dastan.core.errors import InputError, did_you_mean
 from dastan.core.model.document import Attribute, Dimension, Hierarchy, SemanticModel, next_named
 from dastan.core.model.gestures.pruning import also_words, pruned
-from dastan.core.model.gestures.step import ModelStep, dimension_of, put_named, with_dimension
+from dastan.core.model.gestures.step import ModelStep, check_caption, dimension_of, put_named, with_dimension
 from dastan.core.model.parts import MemberPath
 
 
@@ -42,8 +42,8 @@ class DescribeDimension(ModelStep):
     kind: Literal["describe_dimension"] = "describe_dimension"
 
     def applied(self, model: SemanticModel) -> SemanticModel:
-        if self.caption is not None and not self.caption.strip():
-            raise InputError("A dimension has a caption.", "Write what people call it.")
+        if self.caption is not None:
+            check_caption(self.caption, "A dimension")
         said = {name: getattr(self, name) for name in _SAID if getattr(self, name) is not None}
         # An empty caption of the top, or of what belongs nowhere, is the one made of the dimension's own.
         said = {name: None if name in ("all", "without") and value == "" else value for name, value in said.items()}

@@ -8,7 +8,7 @@ from typing import Literal
 from dastan.core.errors import InputError
 from dastan.core.model.document import Aggregate, Measure, SemanticModel
 from dastan.core.model.gestures.pruning import also_words, pruned
-from dastan.core.model.gestures.step import ModelStep, measure_of, with_measure
+from dastan.core.model.gestures.step import ModelStep, check_caption, measure_of, with_measure
 
 AGGREGATE_WORDS: dict[Aggregate, str] = {
     "sum": "added up", "count": "counted", "count_values": "its values counted", "distinct": "different ones counted",
@@ -27,8 +27,7 @@ class PutMeasure(ModelStep):
     kind: Literal["put_measure"] = "put_measure"
 
     def applied(self, model: SemanticModel) -> SemanticModel:
-        if not self.measure.caption.strip():
-            raise InputError("A measure has a caption.", "Write what people call it.")
+        check_caption(self.measure.caption, "A measure")
         if any(each.caption == self.measure.caption and each.name != self.measure.name for each in model.measures):
             raise InputError(
                 f"Another measure is called “{self.measure.caption}”.", "Call it something that tells the two apart."

@@ -8,7 +8,7 @@ from typing import Literal
 from dastan.core.errors import InputError
 from dastan.core.model.document import MemberList, ReadyMade, Role, SemanticModel
 from dastan.core.model.gestures.pruning import also_words, pruned
-from dastan.core.model.gestures.step import ModelStep, has_named, put_named
+from dastan.core.model.gestures.step import ModelStep, check_caption, has_named, put_named
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -19,6 +19,7 @@ class PutReadyMade(ModelStep):
     kind: Literal["put_ready_made"] = "put_ready_made"
 
     def applied(self, model: SemanticModel) -> SemanticModel:
+        check_caption(self.filter.caption, "A filter")
         return replace(model, filters=put_named(model.filters, self.filter))
 
     def words(self, before: SemanticModel) -> str:
@@ -55,6 +56,7 @@ class PutMemberList(ModelStep):
     kind: Literal["put_member_list"] = "put_member_list"
 
     def applied(self, model: SemanticModel) -> SemanticModel:
+        check_caption(self.list.caption, "A list")
         return replace(model, lists=put_named(model.lists, self.list))
 
     def words(self, before: SemanticModel) -> str:
@@ -96,6 +98,7 @@ class PutRole(ModelStep):
             raise InputError(
                 "A role says which records its people see.", "Give it a condition; without a role people see all."
             )
+        check_caption(self.role.caption, "A role")
         return replace(model, roles=put_named(model.roles, self.role))
 
     def words(self, before: SemanticModel) -> str:

@@ -116,3 +116,9 @@ def settled(model: SemanticModel, about: str) -> SemanticModel:
 def table_caption(name: str) -> str:
     """What people read of a table, which has no caption of its own."""
     return caption_of(name)
+
+
+def check_caption(caption: str, what: str) -> None:
+    """Raises InputError where people would have nothing to call something by. Args: `what` is it, "A measure"."""
+    if not caption.strip():
+        raise InputError(f"{what} has a caption.", "Write what people call it.")

@@ -7,7 +7,7 @@ from typing import Literal
 
 from dastan.core.errors import InputError
 from dastan.core.model.document import SemanticModel
-from dastan.core.model.gestures.step import ModelStep
+from dastan.core.model.gestures.step import ModelStep, check_caption
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -19,8 +19,8 @@ class DescribeModel(ModelStep):
     kind: Literal["describe_model"] = "describe_model"
 
     def applied(self, model: SemanticModel) -> SemanticModel:
-        if self.caption is not None and not self.caption.strip():
-            raise InputError("A model has a caption.", "Write what people call it.")
+        if self.caption is not None:
+            check_caption(self.caption, "A model")
         caption = model.caption if self.caption is None else self.caption
         return replace(
             model,

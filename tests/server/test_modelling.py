@@ -310,6 +310,8 @@ def test_members_are_seen_as_they_will_open_and_as_a_role_sees_them(shaper: Test
     assert as_trams["total"] == 4
     below = trial(shaper, path=["Tram"])
     assert [(each["caption"], each["value"]) for each in below["members"]] == [("Shore tram", 4), ("Hill tram", None)]
+    found = trial(shaper, search="hill")
+    assert [each["caption"] for each in found["members"]] == ["Hill tram"]
     # The draft is asked, and not what is in use.
     measure = {"name": "sold", "caption": "Sold", "table": "sales", "aggregate": "max", "expression": "quantity"}
     step(shaper, {"kind": "put_measure", "measure": measure})

@@ -45,7 +45,7 @@ from dastan.server.access import Shaped, ShapedDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
-from dastan.server.member_list import ListedMember, children_of
+from dastan.server.member_list import ListedMember, children_of, search_members
 from dastan.server.modelling import drafts
 from dastan.server.modelling.drafts import OpenDraft, open_draft
 from dastan.server.modelling.publishing import Changes, changes_of, publish
@@ -287,13 +287,14 @@ def put_places(sent: PlacesIn, asked: ShapedDep, connection: ConnectionDep) -> N
 
 
 class TrialIn(BaseModel):
-    """Members of the draft below a path, with a measure beside them, as they will open. With a role, as its people
-    would see them."""
+    """Members of the draft below a path, or those that a search finds, with a measure beside them, as they will open.
+    With a role, as its people would see them."""
 
     dimension: str
     hierarchy: str
     path: MemberPath = ()
     start: Annotated[int, Field(ge=0)] = 0
+    search: Annotated[str, StringConstraints(max_length=1_000)] = ""
     measure: str | None = None
     role: str | None = None
 
@@ -304,6 +305,8 @@ class Trial:
 
     members: tuple[ListedMember, ...]
     count: int
+    without_records: int
+    """The last of them have none."""
     total: Number
     format: NumberFormat | None
     is_reached: bool
@@ -334,10 +337,15 @@ def trial(
             return beside(document, sent.dimension, sent.hierarchy, level, asking)
 
         is_reached = sent.measure is None or (bool(members.levels) and beside_level(members.levels[0].name) is not None)
-        page = children_of(members, sent.path, sent.start, beside_level)
+        if sent.search.strip():
+            page = search_members(members, sent.search, beside_level)
+        else:
+            page = children_of(members, sent.path, sent.start, beside_level)
         total = whole(document, asking) if sent.measure else None
     pattern = draft.measure(sent.measure).format if sent.measure else None
-    return Trial(page.members, page.count, total, number_format(pattern) if pattern else None, is_reached)
+    return Trial(
+        page.members, page.count, page.without_records, total, number_format(pattern) if pattern else None, is_reached
+    )
 
 
 def _asking(draft: SemanticModel, asked: Shaped, server: Server, role: str | None, watch: Watch) -> tuple[Asking, Seen]:

@@ -46,6 +46,7 @@ export const useShaping = defineStore('shaping', () => {
       shaped.value = null
       bench.value = null
       chosen.value = null
+      told.value = null
       visited.clear()
     }
     put(await body(GET('/api/modelling/{model}', { params: { path: { model: name } } })))

@@ -1,8 +1,10 @@
 import type { ColumnLook, ModelMeasure, ModelTable, SemanticModel } from '@/api/types'
 
-/** What people read of a table, which has no caption of its own: "fare_products" as Fare products. */
+/** What people read of a table, which has no caption of its own, as the trail says it too: "fare_products", and
+ * "FareProducts", as Fare products. */
 export function tableCaption(name: string): string {
-  const words = name.replace(/_/g, ' ').trim()
+  const parts = name.match(/[\p{L}\p{N}]+/gu) ?? []
+  const words = parts.flatMap((each) => each.split(/(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])/)).join(' ').toLowerCase() || name.trim()
   return words.charAt(0).toUpperCase() + words.slice(1)
 }
 

@@ -151,7 +151,7 @@ async function make(table: string): Promise<void> {
             <option v-for="each in measures" :key="each.name" :value="each.name">{{ each.caption }}</option>
           </select>
         </label>
-        <TrialTable :key="own.name" :dimension="own.name" :hierarchy="hierarchy" :measure="beside" />
+        <TrialTable :key="`${own.name}/${hierarchy}`" :dimension="own.name" :hierarchy="hierarchy" :measure="beside" />
       </template>
       <OfferList v-if="offers.length" class="offers" :offers="offers" title="Seen in the data" @take="(offer) => shaping.act(offer.gesture)" />
     </aside>

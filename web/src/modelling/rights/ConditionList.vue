@@ -83,7 +83,7 @@ function take(at: number): void {
         <select v-model="drafted.action" class="field short" aria-label="Kept or left out"><option value="keep">only</option><option value="leave_out">without</option></select>
         <select class="field" :value="drafted.dimension" aria-label="Members of" @change="of(($event.target as HTMLSelectElement).value)"><option v-for="each in dimensions" :key="each.name" :value="each.name">{{ each.caption }}</option></select>
       </div>
-      <MemberTicks v-model="drafted.members" :dimension="drafted.dimension" :hierarchy="drafted.hierarchy" />
+      <MemberTicks :key="`${drafted.dimension}/${drafted.hierarchy}`" v-model="drafted.members" :dimension="drafted.dimension" :hierarchy="drafted.hierarchy" />
       <div class="row end">
         <button type="button" class="plain-button not" @click="opened = null">leave it</button>
         <v-btn variant="flat" color="primary" height="26" :disabled="!drafted.members.length" @click="done">So it is</v-btn>

@@ -174,6 +174,7 @@ function valueOf(event: Event): string {
   display: grid;
   grid-template-columns: minmax(0, 1fr) auto;
   gap: 14px;
+  align-items: start;
   padding: 6px 0;
   border-bottom: 1px solid rgb(var(--v-theme-hair));
 }

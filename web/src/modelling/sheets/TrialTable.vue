@@ -3,22 +3,15 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import { ApiError, POST, body } from '@/api/client'
 import type { Trial } from '@/api/types'
+import { useMemberTree, type AskedMembers, type Branch } from '@/workspace/members/useMemberTree'
 import { numberWriter } from '@/workspace/table/format'
 import { useShaping } from '../shaping'
 
-type Member = Trial['members'][number]
-interface Line {
-  member: Member
-  depth: number
-  id: string
-}
-
 const props = defineProps<{ dimension: string; hierarchy?: string; measure: string | null; role?: string | null }>()
 const shaping = useShaping()
+/** What was said with the first members: how numbers are written, and what all comes to. */
 const trial = shallowRef<Trial | null>(null)
-const below = shallowRef<ReadonlyMap<string, Trial>>(new Map())
 const trouble = ref('')
-let asked = 0
 
 const own = computed(() => shaping.model?.dimensions.find((each) => each.name === props.dimension))
 const hierarchy = computed(() => props.hierarchy ?? own.value?.hierarchies[0]?.name ?? '')
@@ -28,56 +21,31 @@ const levels = computed(() => {
 })
 const caption = computed(() => shaping.model?.measures.find((each) => each.name === props.measure)?.caption ?? '')
 const write = computed(() => (trial.value?.format ? numberWriter(trial.value.format) : String))
-const lines = computed(() => {
-  const found: Line[] = []
-  const add = (trial: Trial, depth: number) => {
-    for (const member of trial.members) {
-      const id = JSON.stringify(member.path)
-      found.push({ member, depth, id })
-      const inner = below.value.get(id)
-      if (inner) add(inner, depth + 1)
-    }
-  }
-  if (trial.value) add(trial.value, 0)
-  return found
-})
-const more = computed(() => (trial.value ? trial.value.count - trial.value.members.length : 0))
+let asked = 0
+const tree = useMemberTree(ask)
 
-async function ask(path: Member['path']): Promise<Trial | null> {
-  const mine = asked
+/** Members of the draft. Why it cannot be asked stands in their place; a member that is not there any more has none. */
+async function ask({ path, start }: AskedMembers): Promise<Branch> {
+  const isFirst = !path.length && !start
+  const mine = isFirst ? (asked += 1) : asked
   try {
-    const sent = { dimension: props.dimension, hierarchy: hierarchy.value, path, start: 0, measure: props.measure, role: props.role ?? null }
+    const sent = { dimension: props.dimension, hierarchy: hierarchy.value, path, start, search: '', measure: props.measure, role: props.role ?? null }
     const found = await body(POST('/api/modelling/{model}/trial', { params: { path: shaping.path }, body: sent }))
-    return mine === asked ? found : null
+    if (isFirst && mine === asked) {
+      trial.value = found
+      trouble.value = ''
+    }
+    // Those without a value stand where they belong here.
+    return { ...found, without_records: 0 }
   } catch (error) {
     if (!(error instanceof ApiError)) throw error
     const faults = (error.details.faults as { message: string; hint: string }[] | undefined) ?? []
-    if (mine === asked) trouble.value = faults.length ? faults.slice(0, 3).map((each) => `${each.message} ${each.hint}`).join(' ') : `${error.message} ${error.hint}`
-    return null
+    if (isFirst && mine === asked) trouble.value = faults.length ? faults.slice(0, 3).map((each) => `${each.message} ${each.hint}`).join(' ') : `${error.message} ${error.hint}`
+    return { members: [], count: 0, without_records: 0 }
   }
 }
 
-async function askAnew(): Promise<void> {
-  asked += 1
-  trouble.value = ''
-  if (!hierarchy.value) return
-  const found = await ask([])
-  if (!found && !trouble.value) return
-  below.value = new Map()
-  trial.value = found
-}
-
-async function turn(line: Line): Promise<void> {
-  if (!line.member.can_open) return
-  const now = new Map(below.value)
-  if (now.delete(line.id)) below.value = now
-  else {
-    const found = await ask(line.member.path)
-    if (found) below.value = new Map(below.value).set(line.id, found)
-  }
-}
-
-watch(() => [props.dimension, hierarchy.value, props.measure, props.role, shaping.turn], askAnew, { immediate: true })
+watch(() => [props.measure, props.role, shaping.turn], tree.begin)
 </script>
 
 <template>
@@ -91,18 +59,22 @@ watch(() => [props.dimension, hierarchy.value, props.measure, props.role, shapin
         </tr>
       </thead>
       <tbody>
-        <tr v-for="line in lines" :key="line.id" :class="{ top: line.depth === 0, nowhere: line.member.is_nowhere }">
-          <th scope="row" :style="{ paddingLeft: `${6 + 14 * line.depth}px` }">
-            <button v-if="line.member.can_open" type="button" class="plain-button turn" :aria-expanded="below.has(line.id)" :aria-label="`Open ${line.member.caption}`" @click="turn(line)">{{ below.has(line.id) ? '▾' : '▸' }}</button><span v-else class="turn" />{{ line.member.caption }}
-          </th>
-          <td class="number">{{ line.member.value === null ? '' : write(line.member.value ?? null) }}</td>
-        </tr>
-        <tr v-if="more > 0"><th scope="row" class="soft more">and {{ more.toLocaleString('en-GB') }} more</th><td /></tr>
+        <template v-for="line in tree.lines.value" :key="line.key">
+          <tr v-if="line.member" :class="{ top: line.depth === 0, nowhere: line.member.is_nowhere }">
+            <th scope="row" :style="{ paddingLeft: `${6 + 14 * line.depth}px` }">
+              <button v-if="line.member.can_open" type="button" class="plain-button turn" :aria-expanded="line.isOpen" :aria-label="`Open ${line.member.caption}`" @click="tree.turn(line.member)">{{ line.isOpen ? '▾' : '▸' }}</button><span v-else class="turn" />{{ line.member.caption }}
+            </th>
+            <td class="number">{{ line.member.value === null ? '' : write(line.member.value ?? null) }}</td>
+          </tr>
+          <tr v-else-if="line.more">
+            <td colspan="2" :style="{ paddingLeft: `${22 + 14 * line.depth}px` }"><button type="button" class="plain-button soft more" @click="tree.fetch(line.more.path, line.more.start)">and {{ line.more.left.toLocaleString('en-GB') }} more…</button></td>
+          </tr>
+        </template>
         <tr v-if="measure" class="total"><th scope="row">All</th><td class="number">{{ trial.total === null ? '' : write(trial.total ?? null) }}</td></tr>
       </tbody>
     </table>
     <p v-if="!trial.is_reached" class="soft note">{{ caption }} cannot be seen by it: nothing ties the two.</p>
-    <p v-if="!trial.members.length" class="soft note">It has no members.</p>
+    <p v-if="!trial.count" class="soft note">It has no members.</p>
   </div>
   <p v-else class="soft" role="status">It is being asked.</p>
 </template>

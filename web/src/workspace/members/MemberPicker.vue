@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // Which members to keep or leave out, by browsing, searching, or from a list; also the answer to a question for members.
 import { computed, ref } from 'vue'
+import { POST, body } from '@/api/client'
 import type { Gesture, ListedMember, MemberPath, Prompt } from '@/api/types'
 import { useProblem } from '@/shell/problem'
 import { useAsking } from '../asking'
@@ -21,7 +22,11 @@ const workspace = useWorkspace()
 const { dimension, hierarchy } = props.picking
 const measure = computed(() => workspace.answered?.answered?.measures[0] ?? null)
 const hasValues = ref(true)
-const tree = useMemberTree(workspace.draft?.model ?? '', dimension, hierarchy, () => (hasValues.value && measure.value ? workspace.document : null))
+const params = { path: { model: workspace.draft?.model ?? '' } }
+const tree = useMemberTree((asked) => {
+  const document = hasValues.value && measure.value && !asked.level ? workspace.document : null
+  return body(POST('/api/models/{model}/members', { params, body: { dimension, hierarchy, ...asked, document } }))
+})
 const present = (workspace.document?.question?.filters ?? [])
   .filter((each) => each.kind === 'members')
   .filter((each) => each.dimension === dimension && each.hierarchy === hierarchy && !each.level && !each.prompt && !each.list)
@@ -115,7 +120,7 @@ function invert(): Promise<void> {
 function matchList(): Promise<void> {
   return doing(async () => {
     const lines = pasted.value.split(/[\n\t;]+/).map((each) => each.trim()).filter(Boolean)
-    const found = await tree.match(lines)
+    const found = await body(POST('/api/models/{model}/members/match', { params, body: { dimension, hierarchy, lines } }))
     addAll(found.members)
     unmatched.value = found.unmatched
     matchedWords.value = `${found.members.length.toLocaleString('en-GB')} found and picked`

@@ -1,7 +1,6 @@
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, shallowReactive, watch } from 'vue'
-import { POST, body } from '@/api/client'
-import type { Analysis, ListedMember, MatchedList, MemberPath } from '@/api/types'
+import type { ListedMember, MemberPath } from '@/api/types'
 import { useProblem } from '@/shell/problem'
 import { keyOf } from './picks'
 
@@ -16,14 +15,23 @@ export interface TreeLine {
   more?: { path: MemberPath; start: number; left: number }
 }
 
-interface Branch {
+/** Some members of a branch, or of what a search finds, out of how many. */
+export interface Branch {
   members: ListedMember[]
   count: number
   without_records: number
 }
 
-/** A hierarchy's members as lines: branches fetched as they come into sight, or what a search finds. */
-export function useMemberTree(model: string, dimension: string, hierarchy: string, document: () => Analysis | null) {
+/** Which members are wanted: below a path from one on, all at a level below it, or those that a search finds. */
+export interface AskedMembers {
+  path: MemberPath
+  start: number
+  search: string
+  level?: string
+}
+
+/** A hierarchy's members as lines: branches asked for as they come into sight, or what a search finds. */
+export function useMemberTree(askFor: (asked: AskedMembers) => Promise<Branch>) {
   const problem = useProblem()
   const branches = shallowReactive(new Map<string, Branch>())
   const open = shallowReactive(new Set<string>())
@@ -32,23 +40,28 @@ export function useMemberTree(model: string, dimension: string, hierarchy: strin
   const settled = refDebounced(words, 120)
   const found = ref<Branch | null>(null)
 
-  async function ask(asked: { path?: MemberPath; search?: string; start?: number; level?: string }): Promise<Branch> {
-    const wanted = { dimension, hierarchy, path: [], start: 0, search: '', ...asked, document: asked.level ? null : document() }
-    return body(POST('/api/models/{model}/members', { params: { path: { model } }, body: wanted }))
+  /** Rises when all is asked anew: what was asked before that is let go when it comes. */
+  let round = 0
+
+  function ask(asked: Partial<AskedMembers>): Promise<Branch> {
+    return askFor({ path: [], start: 0, search: '', ...asked })
   }
 
   async function fetch(path: MemberPath, start = 0): Promise<void> {
+    const mine = round
     const key = keyOf(path)
-    if (asking.has(`${key}:${start}`)) return
-    asking.add(`${key}:${start}`)
+    const wanted = `${mine}:${key}:${start}`
+    if (asking.has(wanted)) return
+    asking.add(wanted)
     try {
       const page = await ask({ path, start })
+      if (mine !== round) return
       const before = start ? (branches.get(key)?.members ?? []) : []
       branches.set(key, { ...page, members: [...before, ...page.members] })
     } catch (error) {
       problem.tell(error)
     } finally {
-      asking.delete(`${key}:${start}`)
+      asking.delete(wanted)
     }
   }
 
@@ -66,10 +79,6 @@ export function useMemberTree(model: string, dimension: string, hierarchy: strin
 
   async function siblings(path: MemberPath, level: string): Promise<ListedMember[]> {
     return below(path.slice(0, -1), level)
-  }
-
-  async function match(lines: string[]): Promise<MatchedList> {
-    return body(POST('/api/models/{model}/members/match', { params: { path: { model } }, body: { dimension, hierarchy, lines } }))
   }
 
   let asked = 0
@@ -111,12 +120,14 @@ export function useMemberTree(model: string, dimension: string, hierarchy: strin
   const unlisted = computed(() => (found.value ? found.value.count - found.value.members.length : 0))
   const isSearching = computed(() => found.value !== null)
 
+  /** Asks for all that is in sight anew; what stands there stays until it comes. */
   function begin(): void {
-    branches.clear()
+    round += 1
+    for (const key of [...branches.keys()]) if (key !== keyOf([]) && !open.has(key)) branches.delete(key)
     void fetch([])
     for (const key of open) void fetch(JSON.parse(key) as MemberPath)
   }
   begin()
 
-  return { words, lines, unlisted, isSearching, turn, fetch, begin, below, siblings, match }
+  return { words, lines, unlisted, isSearching, turn, fetch, begin, below, siblings }
 }

@@ -10,6 +10,7 @@ from contextlib import asynccontextmanager, suppress
 from functools import partial
 from pathlib import Path
 
+from anyio.to_thread import current_default_thread_limiter
 from fastapi import APIRouter, FastAPI
 from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse
@@ -33,6 +34,7 @@ from dastan.server.frozen import FrozenCopies
 from dastan.server.headers import SafeHeaders
 from dastan.server.jobs import Jobs
 from dastan.server.keeper import Keeper
+from dastan.server.lanes import SHORT_AT_ONCE
 from dastan.server.memory import collect, keep_still
 from dastan.server.modelling.workbench import Workbench
 from dastan.server.pulse import Pulse
@@ -116,6 +118,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        current_default_thread_limiter().total_tokens = SHORT_AT_ONCE
         server.bringing.mend()
         server.shelf.places()
         take_up_jobs(server)

@@ -9,9 +9,9 @@ from pathlib import Path
 
 import pyarrow as pa
 
-_RARELY = (50_000, 20, 50)
-"""So many new objects bring a pass over the newest; so many of these one over those that outlived it; and so many of
-these one over all."""
+_RARELY = (5_000, 100, 100)
+"""So many new objects bring a pass over the newest, which is short with so few; so many of these one over those that
+outlived it; and so many of these one over all."""
 _CGROUP_LIMITS = (Path("/sys/fs/cgroup/memory.max"), Path("/sys/fs/cgroup/memory/memory.limit_in_bytes"))
 
 
@@ -50,8 +50,9 @@ def collect() -> None:
 
 
 def give_back() -> None:
-    """Gives memory that is free by now back to the system: the allocators keep it for themselves otherwise."""
-    gc.collect()
+    """Gives memory that is free by now back to the system: the allocators keep it for themselves otherwise. Of what is
+    left in circles it collects what is young: to look through all holds every thread up for a quarter of a second."""
+    gc.collect(1)
     pa.default_memory_pool().release_unused()
     try:
         ctypes.CDLL(None).malloc_trim(0)

@@ -13,7 +13,7 @@ from tempfile import TemporaryDirectory
 
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import CancelledError, SourceError
-from dastan.exports.apart.messages import PART_DONE, Ended, Expected, Rows, RowsWanted, TakenBack
+from dastan.exports.apart.messages import PART_DONE, Ended, Expected, Rows, RowsWanted, TakenBack, send_order
 from dastan.exports.order import Order
 from dastan.exports.record_sheet import BATCH, RecordSheet
 from dastan.exports.written_whole import part_of
@@ -71,7 +71,7 @@ class WritingProcess:
         Raises: EOFError, OSError where the process is gone; CancelledError where it does not stop; what keeps records
             from being read.
         """
-        self._pipe.send(replace(order, records=tuple(replace(each, rows=_elsewhere) for each in order.records)))
+        send_order(self._pipe, replace(order, records=tuple(replace(each, rows=_elsewhere) for each in order.records)))
         batches: Iterator[Rows] = iter(())
         stopped_at: float | None = None
         while True:

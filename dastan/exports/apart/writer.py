@@ -20,7 +20,7 @@ from multiprocessing.connection import Connection
 
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError
-from dastan.exports.apart.messages import PART_DONE, Ended, Expected, Rows, RowsWanted, TakenBack
+from dastan.exports.apart.messages import PART_DONE, Coming, Ended, Expected, Rows, RowsWanted, TakenBack, receive_order
 from dastan.exports.feed import carry_out
 from dastan.exports.order import Order
 
@@ -56,8 +56,10 @@ def write_for(pipe: Connection) -> None:
     """Writes what is ordered until there is nobody any more to order anything. Raises EOFError or OSError then."""
     while True:
         message = pipe.recv()
-        if isinstance(message, Order):  # and not that one which is written already was taken back
-            pipe.send(Ended(_trouble_of(partial(_write, message, pipe))))
+        if isinstance(message, Coming):  # and not that one which is written already was taken back
+            order = receive_order(pipe, message)
+            pipe.send(Ended(_trouble_of(partial(_write, order, pipe))))
+            del order, message  # the next one has the room
 
 
 def _write(order: Order, pipe: Connection) -> None:

@@ -96,8 +96,9 @@ def whole(
 
     def write(file: Path) -> None:
         with server.questions.asked(person.id, question) as watch:
-            sentence = sentence_of(document, model, own.reader.members_of(document)).text
-            table = _table(own, server, asked.dress, watch=watch)
+            with server.admission.running(person.id, watch, model.caption):  # many at once would hold up everybody
+                sentence = sentence_of(document, model, own.reader.members_of(document)).text
+                table = _table(own, server, asked.dress, watch=watch)
             records = record_sheets(*own.asked.questioner(server.settings.budget)) if asked.with_records else ()
             part: FeedPart = "numbers" if kind in get_args(ArrowKind) else "table"
             order = Order(table, asked.dress, About(sentence, model.caption, person.name), file, part, kind, records)

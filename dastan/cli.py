@@ -205,6 +205,7 @@ def query(
     """Answer an analysis document, with no server; what it asks, and what is to be noticed, goes to standard error."""
     from dastan.core.analysis.made_members import with_made_members
     from dastan.core.analysis.sentence import sentence_of
+    from dastan.core.analysis.taken_joints import with_joints_of_model
     from dastan.core.analysis.warnings import warnings_of
     from dastan.core.engine.answer import answer
     from dastan.core.engine.waist import Rights
@@ -225,6 +226,7 @@ def query(
                 f"The analysis asks model “{document.model}”, and the folder holds “{opened.model.name}”.",
                 "Name the folder of that model, or mend `model` in the document.",
             )
+        document = with_joints_of_model(document, opened.model)
         result = answer(document, opened.model, opened.source, Rights("command line"), date.today())
         members = with_made_members(opened.source.members, document)
         sentence = sentence_of(document, opened.model, members).text
@@ -281,6 +283,7 @@ def export(
 ) -> None:
     """Write the table of an analysis document as it is seen into a file, with no server."""
     from dastan.core.analysis.sentence import sentence_of
+    from dastan.core.analysis.taken_joints import with_joints_of_model
     from dastan.core.engine.watch import Watch
     from dastan.core.errors import InputError
     from dastan.documents.read import read_analysis
@@ -296,6 +299,7 @@ def export(
             raise InputError(f"“{to.name}” has an ending that no file is written for.", hint)
         document = read_analysis(_read(analysis), analysis.name)
         opened = _opened(model)
+        document = with_joints_of_model(document, opened.model)
         table = seen_by_all(document, opened.model, opened.source, "command line")
         about = About(sentence_of(document, opened.model, opened.source.members).text, opened.model.caption)
         write_file(table, document.dress, about, to, cast(FileKind, kind), Watch())

@@ -120,6 +120,7 @@ class _Folder:
         return Table(sentence, arrow, lambda: "\n".join(set_table(table)), lambda: "".join(table_of(table, Watch())))
 
     def _document(self, question: Question) -> Analysis:
+        from dastan.core.analysis.taken_joints import with_joints_of_model
         from dastan.core.words.asked import document_of
         from dastan.core.words.vocabulary import Vocabulary
         from dastan.documents.read import read_analysis
@@ -127,7 +128,7 @@ class _Folder:
         if isinstance(question, str):
             return document_of(question, Vocabulary(self._opened.model, self._opened.source.members))
         text = question.read_text(encoding="utf-8") if isinstance(question, Path) else json.dumps(question)
-        return read_analysis(text)
+        return with_joints_of_model(read_analysis(text), self._opened.model)
 
 
 class _Remote:

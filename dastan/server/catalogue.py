@@ -74,6 +74,16 @@ class CatalogueFilter:
 
 
 @dataclass(frozen=True, slots=True)
+class CatalogueJoint:
+    """A joint member of the model, which an analysis can take in: of which dimension, and what it is of."""
+
+    name: str
+    caption: str
+    dimension: str
+    says: str
+
+
+@dataclass(frozen=True, slots=True)
 class Catalogue:
     """`notes` tell what was noticed about the data: how many records belong nowhere; `assumed` what nobody has yet
     confirmed, of a model that was proposed from its files."""
@@ -85,6 +95,7 @@ class Catalogue:
     dimensions: tuple[CatalogueDimension, ...]
     filters: tuple[CatalogueFilter, ...]
     prompts: tuple[Prompt, ...]
+    joints: tuple[CatalogueJoint, ...]
     notes: tuple[str, ...]
     assumed: tuple[Assumption, ...]
     is_own: bool
@@ -96,6 +107,7 @@ class Catalogue:
 def catalogue_of(
     model: SemanticModel,
     notes: tuple[Note, ...],
+    joints: tuple[CatalogueJoint, ...] = (),
     assumed: tuple[Assumption, ...] = (),
     is_own: bool = False,
     may_shape: bool = False,
@@ -137,6 +149,7 @@ def catalogue_of(
             for each in model.filters
         ),
         model.prompts,
+        joints,
         tuple(str(each) for each in notes),
         assumed,
         is_own,

@@ -52,7 +52,7 @@ def make(job: Job, person: Person, server: Server, connection: sqlite3.Connectio
     """Makes it, with the rights that its owner has now. Raises what keeps it from being made."""
     saved = analysis_seen_by(connection, person.id, job.item)
     reader = _reader(saved, person, server, connection)
-    document, _ = fitted(read_analysis(saved.document), reader.shelved.model)
+    document, _ = fitted(read_analysis(saved.document), reader.model)
     document, veils = veil(document, reader, connection)
     words = f"“{saved.name}” at a set time"
     if job.makes == "frozen":

@@ -119,7 +119,7 @@ def show(
     document: Analysis, words: str, reader: Reader, answers: Answers, watch: Watch, is_asked: bool = True
 ) -> Shown:
     """Puts a document into words, and answers it where it is asked."""
-    document, lost = fitted(document, reader.shelved.model)
+    document, lost = fitted(document, reader.model)
     model = with_made(reader.shelved.model, document)
     answered: Answered | None = None
     remarks: tuple[Warning, ...] = ()
@@ -218,7 +218,7 @@ def take_step(
     document: Analysis, gesture: Gesture, reader: Reader, answers: Answers, watch: Watch, is_asked: bool = True
 ) -> Shown:
     """Applies a gesture and shows the result. Raises without changing anything where it cannot be."""
-    model = reader.shelved.model
+    model = reader.model
     if not gesture.may_name_what_is_gone:
         document, _ = fitted(document, model)
     after = apply_gesture(document, gesture, model)

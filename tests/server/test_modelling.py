@@ -394,3 +394,52 @@ def test_what_an_analysis_makes_goes_into_the_model_and_is_everybodys_once_publi
     assert "Twice sold" in captions
     # In the text its formula is written as people write it.
     assert 'formula: \'"Sold" + "Sold"\'' in shaper.get(f"{AT}/text").json()["text"]
+
+
+def test_a_joint_member_is_everybodys_once_published_and_tells_nobody_of_members_that_they_may_not_see(
+    shaper: TestClient, signed_in: Enter
+) -> None:
+    both = {"name": "both", "caption": "Water and rails", "dimension": "line", "hierarchy": "line"}
+    joint = both | {"members": [["Tram"], ["Ferry"]], "how": "together"}
+    less = both | {"name": "less", "caption": "Tram less Ferry", "how": "difference"} | {"members": joint["members"]}
+    water = both | {"name": "water", "caption": "Water", "members": [["Ferry"]]}
+    shown = None
+    for each in (joint, less, water):
+        reply = step(shaper, {"kind": "put_joint", "joint": each}, shown)
+        assert reply.status_code == 200, reply.text
+        shown = reply.json()["shown"]
+    assert shaper.get(f"{AT}/conditions").json()["joints"]["both"] == "joins Tram and Ferry"
+    assert publish(shaper, shown).status_code == 200
+    catalogue = shaper.get("/api/models/tickets/catalogue").json()
+    assert [each["says"] for each in catalogue["joints"]] == [
+        "joins Tram and Ferry",
+        "is Tram less Ferry",
+        "joins Ferry",
+    ]
+    # Trams 4, ferries 2.
+    draft, found = built(shaper)
+    taken = {"kind": "take_in_joint", "name": "both", "alone": True}
+    asked = {"id": "s-9", "parent": draft["ids"][2], "document": found["document"], "gesture": taken}
+    reply = shaper.post(f"/api/drafts/{draft['id']}/steps", json=asked)
+    assert reply.status_code == 200, reply.text
+    document = reply.json()["document"]
+    assert "Water and rails" in reply.text
+    oda = signed_in("oda")
+    seen = oda.get("/api/models/tickets/catalogue").text
+    assert "Ferry" not in seen
+    assert [each["says"] for each in oda.get("/api/models/tickets/catalogue").json()["joints"]] == ["joins Tram"]
+    # Nor does the document that they get, by taking it in or from a colleague; its numbers are of what they see.
+    draft, found = built(oda)
+    asked = {"id": "s-9", "parent": draft["ids"][2], "document": found["document"], "gesture": taken}
+    reply = oda.post(f"/api/drafts/{draft['id']}/steps", json=asked)
+    assert reply.status_code == 200, reply.text
+    assert "Ferry" not in reply.text
+    assert reply.json()["document"]["joints"][0]["members"] == [["Tram"]]
+    begun = oda.post("/api/drafts", json={"document": document}).json()
+    first = begun["steps"][0]
+    position = {"step": first["id"], "document": first["document"]}
+    reply = oda.post(f"/api/drafts/{begun['id']}/position", json=position)
+    assert reply.json()["document"]["joints"][0]["members"] == [["Tram"]]
+    assert "Ferry" not in reply.text
+    gone = asked | {"id": "s-10", "gesture": taken | {"name": "less"}}
+    assert oda.post(f"/api/drafts/{draft['id']}/steps", json=gone).status_code == 404

@@ -12,7 +12,7 @@ from typing import Literal
 
 from dastan.core.analysis.views import View
 from dastan.core.model.conditions import Condition, Prompt, PromptAnswer
-from dastan.core.model.document import Aggregate, FinancialLayout, MemberList
+from dastan.core.model.document import Aggregate, FinancialLayout, MemberList, ModelJoint
 from dastan.core.model.expression import Expression
 from dastan.core.model.parts import MemberPath, Part
 
@@ -219,20 +219,16 @@ class MadeMeasure(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Joint(Part):
-    """A joint member that was made in this analysis: it has the records of others, each once.
+class Joint(ModelJoint):
+    """A joint member of this analysis: it has the records of others, each once.
 
     It stands beside them, under what they all stand under.
     """
 
     name: str = ""
     """Made of the caption where it is left out."""
-    caption: str
-    dimension: str
-    hierarchy: str
-    members: tuple[MemberPath, ...]
-    how: Literal["together", "difference", "ratio"] = "together"
-    """A difference or ratio is of two members: every number of the first less, or by, that of the second."""
+    of_model: bool = False
+    """Whether it is the model's, taken in here: it is what the model says that it is."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -341,7 +337,7 @@ class Analysis(Part):
     made: tuple[MadeMeasure, ...] = ()
     """Measures that were made in this analysis."""
     joints: tuple[Joint, ...] = ()
-    """Joint members that were made in this analysis."""
+    """Joint members that were made in this analysis, or taken in from its model."""
     layouts: tuple[MadeLayout, ...] = ()
     """Financial layouts that were made in this analysis."""
     lists: tuple[MemberList, ...] = ()

@@ -45,7 +45,8 @@ def effect_on(
 
 
 _SECTIONS = {
-    "measure": "measures", "dimension": "dimensions", "filter": "filters", "list": "lists", "prompt": "prompts"
+    "measure": "measures", "dimension": "dimensions", "filter": "filters", "list": "lists", "joint": "joints",
+    "prompt": "prompts",
 }  # fmt: skip
 
 

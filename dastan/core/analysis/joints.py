@@ -54,7 +54,7 @@ def find_joint(document: Analysis, name: str) -> Joint:
     raise NotFoundError(f"No joint member “{name}” was made here.", "Look at the catalogue for those there are.")
 
 
-def named_joint(joint: Joint, document: Analysis) -> Joint:
+def named_joint(joint: Joint, document: Analysis, model: SemanticModel) -> Joint:
     """With a name of its own, made of its caption where it has none; and of the model's own members alone: those of a
     joint member in its place, each once, and none below another. Raises InputError for a name that is taken."""
     members: list[MemberPath] = []
@@ -70,6 +70,7 @@ def named_joint(joint: Joint, document: Analysis) -> Joint:
         if joint.name in known:
             raise InputError(f"There is a joint member “{joint.name}” already.", "Give this one another name.")
         return joint
+    known |= {each.name for each in model.joints}
     return replace(joint, name=free_name(joint.caption, known, "", "joint"))
 
 

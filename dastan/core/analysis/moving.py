@@ -5,16 +5,18 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Literal
 
-from dastan.core.analysis.document import Analysis
+from dastan.core.analysis.document import Analysis, Joint
+from dastan.core.analysis.joints import find_joint
 from dastan.core.analysis.layouts import find_layout
 from dastan.core.analysis.list_names import measures_of_list
 from dastan.core.analysis.made import find_made, with_made
+from dastan.core.analysis.taken_joints import as_of_model, with_joints_of_model
 from dastan.core.errors import InputError, NotFoundError
 from dastan.core.model.document import Hierarchy, SemanticModel
 from dastan.core.model.expression import measures_named
-from dastan.core.model.gestures import ModelGesture, PutHierarchy, PutMeasure, PutMemberList
+from dastan.core.model.gestures import ModelGesture, PutHierarchy, PutJoint, PutMeasure, PutMemberList
 
-MovedKind = Literal["measure", "list", "layout"]
+MovedKind = Literal["measure", "list", "layout", "joint member"]
 
 
 def moved(document: Analysis, model: SemanticModel, kind: MovedKind, name: str) -> tuple[ModelGesture, ...]:
@@ -24,6 +26,8 @@ def moved(document: Analysis, model: SemanticModel, kind: MovedKind, name: str) 
     """
     if kind == "layout":
         return (_layout(document, model, name),)
+    if kind == "joint member":
+        return (_joint(find_joint(document, name), model),)
     if kind == "measure":
         return _measures(document, model, (name,))
     found = next((each for each in document.lists if each.name == name), None)
@@ -73,6 +77,14 @@ def _layout(document: Analysis, model: SemanticModel, name: str) -> ModelGesture
     )
 
 
+def _joint(joint: Joint, model: SemanticModel) -> ModelGesture:
+    known = next((each for each in model.joints if each.name == joint.name), None)
+    wanted = as_of_model(joint)
+    if known not in (None, wanted):
+        raise _taken("joint member", joint.caption)
+    return PutJoint(joint=wanted)
+
+
 def _taken(kind: str, caption: str) -> InputError:
     return InputError(
         f"The model has another {kind} of the name of “{caption}”.", "Make it here by another name first."
@@ -80,12 +92,13 @@ def _taken(kind: str, caption: str) -> InputError:
 
 
 def without_shared(document: Analysis, model: SemanticModel) -> Analysis:
-    """The document without what it makes that its model has by now, just as it is: it is the model's from then on."""
+    """The document without what it makes that its model has by now, just as it is: it is the model's from then on.
+    Joint members that are the model's are what it says that they are."""
     measures = {each.name: each.formula for each in model.measures}
     made = tuple(each for each in document.made if measures.get(each.name) != each.formula)
     lists = tuple(each for each in document.lists if each not in model.lists)
     own = {(each.name, way.name): way.layout for each in model.dimensions for way in each.hierarchies}
     layouts = tuple(each for each in document.layouts if own.get((each.dimension, each.name)) != each.layout)
-    if (len(made), len(lists), len(layouts)) == (len(document.made), len(document.lists), len(document.layouts)):
-        return document
-    return replace(document, made=made, lists=lists, layouts=layouts)
+    if (len(made), len(lists), len(layouts)) != (len(document.made), len(document.lists), len(document.layouts)):
+        document = replace(document, made=made, lists=lists, layouts=layouts)
+    return with_joints_of_model(document, model)

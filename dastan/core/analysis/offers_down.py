@@ -162,7 +162,8 @@ def _joint_offers(
     joint = next((each for each in document.joints if each.name == name), None)
     if joint is None or paths[0] != joining_of(joint).path:
         return
-    yield Offer("Change what it joins…", "menu", asks="joint", under="Joint member")
+    change = "Make another of it…" if joint.of_model else "Change what it joins…"
+    yield Offer(change, "menu", asks="joint", under="Joint member")
     left_out = {path for each in document.question.filters for path in left_out_by(each, joint)}
     own = (joint.dimension, joint.hierarchy)
     others = tuple(path for path in left_out if path not in joint.members)
@@ -171,7 +172,8 @@ def _joint_offers(
     words = "Show those that it joins beside it" if is_out else "Leave out those that it joins"
     beside = FilterMembers(dimension=own[0], hierarchy=own[1], action="leave_out", members=wanted)
     yield in_menu(words, beside, "Joint member")
-    yield in_menu(f"Part {caption} again", ForgetJoint(name=joint.name), "Joint member")
+    part = f"Take {caption} out" if joint.of_model else f"Part {caption} again"
+    yield in_menu(part, ForgetJoint(name=joint.name), "Joint member")
 
 
 def cell_offers(document: Analysis, thing: Thing, model: SemanticModel, members: Members) -> Iterator[Offer]:

@@ -24,6 +24,7 @@ from dastan.core.model.document import Dimension, Hierarchy, Measure, RecordList
 from dastan.core.model.expression_check import check_expression
 from dastan.core.model.financial_layouts import layout_faults
 from dastan.core.model.member_lists import list_faults
+from dastan.core.model.model_joints import joint_faults
 from dastan.core.model.pattern import is_number_pattern
 from dastan.core.model.reach import (
     grain_of,
@@ -61,6 +62,7 @@ def _names(model: SemanticModel) -> Iterator[Fault]:
         (("measures",), [each.name for each in model.measures]),
         (("filters",), [each.name for each in model.filters]),
         (("lists",), [each.name for each in model.lists]),
+        (("joints",), [each.name for each in model.joints]),
         (("prompts",), [each.name for each in model.prompts]),
         (("roles",), [each.name for each in model.roles]),
     ]
@@ -384,6 +386,9 @@ def _conditions(model: SemanticModel) -> Iterator[Fault]:
     for number, each in enumerate(model.lists):
         for fault in list_faults(each, whole):
             yield Fault(("lists", number, fault.field), fault.message, fault.hint)
+    for number, joint in enumerate(model.joints):
+        for fault in joint_faults(joint, whole):
+            yield Fault(("joints", number, fault.field), fault.message, fault.hint)
     for number, role in enumerate(model.roles):
         for part, condition in enumerate(role.conditions):
             place = ("roles", number, "conditions", part)

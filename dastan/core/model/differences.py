@@ -11,7 +11,7 @@ from dastan.core.model.gestures.step import table_caption
 from dastan.core.model.named import Name, named_in, with_renames
 from dastan.core.model.widening import widened
 
-PartKind = Literal["table", "tie", "dimension", "measure", "filter", "list", "prompt", "role", "model"]
+PartKind = Literal["table", "tie", "dimension", "measure", "filter", "list", "joint", "prompt", "role", "model"]
 What = Literal["new", "gone", "changed", "renamed"]
 
 
@@ -31,9 +31,12 @@ class Difference:
 
 _SECTIONS: tuple[tuple[PartKind, str], ...] = (
     ("dimension", "dimensions"), ("measure", "measures"), ("filter", "filters"), ("list", "lists"),
-    ("prompt", "prompts"), ("role", "roles"),
+    ("joint", "joints"), ("prompt", "prompts"), ("role", "roles"),
 )  # fmt: skip
-_CALLED = {"filter": "The filter ", "list": "The list ", "prompt": "The question ", "role": "The role "}
+_CALLED = {
+    "filter": "The filter ", "list": "The list ", "joint": "The joint member ", "prompt": "The question ",
+    "role": "The role ",
+}  # fmt: skip
 _FIELDS = {
     "caption": "what it is called", "caption_column": "its captions", "aggregate": "how it is taken together",
     "expression": "what is taken", "where": "its condition", "format": "its format", "all": "what its top is called",
@@ -43,7 +46,7 @@ _FIELDS = {
     "conditions": "what it lets people see", "condition": "its condition", "alternatives": "whether it is added up",
     "default": "what it begins with", "favourable": "what is good", "members": "its members", "time": "its time",
     "over_time": "how it is taken over time", "numerator": "what is divided", "denominator": "what it is divided by",
-    "percentile": "which percentile", "weight": "its weight",
+    "percentile": "which percentile", "weight": "its weight", "how": "how it is joined",
 }  # fmt: skip
 _HARMLESS = {
     "caption", "description", "synonyms", "folder", "format", "unit", "favourable", "all", "without", "default",
@@ -138,6 +141,8 @@ def _renames(before: SemanticModel, after: SemanticModel) -> dict[Name, str]:
     while more:
         more = False
         for part, section in _SECTIONS:
+            if part == "joint":  # its name stands in the paths of members
+                continue
             known = {each.name for each in getattr(before, section)}
             there = {each.name for each in getattr(after, section)}
             taken = {new for (kind, _), new in found.items() if kind == part}

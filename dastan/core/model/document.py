@@ -40,8 +40,9 @@ Aggregate = Literal[
 
 
 _Named = TypeVar(
-    "_Named", "Attribute", "Hierarchy", "Dimension", "Measure", "ReadyMade", "MemberList", "Prompt", "Role"
-)
+    "_Named", "Attribute", "Hierarchy", "Dimension", "Measure", "ReadyMade", "MemberList", "ModelJoint", "Prompt",
+    "Role",
+)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -378,6 +379,19 @@ class MemberList(Part):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ModelJoint(Part):
+    """A joint member that any analysis may take in: it has the records of others, each once, and stands beside them."""
+
+    name: str
+    caption: str
+    dimension: str
+    hierarchy: str
+    members: tuple[MemberPath, ...]
+    how: Literal["together", "difference", "ratio"] = "together"
+    """A difference or ratio is of two members: every number of the first less, or by, that of the second."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Role(Part):
     """What the people of a role may see: only records for which every condition holds."""
 
@@ -417,6 +431,8 @@ class SemanticModel(Part):
     """Ready-made filters."""
     lists: tuple[MemberList, ...] = ()
     """Members under a name, usable wherever members are."""
+    joints: tuple[ModelJoint, ...] = ()
+    """Joint members, which an analysis takes in where it wants them."""
     prompts: tuple[Prompt, ...] = ()
     """Questions that are asked of whoever uses a condition which needs their answer."""
     roles: tuple[Role, ...] = ()

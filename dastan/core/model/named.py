@@ -1,4 +1,5 @@
-"""What a part of a document names: measures, dimensions, ready-made filters, lists and prompts of its model."""
+"""What a part of a document names: measures, dimensions, ready-made filters, lists, joint members and prompts of its
+model."""
 
 from __future__ import annotations
 
@@ -7,7 +8,7 @@ from dataclasses import fields, is_dataclass, replace
 from typing import Any, TypeVar
 
 from dastan.core.model.conditions import ReadyFilter
-from dastan.core.model.document import Measure
+from dastan.core.model.document import Measure, ModelJoint
 
 Name = tuple[str, str]
 """A kind, "measure", and the name of one of that kind."""
@@ -23,6 +24,8 @@ _FIELDS = {
 def _kind_of(part: Any, field: str) -> str | None:
     if isinstance(part, ReadyFilter) and field == "name":
         return "filter"
+    if isinstance(part, ModelJoint) and field == "name":
+        return "joint" if getattr(part, "of_model", False) else None
     return _FIELDS.get(field)
 
 

@@ -17,6 +17,7 @@ from dastan.core.analysis.lists import list_used_by
 from dastan.core.analysis.made import used_by, with_made
 from dastan.core.analysis.made_members import with_made_members
 from dastan.core.analysis.prompts import prompts_named
+from dastan.core.analysis.taken_joints import joint_words
 from dastan.core.language.writing import write_formula
 from dastan.core.model.conditions import ReadyFilter, leaves_of
 from dastan.core.model.document import Measure, MemberList, SemanticModel
@@ -63,6 +64,7 @@ def everything_made(document: Analysis, model: SemanticModel, members: Members) 
         *_model_measures(document, own, vocabulary),
         *_filters(document, own, known),
         *_lists(document, own.lists, model, known, "model"),
+        *_joints_of_model(document, own, members),
         *_further_hierarchies(own),
     )
 
@@ -79,12 +81,20 @@ def _joints(document: Analysis, members: Members, model: SemanticModel) -> Itera
         known = members(each.dimension, each.hierarchy)
         gone = sum(known.find(path) is None for path in each.members)
         yield MadeThing(
-            "joint member", each.name, each.caption, "analysis",
+            "joint member", each.name, each.caption, "model" if each.of_model else "analysis",
             told_joined([member_caption(path, known) for path in each.members], each.how),
             used_by=_where_joint(document, each.name, model),
             fault=f"{gone} of {len(each.members)} are not in the data" if gone else "",
             dimension=each.dimension, hierarchy=each.hierarchy, path=joining_of(each).path,
         )  # fmt: skip
+
+
+def _joints_of_model(document: Analysis, model: SemanticModel, members: Members) -> Iterator[MadeThing]:
+    """Those that were not taken in."""
+    taken_in = {each.name for each in document.joints if each.of_model}
+    for each in model.joints:
+        if each.name not in taken_in:
+            yield MadeThing("joint member", each.name, each.caption, "model", joint_words(each, members))
 
 
 def _where_joint(document: Analysis, name: str, model: SemanticModel) -> tuple[str, ...]:

@@ -154,7 +154,7 @@ def _versions(analysis: SavedAnalysis, reader: Reader, connection: sqlite3.Conne
 def _as_seen(version: SavedVersion, reader: Reader, connection: sqlite3.Connection) -> Analysis | None:
     """A version's document as its reader may see it; none where the model has too little of it left."""
     try:
-        document, _ = fitted(read_analysis(version.document), reader.shelved.model)
+        document, _ = fitted(read_analysis(version.document), reader.model)
     except AppError:
         return None
     return veil(document, reader, connection)[0]

@@ -136,7 +136,7 @@ def _comment(
 def _model(analysis: SavedAnalysis, reader: Reader) -> SemanticModel:
     """The model with what is made in an analysis, as far as it has it still."""
     try:
-        document, _ = fitted(read_analysis(analysis.document), reader.shelved.model)
+        document, _ = fitted(read_analysis(analysis.document), reader.model)
         return with_made(reader.shelved.model, document)
     except AppError:
         return reader.shelved.model

@@ -367,8 +367,6 @@ def _opened(connection: sqlite3.Connection, draft: Draft, reader: Reader) -> Ope
 def _text(document: Analysis, reader: Reader) -> str:
     """The sentence of what the model can still answer; the workspace says what is gone."""
     try:
-        return sentence_of(
-            fitted(document, reader.shelved.model)[0], reader.shelved.model, reader.members, reader.seen_as
-        ).text
+        return sentence_of(fitted(document, reader.model)[0], reader.shelved.model, reader.members, reader.seen_as).text
     except AppError:
         return ""

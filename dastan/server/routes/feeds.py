@@ -216,7 +216,7 @@ def fed_document(
 
 
 def _analysis(fed: FedAnalysis, reader: Reader, connection: ConnectionDep) -> Analysis:
-    document, _ = fitted(read_analysis(fed.saved.document), reader.shelved.model)
+    document, _ = fitted(read_analysis(fed.saved.document), reader.model)
     return veil(document, reader, connection)[0]
 
 

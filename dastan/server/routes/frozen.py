@@ -93,7 +93,7 @@ async def hold_against_today(
 
 def _held_against(document: Analysis, draft: ReadDraft, live: Reader, server: Server) -> HeldAgainstToday:
     then = _answered(document, draft.reader, server)
-    fitting, lost = fitted(document, live.shelved.model)
+    fitting, lost = fitted(document, live.model)
     today = _answered(fitting, live, server)
     return HeldAgainstToday(today.newest, tuple(each.text for each in lost), compare_answers(then, today))
 

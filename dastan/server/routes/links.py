@@ -119,7 +119,7 @@ def _step(
     text: str, words: str, parent: str | None, reader: Reader, connection: sqlite3.Connection
 ) -> tuple[DraftStep, dict[str, Key]]:
     document, veils = veil(read_analysis(text), reader, connection)
-    fitting, _ = fitted(document, reader.shelved.model)
+    fitting, _ = fitted(document, reader.model)
     sentence = sentence_of(fitting, reader.shelved.model, reader.members, reader.seen_as).text
     return DraftStep(uuid4().hex, parent, words, sentence, write_analysis(document).decode()), veils
 

@@ -10,10 +10,11 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import BaseModel, Field, StringConstraints
 
-from dastan.core.analysis.condition_words import told_of_records
+from dastan.core.analysis.condition_words import list_words, told_of_records
 from dastan.core.analysis.document import Analysis, PlacedMeasure, Question
 from dastan.core.analysis.moving import MovedKind
 from dastan.core.analysis.resolve import find_dimension, find_hierarchy
+from dastan.core.analysis.taken_joints import joint_words
 from dastan.core.engine.seen import Seen
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError, InputError, SourceError
@@ -359,11 +360,14 @@ def _asking(draft: SemanticModel, asked: Shaped, server: Server, role: str | Non
 
 @dataclass(frozen=True, slots=True)
 class ConditionsInWords:
-    """What conditions of the draft keep, by the part that has them: each in words, in their order."""
+    """What conditions of the draft keep, by the part that has them: each in words, in their order; and what its lists
+    and joint members hold."""
 
     filters: dict[str, tuple[str, ...]]
     roles: dict[str, tuple[str, ...]]
     measures: dict[str, tuple[str, ...]]
+    lists: dict[str, str]
+    joints: dict[str, str]
 
 
 @router.get("/{model}/conditions")
@@ -381,6 +385,8 @@ def conditions(asked: ShapedDep, server: ServerDep, connection: ConnectionDep) -
             {each.name: told((each.condition,)) for each in draft.filters},
             {each.name: told(each.conditions) for each in draft.roles},
             {each.name: told(each.where) for each in draft.measures if each.where},
+            {each.name: list_words(each, asking.model, seen.members) for each in draft.lists},
+            {each.name: joint_words(each, seen.members) for each in draft.joints},
         )
 
 

@@ -18,10 +18,12 @@ from dastan.core.analysis.names import check_names
 from dastan.core.analysis.offer import Offer, Thing
 from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.resolve import check_level, find_dimension, find_hierarchy
+from dastan.core.analysis.taken_joints import joint_words
 from dastan.core.engine.seen import Seen
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError
 from dastan.core.language.completing import Completions, complete
+from dastan.core.model.document import ModelJoint
 from dastan.core.model.parts import MemberPath
 from dastan.core.model.reach import grain_of
 from dastan.core.reading.beside import Asking, Beside, beside, count_shown
@@ -35,7 +37,7 @@ from dastan.core.words.writing import write_words as words_of
 from dastan.records.models import models_of
 from dastan.server.access import ReaderDep, may_shape
 from dastan.server.bodies import BoundedRoute
-from dastan.server.catalogue import Catalogue, catalogue_of
+from dastan.server.catalogue import Catalogue, CatalogueJoint, catalogue_of
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.formulas import ReadFormula, preview_on_trial, read_on_trial, text_of_thing
 from dastan.server.lanes import LOOKS, QUESTIONS, in_lane
@@ -74,7 +76,14 @@ def catalogue(reader: ReaderDep, connection: ConnectionDep) -> Catalogue:
     notes = opened.notes if opened is not None and tells_all else ()
     is_own = any(each.name == model.name for each in models_of(connection, reader.person.id))
     shapes = opened is not None and may_shape(reader.person, connection, model.name)
-    return catalogue_of(model, notes, model.assumed if tells_all else (), is_own, shapes)
+    # A joint member is told as this reader may see it.
+    joints = tuple(_joint(each, reader) for each in reader.model.joints)
+    return catalogue_of(model, notes, joints, model.assumed if tells_all else (), is_own, shapes)
+
+
+def _joint(joint: ModelJoint, reader: Reader) -> CatalogueJoint:
+    dimension = find_dimension(reader.model, joint.dimension)
+    return CatalogueJoint(joint.name, joint.caption, dimension.caption, joint_words(joint, reader.members))
 
 
 class MembersIn(BaseModel):
@@ -192,8 +201,8 @@ class AllMade:
 @router.post("/{model}/made")
 @in_lane(QUESTIONS)
 def all_made(document: Analysis, reader: ReaderDep) -> AllMade:
-    document, _ = fitted(document, reader.shelved.model)
-    return AllMade(everything_made(document, reader.shelved.model, reader.members))
+    document, _ = fitted(document, reader.model)
+    return AllMade(everything_made(document, reader.model, reader.members))
 
 
 class WordsIn(BaseModel):

@@ -33,7 +33,7 @@ from dastan.core.analysis.gestures.dressing import (
 )
 from dastan.core.analysis.gestures.filters import FilterMembers, PutFilter, TakeFilter
 from dastan.core.analysis.gestures.going import BreakDown, GoInto, ShowLevel, StopBreakingDown
-from dastan.core.analysis.gestures.joining import ChangeJoint, ForgetJoint, MakeJoint
+from dastan.core.analysis.gestures.joining import ChangeJoint, ForgetJoint, MakeJoint, TakeInJoint
 from dastan.core.analysis.gestures.laying_out import ChangeLayout, ForgetLayout, MakeLayout
 from dastan.core.analysis.gestures.listing import ChangeList, FilterList, ForgetList, MakeList, PutList
 from dastan.core.analysis.gestures.making import ChangeMade, ForgetMade, MakeMeasure
@@ -62,7 +62,7 @@ __all__ = [
     "PutViews", "PutWayDown", "Rewrite", "SetAggregate", "SetAside", "SetChart", "SetGrandTotal", "SetLimit",
     "SetOrder", "SetTotals", "SetTotalsOfOne", "SetTotalsOver", "SetView", "SetWidth", "ShowAllMembers",
     "ShowLevel", "ShowView", "Silence", "SkipLevel", "StopAsking", "StopBreakingDown", "SwapAxes",
-    "TakeDimension", "TakeFilter", "TakeMeasure", "UseInstead", "apply_gesture", "step_words",
+    "TakeDimension", "TakeFilter", "TakeInJoint", "TakeMeasure", "UseInstead", "apply_gesture", "step_words",
 ]  # fmt: skip
 
 Gesture = (
@@ -77,7 +77,7 @@ Gesture = (
     | ShowAllMembers | HideEmpty
     | DressNumbers | DressLabels | DressTable | SetWidth | Silence | SetView | SetChart
     | MakeMeasure | ChangeMade | ForgetMade
-    | MakeJoint | ChangeJoint | ForgetJoint
+    | MakeJoint | TakeInJoint | ChangeJoint | ForgetJoint
     | MakeLayout | ChangeLayout | ForgetLayout
     | MakeList | ChangeList | ForgetList | FilterList | PutList
     | Rewrite | DropMissing | UseInstead

@@ -10,9 +10,9 @@ from dastan.core.analysis.document import Analysis, Joint
 from dastan.core.analysis.gestures.filters import plain_filter
 from dastan.core.analysis.gestures.step import Step
 from dastan.core.analysis.joints import check_name, find_joint, joining_of, joint_used_by, named_joint
-from dastan.core.analysis.member_paths import with_member_paths
 from dastan.core.analysis.placing import with_question
-from dastan.core.errors import InputError
+from dastan.core.analysis.taken_joints import retold, taken
+from dastan.core.errors import InputError, NotFoundError
 from dastan.core.model.conditions import Condition, MemberFilter
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.joints import told_of_two
@@ -31,7 +31,7 @@ class MakeJoint(Step):
     kind: Literal["make_joint"] = "make_joint"
 
     def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
-        joint = named_joint(self.joint, document)
+        joint = named_joint(self.joint, document, model)
         after = replace(document, joints=(*document.joints, joint))
         if not joint.members:
             return after
@@ -70,6 +70,30 @@ class MakeJoint(Step):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class TakeInJoint(Step):
+    """Takes in a joint member of the model. With `alone` those that it joins are left out of the table."""
+
+    name: str
+    alone: bool = False
+    kind: Literal["take_in_joint"] = "take_in_joint"
+
+    def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
+        return self._making(model).applied(document, model)
+
+    def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
+        caption = self._making(model).joint.caption
+        return f"took in {caption}{', in place of those that it joins' if self.alone else ''}"
+
+    def _making(self, model: SemanticModel) -> MakeJoint:
+        found = next((each for each in model.joints if each.name == self.name), None)
+        if found is None:
+            raise NotFoundError(
+                f"The model has no joint member “{self.name}” any more.", "Look at the catalogue for those there are."
+            )
+        return MakeJoint(joint=taken(found), alone=self.alone)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ChangeJoint(Step):
     """Tells a joint member anew: what it is called, and the members that it joins. Whatever names it follows, and so
     does what is left out in its favour."""
@@ -80,25 +104,9 @@ class ChangeJoint(Step):
     def applied(self, document: Analysis, model: SemanticModel) -> Analysis:
         was = find_joint(document, self.joint.name)
         others = replace(document, joints=tuple(each for each in document.joints if each != was))
-        changed = named_joint(self.joint, others)
-        after = replace(document, joints=tuple(changed if each == was else each for each in document.joints))
-        if not changed.members:
-            return after
-        own, old, new = (was.dimension, was.hierarchy), joining_of(was).path, joining_of(changed).path
-
-        def moved(dimension: str, hierarchy: str, path: MemberPath) -> MemberPath:
-            is_its = (dimension, hierarchy) == own and path[: len(old)] == old
-            return (*new, *path[len(old) :]) if is_its else path
-
-        after = with_member_paths(after, model, moved)
-        filters: list[Condition] = []
-        for each in after.question.filters:
-            plain = plain_filter(each, own)
-            if plain is not None and plain.action == "leave_out" and set(was.members) <= set(plain.members):
-                left = [path for path in plain.members if path not in was.members]
-                plain = replace(plain, members=tuple(dict.fromkeys((*left, *changed.members))))
-            filters.append(plain or each)
-        return with_question(after, filters=tuple(filters))
+        # What the model tells is changed there; here it becomes one of the analysis's own.
+        own = replace(self.joint, name="" if was.of_model else was.name, of_model=False)
+        return retold(document, was, named_joint(own, others, model), model)
 
     def check_members(self, members: Members) -> None:
         check_name(self.joint, members)
@@ -138,7 +146,8 @@ class ForgetJoint(Step):
         return replace(after, joints=tuple(each for each in document.joints if each != joint))
 
     def words(self, before: Analysis, model: SemanticModel, members: Members) -> str:
-        return f"parted {find_joint(before, self.name).caption} again"
+        joint = find_joint(before, self.name)
+        return f"took out {joint.caption}" if joint.of_model else f"parted {joint.caption} again"
 
 
 def _holds(kept: MemberFilter, path: MemberPath) -> bool:

@@ -22,9 +22,11 @@ from dastan.core.model.gestures.dimensions import (
 )
 from dastan.core.model.gestures.measures import LeaveOutMeasure, PlaceMeasure, PutMeasure
 from dastan.core.model.gestures.narrowing import (
+    LeaveOutJoint,
     LeaveOutMemberList,
     LeaveOutReadyMade,
     LeaveOutRole,
+    PutJoint,
     PutMemberList,
     PutReadyMade,
     PutRole,
@@ -43,10 +45,10 @@ from dastan.core.model.widening import widened
 
 __all__ = [
     "Confirm", "DescribeDimension", "DescribeModel", "LeaveOutAttribute", "LeaveOutColumn", "LeaveOutDimension",
-    "LeaveOutHierarchy", "LeaveOutMeasure", "LeaveOutMemberList", "LeaveOutReadyMade", "LeaveOutRole", "LeaveOutTable",
-    "MakeCalendar", "ModelGesture", "NameRole", "NameSomething", "PlaceDimension", "PlaceMeasure", "PutAttribute",
-    "PutDimension", "PutHierarchy", "PutMeasure", "PutMemberList", "PutReadyMade", "PutRole", "ReadTable",
-    "SetCalendar", "Tie", "TypeColumn", "Untie", "WorkOutColumn", "apply_to_model",
+    "LeaveOutHierarchy", "LeaveOutJoint", "LeaveOutMeasure", "LeaveOutMemberList", "LeaveOutReadyMade", "LeaveOutRole",
+    "LeaveOutTable", "MakeCalendar", "ModelGesture", "NameRole", "NameSomething", "PlaceDimension", "PlaceMeasure",
+    "PutAttribute", "PutDimension", "PutHierarchy", "PutJoint", "PutMeasure", "PutMemberList", "PutReadyMade",
+    "PutRole", "ReadTable", "SetCalendar", "Tie", "TypeColumn", "Untie", "WorkOutColumn", "apply_to_model",
 ]  # fmt: skip
 
 ModelGesture = (
@@ -56,7 +58,8 @@ ModelGesture = (
     | PutAttribute | LeaveOutAttribute | PutHierarchy | LeaveOutHierarchy
     | MakeCalendar | SetCalendar
     | PutMeasure | LeaveOutMeasure | PlaceMeasure
-    | PutReadyMade | LeaveOutReadyMade | PutMemberList | LeaveOutMemberList | PutRole | LeaveOutRole
+    | PutReadyMade | LeaveOutReadyMade | PutMemberList | LeaveOutMemberList
+    | PutJoint | LeaveOutJoint | PutRole | LeaveOutRole
     | DescribeModel | Confirm
 )  # fmt: skip
 

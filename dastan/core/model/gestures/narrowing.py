@@ -1,4 +1,4 @@
-"""Gestures on ready-made filters, on lists of members, and on roles."""
+"""Gestures on ready-made filters, on lists of members, on joint members, and on roles."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from dastan.core.errors import InputError
-from dastan.core.model.document import MemberList, ReadyMade, Role, SemanticModel
+from dastan.core.model.document import MemberList, ModelJoint, ReadyMade, Role, SemanticModel
 from dastan.core.model.gestures.pruning import also_words, pruned
 from dastan.core.model.gestures.step import ModelStep, check_caption, has_named, put_named
 
@@ -84,6 +84,40 @@ class LeaveOutMemberList(ModelStep):
         if len(kept) == len(model.lists):
             raise InputError(f"There is no list “{self.name}”.", "Load the page anew.")
         return pruned(replace(model, lists=kept))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PutJoint(ModelStep):
+    """Makes a joint member, or puts it in place of the one of its name."""
+
+    joint: ModelJoint
+    kind: Literal["put_joint"] = "put_joint"
+
+    def applied(self, model: SemanticModel) -> SemanticModel:
+        check_caption(self.joint.caption, "A joint member")
+        return replace(model, joints=put_named(model.joints, self.joint))
+
+    def words(self, before: SemanticModel) -> str:
+        is_known = has_named(before.joints, self.joint.name)
+        return f"{'changed' if is_known else 'made'} the joint member {self.joint.caption}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LeaveOutJoint(ModelStep):
+    """Takes a joint member away. Analyses that have taken it in keep it as one of their own."""
+
+    name: str
+    kind: Literal["leave_out_joint"] = "leave_out_joint"
+
+    def applied(self, model: SemanticModel) -> SemanticModel:
+        kept = tuple(each for each in model.joints if each.name != self.name)
+        if len(kept) == len(model.joints):
+            raise InputError(f"There is no joint member “{self.name}”.", "Load the page anew.")
+        return replace(model, joints=kept)
+
+    def words(self, before: SemanticModel) -> str:
+        own = next((each for each in before.joints if each.name == self.name), None)
+        return f"left out the joint member {own.caption if own is not None else self.name}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -11,8 +11,8 @@ from dastan.core.model.document import SemanticModel
 
 _MOST_ROUNDS = 500
 _KINDS = {
-    "measures": "measure", "filters": "filter", "lists": "list", "prompts": "question", "dimensions": "dimension",
-    "relationships": "tie",
+    "measures": "measure", "filters": "filter", "lists": "list", "joints": "joint member",
+    "prompts": "question", "dimensions": "dimension", "relationships": "tie",
 }  # fmt: skip
 
 

@@ -13,6 +13,7 @@ from dastan.core.model.document import (
     Dimension,
     Measure,
     MemberList,
+    ModelJoint,
     ReadyMade,
     Relationship,
     Role,
@@ -22,7 +23,7 @@ from dastan.core.model.document import (
 from dastan.core.model.parts import Part
 from dastan.core.model.proposing.naming import caption_of
 
-_Named = TypeVar("_Named", Attribute, Dimension, Measure, MemberList, ReadyMade, Role)
+_Named = TypeVar("_Named", Attribute, Dimension, Measure, MemberList, ModelJoint, ReadyMade, Role)
 
 
 class ModelStep(Part, ABC):

@@ -13,6 +13,19 @@ const shaping = useShaping()
 const problem = useProblem()
 const filters = computed(() => shaping.model?.filters ?? [])
 const roles = computed(() => shaping.model?.roles ?? [])
+/** Lists and joint members: called otherwise, or left out, here. */
+const held = computed(() => [
+  ...(shaping.model?.lists ?? []).map((list) => ({
+    kind: 'list', name: list.name, caption: list.caption, says: `lists ${shaping.told?.lists[list.name ?? ''] ?? '…'}`,
+    call: (caption: string) => shaping.act({ kind: 'put_member_list', list: { ...list, caption } }),
+    leave: () => shaping.act({ kind: 'leave_out_member_list', name: list.name ?? '' }),
+  })),
+  ...(shaping.model?.joints ?? []).map((joint) => ({
+    kind: 'joint', name: joint.name, caption: joint.caption, says: shaping.told?.joints[joint.name] ?? '…',
+    call: (caption: string) => shaping.act({ kind: 'put_joint', joint: { ...joint, caption } }),
+    leave: () => shaping.act({ kind: 'leave_out_joint', name: joint.name }),
+  })),
+])
 const holders = shallowRef<Holders>({ holders: [], others: [] })
 const isGranting = ref(false)
 /** Who is to be let in: by their place among those who could be; and in which role. */
@@ -107,6 +120,14 @@ function valueOf(event: Event): string {
         <div class="line"><input v-model="caption" class="field" placeholder="what it is called" aria-label="What the filter is called" /><ConditionList v-if="caption.trim()" :conditions="[]" empty="" is-one @change="make" /><span v-else class="soft">then choose what it keeps</span></div>
         <button type="button" class="plain-button not" @click="making = ''">leave it</button>
       </div>
+      <template v-if="held.length">
+        <h2 class="second">Lists and joint members</h2>
+        <p class="soft">Made in an analysis, and put here so that every analysis can have them.</p>
+        <div v-for="each in held" :key="`${each.kind}/${each.name}`" class="thing">
+          <div class="line"><input class="field" :value="each.caption" :aria-label="`Caption of ${each.caption}`" @change="each.call(valueOf($event))" /><span>{{ each.says }}</span></div>
+          <button type="button" class="plain-button not" :aria-label="`leave it out: ${each.caption}`" @click="each.leave">leave it out</button>
+        </div>
+      </template>
       <h2 class="second">Roles</h2>
       <p class="soft">Whoever is given the model in a role sees its records alone, everywhere: in tables, members, searches, files.</p>
       <div v-for="each in roles" :key="each.name" class="thing">
@@ -174,14 +195,14 @@ function valueOf(event: Event): string {
   display: grid;
   grid-template-columns: minmax(0, 1fr) auto;
   gap: 14px;
-  align-items: start;
+  align-items: baseline;
   padding: 6px 0;
   border-bottom: 1px solid rgb(var(--v-theme-hair));
 }
 
 .line {
   grid-template-columns: 200px minmax(0, 1fr);
-  align-items: start;
+  align-items: baseline;
 }
 
 .start {

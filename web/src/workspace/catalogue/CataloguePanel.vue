@@ -12,6 +12,7 @@ import CatalogueFold from './CatalogueFold.vue'
 import CatalogueJoint from './CatalogueJoint.vue'
 import CatalogueList from './CatalogueList.vue'
 import CatalogueMeasure from './CatalogueMeasure.vue'
+import CatalogueModelJoint from './CatalogueModelJoint.vue'
 import CatalogueWay from './CatalogueWay.vue'
 import { useFolds } from './folds'
 import { nearestOf, searchCatalogue, withLayouts } from './search'
@@ -104,6 +105,10 @@ function putBest(event: KeyboardEvent): void {
       </CatalogueFold>
       <CatalogueFold v-if="found.lists.length" caption="Lists" :count="found.lists.length" :open="isOpen('lists', isListUsed)" @turn="turn('lists', isListUsed)">
         <CatalogueList v-for="each in found.lists" :key="`${each.of}/${each.name}`" :list="each" />
+      </CatalogueFold>
+      <CatalogueFold v-if="found.takenJoints.length + found.modelJoints.length" caption="Joint members" :count="found.takenJoints.length + found.modelJoints.length" :open="isOpen('joints', found.takenJoints.length > 0)" @turn="turn('joints', found.takenJoints.length > 0)">
+        <CatalogueJoint v-for="each in found.takenJoints" :key="each.joint.name" :joint="each" />
+        <CatalogueModelJoint v-for="each in found.modelJoints" :key="each.name" :joint="each" />
       </CatalogueFold>
       <CatalogueFold v-if="found.filters.length" caption="Ready-made filters" :count="found.filters.length" :open="isOpen('filters', isReadyUsed)" @turn="turn('filters', isReadyUsed)">
         <CatalogueFilter v-for="filter in found.filters" :key="filter.name" :filter="filter" :best="best === `filter/${filter.name}`" />

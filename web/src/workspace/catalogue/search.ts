@@ -8,7 +8,10 @@ export interface Found {
   filters: Catalogue['filters']
   ways: Ways
   made: CatalogueMeasure[]
+  /** Those that were made here, those that were taken in from the model, and those that can be. */
   joints: ShownJoint[]
+  takenJoints: ShownJoint[]
+  modelJoints: Catalogue['joints']
   lists: ShownList[]
   isEmpty: boolean
 }
@@ -19,7 +22,7 @@ function holds(wanted: string, ...texts: string[]): boolean {
 
 /** The entries of the catalogue and the ways down whose caption, description, synonyms or levels hold the words; all of them without words. */
 export function searchCatalogue(catalogue: Catalogue | null, ways: Ways, own: readonly ShownMade[], joined: readonly ShownJoint[], listed: readonly ShownList[], words: string): Found {
-  if (!catalogue) return { folders: [], dimensions: [], filters: [], ways: [], made: [], joints: [], lists: [], isEmpty: false }
+  if (!catalogue) return { folders: [], dimensions: [], filters: [], ways: [], made: [], joints: [], takenJoints: [], modelJoints: [], lists: [], isEmpty: false }
   const wanted = words.trim().toLocaleLowerCase()
   const folders = catalogue.folders
     .map((folder) => ({
@@ -41,9 +44,13 @@ export function searchCatalogue(catalogue: Catalogue | null, ways: Ways, own: re
   const made = own
     .filter((each) => holds(wanted, each.made.caption, each.made.description ?? '', each.aloud))
     .map((each) => ({ name: each.made.name ?? '', caption: each.made.caption, unit: each.unit, description: [each.made.description, each.aloud].filter(Boolean).join(' · '), synonyms: [] }))
-  const joints = joined.filter((each) => holds(wanted, each.joint.caption, ...each.joins))
+  const allJoints = joined.filter((each) => holds(wanted, each.joint.caption, ...each.joins))
+  const joints = allJoints.filter((each) => !each.joint.of_model)
+  const takenJoints = allJoints.filter((each) => each.joint.of_model)
+  const isIn = new Set(joined.filter((each) => each.joint.of_model).map((each) => each.joint.name))
+  const modelJoints = catalogue.joints.filter((each) => !isIn.has(each.name) && holds(wanted, each.caption, each.says))
   const lists = listed.filter((each) => holds(wanted, each.caption, each.description, each.says))
-  return { folders, dimensions, filters, ways: found, made, joints, lists, isEmpty: ![folders, dimensions, filters, found, made, joints, lists].some((each) => each.length) }
+  return { folders, dimensions, filters, ways: found, made, joints, takenJoints, modelJoints, lists, isEmpty: ![folders, dimensions, filters, found, made, allJoints, modelJoints, lists].some((each) => each.length) }
 }
 
 /** Of what was found, what is called just so, or begins so, or else holds the words, as "measure/boardings"; the first of those that are alike. */

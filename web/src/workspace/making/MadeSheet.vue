@@ -51,7 +51,7 @@ const parts = computed(() => [
   { caption: 'In the model', things: found.value.filter((each) => each.of === 'model'), none: 'Nothing.' },
 ])
 
-const SHARED = ['measure', 'list', 'layout'] as const
+const SHARED = ['measure', 'list', 'layout', 'joint member'] as const
 type Shared = (typeof SHARED)[number]
 /** What was put into the model's draft just now, and where that is. */
 const moved = ref('')
@@ -76,7 +76,8 @@ async function share(each: MadeThing): Promise<void> {
 
 function thingOf(each: MadeThing): Thing | null {
   if (each.kind === 'measure') return measureThing({ measure: each.name })
-  if (each.kind === 'joint member') return pathThing(each.dimension, each.hierarchy, each.path)
+  // One of the model that was not taken in stands nowhere yet.
+  if (each.kind === 'joint member') return each.path?.length ? pathThing(each.dimension, each.hierarchy, each.path) : null
   if (each.kind === 'way down') return wayThing(each.name)
   if (each.kind === 'list') return listThing(each.name)
   if (each.kind === 'sets' || each.kind === 'layout') return dimensionThing(each.dimension, each.hierarchy)

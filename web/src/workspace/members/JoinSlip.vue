@@ -57,7 +57,7 @@ async function apply(): Promise<void> {
     wrong.value = 'Nothing is joined: choose one member or several.'
     return
   }
-  const joint = { name: known?.joint.name ?? '', caption: caption.value.trim() || proposed.value, dimension, hierarchy, members: joined.value.map((each) => each.path), how: made.value }
+  const joint = { name: known?.joint.name ?? '', caption: caption.value.trim() || proposed.value, dimension, hierarchy, members: joined.value.map((each) => each.path), how: made.value, of_model: false }
   const before = workspace.shown?.joints
   await workspace.act(known ? { kind: 'change_joint', joint } : { kind: 'make_joint', joint, alone: isAlone.value })
   if (workspace.shown?.joints === before) {

@@ -15,9 +15,9 @@ from dastan.core.engine.waist import RecordsRequest
 from dastan.core.model.reach import Grain
 from dastan.demo.people import DEMO_MODEL
 from dastan.server.access import PersonDep
+from dastan.server.asked_model import on_shelf
 from dastan.server.context import ConnectionDep, ServerDep
 from dastan.server.readers import Reader, reader_for
-from dastan.server.shelf import on_shelf
 
 _OPENED = Grain("incidents", (("calendar", "opened"),))
 """Each incident once, by the day on which it was opened."""

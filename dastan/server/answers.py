@@ -18,7 +18,7 @@ from dastan.core.engine.waist import Rights
 from dastan.core.engine.watch import Watch
 from dastan.documents.read import write_analysis
 from dastan.server.admission import Admission
-from dastan.server.shelf import AskedModel
+from dastan.server.asked_model import AskedModel
 
 QUESTIONS_KEPT = 4_000
 

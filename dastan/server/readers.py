@@ -31,9 +31,10 @@ from dastan.core.model.reach import grain_of
 from dastan.records.analyses import SavedAnalysis, analysis_seen_by
 from dastan.records.grants import models_granted, roles_granted
 from dastan.records.people import Person
+from dastan.server.asked_model import AskedModel, ShelvedModel
 from dastan.server.context import Server
+from dastan.server.place import Place
 from dastan.server.reused import ReusedModel, Start, analysis_of, make_reused, model_name_of
-from dastan.server.shelf import AskedModel, Place, ShelvedModel
 
 
 @dataclass(frozen=True, slots=True)

@@ -28,7 +28,7 @@ from dastan.documents.read import read_analysis
 from dastan.exports.arrow import as_arrow
 from dastan.records.analyses import SavedAnalysis, model_asked_by
 from dastan.server.answers import Answers
-from dastan.server.shelf import AskedModel
+from dastan.server.asked_model import AskedModel
 from dastan.sources.answered import open_answered
 from dastan.sources.columnar.column_source import ColumnSource
 

@@ -5,148 +5,25 @@ Each is opened by a thread of its own: one that takes long, or that cannot be op
 
 from __future__ import annotations
 
-import asyncio
 import logging
 import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass, replace
-from datetime import UTC, date, datetime
+from dataclasses import replace
 from pathlib import Path
 from threading import Lock
-from typing import Protocol
 
 from dastan.core.engine.cache import GroupCache
-from dastan.core.engine.waist import Groups, Request, Source
 from dastan.core.engine.watch import Watch
-from dastan.core.errors import AppError, InputError, SourceError
-from dastan.core.model.document import SemanticModel
+from dastan.core.errors import AppError, SourceError
+from dastan.server.asked_model import ShelvedModel
+from dastan.server.place import Place
 from dastan.sources.columnar import load_kernels
-from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.columnar.cut_short import CUT_SHORT
 from dastan.sources.files.folder import OpenModel, open_folder
 from dastan.sources.files.written import MODEL_NAMES, find_written
 
 _logger = logging.getLogger(__name__)
-
-
-class AskedModel(Protocol):
-    """A model as questions are asked of it: one that lies open on the shelf, or one as a frozen copy holds it."""
-
-    @property
-    def model(self) -> SemanticModel: ...
-
-    @property
-    def source(self) -> Source: ...
-
-    @property
-    def version(self) -> str:
-        """Of all that is read: another one means that no answer from before holds."""
-        ...
-
-    @property
-    def today(self) -> date:
-        """What moving periods are counted from."""
-        ...
-
-    def group(self, request: Request) -> Groups:
-        """Answers a request, from memory where it is there."""
-        ...
-
-
-@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
-class ShelvedModel:
-    """An open model with the cache of its groups."""
-
-    opened: OpenModel
-    cache: GroupCache
-
-    @property
-    def model(self) -> SemanticModel:
-        return self.opened.model
-
-    @property
-    def source(self) -> ColumnSource:
-        return self.opened.source
-
-    @property
-    def version(self) -> str:
-        return self.opened.version
-
-    @property
-    def today(self) -> date:
-        return date.today()
-
-    def group(self, request: Request) -> Groups:
-        return self.cache.group(request)
-
-
-def files_since(model: AskedModel) -> str | None:
-    """When the newest of a model's files was written, ISO in UTC; none for a model that has no files."""
-    if not isinstance(model, ShelvedModel) or not model.opened.states:
-        return None
-    newest = max(changed for _, changed, *_ in model.opened.states.values()) / 1e9
-    return datetime.fromtimestamp(newest, UTC).isoformat(timespec="seconds")
-
-
-def on_shelf(model: AskedModel) -> ShelvedModel:
-    """A model with the files that it reads. Raises InputError for a frozen copy and a table, which have none."""
-    if not isinstance(model, ShelvedModel):
-        raise InputError(
-            "These numbers were worked out by an analysis, and are in no file to be held against.",
-            "Look at them in that analysis.",
-        )
-    return model
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Place:
-    """A model's place on the shelf: what its document calls it, and the model once it is open."""
-
-    name: str
-    caption: str
-    description: str
-    folder: Path
-    opening: Future[ShelvedModel]
-    watch: Watch
-    """How far its opening is."""
-    found: frozenset[tuple[str, int, int]] = frozenset()
-    """What lay in its folder when it began to be opened: each file's name, size and time."""
-    roles: tuple[tuple[str, str], ...] = ()
-    """Its roles, each with its caption."""
-
-    @property
-    def opened_percent(self) -> int:
-        """How far its opening is, as far as that is known; 100 once it is open."""
-        found = self.watch.progress
-        return 100 if self.is_open else 100 * found.done // max(found.total, 1)
-
-    @property
-    def is_open(self) -> bool:
-        return self.opening.done() and self.opening.exception() is None
-
-    @property
-    def trouble(self) -> AppError | None:
-        """Why it cannot be opened; None while that is not known, or where it is open."""
-        failed = self.opening.exception() if self.opening.done() else None
-        if failed is None or isinstance(failed, AppError):
-            return failed
-        return SourceError(f"Model “{self.caption}” cannot be opened.", "The server's log says why.")
-
-    def wait(self) -> ShelvedModel:
-        """The model, once it is open. Raises what kept it from opening."""
-        try:
-            return self.opening.result()
-        except AppError:
-            raise
-        except Exception as exc:
-            raise self.trouble or exc from exc
-
-    async def opened(self) -> ShelvedModel:
-        """The model, once it is open; whoever waits for it keeps no thread busy."""
-        if not self.opening.done():
-            await asyncio.wait([asyncio.wrap_future(self.opening)])
-        return self.wait()
 
 
 LOOK_AGAIN_S = 1.0

@@ -31,12 +31,12 @@ from dastan.core.reading.remarks import missing_members, remarks_of
 from dastan.core.reading.window import RATIO_FORMAT, Window, window_of
 from dastan.exports.number_format import NumberFormat, number_format
 from dastan.server.answers import Answers
+from dastan.server.asked_model import files_since
 from dastan.server.formulas import ShownMade, made_in
 from dastan.server.joints import ShownJoint, joints_in
 from dastan.server.layouts import ShownLayout, layouts_in
 from dastan.server.lists import ShownList, lists_for
 from dastan.server.readers import Reader
-from dastan.server.shelf import files_since
 
 FIRST_ROWS, FIRST_COLUMNS = 80, 40
 

@@ -14,7 +14,7 @@ from dastan.core.engine.waist import MemberSet, Rights, RowRule
 from dastan.core.engine.watch import Watch
 from dastan.server.admission import Admission
 from dastan.server.answers import Answers
-from dastan.server.shelf import ShelvedModel
+from dastan.server.asked_model import ShelvedModel
 from dastan.sources.files.folder import open_folder
 from tests.sources.folder import write_folder
 

@@ -11,8 +11,8 @@ from threading import Lock
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.watch import Watch
 from dastan.core.model.document import SemanticModel
+from dastan.server.asked_model import ShelvedModel
 from dastan.server.bringing import told_of_input
-from dastan.server.shelf import ShelvedModel
 from dastan.sources.files.folder import files_of_model
 from dastan.sources.files.looking.bench import Bench
 from dastan.sources.files.snapshot import Snapshot

@@ -41,10 +41,10 @@ from dastan.server.access import (
 )
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
+from dastan.server.place import Place
 from dastan.server.readers import model_behind, places_for, reader_of
 from dastan.server.reused import analysis_of
 from dastan.server.settings import days_ago, now
-from dastan.server.shelf import Place
 from dastan.server.veil import veil
 
 router = APIRouter(prefix="/api", tags=["library"], route_class=BoundedRoute)

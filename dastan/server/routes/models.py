@@ -36,6 +36,7 @@ from dastan.core.words.vocabulary import Vocabulary
 from dastan.core.words.writing import write_words as words_of
 from dastan.records.models import models_of
 from dastan.server.access import ReaderDep, may_shape
+from dastan.server.asked_model import ShelvedModel
 from dastan.server.bodies import BoundedRoute
 from dastan.server.catalogue import Catalogue, CatalogueJoint, catalogue_of
 from dastan.server.context import ConnectionDep, Server, ServerDep
@@ -51,7 +52,6 @@ from dastan.server.member_list import (
 )
 from dastan.server.questions import QuestionName
 from dastan.server.readers import Reader
-from dastan.server.shelf import ShelvedModel
 from dastan.server.workspace import Shown, show
 
 router = APIRouter(prefix="/api/models", tags=["models"], route_class=BoundedRoute)

@@ -39,6 +39,7 @@ from dastan.server.memory import collect, keep_still
 from dastan.server.modelling.workbench import Workbench
 from dastan.server.pulse import Pulse
 from dastan.server.questions import Questions
+from dastan.server.readings import keeping
 from dastan.server.reused import ReusedModels
 from dastan.server.routes import (
     administration,
@@ -94,17 +95,18 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         migrate(connection)
     finally:
         connection.close()
+    connections = Connections(settings.records)
     admission = Admission(settings.memory_bytes, settings.at_once)
     writing = Writing(settings.memory_bytes, settings.files_at_once)
     server = Server(
         settings=settings,
-        shelf=Shelf(settings.folders, partial(open_folder, room=settings.kept_room)),
+        shelf=Shelf(settings.folders, partial(open_folder, room=settings.kept_room), keeping(connections.using)),
         admission=admission,
         answers=Answers(settings.budget, admission, settings.kept_bytes),
         questions=Questions(admission, writing.admission),
         writing=writing,
         keeper=Keeper(settings.records),
-        connections=Connections(settings.records),
+        connections=connections,
         doorway=Doorway(),
         entry=Entry(settings.entry_minutes),
         sign_on=SignOn(settings.provider) if settings.provider is not None else None,

@@ -47,6 +47,8 @@ class Reader:
     seen_as: tuple[str, ...]
     is_limited: bool = False
     """Of the table of an analysis: whether it would hold more for others."""
+    is_behind: bool = False
+    """Whether the model's files have changed since, and could not be read as they are."""
 
     @property
     def sees_all(self) -> bool:
@@ -241,7 +243,9 @@ def reader_or_opening(person: Person, server: Server, connection: sqlite3.Connec
     if analysis is not None:
         return _reader_of_table(person, server, connection, analysis)
     place = place_for(person, server, connection, model)
-    return reader_of(person, place.wait(), connection) if place.is_open else place
+    if not place.is_open:
+        return place
+    return replace(reader_of(person, place.wait(), connection), is_behind=place.behind is not None)
 
 
 def _reader_of_table(person: Person, server: Server, connection: sqlite3.Connection, analysis: str) -> Reader | Opening:

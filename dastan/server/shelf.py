@@ -6,10 +6,12 @@ Each is opened by a thread of its own: one that takes long, or that cannot be op
 from __future__ import annotations
 
 import logging
+import os
 import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import replace
+from datetime import UTC, datetime
 from pathlib import Path
 from threading import Lock
 
@@ -18,6 +20,7 @@ from dastan.core.engine.watch import Watch
 from dastan.core.errors import AppError, SourceError
 from dastan.server.asked_model import ShelvedModel
 from dastan.server.place import Place
+from dastan.server.readings import Reading
 from dastan.sources.columnar import load_kernels
 from dastan.sources.columnar.cut_short import CUT_SHORT
 from dastan.sources.files.folder import OpenModel, open_folder
@@ -35,14 +38,19 @@ _MOST_AT_ONCE = 64
 class Shelf:
     """Models by name. Safe for threads: a place never changes; the tuple of them is replaced whole, under the lock.
 
-    Args: `folders` are those that hold a model just now; they are asked for anew while the server runs.
+    Args: `folders` are those that hold a model just now; they are asked for anew while the server runs. `note` hears of
+        each reading of a model's files, on whatever thread read them.
     """
 
     def __init__(
-        self, folders: Callable[[], tuple[Path, ...]], open_one: Callable[[Path, Watch], OpenModel] = open_folder
+        self,
+        folders: Callable[[], tuple[Path, ...]],
+        open_one: Callable[[Path, Watch], OpenModel] = open_folder,
+        note: Callable[[Reading], None] = lambda _: None,
     ):
         self._folders = folders
         self._open_one = open_one
+        self._note = note
         self._openers = ThreadPoolExecutor(_MOST_AT_ONCE, thread_name_prefix="opening")
         self._warmer = ThreadPoolExecutor(1, thread_name_prefix="warming")
         self._lock = Lock()
@@ -71,8 +79,7 @@ class Shelf:
         it could not be opened all else too."""
         if place is None:
             return None
-        has_failed = place.opening.done() and not place.is_open
-        if has_failed:
+        if place.trouble is not None:
             return place if place.found == _found_in(place.folder) else None
         return place if _document_in(place.folder) <= place.found else None
 
@@ -87,7 +94,8 @@ class Shelf:
         return next((each for each in self.places() if each.name == name), None)
 
     def current(self, place: Place) -> Place:
-        """The same place; a new one, which is being opened, where the model's files are other ones by now."""
+        """The same place; a new one, whose files are being read, where these are other ones by now. What was read
+        before answers meanwhile, as long as the document is the same: rights are never those of an earlier one."""
         if not place.opening.done():
             return place
         now = time.monotonic()
@@ -95,14 +103,29 @@ class Shelf:
             if now - self._looked.get(place.name, 0.0) < LOOK_AGAIN_S:
                 return next((each for each in self._places or () if each.name == place.name), place)
             self._looked[place.name] = now
-        if place.is_open and place.wait().opened.is_current():
+        if place.is_read and place.wait().opened.is_current():
             return place
+        if place.behind is not None and place.found == _found_in(place.folder):
+            return place  # what could not be read is there still
+        return self._anew(place)
+
+    def read_again(self, place: Place) -> Place:
+        """Reads a model's files anew, whether they have changed or not."""
+        return place if not place.opening.done() else self._anew(place)
+
+    def look_at_files(self) -> None:
+        """Begins to read what has changed, so that whoever asks next need not wait for it."""
+        for each in self.places():
+            self.current(each)
+
+    def _anew(self, place: Place) -> Place:
+        before = _with_that_document(place.wait()) if place.is_open else None
         with self._lock:
             known = self._places or ()
             if place not in known:  # another thread was quicker
                 return next((each for each in known if each.name == place.name), place)
             at = known.index(place)
-            fresh = self._place(place.folder)
+            fresh = self._place(place.folder, before)
             self._places = (*known[:at], fresh, *known[at + 1 :])
         return fresh
 
@@ -110,17 +133,30 @@ class Shelf:
         self._openers.shutdown(cancel_futures=True)
         self._warmer.shutdown(cancel_futures=True)
 
-    def _place(self, folder: Path) -> Place:
+    def _place(self, folder: Path, before: ShelvedModel | None = None) -> Place:
         found = _found_in(folder)
         watch = Watch()
-        opening = self._openers.submit(_shelve, folder, watch, self._open_one)
-        opening.add_done_callback(self._warm_soon)
         try:
             written = find_written(folder).read()
+            about = (written.name, written.caption, written.description)
+            roles = tuple((each.name, each.caption) for each in written.roles)
         except AppError:  # opening it says the same, and the library shows it
-            return Place(folder.stem, folder.stem, "", folder, opening, watch, found)
-        roles = tuple((each.name, each.caption) for each in written.roles)
-        return Place(written.name, written.caption, written.description, folder, opening, watch, found, roles)
+            about, roles = (folder.stem, folder.stem, ""), ()
+        opening = self._openers.submit(self._read, about[0], folder, watch)
+        opening.add_done_callback(self._warm_soon)
+        return Place(*about, folder, opening, watch, found, roles, before)
+
+    def _read(self, model: str, folder: Path, watch: Watch) -> ShelvedModel:
+        began, moment = time.monotonic(), datetime.now(UTC)
+        try:
+            found = _shelve(folder, watch, self._open_one)
+        except AppError as error:
+            self._note(Reading(model, moment, time.monotonic() - began, trouble=error))
+            raise
+        tables = found.model.tables
+        records = sum(each.row_count for name, each in found.source.tables.items() if tables[name].calendar is None)
+        self._note(Reading(model, moment, time.monotonic() - began, found.version, records, len(found.opened.notes)))
+        return found
 
     def _warm_soon(self, opening: Future[ShelvedModel]) -> None:
         if not opening.cancelled() and opening.exception() is None:
@@ -144,18 +180,33 @@ def _told_apart(places: tuple[Place, ...]) -> tuple[Place, ...]:
                     f"Give the one in {each.folder.name} another `name`.",
                 )
             )
-            each = replace(each, opening=opening)
+            each = replace(each, opening=opening, before=None)
         found.append(each)
     return tuple(found)
 
 
-def _found_in(folder: Path) -> frozenset[tuple[str, int, int]]:
-    """The files of a folder, each with its size and time; none where it cannot be listed."""
+def _with_that_document(shelved: ShelvedModel) -> ShelvedModel | None:
+    """An open model whose document says what it said when it was opened; none where that is another by now."""
     try:
-        files = [(each.name, each.stat()) for each in folder.iterdir() if each.is_file()]
+        return shelved if shelved.opened.written.is_current() else None
+    except (OSError, AppError):
+        return None
+
+
+def _found_in(folder: Path) -> frozenset[tuple[str, int, int]]:
+    """The files of a folder and of those in it, each with its size and time; none where they cannot be listed. What is
+    prepared is not among them: its folder is hidden."""
+    found = set()
+    try:
+        for inside, folders, names in os.walk(folder):
+            folders[:] = [each for each in folders if not each.startswith(".")]
+            for name in names:
+                file = Path(inside, name)
+                state = file.stat()
+                found.add((str(file.relative_to(folder)), state.st_size, state.st_mtime_ns))
     except OSError:
         return frozenset()
-    return frozenset((name, file.st_size, file.st_mtime_ns) for name, file in files)
+    return frozenset(found)
 
 
 def _document_in(folder: Path) -> frozenset[tuple[str, int, int]]:

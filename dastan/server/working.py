@@ -46,6 +46,7 @@ def take_up_jobs(server: Server) -> None:
     for id in waiting:
         begin_soon(id, server)
     server.jobs.every_while(lambda: begin_due(server, datetime.now(UTC)))
+    server.jobs.every_while(server.shelf.look_at_files)
 
 
 def begin_soon(id: str, server: Server) -> None:

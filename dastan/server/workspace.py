@@ -80,6 +80,8 @@ class Answered:
     newest: str | None
     since: str | None
     """When the newest of the model's files was written: what was asked is as it was then."""
+    is_behind: bool
+    """Whether these have changed since, and could not be read as they are."""
     took_ms: float
 
 
@@ -161,7 +163,10 @@ def _answer(document: Analysis, reader: Reader, answers: Answers, watch: Watch) 
         answer, document.question.measures, document.dress.numbers,
         range(len(window.rows)), range(len(window.columns)),
     )  # fmt: skip
-    return Answered(handle, window, marks, measures, _row_formats(answer), answer.newest, since, took), answer
+    answered = Answered(
+        handle, window, marks, measures, _row_formats(answer), answer.newest, since, reader.is_behind, took
+    )
+    return answered, answer
 
 
 def _shown(at: int, placed: PlacedMeasure, document: Analysis, answer: Answer, reader: Reader) -> ShownMeasure:

@@ -101,6 +101,8 @@ class LibraryModel:
     """Whether the person brought it."""
     may_shape: bool = False
     """Whether the person may change it."""
+    behind: str = ""
+    """Why its changed files could not be read, so that it answers from what they were; for whoever may change it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -173,7 +175,10 @@ def _listed(place: Place, is_own: bool, shapes: bool) -> LibraryModel:
     state: Literal["open", "opening", "failed"]
     state = "failed" if place.trouble else "open" if place.is_open else "opening"
     told = str(place.trouble or "")
-    return LibraryModel(place.name, place.caption, place.description, state, place.opened_percent, told, is_own, shapes)
+    behind = str(place.behind or "") if shapes else ""
+    return LibraryModel(
+        place.name, place.caption, place.description, state, place.opened_percent, told, is_own, shapes, behind
+    )
 
 
 @lru_cache(maxsize=1_000)

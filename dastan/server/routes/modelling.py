@@ -42,7 +42,9 @@ from dastan.records.modelling import (
     refuse_offer,
     refused_offers,
 )
+from dastan.records.readings import KeptReading, readings_of
 from dastan.server.access import Shaped, ShapedDep
+from dastan.server.asked_model import files_since
 from dastan.server.bodies import BoundedRoute
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
@@ -420,6 +422,40 @@ def publish_draft(
         publish(connection, draft, sent.in_use, asked.person, server.workbench, watch)
     server.shelf.look_again()
     return _shaped(open_draft(connection, drafts.reread(asked.written)), connection)
+
+
+@dataclass(frozen=True, slots=True)
+class Readings:
+    """When a model's files were read, the last first, and what came of it. `since` is when the newest of those was
+    written from which it answers now; `behind` says why newer ones could not be read, `is_reading` whether they are
+    being read."""
+
+    since: str | None
+    behind: str
+    is_reading: bool
+    readings: tuple[KeptReading, ...]
+
+
+@router.get("/{model}/readings")
+def readings(asked: ShapedDep, server: ServerDep, connection: ConnectionDep) -> Readings:
+    name = drafts.name_in(asked.written)
+    place = server.shelf.find(name)
+    is_open = place is not None and place.is_open
+    return Readings(
+        files_since(place.wait()) if place is not None and is_open else None,
+        str(place.behind or "") if place is not None else "",
+        place is not None and not place.opening.done(),
+        tuple(readings_of(connection, name)),
+    )
+
+
+@router.post("/{model}/readings", status_code=202)
+def read_files(asked: ShapedDep, server: ServerDep, connection: ConnectionDep) -> Readings:
+    """Reads the model's files anew. What was read before answers until that is done."""
+    place = server.shelf.find(drafts.name_in(asked.written))
+    if place is not None:
+        server.shelf.read_again(place)
+    return readings(asked, server, connection)
 
 
 @router.get("/{model}/versions")

@@ -129,6 +129,7 @@ onMounted(() => library.load())
           </div>
           <p class="soft about" :title="model.description">{{ model.description }}</p>
           <p v-if="model.state === 'failed'" class="trouble" role="alert">It cannot be opened. {{ model.trouble }}</p>
+          <p v-else-if="model.behind" class="trouble" role="alert">It answers from earlier files, as newer ones cannot be read. {{ model.behind }}</p>
           <p v-else-if="model.state === 'opening'" class="soft" role="status">It is being opened<template v-if="model.opened_percent">: {{ model.opened_percent }} % of it is read</template>. A large folder that is new is read once, which takes a while; later it opens at once.</p>
           <v-btn v-if="model.state !== 'failed'" variant="flat" color="primary" height="28" :aria-label="`New analysis of ${model.caption}`" @click="begin(model.name)">New analysis</v-btn>
         </div>

@@ -21,6 +21,7 @@ const ROOMS = [
   { name: 'text', caption: 'As text', shows: later(() => import('./text/TextRoom.vue')), isBeside: false },
 ] as const
 const ChangesSlip = later(() => import('./ChangesSlip.vue'))
+const ReadingsSlip = later(() => import('./ReadingsSlip.vue'))
 const VersionsSlip = later(() => import('./VersionsSlip.vue'))
 
 const props = defineProps<{ name: string; room: string }>()
@@ -28,7 +29,7 @@ const shaping = useShaping()
 const problem = useProblem()
 const router = useRouter()
 const refused = ref('')
-const slip = ref<'' | 'changes' | 'versions'>('')
+const slip = ref<'' | 'changes' | 'versions' | 'readings'>('')
 const room = computed(() => ROOMS.find((each) => each.name === props.room) ?? ROOMS[0])
 const standing = computed(() => {
   const shaped = shaping.shaped
@@ -84,6 +85,7 @@ function goTo(name: string): void {
       <span class="soft standing" role="status">{{ standing }}</span>
       <template #actions>
         <v-btn v-if="shaping.model" class="quiet-button" title="An analysis of the model as it is in use" @click="begin">New analysis</v-btn>
+        <v-btn v-if="shaping.model" class="quiet-button" title="When its files were read, and what came of it" @click="slip = 'readings'">Its files</v-btn>
         <v-btn v-if="shaping.shaped?.version" class="quiet-button" @click="slip = 'versions'">Versions</v-btn>
         <v-btn class="quiet-button" :disabled="shaping.shown === null" @click="slip = 'changes'">What would change</v-btn>
         <v-btn variant="flat" color="primary" height="26" :disabled="shaping.shown === null" @click="slip = 'changes'">Publish…</v-btn>
@@ -114,6 +116,7 @@ function goTo(name: string): void {
     </template>
     <main v-else class="refused"><p class="soft" role="status">The model is being opened.</p></main>
     <ChangesSlip v-if="slip === 'changes'" @close="slip = ''" />
+    <ReadingsSlip v-if="slip === 'readings'" @close="slip = ''" />
     <VersionsSlip v-if="slip === 'versions'" @close="slip = ''" />
   </div>
 </template>

@@ -32,7 +32,7 @@ const footing = computed(() => {
   const newest = workspace.answered?.answered?.newest
   if (newest) parts.push(`data to ${dayFormat.format(new Date(newest))}`)
   const since = workspace.answered?.answered?.since
-  if (since) parts.push(`files of ${momentFormat.format(new Date(since))}`)
+  if (since) parts.push(`files of ${momentFormat.format(new Date(since))}${workspace.answered?.answered?.is_behind ? ', as newer ones cannot be read' : ''}`)
   return parts.join(' · ')
 })
 const momentFormat = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })

@@ -1,0 +1,102 @@
+<script setup lang="ts">
+// When the model's files were read and what came of it; and reading them now.
+import { useIntervalFn } from '@vueuse/core'
+import { computed, onMounted, shallowRef } from 'vue'
+import { GET, POST, body } from '@/api/client'
+import type { Readings } from '@/api/types'
+import { useProblem } from '@/shell/problem'
+import { useShaping } from './shaping'
+import { counted, many } from './words'
+
+const emit = defineEmits<{ close: [] }>()
+const shaping = useShaping()
+const problem = useProblem()
+const found = shallowRef<Readings | null>(null)
+const time = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' })
+const since = computed(() => (found.value?.since ? `It answers from files of ${time.format(new Date(found.value.since))}.` : ''))
+const at = { params: { path: shaping.path } }
+
+async function look(): Promise<void> {
+  try {
+    found.value = await body(GET('/api/modelling/{model}/readings', at))
+  } catch (error) {
+    problem.tell(error)
+    emit('close')
+  }
+}
+
+async function readNow(): Promise<void> {
+  try {
+    found.value = await body(POST('/api/modelling/{model}/readings', at))
+  } catch (error) {
+    problem.tell(error)
+  }
+}
+
+/** "2.4 s", or "41 ms" of what is quick. */
+function took(seconds: number): string {
+  return seconds < 0.1 ? `${Math.round(seconds * 1000)} ms` : `${seconds.toFixed(1)} s`
+}
+
+onMounted(look)
+useIntervalFn(() => found.value?.is_reading && void look(), 700)
+</script>
+
+<template>
+  <v-dialog class="beside" scrim="transparent" aria-label="Its files" :model-value="true" width="560" scrollable @update:model-value="emit('close')">
+    <v-card>
+      <div class="paper">
+        <h2>When its files were read</h2>
+        <p class="soft note">They are read anew as soon as they change. {{ since }}</p>
+        <p v-if="found?.behind" class="wrong" role="alert">Newer files could not be read. {{ found.behind }}</p>
+        <ul class="readings" tabindex="0">
+          <li v-for="each in found?.readings ?? []" :key="each.began_at">
+            <div class="line"><strong>{{ time.format(new Date(each.began_at)) }}</strong><span class="soft">{{ took(each.seconds) }}</span></div>
+            <p v-if="each.trouble" class="wrong">{{ each.trouble }} {{ each.hint }}</p>
+            <p v-else class="soft">{{ counted(each.records) }}<template v-if="each.noticed">, {{ many(each.noticed, 'thing') }} noticed</template></p>
+          </li>
+          <li v-if="found && !found.readings.length" class="soft">Nothing is known of it yet.</li>
+        </ul>
+        <footer>
+          <span v-if="found?.is_reading" class="soft" role="status">They are being read…</span>
+          <v-btn :disabled="found?.is_reading ?? true" @click="readNow">Read them now</v-btn>
+          <v-btn @click="emit('close')">Close</v-btn>
+        </footer>
+      </div>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped src="../workspace/keeping/slip.css" />
+<style scoped>
+.readings {
+  max-height: 52vh;
+  margin: 0;
+  padding: 0;
+  overflow: auto;
+  list-style: none;
+}
+
+li {
+  padding: 6px 0;
+  border-bottom: 1px solid rgb(var(--v-theme-hair));
+}
+
+.line {
+  display: flex;
+  justify-content: space-between;
+}
+
+p {
+  margin: 0;
+  overflow-wrap: anywhere;
+}
+
+.wrong {
+  color: rgb(var(--v-theme-error));
+}
+
+footer {
+  align-items: center;
+}
+</style>

@@ -13,7 +13,7 @@ from dastan.core.errors import LimitError, SourceError
 from dastan.sources.files.tables import TableData
 
 CELLS_LIMIT = 100_000_000
-_NEVER = np.iinfo(np.int64).max
+NEVER = np.iinfo(np.int64).max
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -67,4 +67,4 @@ def day_numbers(table: TableData, column: str) -> np.ndarray:
         )
     days = values.cast(pa.date32()).cast(pa.int32())
     present = np.asarray(days.is_valid().to_numpy(), np.bool_)
-    return np.where(present, np.nan_to_num(days.to_numpy(zero_copy_only=False)).astype(np.int64), _NEVER)
+    return np.where(present, np.nan_to_num(days.to_numpy(zero_copy_only=False)).astype(np.int64), NEVER)

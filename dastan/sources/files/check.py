@@ -26,6 +26,7 @@ from dastan.sources.columnar.dimension_rows import duplicate_keys
 from dastan.sources.columnar.fast_groups import ADDED, added_up
 from dastan.sources.columnar.open_records import day_numbers
 from dastan.sources.files.columns import keys_of, numbers
+from dastan.sources.files.day_notes import day_notes
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,6 +99,7 @@ def check_data(source: ColumnSource, watch: Watch | None = None) -> tuple[Note, 
         *match_notes(source, watch),
         *_table_notes(source),
         *_total_notes(source),
+        *day_notes(source),
     )
 
 

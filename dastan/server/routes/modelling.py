@@ -434,18 +434,21 @@ class Readings:
     behind: str
     is_reading: bool
     readings: tuple[KeptReading, ...]
+    noticed: tuple[str, ...]
+    """What was noticed in the files from which it answers."""
 
 
 @router.get("/{model}/readings")
 def readings(asked: ShapedDep, server: ServerDep, connection: ConnectionDep) -> Readings:
     name = drafts.name_in(asked.written)
     place = server.shelf.find(name)
-    is_open = place is not None and place.is_open
+    read = place.wait() if place is not None and place.is_open else None
     return Readings(
-        files_since(place.wait()) if place is not None and is_open else None,
+        files_since(read) if read is not None else None,
         str(place.behind or "") if place is not None else "",
         place is not None and not place.opening.done(),
         tuple(readings_of(connection, name)),
+        tuple(str(each) for each in read.opened.notes) if read is not None else (),
     )
 
 

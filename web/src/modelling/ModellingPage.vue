@@ -85,7 +85,7 @@ function goTo(name: string): void {
       <span class="soft standing" role="status">{{ standing }}</span>
       <template #actions>
         <v-btn v-if="shaping.model" class="quiet-button" title="An analysis of the model as it is in use" @click="begin">New analysis</v-btn>
-        <v-btn v-if="shaping.model" class="quiet-button" title="When its files were read, and what came of it" @click="slip = 'readings'">Its files</v-btn>
+        <v-btn v-if="shaping.model" class="quiet-button" title="When its files were read, and what came of it" @click="slip = 'readings'">Files</v-btn>
         <v-btn v-if="shaping.shaped?.version" class="quiet-button" @click="slip = 'versions'">Versions</v-btn>
         <v-btn class="quiet-button" :disabled="shaping.shown === null" @click="slip = 'changes'">What would change</v-btn>
         <v-btn variant="flat" color="primary" height="26" :disabled="shaping.shown === null" @click="slip = 'changes'">Publish…</v-btn>

@@ -6,7 +6,7 @@ import { GET, POST, body } from '@/api/client'
 import type { Readings } from '@/api/types'
 import { useProblem } from '@/shell/problem'
 import { useShaping } from './shaping'
-import { counted, many } from './words'
+import { many } from './words'
 
 const emit = defineEmits<{ close: [] }>()
 const shaping = useShaping()
@@ -48,15 +48,21 @@ useIntervalFn(() => found.value?.is_reading && void look(), 700)
       <div class="paper">
         <h2>When its files were read</h2>
         <p class="soft note">They are read anew as soon as they change. {{ since }}</p>
-        <p v-if="found?.behind" class="wrong" role="alert">Newer files could not be read. {{ found.behind }}</p>
+        <p v-if="found?.behind" class="wrong" role="alert">Newer files could not be read: what was read before goes on answering.</p>
         <ul class="readings" tabindex="0">
           <li v-for="each in found?.readings ?? []" :key="each.began_at">
             <div class="line"><strong>{{ time.format(new Date(each.began_at)) }}</strong><span class="soft">{{ took(each.seconds) }}</span></div>
             <p v-if="each.trouble" class="wrong">{{ each.trouble }} {{ each.hint }}</p>
-            <p v-else class="soft">{{ counted(each.records) }}<template v-if="each.noticed">, {{ many(each.noticed, 'thing') }} noticed</template></p>
+            <p v-else class="soft">{{ many(each.records, 'record') }}<template v-if="each.noticed">, {{ many(each.noticed, 'thing') }} noticed</template></p>
           </li>
           <li v-if="found && !found.readings.length" class="soft">Nothing is known of it yet.</li>
         </ul>
+        <template v-if="found?.noticed.length">
+          <h3 class="small-caps">Noticed in what it answers from</h3>
+          <ul class="readings noticed" tabindex="0">
+            <li v-for="each in found.noticed" :key="each">{{ each }}</li>
+          </ul>
+        </template>
         <footer>
           <span v-if="found?.is_reading" class="soft" role="status">They are being read…</span>
           <v-btn :disabled="found?.is_reading ?? true" @click="readNow">Read them now</v-btn>
@@ -70,7 +76,7 @@ useIntervalFn(() => found.value?.is_reading && void look(), 700)
 <style scoped src="../workspace/keeping/slip.css" />
 <style scoped>
 .readings {
-  max-height: 52vh;
+  max-height: 30vh;
   margin: 0;
   padding: 0;
   overflow: auto;
@@ -94,6 +100,10 @@ p {
 
 .wrong {
   color: rgb(var(--v-theme-error));
+}
+
+h3 {
+  margin: 12px 0 0;
 }
 
 footer {

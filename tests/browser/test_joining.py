@@ -145,3 +145,22 @@ def test_a_name_that_is_taken_is_said_in_the_slip_and_nothing_is_lost(sign_in: C
     page.keyboard.press("Enter")
     desk.expect_step("joined Tram and Metro as Rail, in their place")
     expect(slip).to_have_count(0)
+
+
+def test_a_joint_member_of_the_model_is_taken_in_from_the_catalogue_and_out_again(
+    sign_in: Callable[[str], Page],
+) -> None:
+    page = sign_in("ines")
+    desk = by_line(page, "Boardings people")
+    tram, metro, bus, ferry = (numbers(desk.row(each))[0] for each in ("Tram", "Metro", "Bus", "Ferry"))
+    desk.catalogue.get_by_role("button", name="Rails of line").press("Enter")
+    desk.expect_step("took in Rails")
+    desk.expect_sentence("Boardings people by Mode, where Rails joins Tram and Metro")
+    assert numbers(desk.row("Rails")) == [tram + metro]
+    desk.catalogue.get_by_role("button", name="Ferry less bus of line").click()
+    desk.expect_step("took in Ferry less bus")
+    assert desk.row("Ferry less bus")[0].replace("−", "-").replace(",", "") == str(ferry - bus)
+    desk.choose_under(desk.head("Rails"), "Joint member", "Take Rails out")
+    desk.expect_step("took out Rails")
+    expect(desk.catalogue.get_by_role("button", name="Rails of line")).to_be_visible()
+    desk.expect_rows(["Tram", "Metro", "Bus", "Ferry", "Ferry less bus", "without a line", "All lines"])

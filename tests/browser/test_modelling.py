@@ -228,3 +228,44 @@ def test_by_keyboard_a_level_is_moved_and_a_reader_is_told_that_it_is_not_theirs
     other = sign_in("tomas")
     other.goto(f"{site}/model/varrow_bay")
     expect(other.get_by_role("main")).to_contain_text("yours to ask, and not to change")
+
+
+def test_newer_files_that_cannot_be_read_are_told_and_the_earlier_go_on_answering(
+    sign_in: Callable[[str], Page], tmp_path: Path, tmp_path_factory: pytest.TempPathFactory
+) -> None:
+    page = sign_in("ines")
+    page.get_by_label("Files of your own").set_input_files([write_trips(tmp_path)])
+    desk = Desk(page)
+    desk.unfold()
+    page.get_by_role("link", name="The model…").click()
+    page.get_by_role("button", name="Files", exact=True).click()
+    slip = page.get_by_role("dialog", name="Its files")
+    expect(slip).to_contain_text("240 records")
+    assert faults(page) == []
+    name = page.url.rpartition("/model/")[2].partition("/")[0]
+    (model,) = {
+        each.resolve().parent for each in tmp_path_factory.getbasetemp().glob(f"modelling*/models/{name}/trips.csv")
+    }
+    written = (model / "trips.csv").read_text()
+    (model / "trips.csv").write_text(written.replace("2025-01-01", "the first"))
+    slip.get_by_role("button", name="Read them now").click()
+    expect(slip.get_by_role("alert")).to_contain_text("what was read before goes on answering")
+    expect(slip.get_by_role("listitem").first).to_contain_text("the first")
+    slip.get_by_role("button", name="Close").click()
+    page.get_by_role("button", name="New analysis").click()
+    desk = Desk(page)
+    desk.unfold()
+    desk.put("Trips records")
+    expect(page.get_by_role("contentinfo", name="Trail")).to_contain_text("as newer ones cannot be read")
+    assert desk.row("Total") == ["240"]
+    (model / "trips.csv").write_text(written)
+    # Once it is mended it is read by itself.
+    page.get_by_role("link", name="Dastan").click()
+    told = page.get_by_text("It answers from earlier files")
+    for _ in range(40):
+        page.get_by_role("heading", name="Begin").wait_for()
+        if not told.count():
+            break
+        page.wait_for_timeout(500)
+        page.reload()
+    expect(told).to_have_count(0)

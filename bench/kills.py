@@ -84,15 +84,19 @@ async def _keep_more(
         known.jobs.append((name, item, job["id"]))
 
 
-async def _made(client: Client, item: str, job: str) -> bool:
-    """Whether a job that was acknowledged is done in the end, and its file is there."""
+async def _unmade(client: Client, item: str, job: str) -> str:
+    """What is wrong with a job that was acknowledged; nothing where it is done in the end, and its file is there."""
     for _ in range(200):
         _, found = await client.ask("GET", f"/api/analyses/{item}/made")
-        states = {each["id"]: each["state"] for each in found.get("results", ())}
-        if states.get(job) not in ("waiting", "running"):
-            return states.get(job) == "done" and (await client.ask("GET", f"/api/jobs/{job}/file"))[0] == 200
+        own = next((each for each in found.get("results", ()) if each["id"] == job), None)
+        if own is None:
+            return "not listed"
+        if own["state"] not in ("waiting", "running"):
+            status, _ = await client.ask("GET", f"/api/jobs/{job}/file")
+            is_there = (own["state"], status) == ("done", 200)
+            return "" if is_there else f"{own['state']}, its file {status}: {own['trouble']}"
         await asyncio.sleep(0.1)
-    return False
+    return f"still {own['state']} after twenty seconds"
 
 
 async def missing(port: int, names: list[str], known: Acknowledged) -> list[str]:
@@ -109,8 +113,8 @@ async def missing(port: int, names: list[str], known: Acknowledged) -> list[str]
             if owner == name and what not in str((await client.ask("GET", path))[1]):
                 found.append(f"{what} at {path} of {owner}")
         for owner, item, job in known.jobs:
-            if owner == name and not await _made(client, item, job):
-                found.append(f"what job {job} of {owner} makes")
+            if owner == name and (wrong := await _unmade(client, item, job)):
+                found.append(f"what job {job} of {owner} makes: {wrong}")
         drafts: dict[str, dict[str, Any]] = {}
         for (draft, step), (owner, document) in known.steps.items():
             if owner != name:
@@ -138,7 +142,10 @@ async def run(data: Path, port: int, kills: int, people: int) -> int:
         dead.set()
         await asyncio.gather(*working)
         process = start(data, port)
-        lost += await missing(port, names, known)
+        gone = await missing(port, names, known)
+        for each in gone:
+            print(each, flush=True)
+        lost += gone
         saves, steps = saves + len(known.saves) + len(known.beside) + len(known.jobs), steps + len(known.steps)
         if (number + 1) % 10 == 0:
             print(
@@ -146,8 +153,6 @@ async def run(data: Path, port: int, kills: int, people: int) -> int:
             )
     process.terminate()
     process.wait(20)
-    for each in lost:
-        print(each)
     if not saves or not steps:
         print("Nothing was acknowledged, so that nothing was tried.")
     return 1 if lost or not saves or not steps else 0

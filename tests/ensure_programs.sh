@@ -1,9 +1,11 @@
 #!/usr/bin/env bash
-# Sees to it that the tests have Debian's headless browser, its spreadsheet, and time zones, which most machines have.
+# Sees to it that the tests have Debian's headless browser, its spreadsheet, its PostgreSQL, and time zones, which most
+# machines have.
 set -euo pipefail
 missing=()
 command -v chromium >/dev/null 2>&1 || missing+=(chromium)
 command -v soffice >/dev/null 2>&1 || missing+=(libreoffice-calc)
+ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || missing+=(postgresql)
 [ -e /usr/share/zoneinfo/Etc/UTC ] || missing+=(tzdata)
 [ ${#missing[@]} -eq 0 ] && exit 0
 echo "Installing Debian's ${missing[*]} (once)…"

@@ -69,6 +69,10 @@ from dastan.server.routes import (
     tokens,
     welcome,
 )
+from dastan.server.routes import (
+    connections as data_connections,
+)
+from dastan.server.sealed import Sealer
 from dastan.server.settings import Settings, now
 from dastan.server.shelf import Shelf
 from dastan.server.sign_on.exchange import SignOn
@@ -116,6 +120,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         jobs=Jobs(),
         bringing=Bringing(settings.kept_models, settings.memory_bytes // _SHARE_BROUGHT),
         workbench=Workbench(settings.memory_bytes // _SHARE_BROUGHT),
+        sealer=Sealer(settings.records.with_suffix(".key")),
     )
 
     @asynccontextmanager
@@ -153,7 +158,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     ours = (
         drafts, answers, session, models, layouts, lists, questions, numbers, taking, frozen, analyses, library,
         schedules, comments, links, sharing, tokens, feeds, odata, sign_on, welcome, administration, description,
-        bringing, modelling, holders,
+        bringing, modelling, holders, data_connections,
     )  # fmt: skip
     for each in ours:
         app.router.routes.extend(each.router.routes)

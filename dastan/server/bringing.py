@@ -9,7 +9,7 @@ from __future__ import annotations
 import os
 import shutil
 import time
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, replace
 from itertools import takewhile
@@ -23,6 +23,7 @@ from dastan.core.errors import ConflictError, InputError, LimitError, NotFoundEr
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.proposing.naming import caption_of, name_of
 from dastan.documents.write import written
+from dastan.server.fetched import FETCHED, FetchedTable, fetched_in, note_fetched
 from dastan.sources.files.folder import files_of_model, open_folder
 from dastan.sources.files.looking.document import PROPOSED
 from dastan.sources.files.looking.folder import propose_model
@@ -127,6 +128,24 @@ class Bringing:
                 raise _unwritable(error) from error
             return BroughtFile(name, there + len(part))
 
+    def put(self, id: str, person: str, name: str, write: Callable[[Path], FetchedTable]) -> None:
+        """Has a file written among what is brought, and notes where it came from.
+
+        Raises: NotFoundError; LimitError where it is too large; what `write` raises. Nothing is left of it then.
+        """
+        _check_name(name)
+        with self._locked(id):
+            folder = self._folder(id, person)
+            file = folder / _FILES / name
+            try:
+                fetched = write(file)
+                if sum(each.stat().st_size for each in (folder / _FILES).iterdir()) > self._most_bytes:
+                    raise self._too_much()
+            except BaseException:
+                file.unlink(missing_ok=True)
+                raise
+            note_fetched(folder, (*fetched_in(folder), fetched))
+
     def make(self, id: str, person: str, taken: Iterable[str], captions: Iterable[str], watch: Watch) -> SemanticModel:
         """Proposes a model of what was brought, opens it once to see that it holds, and puts it among the others.
 
@@ -144,9 +163,12 @@ class Bringing:
             known = [*taken, *self.deleted(), *(each.name for each in self._models.iterdir())]
             model = replace(model, name=name_of(about, known, "model"), caption=caption_of(about, captions))
             (files / MODEL_NAMES[0]).write_text(written(model, PROPOSED), encoding="utf-8")
+            fetched = fetched_in(files.parent)
             try:
                 with told_of_input():
                     open_folder(files, watch)
+                if fetched:
+                    note_fetched(files, fetched)
             except BaseException:
                 (files / MODEL_NAMES[0]).unlink(missing_ok=True)
                 shutil.rmtree(files / ".dastan", ignore_errors=True)
@@ -194,6 +216,15 @@ class Bringing:
         self._check_weight(set(read))
         with told_of_input():
             open_folder(staged, watch)
+        newer = {each.file: each for each in fetched_in(brought)}
+        names = {each.name for each in new}
+        # What somebody brings as a file in place of one that was fetched is fetched no more.
+        kept = [
+            newer.get(each.file, each) for each in fetched_in(staged) if each.file in newer or each.file not in names
+        ]
+        (staged / FETCHED).unlink(missing_ok=True)  # it may be the very file that is there
+        if kept:
+            note_fetched(staged, tuple(kept))
 
     def _whole_files(self, folder: Path) -> list[Path]:
         """What was brought, by name. Raises InputError where that is nothing, or a file holds nothing."""

@@ -27,6 +27,7 @@ from dastan.server.modelling.workbench import Workbench
 from dastan.server.pulse import Pulse
 from dastan.server.questions import Questions
 from dastan.server.reused import ReusedModels
+from dastan.server.sealed import Sealer
 from dastan.server.settings import Settings
 from dastan.server.shelf import Shelf
 from dastan.server.sign_on.exchange import SignOn
@@ -54,6 +55,7 @@ class Server:
     jobs: Jobs
     bringing: Bringing
     workbench: Workbench
+    sealer: Sealer
 
     def close(self) -> None:
         """Finishes what was asked, and ends its threads."""

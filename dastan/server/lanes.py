@@ -46,6 +46,8 @@ QUESTIONS = Lane(64)
 """What may ask the engine. Most of these threads wait: how many run is for the admission to say."""
 LOOKS = Lane(32)
 """What is read off an answer that is mostly kept."""
+DATABASES = Lane(4)
+"""Waiting for databases, which may be slow."""
 PASSWORDS = Lane(2)
 """Checking one costs memory and a processor on purpose."""
 PROVIDER = Lane(4)

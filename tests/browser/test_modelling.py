@@ -11,6 +11,7 @@ from playwright.sync_api import Locator, Page, expect
 from tests.browser.conftest import free_port, start_server, stop_server
 from tests.browser.desk import Desk
 from tests.browser.test_accessible import CONTRAST, faults
+from tests.postgres import READER, READERS_WORD, running
 
 TRIPS = "day,route,stop_id,card_no,people,fare\n" + "".join(
     f"2025-{1 + n % 3:02}-{1 + n % 28:02},{('a', 'b', 'c', 'z')[n % 4]},{100 + n % 5},{70_000_000 + n % 40},{1 + n % 2},{1 + n % 4}.50\n"
@@ -269,3 +270,54 @@ def test_newer_files_that_cannot_be_read_are_told_and_the_earlier_go_on_answerin
         page.wait_for_timeout(500)
         page.reload()
     expect(told).to_have_count(0)
+
+
+def test_tables_of_a_database_become_a_model_and_are_fetched_again(
+    sign_in: Callable[[str], Page], tmp_path: Path
+) -> None:
+    with running(tmp_path) as database:
+        database.do(
+            "CREATE TABLE ways (code text PRIMARY KEY, mode text)",
+            "INSERT INTO ways VALUES ('a', 'Tram'), ('b', 'Tram'), ('c', 'Ferry')",
+            "CREATE TABLE trips AS SELECT date '2025-01-01' + n % 90 AS day, (ARRAY['a', 'b', 'c'])[1 + n % 3] AS way "
+            "FROM generate_series(1, 600) AS n",
+            f"GRANT SELECT ON trips, ways TO {READER}",
+        )  # fmt: skip
+        page = sign_in("rufus")
+        page.get_by_role("button", name="Tables of a database…").click()
+        slip = page.get_by_role("dialog", name="Tables of a database")
+        for name, value in (
+            ("server", "127.0.0.1"),
+            ("port", str(database.port)),
+            ("database", "postgres"),
+            ("role", READER),
+        ):
+            slip.get_by_label(name, exact=True).fill(value)
+        slip.get_by_label("password", exact=True).fill("wrong")
+        slip.get_by_label("called", exact=True).fill("Harbour office")
+        slip.get_by_role("button", name="Connect").click()
+        expect(slip.get_by_role("alert")).to_contain_text("does not let reader in")
+        slip.get_by_label("password", exact=True).fill(READERS_WORD)
+        slip.get_by_label("password", exact=True).press("Enter")
+        slip.get_by_role("checkbox", name="trips").check()
+        assert faults(page) == []
+        slip.get_by_role("button", name="Write a query").click()
+        slip.get_by_label("What the query's table is called").fill("Ways")
+        slip.get_by_label("Query", exact=True).fill("SELECT code AS way, mode FROM ways")
+        slip.get_by_role("button", name="Fetch 2 tables").click()
+        desk = Desk(page)
+        desk.unfold()
+        desk.put("Trips records")
+        desk.choose(desk.entry("Way"), "by Mode")
+        assert desk.row("Tram") == ["400"]
+        database.do("INSERT INTO trips VALUES ('2025-02-01', 'a')")
+        page.get_by_role("link", name="The model…").click()
+        page.get_by_role("button", name="Files", exact=True).click()
+        slip = page.get_by_role("dialog", name="Its files")
+        expect(slip).to_contain_text("public.trips of Harbour office")
+        slip.get_by_role("button", name="Fetch them again").click()
+        expect(slip).to_contain_text("601 records")
+    # The database is gone: what was fetched stays.
+    slip.get_by_role("button", name="Fetch them again").click()
+    expect(slip.get_by_role("alert")).to_contain_text("cannot be reached")
+    expect(slip.get_by_role("alert")).to_contain_text("Nothing was changed")

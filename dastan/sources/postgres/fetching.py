@@ -1,0 +1,195 @@
+"""What a database has, and its tables and queries as Parquet files: batch by batch, so that little is in memory."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor, wait
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TypeVar
+
+import pyarrow as pa
+import pyarrow.compute as pc
+import pyarrow.parquet as pq
+import sqlglot
+from adbc_driver_manager.dbapi import Connection, Cursor
+from sqlglot import exp
+from sqlglot.errors import ParseError
+
+from dastan.core.engine.watch import Watch
+from dastan.core.errors import InputError, SourceError
+from dastan.sources.postgres.asked import DatabaseTable, Wanted
+from dastan.sources.postgres.server import own_words
+
+_Result = TypeVar("_Result")
+_LOOK_S = 0.1
+_MOST_LISTED = 5_000
+_PRECISION = 38
+_MOST_PLACES = 18
+_DIALECT = "postgres"
+
+_TABLES = """
+SELECT n.nspname, c.relname, CASE WHEN c.relkind IN ('v', 'm') THEN 'view' ELSE 'table' END,
+    GREATEST(c.reltuples, 0)::bigint, COALESCE(pg_catalog.obj_description(c.oid, 'pg_class'), '')
+FROM pg_catalog.pg_class AS c JOIN pg_catalog.pg_namespace AS n ON n.oid = c.relnamespace
+WHERE c.relkind IN ('r', 'p', 'v', 'm', 'f') AND NOT c.relispartition
+    AND n.nspname NOT IN ('pg_catalog', 'information_schema') AND n.nspname !~ '^pg_'
+    AND pg_catalog.has_table_privilege(c.oid, 'SELECT')
+ORDER BY n.nspname, c.relname
+"""
+
+
+def tables_of(connection: Connection) -> tuple[DatabaseTable, ...]:
+    """What there is to read."""
+    with connection.cursor() as cursor:
+        cursor.execute(_TABLES)
+        return tuple(DatabaseTable(*row) for row in cursor.fetchmany(_MOST_LISTED))
+
+
+def fetch(connection: Connection, wanted: Wanted, file: Path, watch: Watch) -> int:
+    """Writes a table as a Parquet file; returns how many records it has.
+
+    Raises: InputError for a query that is none; CancelledError, which ends the statement on the server too.
+    """
+    with connection.cursor() as cursor:
+        base = _base(wanted)
+        schema = cursor.adbc_execute_schema(base.sql(_DIALECT))
+        names = [each.name for each in schema]
+        for each in names:
+            if names.count(each) > 1:
+                raise InputError(f"Two columns of {wanted.name} are called “{each}”.", "Name one otherwise: AS …")
+        places = _places(cursor, base, schema)
+        columns = [_Column(each, places.get(each.name)) for each in schema if not pa.types.is_binary(_plain(each))]
+        if not columns:
+            raise InputError(f"{wanted.name} has no column that could be read.", "Choose another table.")
+        chosen = exp.select(*(each.chosen() for each in columns)).from_(base.subquery("wanted"))
+        batches = _batches(cursor, chosen.sql(_DIALECT), watch)
+        return _written(batches, columns, file, watch)
+
+
+def _base(wanted: Wanted) -> exp.Query:
+    if not wanted.query:
+        return exp.select("*").from_(exp.table_(wanted.name, db=wanted.schema, quoted=True))
+    try:
+        found = sqlglot.parse(wanted.query, read=_DIALECT)
+    except ParseError as error:
+        first = error.errors[0] if error.errors else {}
+        line, said = first.get("line", 1), first.get("description", "it ends too soon")
+        raise InputError(f"{wanted.name}: this is no SQL, at line {line}: {said}.", "Write one SELECT.") from error
+    if len(found) != 1 or not isinstance(found[0], exp.Query):
+        raise InputError(f"{wanted.name}: a query is one SELECT, and nothing else.", "Leave out the rest.")
+    return found[0]
+
+
+def _plain(field: pa.Field) -> pa.DataType:
+    """The type that a field's values are stored in; of one that the driver does not know the bytes are text."""
+    is_text = isinstance(field.type, pa.OpaqueType)
+    return pa.string() if is_text else field.type
+
+
+def _postgres_type(field: pa.Field) -> str:
+    kind: bytes = (field.metadata or {}).get(b"POSTGRESQL:type", b"")
+    return kind.decode()
+
+
+def _places(cursor: Cursor, base: exp.Query, schema: pa.Schema) -> dict[str, int]:
+    """The decimal places of numeric columns: as declared or, where any may stand, the most that stand there."""
+    found, unsaid = {}, []
+    for each in schema:
+        if _postgres_type(each) == "numeric":
+            modifier = int((each.metadata or {}).get(b"POSTGRESQL:typmod", b"-1"))
+            if modifier >= 0:
+                found[each.name] = (modifier - 4) & 0x7FF
+            else:
+                unsaid.append(each.name)
+    if unsaid:
+        scales = [exp.Max(this=exp.func("scale", exp.column(each, quoted=True))) for each in unsaid]
+        cursor.execute(exp.select(*scales).from_(base.subquery("wanted")).sql(_DIALECT))
+        row = cursor.fetchone() or ()
+        found |= {name: int(scale or 0) for name, scale in zip(unsaid, row, strict=True)}
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class _Column:
+    """A column, as it is asked for and kept. `places` are of a decimal number."""
+
+    field: pa.Field
+    places: int | None
+
+    @property
+    def type(self) -> pa.DataType:
+        if self.places is not None:
+            return pa.decimal128(_PRECISION, self.places) if self.places <= _MOST_PLACES else pa.float64()
+        if _postgres_type(self.field) == "money":
+            return pa.decimal128(_PRECISION, 2)
+        return self.field.type if self._is_plain else pa.string()
+
+    @property
+    def _is_plain(self) -> bool:
+        kind = self.field.type
+        is_number = pa.types.is_integer(kind) or pa.types.is_floating(kind) or pa.types.is_boolean(kind)
+        is_time = pa.types.is_date(kind) or pa.types.is_timestamp(kind)
+        return (is_number or is_time) and _postgres_type(self.field) != "money"
+
+    def chosen(self) -> exp.Expr:
+        """As the server is asked for it: what has no plain type comes as text."""
+        column = exp.column(self.field.name, quoted=True)
+        if self._is_plain or self.places is not None:
+            return column
+        kind = "numeric" if _postgres_type(self.field) == "money" else "text"
+        return exp.alias_(exp.cast(column, kind, dialect=_DIALECT), self.field.name, quoted=True)
+
+    def kept(self, values: pa.Array) -> pa.Array:
+        """Its values as they are kept. What is no number, NaN, is blank."""
+        if isinstance(values, pa.ExtensionArray):
+            values = values.storage
+        if self.type == values.type:
+            return values
+        if self.places is not None or _postgres_type(self.field) == "money":
+            odd = pc.is_in(values, pa.array(["nan", "inf", "-inf", "NaN", "Infinity", "-Infinity"]))
+            values = pc.if_else(odd, pa.scalar(None, values.type), values)
+        return values.cast(self.type)
+
+
+def _batches(cursor: Cursor, statement: str, watch: Watch) -> Iterator[pa.RecordBatch]:
+    """What a statement comes to, batch by batch. One that is taken back is ended on the server."""
+    with ThreadPoolExecutor(1, thread_name_prefix="fetching") as thread:
+
+        def done(work: Callable[[], _Result]) -> _Result:
+            coming = thread.submit(work)
+            while not wait([coming], _LOOK_S).done:
+                if watch.is_cancelled:
+                    cursor.adbc_cancel()
+                    wait([coming])
+                    watch.check()
+            return coming.result()
+
+        done(lambda: cursor.execute(statement))
+        reader = done(cursor.fetch_record_batch)
+        while (batch := done(lambda: _next(reader))) is not None:
+            watch.check()
+            yield batch
+
+
+def _next(reader: pa.RecordBatchReader) -> pa.RecordBatch | None:
+    try:
+        return next(reader, None)
+    except OSError as error:  # so the driver says that the statement, or the server, came to its end
+        raise SourceError(f"The database broke off: {own_words(str(error))}.", "Try again.") from None
+
+
+def _written(batches: Iterator[pa.RecordBatch], columns: list[_Column], file: Path, watch: Watch) -> int:
+    schema = pa.schema([pa.field(each.field.name, each.type) for each in columns])
+    count = 0
+    try:
+        with pq.ParquetWriter(file, schema) as writer:
+            for batch in batches:
+                arrays = [each.kept(batch.column(at)) for at, each in enumerate(columns)]
+                writer.write_batch(pa.record_batch(arrays, schema=schema))
+                count += batch.num_rows
+                watch.begin(f"{count:,} records of {file.stem}")
+    except BaseException:
+        file.unlink(missing_ok=True)
+        raise
+    return count

@@ -25,10 +25,10 @@ class KeptReading:
 
 
 def put_reading(connection: sqlite3.Connection, model: str, reading: KeptReading) -> None:
-    """Keeps a reading, but for one that came to what the last one came to, as when a server starts again."""
+    """Keeps a reading; in place of the last one where it came to the same, as when a server starts again."""
     last = next(iter(readings_of(connection, model, 1)), None)
     if last is not None and (last.version, last.trouble) == (reading.version, reading.trouble):
-        return
+        connection.execute("DELETE FROM readings WHERE id = (SELECT max(id) FROM readings WHERE model = ?)", (model,))
     connection.execute(
         f"INSERT INTO readings (model, {_COLUMNS}) VALUES (?, ?, ?, ?, ?, ?, ?, ?)", (model, *astuple(reading))
     )

@@ -70,7 +70,7 @@ class Bringing:
     def __init__(self, models: Path, most_bytes: int) -> None:
         """Args: `most_bytes` is how much may be brought at once, as it is and unpacked: it is read whole."""
         self._models = models
-        self._most_bytes = most_bytes
+        self.most_bytes = most_bytes
         self._undone = models / _UNDONE
         self._deleted = models / _DELETED
         self._lock = Lock()
@@ -116,7 +116,7 @@ class Bringing:
                 )
             if not file.exists() and len(list(files.iterdir())) >= _MOST_FILES:
                 raise LimitError(f"More than {_MOST_FILES} files are not taken at once.", "Bring them in several goes.")
-            if sum(each.stat().st_size for each in files.iterdir()) + len(part) > self._most_bytes:
+            if sum(each.stat().st_size for each in files.iterdir()) + len(part) > self.most_bytes:
                 raise self._too_much()
             if shutil.disk_usage(folder).free < _KEPT_FREE_BYTES + len(part):
                 raise LimitError("The server's disk is full.", "Tell its administrator; nothing was lost.")
@@ -139,7 +139,7 @@ class Bringing:
             file = folder / _FILES / name
             try:
                 fetched = write(file)
-                if sum(each.stat().st_size for each in (folder / _FILES).iterdir()) > self._most_bytes:
+                if sum(each.stat().st_size for each in (folder / _FILES).iterdir()) > self.most_bytes:
                     raise self._too_much()
             except BaseException:
                 file.unlink(missing_ok=True)
@@ -244,13 +244,13 @@ class Bringing:
         for each in self._whole_files(folder):
             if each.suffix.lower() == ARCHIVE:
                 with told_of_input():
-                    take_out(each, self._most_bytes, _MOST_FILES)
+                    take_out(each, self.most_bytes, _MOST_FILES)
                 each.unlink()
         return self._whole_files(folder)
 
     def _check_weight(self, files: Iterable[Path]) -> None:
         """Raises LimitError where to read some files would fill the memory."""
-        if sum(unpacked_bytes(each, self._most_bytes) for each in files) > self._most_bytes:
+        if sum(unpacked_bytes(each, self.most_bytes) for each in files) > self.most_bytes:
             raise self._too_much()
 
     def mend(self) -> None:
@@ -293,7 +293,7 @@ class Bringing:
         return frozenset(each.name for each in self._deleted.iterdir()) if self._deleted.is_dir() else frozenset()
 
     def _too_much(self) -> LimitError:
-        most = f"{self._most_bytes / 1e6:,.0f} MB"
+        most = f"{self.most_bytes / 1e6:,.0f} MB"
         return LimitError(
             f"More than {most} at once, unpacked, are not taken here.",
             "Bring a part of it; or ask the server's administrator to put the files among the models.",

@@ -116,7 +116,8 @@ class Shelf:
     def look_at_files(self) -> None:
         """Begins to read what has changed, so that whoever asks next need not wait for it."""
         for each in self.places():
-            self.current(each)
+            if each.is_open:  # what could not be opened is tried again once it has other files, and by whoever asks
+                self.current(each)
 
     def _anew(self, place: Place) -> Place:
         before = _with_that_document(place.wait()) if place.is_open else None

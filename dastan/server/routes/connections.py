@@ -226,7 +226,7 @@ def _fetch(
 
     def write(file: Path) -> FetchedTable:
         watch.begin(wanted.name)
-        records = fetch(reached, wanted, file, watch)
+        records = fetch(reached, wanted, file, watch, server.bringing.most_bytes)
         if not records:
             raise InputError(f"{wanted.name} has no records.", "Leave it out, or fetch it when it has some.")
         return FetchedTable(name, found.id, wanted, now(), records)

@@ -17,7 +17,7 @@ from sqlglot import exp
 from sqlglot.errors import ParseError
 
 from dastan.core.engine.watch import Watch
-from dastan.core.errors import InputError, SourceError
+from dastan.core.errors import InputError, LimitError, SourceError
 from dastan.sources.postgres.asked import DatabaseTable, Wanted
 from dastan.sources.postgres.server import own_words
 
@@ -46,10 +46,11 @@ def tables_of(connection: Connection) -> tuple[DatabaseTable, ...]:
         return tuple(DatabaseTable(*row) for row in cursor.fetchmany(_MOST_LISTED))
 
 
-def fetch(connection: Connection, wanted: Wanted, file: Path, watch: Watch) -> int:
+def fetch(connection: Connection, wanted: Wanted, file: Path, watch: Watch, most_bytes: int = 2**40) -> int:
     """Writes a table as a Parquet file; returns how many records it has.
 
-    Raises: InputError for a query that is none; CancelledError, which ends the statement on the server too.
+    Raises: InputError for a query that is none; LimitError for a file of more than `most_bytes`; CancelledError, which
+        ends the statement on the server too.
     """
     with connection.cursor() as cursor:
         base = _base(wanted)
@@ -64,7 +65,7 @@ def fetch(connection: Connection, wanted: Wanted, file: Path, watch: Watch) -> i
             raise InputError(f"{wanted.name} has no column that could be read.", "Choose another table.")
         chosen = exp.select(*(each.chosen() for each in columns)).from_(base.subquery("wanted"))
         batches = _batches(cursor, chosen.sql(_DIALECT), watch)
-        return _written(batches, columns, file, watch)
+        return _written(batches, columns, file, watch, most_bytes)
 
 
 def _base(wanted: Wanted) -> exp.Query:
@@ -179,7 +180,9 @@ def _next(reader: pa.RecordBatchReader) -> pa.RecordBatch | None:
         raise SourceError(f"The database broke off: {own_words(str(error))}.", "Try again.") from None
 
 
-def _written(batches: Iterator[pa.RecordBatch], columns: list[_Column], file: Path, watch: Watch) -> int:
+def _written(
+    batches: Iterator[pa.RecordBatch], columns: list[_Column], file: Path, watch: Watch, most_bytes: int
+) -> int:
     schema = pa.schema([pa.field(each.field.name, each.type) for each in columns])
     count = 0
     try:
@@ -188,6 +191,9 @@ def _written(batches: Iterator[pa.RecordBatch], columns: list[_Column], file: Pa
                 arrays = [each.kept(batch.column(at)) for at, each in enumerate(columns)]
                 writer.write_batch(pa.record_batch(arrays, schema=schema))
                 count += batch.num_rows
+                if file.stat().st_size > most_bytes:
+                    most = f"{most_bytes / 1e6:,.0f} MB"
+                    raise LimitError(f"{file.stem} comes to more than {most}.", "Fetch a part of it, by a query.")
                 watch.begin(f"{count:,} records of {file.stem}")
     except BaseException:
         file.unlink(missing_ok=True)

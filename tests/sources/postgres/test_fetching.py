@@ -15,7 +15,7 @@ import pytest
 from adbc_driver_manager.dbapi import Connection
 
 from dastan.core.engine.watch import Watch
-from dastan.core.errors import CancelledError, InputError, SourceError
+from dastan.core.errors import CancelledError, InputError, LimitError, SourceError
 from dastan.sources.postgres.asked import ServerAddress, Wanted
 from dastan.sources.postgres.fetching import fetch, tables_of
 from dastan.sources.postgres.server import connected
@@ -179,4 +179,11 @@ def test_a_server_that_ends_in_the_middle_is_told_and_leaves_nothing(harbour: Ru
     with pytest.raises(SourceError, match="terminat"), connected(address(harbour), READERS_WORD) as reading:
         fetch(reading, Wanted("slow", query="SELECT pg_sleep(500)::text AS slept"), tmp_path / "slow.parquet", Watch())
     thread.join()
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_a_table_that_is_too_large_is_refused_in_the_middle(reading: Connection, tmp_path: Path) -> None:
+    query = "SELECT md5(n::text) AS word FROM generate_series(1, 2000000) AS n"
+    with pytest.raises(LimitError, match="words comes to more than 1 MB"):
+        fetch(reading, Wanted("words", query=query), tmp_path / "words.parquet", Watch(), 1_000_000)
     assert list(tmp_path.iterdir()) == []

@@ -17,6 +17,7 @@ const words = ref('')
 const query = ref({ name: '', text: '' })
 const isWriting = ref(false)
 const trouble = ref('')
+const isForgetting = ref(false)
 const doing = ref('')
 const connection = computed(() => known.value?.find((each) => each.id === chosen.value) ?? null)
 const listed = computed(() => (tables.value ?? []).filter((each) => keyOf(each).toLocaleLowerCase().includes(words.value.trim().toLocaleLowerCase())))
@@ -55,6 +56,7 @@ watch(chosen, (id) => {
   tables.value = null
   ticked.value = new Set()
   trouble.value = ''
+  isForgetting.value = false
   if (id) void trying('Asking it what it has…', async () => void (tables.value = await body(GET('/api/connections/{id}/tables', { params: { path: { id } } }))))
 })
 
@@ -149,7 +151,10 @@ function leave(): void {
         <p v-if="doing" class="soft note" role="status">{{ doing }}{{ waiting?.words ?? '' }}</p>
         <p v-if="trouble" class="wrong" role="alert">{{ trouble }}</p>
         <footer>
-          <button v-if="connection && !doing" type="button" class="plain-button not away" title="What was fetched by it stays" @click="forget">Forget this connection</button>
+          <template v-if="connection && !doing">
+            <button v-if="!isForgetting" type="button" class="plain-button not away" title="What was fetched by it stays" @click="isForgetting = true">Forget this connection…</button>
+            <span v-else class="away" role="alert">With its password? <button type="button" class="plain-button go" @click="forget">Forget it</button> <button type="button" class="plain-button not" @click="isForgetting = false">Keep it</button></span>
+          </template>
           <v-btn @click="leave">{{ doing ? 'Take it back' : 'Close' }}</v-btn>
           <v-btn v-if="!chosen" variant="flat" color="primary" :disabled="!!doing || !asked.host || !asked.database || !asked.sign_in" type="submit" form="database-form">Connect</v-btn>
           <v-btn v-else variant="flat" color="primary" :disabled="!!doing || !wanted.length" @click="bring">{{ wanted.length > 1 ? `Fetch ${wanted.length} tables` : 'Fetch it' }}</v-btn>

@@ -72,7 +72,7 @@ useIntervalFn(() => found.value?.is_reading && void look(), 700)
         <p class="soft note">They are read anew as soon as they change. {{ since }}</p>
         <p v-if="found?.behind" class="wrong" role="alert">Newer files could not be read: what was read before goes on answering.</p>
         <ul class="readings" tabindex="0">
-          <li v-for="each in found?.readings ?? []" :key="each.began_at">
+          <li v-for="(each, place) in found?.readings ?? []" :key="place">
             <div class="line"><strong>{{ time.format(new Date(each.began_at)) }}</strong><span class="soft">{{ took(each.seconds) }}</span></div>
             <p v-if="each.trouble" class="wrong">{{ each.trouble }} {{ each.hint }}</p>
             <p v-else class="soft">{{ many(each.records, 'record') }}<template v-if="each.noticed">, {{ many(each.noticed, 'thing') }} noticed</template></p>

@@ -156,9 +156,11 @@ def test_a_joint_member_of_the_model_is_taken_in_from_the_catalogue_and_out_agai
     desk.catalogue.get_by_role("button", name="Rails of line").press("Enter")
     desk.expect_step("took in Rails")
     desk.expect_sentence("Boardings people by Mode, where Rails joins Tram and Metro")
+    desk.head("Rails").wait_for()
     assert numbers(desk.row("Rails")) == [tram + metro]
     desk.catalogue.get_by_role("button", name="Ferry less bus of line").click()
     desk.expect_step("took in Ferry less bus")
+    desk.head("Ferry less bus").wait_for()
     assert desk.row("Ferry less bus")[0].replace("−", "-").replace(",", "") == str(ferry - bus)
     desk.choose_under(desk.head("Rails"), "Joint member", "Take Rails out")
     desk.expect_step("took out Rails")

@@ -158,12 +158,12 @@ def _batches(cursor: Cursor, statement: str, watch: Watch) -> Iterator[pa.Record
     with ThreadPoolExecutor(1, thread_name_prefix="fetching") as thread:
 
         def done(work: Callable[[], _Result]) -> _Result:
+            watch.check()
             coming = thread.submit(work)
             while not wait([coming], _LOOK_S).done:
                 if watch.is_cancelled:
-                    cursor.adbc_cancel()
-                    wait([coming])
-                    watch.check()
+                    cursor.adbc_cancel()  # again and again: the statement may not have begun yet
+            watch.check()
             return coming.result()
 
         done(lambda: cursor.execute(statement))

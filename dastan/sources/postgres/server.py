@@ -17,6 +17,7 @@ from dastan.sources.postgres.asked import ServerAddress
 _WITHIN_S = 10
 """A server answers within this time, or is not there."""
 _STATEMENT_S = 3_600
+_LOST = re.compile("Failed to connect|closed the connection|no connection to the server|terminating connection")
 _APPLICATION = "dastan"
 
 _MAY_WRITE = """
@@ -67,7 +68,7 @@ def _trouble(error: Error, address: ServerAddress) -> AppError:
         return InputError(
             f"{where} does not let {address.sign_in} in with that password.", "Check the name and the password."
         )
-    if "Failed to connect" in str(error) or state.startswith(("08", "57P")):
+    if _LOST.search(str(error)) or state.startswith(("08", "57P")):
         return SourceError(
             f"The database at {where} cannot be reached: {said}",
             "See whether it runs and lets this server in; then try again.",

@@ -177,7 +177,7 @@ def test_a_server_that_ends_in_the_middle_is_told_and_leaves_nothing(harbour: Ru
     thread = threading.Thread(target=end_it)
     thread.start()
     with (
-        pytest.raises(SourceError, match="terminat|closed the connection"),
+        pytest.raises(SourceError, match=r"terminat|closed the connection"),
         connected(address(harbour), READERS_WORD) as reading,
     ):
         fetch(reading, Wanted("slow", query="SELECT pg_sleep(500)::text AS slept"), tmp_path / "slow.parquet", Watch())

@@ -35,7 +35,7 @@ from dastan.server.headers import SafeHeaders
 from dastan.server.jobs import Jobs
 from dastan.server.keeper import Keeper
 from dastan.server.lanes import SHORT_AT_ONCE
-from dastan.server.memory import collect, keep_still
+from dastan.server.memory import collect, is_left_behind, keep_still
 from dastan.server.modelling.workbench import Workbench
 from dastan.server.pulse import Pulse
 from dastan.server.questions import Questions
@@ -83,8 +83,8 @@ from dastan.version import __version__
 
 _SHARE_BROUGHT = 4
 """Of the memory for all questions, this part may be brought as files at once: to read them takes several times that."""
-_LOOK_S = 60.0
-"""So often it is looked whether nobody asks anything just now."""
+_LOOK_S, _LOOKS_A_MINUTE = 2.0, 30
+"""So often it is looked whether nobody asks anything just now: after a large question, and each minute in any case."""
 
 
 def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
@@ -177,10 +177,14 @@ async def _settle(shelf: Shelf) -> None:
 
 
 async def _collect_when_quiet(admission: Admission, workbench: Workbench) -> None:
+    looks = 0
     while True:
         await asyncio.sleep(_LOOK_S)
-        workbench.let_go()
-        if not any(admission.tickets()):
+        looks += 1
+        is_time = looks % _LOOKS_A_MINUTE == 0
+        if is_time:
+            workbench.let_go()
+        if (is_time or is_left_behind()) and not any(admission.tickets()):
             await run_in_threadpool(collect)
 
 

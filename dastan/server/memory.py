@@ -6,6 +6,7 @@ import ctypes
 import gc
 import os
 from pathlib import Path
+from threading import Event
 
 import pyarrow as pa
 
@@ -44,15 +45,33 @@ def keep_still() -> None:
     gc.set_threshold(*_RARELY)
 
 
+_LEFT_BEHIND = Event()
+"""Set while a large question may have left something in circles that is not young any more."""
+
+
 def collect() -> None:
-    """Collects what is left in circles. It holds every thread up, so it is for when nobody waits."""
+    """Collects what is left in circles, and gives back what becomes free. It holds every thread up, so it is for when
+    nobody waits."""
+    _LEFT_BEHIND.clear()
     gc.collect()
+    _give_back()
+
+
+def is_left_behind() -> bool:
+    """Whether a large question has ended since the last collection."""
+    return _LEFT_BEHIND.is_set()
 
 
 def give_back() -> None:
-    """Gives memory that is free by now back to the system: the allocators keep it for themselves otherwise. Of what is
-    left in circles it collects what is young: to look through all holds every thread up for a quarter of a second."""
+    """Gives memory that is free after a large question back to the system. Of what is left in circles it collects what
+    is young: to look through all holds every thread up for a quarter of a second, and is for when nobody waits."""
     gc.collect(1)
+    _LEFT_BEHIND.set()
+    _give_back()
+
+
+def _give_back() -> None:
+    """The allocators keep what is free for themselves otherwise."""
     pa.default_memory_pool().release_unused()
     try:
         ctypes.CDLL(None).malloc_trim(0)

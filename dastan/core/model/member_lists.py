@@ -16,7 +16,7 @@ from dastan.core.model.conditions import (
     ReadyFilter,
     leaves_of,
 )
-from dastan.core.model.document import MemberList, SemanticModel
+from dastan.core.model.document import Hierarchy, MemberList, ModelJoint, SemanticModel
 from dastan.core.model.expression import Only, all_parts
 
 MOST_LISTED = 100_000
@@ -28,23 +28,49 @@ def level_of(each: MemberList) -> LevelName:
     return LevelName(dimension=each.dimension, hierarchy=each.hierarchy, level=each.level or "")
 
 
-def list_faults(each: MemberList, model: SemanticModel) -> Iterator[ConditionFault]:
-    """Every fault of a list. Args: `model` has all its levels, and the list."""
+class FaultyPlaceError(Exception):
+    """Members of a hierarchy that is not there, or has none that could be named."""
+
+    def __init__(self, fault: ConditionFault) -> None:
+        super().__init__(fault.message)
+        self.fault = fault
+
+
+def hierarchy_of_members(each: MemberList | ModelJoint, model: SemanticModel, done: str) -> Hierarchy:
+    """The hierarchy whose members something names. Args: `done` is what is done with them, "listed".
+
+    Raises: FaultyPlaceError.
+    """
     dimension = next((one for one in model.dimensions if one.name == each.dimension), None)
     if dimension is None:
         hint = did_you_mean(each.dimension, (one.name for one in model.dimensions))
-        yield ConditionFault("dimension", f"Dimension “{each.dimension}” is not in the model.", hint, each.dimension)
-        return
+        message = f"Dimension “{each.dimension}” is not in the model."
+        raise FaultyPlaceError(ConditionFault("dimension", message, hint, each.dimension))
     hierarchy = next((one for one in dimension.hierarchies if one.name == each.hierarchy and one.levels), None)
     if hierarchy is None or hierarchy.is_list:
         hint = did_you_mean(each.hierarchy, (one.name for one in dimension.hierarchies if not one.is_list))
-        message = f"{dimension.caption} has no hierarchy “{each.hierarchy}” whose members can be listed."
-        yield ConditionFault("hierarchy", message, hint, each.hierarchy)
-        return
+        message = f"{dimension.caption} has no hierarchy “{each.hierarchy}” whose members can be {done}."
+        raise FaultyPlaceError(ConditionFault("hierarchy", message, hint, each.hierarchy))
+    return hierarchy
+
+
+def path_faults(each: MemberList | ModelJoint, hierarchy: Hierarchy, model: SemanticModel) -> Iterator[ConditionFault]:
+    """A fault where a member is named by more keys than its hierarchy has levels, or by none."""
     deepest = None if hierarchy.parent_child is not None else len(hierarchy.levels)
     if any(not path or (deepest is not None and len(path) > deepest) for path in each.members):
+        caption = model.dimension(each.dimension).caption
         hint = "Write one key per level, from the top down: [[bus], [tram, hill]]."
-        yield ConditionFault("members", f"A member of {dimension.caption} has too many keys, or none.", hint)
+        yield ConditionFault("members", f"A member of {caption} has too many keys, or none.", hint)
+
+
+def list_faults(each: MemberList, model: SemanticModel) -> Iterator[ConditionFault]:
+    """Every fault of a list. Args: `model` has all its levels, and the list."""
+    try:
+        hierarchy = hierarchy_of_members(each, model, "listed")
+    except FaultyPlaceError as error:
+        yield error.fault
+        return
+    yield from path_faults(each, hierarchy, model)
     if each.level is None:
         if not each.members:
             yield ConditionFault("members", f"“{each.caption}” lists no members.", "Choose some, or give it a rule.")

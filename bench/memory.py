@@ -2,7 +2,8 @@
 
 Each asks for another measure, so that nothing is answered from what a colleague asked; then all of them do it again, in
 drafts of their own. What is kept of answers and groups has its limits: it is told beside the state before anybody asked
-and, once it is full, beside the first round. Run by `make bench-memory`.
+and, once it is full, beside the first round; at once, and when large answers are let go of that nobody looked at since.
+Run by `make bench-memory`.
 """
 
 from __future__ import annotations
@@ -17,6 +18,7 @@ from uuid import uuid4
 from bench.load import GREEDY
 from bench.team_server import MODEL, PASSWORD, add_people, resident_mb, start
 from bench.web_client import Client
+from dastan.server.answers import LARGE_FOR_S
 
 PEOPLE = 8
 SHOWN: list[dict[str, Any]] = [
@@ -59,16 +61,16 @@ async def run(port: int, rounds: int, process: Any) -> None:
             await asyncio.sleep(0.3)
             most = max(most, resident_mb(process))
         await working
-        await asyncio.sleep(5)
-        after = resident_mb(process)
-        full = full or after
-        kept = (await client.ask("GET", "/api/administration/running"))[1]["kept_answers_bytes"] / 2**20
-        of_it = f"{kept:.0f} of it answers that are kept"
-        print(
-            f"round {number + 1}: {most:.0f} MB at the most, {after:.0f} after, {of_it}; "
-            f"{after / before:.2f} of before, {after / full:.2f} of the first round"
-        )
-        print("  ", dict(told))
+        print(f"round {number + 1}: {most:.0f} MB at the most", dict(told))
+        for wait in (5, LARGE_FOR_S + 10):
+            await asyncio.sleep(wait)
+            after = resident_mb(process)
+            full = full or after
+            kept = (await client.ask("GET", "/api/administration/running"))[1]["kept_answers_bytes"] / 2**20
+            print(
+                f"   {wait:.0f} s later: {after:.0f} MB, {kept:.0f} of it answers that are kept; "
+                f"{after / before:.2f} of before, {after / full:.2f} of the first round"
+            )
 
 
 def main() -> None:

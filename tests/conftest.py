@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+
 import pytest
 from hypothesis import settings
 from xdist.scheduler import LoadScopeScheduling
@@ -21,3 +23,9 @@ class OneBrowser(LoadScopeScheduling):
 @pytest.hookimpl(optionalhook=True)
 def pytest_xdist_make_scheduler(config: pytest.Config, log: object) -> OneBrowser:
     return OneBrowser(config, log)
+
+
+def pytest_runtest_logreport(report: pytest.TestReport) -> None:
+    """Tells a failure as it happens: a run that is stopped before its end tells none otherwise."""
+    if report.failed and "PYTEST_XDIST_WORKER" not in os.environ:
+        print(f"\n{report.nodeid} failed:\n{report.longreprtext[-2_000:]}", flush=True)

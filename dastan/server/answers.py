@@ -7,6 +7,7 @@ from collections import OrderedDict
 from dataclasses import dataclass, replace
 from datetime import date
 from threading import Lock
+from time import monotonic
 from weakref import ref
 
 from dastan.core.analysis.document import Analysis, Dress
@@ -21,6 +22,8 @@ from dastan.server.admission import Admission
 from dastan.server.asked_model import AskedModel
 
 QUESTIONS_KEPT = 4_000
+LARGE_BYTES, LARGE_FOR_S = 2**22, 60.0
+"""An answer of so many bytes is kept for so long after somebody looked at it, and small ones while there is room."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,6 +67,8 @@ class Answers:
         self._admission = admission
         self._kept_bytes = kept_bytes
         self._answers: OrderedDict[str, Answer] = OrderedDict()
+        self._looked_at: dict[str, float] = {}
+        """When somebody last looked at each of them, by the clock that only goes on."""
         self._size = 0
         self._asked: OrderedDict[str, _Remembered] = OrderedDict()
         self._lock = Lock()
@@ -103,11 +108,34 @@ class Answers:
         with self._lock:
             return self._size
 
+    def let_go(self, at: float | None = None) -> bool:
+        """Lets go of large answers that nobody has looked at for a while: what they took is the machine's again, and
+        whoever comes back to one has it from the groups that are kept.
+
+        Args: `at` is the moment, by `time.monotonic`; now, if none is given.
+        Returns: whether there were any.
+        """
+        oldest = (monotonic() if at is None else at) - LARGE_FOR_S
+        with self._lock:
+            old = [
+                content
+                for content, kept in self._answers.items()
+                if kept.size_bytes >= LARGE_BYTES and self._looked_at[content] < oldest
+            ]
+            for content in old:
+                self._forget(content)
+        return bool(old)
+
+    def _forget(self, content: str) -> None:
+        self._size -= self._answers.pop(content).size_bytes
+        del self._looked_at[content]
+
     def _answer(self, asked: Asked, watch: Watch) -> Answer:
         with self._lock:
             found = self._answers.get(asked.content)
             if found is not None:
                 self._answers.move_to_end(asked.content)
+                self._looked_at[asked.content] = monotonic()
                 return found
         source, model = asked.shelved.source, asked.shelved.model
         with self._admission.running(asked.rights.reader, watch, model.caption):
@@ -119,6 +147,7 @@ class Answers:
             if asked.content not in self._answers:
                 self._answers[asked.content] = made
                 self._size += made.size_bytes
+            self._looked_at[asked.content] = monotonic()
             while len(self._answers) > 1 and self._size > self._kept_bytes:
-                self._size -= self._answers.popitem(last=False)[1].size_bytes
+                self._forget(next(iter(self._answers)))
         return made

@@ -47,6 +47,7 @@ from dastan.server.routes import (
     answers,
     bringing,
     comments,
+    data_connections,
     description,
     drafts,
     feeds,
@@ -68,9 +69,6 @@ from dastan.server.routes import (
     taking,
     tokens,
     welcome,
-)
-from dastan.server.routes import (
-    connections as data_connections,
 )
 from dastan.server.sealed import Sealer
 from dastan.server.settings import Settings, now
@@ -104,7 +102,12 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
     writing = Writing(settings.memory_bytes, settings.files_at_once)
     server = Server(
         settings=settings,
-        shelf=Shelf(settings.folders, partial(open_folder, room=settings.kept_room), keeping(connections.using)),
+        shelf=Shelf(
+            settings.folders,
+            partial(open_folder, room=settings.kept_room),
+            keeping(connections.using),
+            settings.records,
+        ),
         admission=admission,
         answers=Answers(settings.budget, admission, settings.kept_bytes),
         questions=Questions(admission, writing.admission),
@@ -130,7 +133,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         server.shelf.places()
         take_up_jobs(server)
         await _begin_at_once(app)
-        coming = (server.pulse.beat(), _settle(server.shelf), _collect_when_quiet(server.admission, server.workbench))
+        coming = (server.pulse.beat(), _settle(server.shelf), _collect_when_quiet(server))
         tasks = [asyncio.create_task(each) for each in coming]
         yield
         for each in tasks:
@@ -176,15 +179,16 @@ async def _settle(shelf: Shelf) -> None:
     await run_in_threadpool(keep_still)
 
 
-async def _collect_when_quiet(admission: Admission, workbench: Workbench) -> None:
+async def _collect_when_quiet(server: Server) -> None:
     looks = 0
     while True:
         await asyncio.sleep(_LOOK_S)
         looks += 1
         is_time = looks % _LOOKS_A_MINUTE == 0
         if is_time:
-            workbench.let_go()
-        if (is_time or is_left_behind()) and not any(admission.tickets()):
+            server.workbench.let_go()
+        is_due = server.answers.let_go() or is_time or is_left_behind()
+        if is_due and not any(server.admission.tickets()):
             await run_in_threadpool(collect)
 
 

@@ -141,10 +141,12 @@ class Bringing:
                 fetched = write(file)
                 if sum(each.stat().st_size for each in (folder / _FILES).iterdir()) > self.most_bytes:
                     raise self._too_much()
-            except BaseException:
+                note_fetched(folder, (*fetched_in(folder), fetched))
+            except BaseException as error:
                 file.unlink(missing_ok=True)
+                if isinstance(error, OSError):
+                    raise _unwritable(error) from error
                 raise
-            note_fetched(folder, (*fetched_in(folder), fetched))
 
     def make(self, id: str, person: str, taken: Iterable[str], captions: Iterable[str], watch: Watch) -> SemanticModel:
         """Proposes a model of what was brought, opens it once to see that it holds, and puts it among the others.

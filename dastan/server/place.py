@@ -31,7 +31,6 @@ class Place:
     """What lay in its folder when it began to be opened: each file's name, size and time."""
     roles: tuple[tuple[str, str], ...] = ()
     """Its roles, each with its caption."""
-
     before: ShelvedModel | None = None
     """What was read of its files before they changed: it goes on answering until they are read anew, and where they
     cannot be."""

@@ -12,9 +12,7 @@ from collections.abc import Sequence
 from concurrent.futures import Future
 from dataclasses import dataclass, replace
 from datetime import date
-from threading import Lock
 from typing import Protocol
-from weakref import WeakKeyDictionary
 
 from starlette.concurrency import run_in_threadpool
 
@@ -25,7 +23,7 @@ from dastan.core.engine.rights import rights_of_roles
 from dastan.core.engine.seen import Seen
 from dastan.core.engine.waist import Rights
 from dastan.core.errors import NotFoundError, did_you_mean
-from dastan.core.model.document import ModelJoint, SemanticModel
+from dastan.core.model.document import SemanticModel
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.model.reach import grain_of
 from dastan.records.analyses import SavedAnalysis, analysis_seen_by
@@ -33,6 +31,7 @@ from dastan.records.grants import models_granted, roles_granted
 from dastan.records.people import Person
 from dastan.server.asked_model import AskedModel, ShelvedModel
 from dastan.server.context import Server
+from dastan.server.model_as_seen import model_as_seen
 from dastan.server.place import Place
 from dastan.server.reused import ReusedModel, Start, analysis_of, make_reused, model_name_of
 
@@ -59,7 +58,7 @@ class Reader:
     def model(self) -> SemanticModel:
         """The model as they may know it: of its joint members only what is joined of what they see."""
         model = self.shelved.model
-        return model if self.sees_all or not model.joints else _KNOWN.of(self)
+        return model if self.sees_all or not model.joints else model_as_seen(self.shelved, self.rights, self.members)
 
     def members_of(self, document: Analysis | None) -> Members:
         """The members that this person may see, with the joint ones that a document makes."""
@@ -69,41 +68,6 @@ class Reader:
         """The members of the model that this person may see."""
         shelved = self.shelved
         return Seen(shelved.model, shelved.source, self.rights, shelved.group).members(dimension, hierarchy)
-
-
-class _KnownModels:
-    """Models as people of some rights may know them: the same one each time, by which what is worked out of a model is
-    kept. Safe for threads, under its lock."""
-
-    def __init__(self) -> None:
-        self._lock = Lock()
-        self._found: WeakKeyDictionary[AskedModel, dict[Rights, SemanticModel]] = WeakKeyDictionary()
-
-    def of(self, reader: Reader) -> SemanticModel:
-        with self._lock:
-            known = self._found.setdefault(reader.shelved, {})
-            found = known.get(reader.rights.alone)
-        if found is not None:
-            return found
-        joints = tuple(own for each in reader.shelved.model.joints if (own := _seen_of(each, reader)) is not None)
-        model = replace(reader.shelved.model, joints=joints)
-        with self._lock:
-            if len(known) >= _MOST_KNOWN:
-                known.clear()
-            return known.setdefault(reader.rights.alone, model)
-
-
-_MOST_KNOWN = 64
-_KNOWN = _KnownModels()
-
-
-def _seen_of(joint: ModelJoint, reader: Reader) -> ModelJoint | None:
-    """A joint member of those that a person sees; none where that would be another thing, or nothing."""
-    known = reader.members(joint.dimension, joint.hierarchy)
-    seen = tuple(path for path in joint.members if known.find(path) is not None)
-    if not seen or (joint.how != "together" and seen != joint.members):
-        return None
-    return replace(joint, members=seen)
 
 
 def places_for(person: Person, server: Server, connection: sqlite3.Connection) -> list[Place]:

@@ -26,7 +26,7 @@ class Sealer:
         """Raises SourceError where the key is another, or gone."""
         try:
             return self._key(is_new=False).decrypt(sealed).decode()
-        except (InvalidToken, FileNotFoundError) as error:
+        except (InvalidToken, FileNotFoundError, ValueError) as error:
             raise SourceError(
                 f"What was sealed cannot be opened: its key is not in {self._file.name}.",
                 "Put the key's file back beside the records, or make the connection anew.",
@@ -35,7 +35,12 @@ class Sealer:
     def _key(self, is_new: bool) -> Fernet:
         with self._lock:
             if is_new and not self._file.exists():
-                number = os.open(self._file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+                coming = self._file.with_name(f"{self._file.name}.making")
+                coming.unlink(missing_ok=True)  # of a server that ended in the middle
+                number = os.open(coming, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
                 with os.fdopen(number, "wb") as file:
                     file.write(Fernet.generate_key())
+                    file.flush()
+                    os.fsync(file.fileno())
+                coming.rename(self._file)
             return Fernet(self._file.read_bytes())

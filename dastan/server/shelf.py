@@ -10,6 +10,7 @@ import os
 import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import suppress
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
@@ -31,6 +32,8 @@ _logger = logging.getLogger(__name__)
 
 LOOK_AGAIN_S = 1.0
 """The folders, and a model's files, are looked at so often at most: whether they are still what was read."""
+QUIET_S = 3.0
+"""Files that were written within this time may not be whole yet."""
 _MOST_AT_ONCE = 64
 """So many models are opened at a time, more than a team has: none waits for another."""
 
@@ -39,7 +42,8 @@ class Shelf:
     """Models by name. Safe for threads: a place never changes; the tuple of them is replaced whole, under the lock.
 
     Args: `folders` are those that hold a model just now; they are asked for anew while the server runs. `note` hears of
-        each reading of a model's files, on whatever thread read them.
+        each reading of a model's files, on whatever thread read them. `ours` are the server's records, which are no
+        model's files wherever they lie.
     """
 
     def __init__(
@@ -47,10 +51,12 @@ class Shelf:
         folders: Callable[[], tuple[Path, ...]],
         open_one: Callable[[Path, Watch], OpenModel] = open_folder,
         note: Callable[[Reading], None] = lambda _: None,
+        ours: Path | None = None,
     ):
         self._folders = folders
         self._open_one = open_one
         self._note = note
+        self._ours = ours
         self._openers = ThreadPoolExecutor(_MOST_AT_ONCE, thread_name_prefix="opening")
         self._warmer = ThreadPoolExecutor(1, thread_name_prefix="warming")
         self._lock = Lock()
@@ -80,7 +86,7 @@ class Shelf:
         if place is None:
             return None
         if place.trouble is not None:
-            return place if place.found == _found_in(place.folder) else None
+            return place if place.found == _found_in(place.folder, self._ours) else None
         return place if _document_in(place.folder) <= place.found else None
 
     def look_again(self) -> None:
@@ -105,7 +111,7 @@ class Shelf:
             self._looked[place.name] = now
         if place.is_read and place.wait().opened.is_current():
             return place
-        if place.behind is not None and place.found == _found_in(place.folder):
+        if place.behind is not None and place.found == _found_in(place.folder, self._ours):
             return place  # what could not be read is there still
         return self._anew(place)
 
@@ -114,9 +120,11 @@ class Shelf:
         return place if not place.opening.done() else self._anew(place)
 
     def look_at_files(self) -> None:
-        """Begins to read what has changed, so that whoever asks next need not wait for it."""
+        """Begins to read what has changed, so that whoever asks next need not wait for it; not while it is still being
+        written."""
         for each in self.places():
-            if each.is_open:  # what could not be opened is tried again once it has other files, and by whoever asks
+            # What could not be opened is tried again once it has other files, and by whoever asks.
+            if each.is_open and _is_quiet(_found_in(each.folder, self._ours)):
                 self.current(each)
 
     def _anew(self, place: Place) -> Place:
@@ -135,7 +143,7 @@ class Shelf:
         self._warmer.shutdown(cancel_futures=True)
 
     def _place(self, folder: Path, before: ShelvedModel | None = None) -> Place:
-        found = _found_in(folder)
+        found = _found_in(folder, self._ours)
         watch = Watch()
         try:
             written = find_written(folder).read()
@@ -154,6 +162,10 @@ class Shelf:
         except AppError as error:
             self._note(Reading(model, moment, time.monotonic() - began, trouble=error))
             raise
+        finally:
+            # Whoever waited for it is answered from it, though files that change all the time have changed again.
+            with self._lock:
+                self._looked[model] = time.monotonic()
         tables = found.model.tables
         records = sum(each.row_count for name, each in found.source.tables.items() if tables[name].calendar is None)
         self._note(Reading(model, moment, time.monotonic() - began, found.version, records, len(found.opened.notes)))
@@ -194,20 +206,28 @@ def _with_that_document(shelved: ShelvedModel) -> ShelvedModel | None:
         return None
 
 
-def _found_in(folder: Path) -> frozenset[tuple[str, int, int]]:
-    """The files of a folder and of those in it, each with its size and time; none where they cannot be listed. What is
-    prepared is not among them: its folder is hidden."""
+def _found_in(folder: Path, ours: Path | None) -> frozenset[tuple[str, int, int]]:
+    """The files of a folder and of those in it, each with its size and time. What is prepared is not among them: its
+    folder is hidden. Nor are our own records and what lies beside them, which each reading that is noted changes: what
+    cannot be read would seem to be other files ever after, and be read again without an end."""
     found = set()
-    try:
-        for inside, folders, names in os.walk(folder):
-            folders[:] = [each for each in folders if not each.startswith(".")]
-            for name in names:
-                file = Path(inside, name)
+    for inside, folders, names in os.walk(folder):
+        folders[:] = [each for each in folders if not each.startswith(".")]
+        is_beside = ours is not None and Path(inside).resolve() == ours.parent.resolve()
+        for name in names:
+            if is_beside and ours is not None and name.startswith(ours.name):
+                continue
+            file = Path(inside, name)
+            with suppress(OSError):  # gone by now
                 state = file.stat()
                 found.add((str(file.relative_to(folder)), state.st_size, state.st_mtime_ns))
-    except OSError:
-        return frozenset()
     return frozenset(found)
+
+
+def _is_quiet(files: frozenset[tuple[str, int, int]]) -> bool:
+    """Whether none of some files was written just now: half a file may look like a whole one."""
+    newest = max((changed for _, _, changed in files), default=0)
+    return abs(time.time() - newest / 1e9) > QUIET_S
 
 
 def _document_in(folder: Path) -> frozenset[tuple[str, int, int]]:

@@ -11,7 +11,7 @@ from fastapi.testclient import TestClient
 
 from dastan.records.database import connect
 from dastan.records.grants import EVERY_RECORD, grant_to_person
-from dastan.records.people import Person, put_person
+from dastan.records.people import Person, put_person, set_administrator
 from dastan.server.app import create_app
 from dastan.server.passwords import hash_password
 from dastan.server.settings import Settings
@@ -60,3 +60,12 @@ def signed_in(app: FastAPI) -> Callable[[str], TestClient]:
 def records_path(app: FastAPI) -> Path:
     path: Path = app.state.server.settings.records
     return path
+
+
+@pytest.fixture
+def administrator(signed_in: Callable[[str], TestClient], records_path: Path) -> TestClient:
+    """Somebody who administers the server and sees all records."""
+    connection = connect(records_path)
+    set_administrator(connection, "ines", True)
+    connection.close()
+    return signed_in("ines")

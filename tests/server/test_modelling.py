@@ -25,15 +25,6 @@ def app(fresh_app: FastAPI) -> Iterator[FastAPI]:
     return fresh_app
 
 
-@pytest.fixture
-def shaper(signed_in: Enter, records_path: Path) -> TestClient:
-    """Somebody who administers the server and sees all records."""
-    connection = connect(records_path)
-    set_administrator(connection, "ines", True)
-    connection.close()
-    return signed_in("ines")
-
-
 def step(client: TestClient, gesture: dict[str, Any], shown: str | None = None) -> Any:
     return client.post(f"{AT}/steps", json={"gesture": gesture, "shown": shown})
 
@@ -43,32 +34,32 @@ def publish(client: TestClient, shown: str | None) -> Any:
     return client.post(f"{AT}/publish", json={"shown": shown, "in_use": mark})
 
 
-def test_steps_are_kept_undone_and_taken_again(shaper: TestClient) -> None:
-    before = shaper.get(AT).json()
+def test_steps_are_kept_undone_and_taken_again(administrator: TestClient) -> None:
+    before = administrator.get(AT).json()
     assert (before["shown"], before["steps"], before["version"]) == (None, [], 0)
-    first = step(shaper, NAMED).json()
+    first = step(administrator, NAMED).json()
     assert [each["words"] for each in first["steps"]] == ["called Line “Route”"]
-    second = step(shaper, {"kind": "leave_out_measure", "name": "sales"}, first["shown"]).json()
+    second = step(administrator, {"kind": "leave_out_measure", "name": "sales"}, first["shown"]).json()
     assert [each["name"] for each in second["model"]["measures"]] == ["sold", "takings"]
-    back = shaper.put(f"{AT}/shown", json={"step": first["shown"]}).json()
+    back = administrator.put(f"{AT}/shown", json={"step": first["shown"]}).json()
     assert len(back["model"]["measures"]) == 3
     assert len(back["steps"]) == 2  # what was undone can be done again
-    assert shaper.get(AT).json() == back
-    other = step(shaper, {"kind": "describe_model", "caption": "Shop"}, first["shown"]).json()
+    assert administrator.get(AT).json() == back
+    other = step(administrator, {"kind": "describe_model", "caption": "Shop"}, first["shown"]).json()
     assert [each["parent"] for each in other["steps"]] == [None, first["shown"], first["shown"]]
     # Nobody has noticed anything yet.
-    assert shaper.get("/api/models/tickets/catalogue").json()["dimensions"][0]["caption"] == "Line"
-    assert shaper.delete(f"{AT}/draft").json()["steps"] == []
+    assert administrator.get("/api/models/tickets/catalogue").json()["dimensions"][0]["caption"] == "Line"
+    assert administrator.delete(f"{AT}/draft").json()["steps"] == []
 
 
-def test_a_step_from_another_than_what_is_shown_is_told(shaper: TestClient) -> None:
-    step(shaper, NAMED)
-    late = step(shaper, {"kind": "describe_model", "caption": "Shop"}, None)
+def test_a_step_from_another_than_what_is_shown_is_told(administrator: TestClient) -> None:
+    step(administrator, NAMED)
+    late = step(administrator, {"kind": "describe_model", "caption": "Shop"}, None)
     assert late.status_code == 409
     assert "Somebody else" in late.json()["detail"]
 
 
-def test_a_gesture_that_cannot_be_changes_nothing(shaper: TestClient) -> None:
+def test_a_gesture_that_cannot_be_changes_nothing(administrator: TestClient) -> None:
     for gesture, words in (
         ({"kind": "leave_out_dimension", "name": "lines"}, "There is no dimension “lines”"),
         ({"kind": "leave_out_table", "table": "lines"}, "the tram desk"),
@@ -87,11 +78,11 @@ def test_a_gesture_that_cannot_be_changes_nothing(shaper: TestClient) -> None:
         ),
         ({"kind": "describe_dimension", "name": "line", "caption": "Line"}, "so already"),
     ):
-        refused = step(shaper, gesture)
+        refused = step(administrator, gesture)
         assert refused.status_code == 422, refused.text
         assert words in refused.json()["detail"]
-    assert shaper.get(AT).json()["steps"] == []
-    assert step(shaper, {"kind": "dance"}).status_code == 422
+    assert administrator.get(AT).json()["steps"] == []
+    assert step(administrator, {"kind": "dance"}).status_code == 422
 
 
 def test_who_may_change_a_model(signed_in: Enter, records_path: Path) -> None:
@@ -107,129 +98,134 @@ def test_who_may_change_a_model(signed_in: Enter, records_path: Path) -> None:
 
 
 def test_what_is_published_is_in_use_and_an_earlier_version_can_be_gone_back_to(
-    shaper: TestClient, app: FastAPI
+    administrator: TestClient, app: FastAPI
 ) -> None:
-    assert shaper.get("/api/models/tickets/catalogue").json()["may_shape"]
+    assert administrator.get("/api/models/tickets/catalogue").json()["may_shape"]
     folder = app.state.server.settings.models[0]
     (folder / "model.yaml").write_text(MODEL.replace("measures:", "# What we count.\nmeasures:"))
-    shown = step(shaper, NAMED).json()["shown"]
-    changes = shaper.get(f"{AT}/changes").json()
+    shown = step(administrator, NAMED).json()["shown"]
+    changes = administrator.get(f"{AT}/changes").json()
     assert [each["words"] for each in changes["differences"]] == ["Line is called Route."]
-    published = publish(shaper, shown)
+    published = publish(administrator, shown)
     assert published.status_code == 200, published.text
     assert (published.json()["version"], published.json()["steps"]) == (2, [])
     text = (folder / "model.yaml").read_text()
     assert "# What we count.\n" in text
     assert text.replace("caption: Route", "caption: Line") == MODEL.replace("measures:", "# What we count.\nmeasures:")
-    assert shaper.get("/api/models/tickets/catalogue").json()["dimensions"][0]["caption"] == "Route"
-    versions = shaper.get(f"{AT}/versions").json()
+    assert administrator.get("/api/models/tickets/catalogue").json()["dimensions"][0]["caption"] == "Route"
+    versions = administrator.get(f"{AT}/versions").json()
     assert [(each["number"], each["words"]) for each in versions] == [
         (2, "Line is called Route."),
         (1, "as it was before"),
     ]
-    back = shaper.post(f"{AT}/versions/1/back", json={"shown": None}).json()
+    back = administrator.post(f"{AT}/versions/1/back", json={"shown": None}).json()
     assert back["model"]["dimensions"][0]["caption"] == "Line"
-    assert publish(shaper, back["shown"]).status_code == 200
+    assert publish(administrator, back["shown"]).status_code == 200
     assert "caption: Line" in (folder / "model.yaml").read_text()
 
 
-def test_nothing_is_published_over_what_somebody_else_put_there(shaper: TestClient, app: FastAPI) -> None:
+def test_nothing_is_published_over_what_somebody_else_put_there(administrator: TestClient, app: FastAPI) -> None:
     folder = app.state.server.settings.models[0]
-    shown = step(shaper, NAMED).json()["shown"]
-    mark = shaper.get(f"{AT}/changes").json()["in_use"]
+    shown = step(administrator, NAMED).json()["shown"]
+    mark = administrator.get(f"{AT}/changes").json()["in_use"]
     theirs = MODEL.replace("caption: Seller\n", "caption: Who sold it\n")
     (folder / "model.yaml").write_text(theirs)
-    refused = shaper.post(f"{AT}/publish", json={"shown": shown, "in_use": mark})
+    refused = administrator.post(f"{AT}/publish", json={"shown": shown, "in_use": mark})
     assert refused.status_code == 409
     assert (folder / "model.yaml").read_text() == theirs
-    assert shaper.get(AT).json()["is_stale"]
+    assert administrator.get(AT).json()["is_stale"]
     # Whoever looks again sees that theirs would go.
     assert "Who sold it is called Seller." in [
-        each["words"] for each in shaper.get(f"{AT}/changes").json()["differences"]
+        each["words"] for each in administrator.get(f"{AT}/changes").json()["differences"]
     ]
 
 
-def test_a_model_that_does_not_fit_its_files_is_not_published(shaper: TestClient, app: FastAPI) -> None:
+def test_a_model_that_does_not_fit_its_files_is_not_published(administrator: TestClient, app: FastAPI) -> None:
     measure = {"name": "sold", "caption": "Sold", "table": "sales", "aggregate": "sum", "expression": "amount"}
-    shown = step(shaper, {"kind": "put_measure", "measure": measure}).json()["shown"]
-    refused = publish(shaper, shown)
+    shown = step(administrator, {"kind": "put_measure", "measure": measure}).json()["shown"]
+    refused = publish(administrator, shown)
     assert refused.status_code == 422
     assert "amount" in refused.text
     assert (app.state.server.settings.models[0] / "model.yaml").read_text() == MODEL
-    assert shaper.get(f"{AT}/versions").json() == []
-    assert len(shaper.get(AT).json()["steps"]) == 1
+    assert administrator.get(f"{AT}/versions").json() == []
+    assert len(administrator.get(AT).json()["steps"]) == 1
 
 
 def test_a_step_that_somebody_takes_while_it_is_published_is_not_lost(
-    shaper: TestClient, app: FastAPI, monkeypatch: pytest.MonkeyPatch
+    administrator: TestClient, app: FastAPI, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    shown = step(shaper, NAMED).json()["shown"]
-    mark = shaper.get(f"{AT}/changes").json()["in_use"]
+    shown = step(administrator, NAMED).json()["shown"]
+    mark = administrator.get(f"{AT}/changes").json()["in_use"]
     workbench = app.state.server.workbench
     tried = workbench.tried
 
     def slowly(*asked: Any) -> Any:
         found = tried(*asked)
         monkeypatch.undo()
-        assert step(shaper, {"kind": "describe_model", "caption": "Shop"}, shown).status_code == 200
+        assert step(administrator, {"kind": "describe_model", "caption": "Shop"}, shown).status_code == 200
         return found
 
     monkeypatch.setattr(workbench, "tried", slowly)
-    refused = shaper.post(f"{AT}/publish", json={"shown": shown, "in_use": mark})
+    refused = administrator.post(f"{AT}/publish", json={"shown": shown, "in_use": mark})
     assert refused.status_code == 409, refused.text
-    assert [each["words"] for each in shaper.get(AT).json()["steps"]] == ["called Line “Route”", "called it “Shop”"]
+    assert [each["words"] for each in administrator.get(AT).json()["steps"]] == [
+        "called Line “Route”",
+        "called it “Shop”",
+    ]
     assert (app.state.server.settings.models[0] / "model.yaml").read_text() == MODEL
 
 
 def test_a_full_disk_leaves_everything_as_it_was(
-    shaper: TestClient, app: FastAPI, monkeypatch: pytest.MonkeyPatch
+    administrator: TestClient, app: FastAPI, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    shown = step(shaper, NAMED).json()["shown"]
-    mark = shaper.get(f"{AT}/changes").json()["in_use"]
+    shown = step(administrator, NAMED).json()["shown"]
+    mark = administrator.get(f"{AT}/changes").json()["in_use"]
 
     def full(*_: object, **__: object) -> None:
         raise OSError(28, "No space left on device")
 
     monkeypatch.setattr(Path, "replace", full)
-    refused = shaper.post(f"{AT}/publish", json={"shown": shown, "in_use": mark})
+    refused = administrator.post(f"{AT}/publish", json={"shown": shown, "in_use": mark})
     assert refused.status_code == 503, refused.text
     assert "No space left" in refused.text
     monkeypatch.undo()
     assert (app.state.server.settings.models[0] / "model.yaml").read_text() == MODEL
-    assert shaper.get(f"{AT}/versions").json() == []
-    assert shaper.get(AT).json()["shown"] == shown
+    assert administrator.get(f"{AT}/versions").json() == []
+    assert administrator.get(AT).json()["shown"] == shown
 
 
-def test_a_saved_analysis_that_would_break_is_named_and_one_that_would_not_is_counted(shaper: TestClient) -> None:
-    draft, shown = built(shaper)
-    saved = save(shaper, draft, shown)
+def test_a_saved_analysis_that_would_break_is_named_and_one_that_would_not_is_counted(
+    administrator: TestClient,
+) -> None:
+    draft, shown = built(administrator)
+    saved = save(administrator, draft, shown)
     names = {each["measure"] for each in shown["document"]["question"]["measures"]}
-    gone = step(shaper, {"kind": "leave_out_measure", "name": next(iter(names))}).json()["shown"]
-    changes = shaper.get(f"{AT}/changes").json()
+    gone = step(administrator, {"kind": "leave_out_measure", "name": next(iter(names))}).json()["shown"]
+    changes = administrator.get(f"{AT}/changes").json()
     assert [(each["name"], each["kind"]) for each in changes["analyses"]] == [(saved["name"], "breaks")]
-    shaper.delete(f"{AT}/draft")
-    step(shaper, {"kind": "describe_model", "caption": "Shop"})
-    changes = shaper.get(f"{AT}/changes").json()
+    administrator.delete(f"{AT}/draft")
+    step(administrator, {"kind": "describe_model", "caption": "Shop"})
+    changes = administrator.get(f"{AT}/changes").json()
     assert (changes["analyses"], changes["untouched"]) == ([], 1)
     assert gone
 
 
-def test_what_is_renamed_in_the_text_is_carried_into_saved_analyses(shaper: TestClient) -> None:
-    draft, shown = built(shaper)
-    saved = save(shaper, draft, shown)
-    text = shaper.get(f"{AT}/text").json()["text"]
+def test_what_is_renamed_in_the_text_is_carried_into_saved_analyses(administrator: TestClient) -> None:
+    draft, shown = built(administrator)
+    saved = save(administrator, draft, shown)
+    text = administrator.get(f"{AT}/text").json()["text"]
     assert text == MODEL
     renamed = (
         text.replace("name: sold,", "name: pieces,")
         .replace("measure: sold,", "measure: pieces,")
         .replace("name: takings,", "name: income,")
     )
-    taken = shaper.put(f"{AT}/text", json={"text": renamed, "shown": None})
+    taken = administrator.put(f"{AT}/text", json={"text": renamed, "shown": None})
     assert taken.status_code == 200, taken.text
-    (affected,) = shaper.get(f"{AT}/changes").json()["analyses"]
+    (affected,) = administrator.get(f"{AT}/changes").json()["analyses"]
     assert affected["kind"] == "follows"
-    assert publish(shaper, taken.json()["shown"]).status_code == 200
-    opened = shaper.post("/api/drafts", json={"analysis": saved["id"]}).json()
+    assert publish(administrator, taken.json()["shown"]).status_code == 200
+    opened = administrator.post("/api/drafts", json={"analysis": saved["id"]}).json()
     document = opened["steps"][-1]["document"]
     measures = [each["measure"] for each in document["question"]["measures"]]
     before = [each["measure"] for each in shown["document"]["question"]["measures"]]
@@ -237,23 +233,23 @@ def test_what_is_renamed_in_the_text_is_carried_into_saved_analyses(shaper: Test
     assert measures != before
 
 
-def test_a_text_with_a_fault_says_where(shaper: TestClient) -> None:
+def test_a_text_with_a_fault_says_where(administrator: TestClient) -> None:
     faulty = MODEL.replace("aggregate: count}", "aggregate: cuont}")
-    refused = shaper.put(f"{AT}/text", json={"text": faulty, "shown": None})
+    refused = administrator.put(f"{AT}/text", json={"text": faulty, "shown": None})
     assert refused.status_code == 422
     assert "line 43" in refused.json()["details"]["faults"][0]["place"]
-    assert shaper.get(AT).json()["steps"] == []
+    assert administrator.get(AT).json()["steps"] == []
 
 
-def test_comments_that_somebody_writes_stay_under_later_steps(shaper: TestClient) -> None:
+def test_comments_that_somebody_writes_stay_under_later_steps(administrator: TestClient) -> None:
     text = MODEL.replace("filters:", "# Asked for by planning.\nfilters:")
-    shown = shaper.put(f"{AT}/text", json={"text": text, "shown": None}).json()["shown"]
-    step(shaper, NAMED, shown)
-    assert shaper.get(f"{AT}/text").json()["text"] == text.replace("caption: Line\n", "caption: Route\n")
+    shown = administrator.put(f"{AT}/text", json={"text": text, "shown": None}).json()["shown"]
+    step(administrator, NAMED, shown)
+    assert administrator.get(f"{AT}/text").json()["text"] == text.replace("caption: Line\n", "caption: Route\n")
 
 
-def test_what_is_seen_of_the_tables(shaper: TestClient) -> None:
-    look = shaper.get(f"{AT}/tables").json()
+def test_what_is_seen_of_the_tables(administrator: TestClient) -> None:
+    look = administrator.get(f"{AT}/tables").json()
     sales = next(each for each in look["tables"] if each["name"] == "sales")
     assert sales["records"] == 6
     line = next(each for each in sales["columns"] if each["name"] == "line")
@@ -261,11 +257,11 @@ def test_what_is_seen_of_the_tables(shaper: TestClient) -> None:
     assert (line["profile"]["kind"], line["profile"]["blanks"], line["profile"]["distinct"]) == ("text", 1, 3)
     tie = next(each for each in look["ties"] if each["role"] == "line")
     assert (tie["found"], tie["blank"], tie["unknown"], tie["examples"]) == (4, 1, 1, ["X9"])
-    values = shaper.get(f"{AT}/tables/sales/columns/line").json()
+    values = administrator.get(f"{AT}/tables/sales/columns/line").json()
     assert values == [{"value": "T1", "records": 2}, {"value": "F1", "records": 2}, {"value": "X9", "records": 1}]
     # One that does not fit its type says so where it stands, and the others are there.
-    wrong = step(shaper, {"kind": "type_column", "table": "sales", "column": "seller", "type": "integer"}).json()
-    look = shaper.get(f"{AT}/tables").json()
+    wrong = step(administrator, {"kind": "type_column", "table": "sales", "column": "seller", "type": "integer"}).json()
+    look = administrator.get(f"{AT}/tables").json()
     sales = next(each for each in look["tables"] if each["name"] == "sales")
     seller = next(each for each in sales["columns"] if each["name"] == "seller")
     assert seller["profile"] is None
@@ -274,30 +270,30 @@ def test_what_is_seen_of_the_tables(shaper: TestClient) -> None:
     assert wrong["shown"]
 
 
-def test_a_broken_tie_is_offered_again_and_mended(shaper: TestClient) -> None:
-    untied = step(shaper, {"kind": "untie", "table": "sales", "role": "line"}).json()
-    look = shaper.get(f"{AT}/tables").json()
+def test_a_broken_tie_is_offered_again_and_mended(administrator: TestClient) -> None:
+    untied = step(administrator, {"kind": "untie", "table": "sales", "role": "line"}).json()
+    look = administrator.get(f"{AT}/tables").json()
     offer = next(each for each in look["offers"] if each["key"].startswith("tie:sales.line"))
     assert offer["says"] == "line points at Lines"
     assert "2 of its 3 values are found there" in offer["because"]
-    mended = step(shaper, offer["gesture"], untied["shown"])
+    mended = step(administrator, offer["gesture"], untied["shown"])
     assert mended.status_code == 200, mended.text
     assert [each["role"] for each in mended.json()["model"]["relationships"]] == ["day", "line"]
-    shaper.put(f"{AT}/shown", json={"step": untied["shown"]})
-    shaper.post(f"{AT}/offers/refused", json={"key": offer["key"]})
-    look = shaper.get(f"{AT}/tables").json()
+    administrator.put(f"{AT}/shown", json={"step": untied["shown"]})
+    administrator.post(f"{AT}/offers/refused", json={"key": offer["key"]})
+    look = administrator.get(f"{AT}/tables").json()
     assert all(each["key"] != offer["key"] for each in look["offers"])
     assert look["refused"] == 1
-    shaper.post(f"{AT}/offers/refused", json={})
-    assert shaper.get(f"{AT}/tables").json()["refused"] == 0
+    administrator.post(f"{AT}/offers/refused", json={})
+    assert administrator.get(f"{AT}/tables").json()["refused"] == 0
 
 
 def trial(client: TestClient, **more: object) -> Any:
     return client.post(f"{AT}/trial", json={"dimension": "line", "hierarchy": "line", "measure": "sold", **more}).json()
 
 
-def test_members_are_seen_as_they_will_open_and_as_a_role_sees_them(shaper: TestClient) -> None:
-    found = trial(shaper)
+def test_members_are_seen_as_they_will_open_and_as_a_role_sees_them(administrator: TestClient) -> None:
+    found = trial(administrator)
     # Trams 3 + 1, ferries 2, and 1 + 4 without a line.
     assert [(each["caption"], each["value"]) for each in found["members"]] == [
         ("Ferry", 2),
@@ -305,64 +301,67 @@ def test_members_are_seen_as_they_will_open_and_as_a_role_sees_them(shaper: Test
         ("without a line", 5),
     ]
     assert found["total"] == 11
-    as_trams = trial(shaper, role="trams")
+    as_trams = trial(administrator, role="trams")
     assert [(each["caption"], each["value"]) for each in as_trams["members"]] == [("Tram", 4)]
     assert as_trams["total"] == 4
-    below = trial(shaper, path=["Tram"])
+    below = trial(administrator, path=["Tram"])
     assert [(each["caption"], each["value"]) for each in below["members"]] == [("Shore tram", 4), ("Hill tram", None)]
-    found = trial(shaper, search="hill")
+    found = trial(administrator, search="hill")
     assert [each["caption"] for each in found["members"]] == ["Hill tram"]
     # The draft is asked, and not what is in use.
     measure = {"name": "sold", "caption": "Sold", "table": "sales", "aggregate": "max", "expression": "quantity"}
-    step(shaper, {"kind": "put_measure", "measure": measure})
-    assert trial(shaper)["total"] == 4
+    step(administrator, {"kind": "put_measure", "measure": measure})
+    assert trial(administrator)["total"] == 4
 
 
-def test_tables_stay_where_they_were_put(shaper: TestClient) -> None:
+def test_tables_stay_where_they_were_put(administrator: TestClient) -> None:
     places = [{"table": "sales", "x": 40.0, "y": 80.5}]
-    assert shaper.put(f"{AT}/places", json={"places": places}).status_code == 204
-    assert shaper.get(AT).json()["places"] == places
-    shaper.put(f"{AT}/places", json={"places": []})
-    assert shaper.get(AT).json()["places"] == []
+    assert administrator.put(f"{AT}/places", json={"places": places}).status_code == 204
+    assert administrator.get(AT).json()["places"] == places
+    administrator.put(f"{AT}/places", json={"places": []})
+    assert administrator.get(AT).json()["places"] == []
 
 
 def holders(client: TestClient) -> list[tuple[str, str]]:
     return [(each["role"], each["name"]) for each in client.get(f"{AT}/holders").json()["holders"]]
 
 
-def test_whoever_shapes_a_model_says_who_may_open_it(shaper: TestClient, signed_in: Enter) -> None:
-    assert holders(shaper) == [("", "Ines"), ("", "Tomas"), ("trams", "Oda")]
-    assert shaper.post(f"{AT}/holders/taken", json={"person": "tomas"}).status_code == 200
+def test_whoever_shapes_a_model_says_who_may_open_it(administrator: TestClient, signed_in: Enter) -> None:
+    assert holders(administrator) == [("", "Ines"), ("", "Tomas"), ("trams", "Oda")]
+    assert administrator.post(f"{AT}/holders/taken", json={"person": "tomas"}).status_code == 200
     assert signed_in("tomas").get("/api/models/tickets/catalogue").status_code == 404
-    assert shaper.post(f"{AT}/holders", json={"person": "tomas", "role": "trams"}).status_code == 200
+    assert administrator.post(f"{AT}/holders", json={"person": "tomas", "role": "trams"}).status_code == 200
     assert signed_in("tomas").get("/api/models/tickets/catalogue").status_code == 200
-    assert holders(shaper) == [("", "Ines"), ("trams", "Oda"), ("trams", "Tomas")]
+    assert holders(administrator) == [("", "Ines"), ("trams", "Oda"), ("trams", "Tomas")]
     for sent, status, words in (
         ({"person": "nobody"}, 422, "nobody"), ({"group": "nobody"}, 422, "no such group"),
         ({"person": "tomas", "role": "tram"}, 422, "Did you mean “trams”"), ({}, 422, "either a person or a group"),
         ({"person": "tomas", "group": "x"}, 422, "either a person or a group"),
     ):  # fmt: skip
-        refused = shaper.post(f"{AT}/holders", json=sent)
+        refused = administrator.post(f"{AT}/holders", json=sent)
         assert refused.status_code == status, refused.text
         assert words in refused.text
     # Nobody shuts themselves out, and nobody else says who may open it.
-    assert shaper.post(f"{AT}/holders/taken", json={"person": "ines"}).status_code == 422
+    assert administrator.post(f"{AT}/holders/taken", json={"person": "ines"}).status_code == 422
     assert signed_in("tomas").post(f"{AT}/holders", json={"person": "tomas"}).status_code == 403
-    assert shaper.post(f"{AT}/holders/taken", json={"person": "tomas"}).status_code == 404
+    assert administrator.post(f"{AT}/holders/taken", json={"person": "tomas"}).status_code == 404
 
 
-def test_a_role_that_is_not_published_is_given_to_nobody(shaper: TestClient) -> None:
+def test_a_role_that_is_not_published_is_given_to_nobody(administrator: TestClient) -> None:
     ferry = {"dimension": "line", "hierarchy": "line", "kind": "members", "members": [["Ferry"]]}
-    step(shaper, {"kind": "put_role", "role": {"name": "ferries", "caption": "the ferry desk", "conditions": [ferry]}})
-    refused = shaper.post(f"{AT}/holders", json={"person": "tomas", "role": "ferries"})
+    step(
+        administrator,
+        {"kind": "put_role", "role": {"name": "ferries", "caption": "the ferry desk", "conditions": [ferry]}},
+    )
+    refused = administrator.post(f"{AT}/holders", json={"person": "tomas", "role": "ferries"})
     assert refused.status_code == 422
     assert "has no role “ferries”" in refused.text
 
 
 def test_what_an_analysis_makes_goes_into_the_model_and_is_everybodys_once_published(
-    shaper: TestClient, signed_in: Enter
+    administrator: TestClient, signed_in: Enter
 ) -> None:
-    draft, shown = built(shaper)
+    draft, shown = built(administrator)
     document = shown["document"]
     made = {
         "caption": "Twice sold",
@@ -375,17 +374,17 @@ def test_what_an_analysis_makes_goes_into_the_model_and_is_everybodys_once_publi
     }
     gesture = {"kind": "make_measure", "made": made}
     asked = {"id": "s-9", "parent": draft["ids"][2], "document": document, "gesture": gesture}
-    reply = shaper.post(f"/api/drafts/{draft['id']}/steps", json=asked)
+    reply = administrator.post(f"/api/drafts/{draft['id']}/steps", json=asked)
     assert reply.status_code == 200, reply.text
     document = reply.json()["document"]
     name = document["made"][0]["name"]
     sent = {"document": document, "kind": "measure", "name": name}
     assert signed_in("tomas").post(f"{AT}/moved", json=sent).status_code == 403
-    assert shaper.post(f"{AT}/moved", json=sent).status_code == 204
-    found = shaper.get(AT).json()
+    assert administrator.post(f"{AT}/moved", json=sent).status_code == 204
+    found = administrator.get(AT).json()
     assert [each["words"] for each in found["steps"]] == ["made Twice sold"]
-    assert shaper.post(f"{AT}/moved", json=sent).status_code == 422  # it is there already
-    assert publish(shaper, found["shown"]).status_code == 200
+    assert administrator.post(f"{AT}/moved", json=sent).status_code == 422  # it is there already
+    assert publish(administrator, found["shown"]).status_code == 200
     captions = [
         one["caption"]
         for each in signed_in("tomas").get("/api/models/tickets/catalogue").json()["folders"]
@@ -393,11 +392,11 @@ def test_what_an_analysis_makes_goes_into_the_model_and_is_everybodys_once_publi
     ]
     assert "Twice sold" in captions
     # In the text its formula is written as people write it.
-    assert 'formula: \'"Sold" + "Sold"\'' in shaper.get(f"{AT}/text").json()["text"]
+    assert 'formula: \'"Sold" + "Sold"\'' in administrator.get(f"{AT}/text").json()["text"]
 
 
 def test_a_joint_member_is_everybodys_once_published_and_tells_nobody_of_members_that_they_may_not_see(
-    shaper: TestClient, signed_in: Enter
+    administrator: TestClient, signed_in: Enter
 ) -> None:
     both = {"name": "both", "caption": "Water and rails", "dimension": "line", "hierarchy": "line"}
     joint = both | {"members": [["Tram"], ["Ferry"]], "how": "together"}
@@ -405,22 +404,22 @@ def test_a_joint_member_is_everybodys_once_published_and_tells_nobody_of_members
     water = both | {"name": "water", "caption": "Water", "members": [["Ferry"]]}
     shown = None
     for each in (joint, less, water):
-        reply = step(shaper, {"kind": "put_joint", "joint": each}, shown)
+        reply = step(administrator, {"kind": "put_joint", "joint": each}, shown)
         assert reply.status_code == 200, reply.text
         shown = reply.json()["shown"]
-    assert shaper.get(f"{AT}/conditions").json()["joints"]["both"] == "joins Tram and Ferry"
-    assert publish(shaper, shown).status_code == 200
-    catalogue = shaper.get("/api/models/tickets/catalogue").json()
+    assert administrator.get(f"{AT}/conditions").json()["joints"]["both"] == "joins Tram and Ferry"
+    assert publish(administrator, shown).status_code == 200
+    catalogue = administrator.get("/api/models/tickets/catalogue").json()
     assert [each["says"] for each in catalogue["joints"]] == [
         "joins Tram and Ferry",
         "is Tram less Ferry",
         "joins Ferry",
     ]
     # Trams 4, ferries 2.
-    draft, found = built(shaper)
+    draft, found = built(administrator)
     taken = {"kind": "take_in_joint", "name": "both", "alone": True}
     asked = {"id": "s-9", "parent": draft["ids"][2], "document": found["document"], "gesture": taken}
-    reply = shaper.post(f"/api/drafts/{draft['id']}/steps", json=asked)
+    reply = administrator.post(f"/api/drafts/{draft['id']}/steps", json=asked)
     assert reply.status_code == 200, reply.text
     document = reply.json()["document"]
     assert "Water and rails" in reply.text

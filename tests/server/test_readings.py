@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from threading import Event
+from time import sleep
 from typing import Any
 
 import pytest
@@ -13,8 +14,6 @@ from fastapi.testclient import TestClient
 
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import SourceError
-from dastan.records.database import connect
-from dastan.records.people import set_administrator
 from dastan.server import place, shelf
 from dastan.server.shelf import Shelf
 from dastan.sources.files.folder import OpenModel, open_folder
@@ -38,14 +37,6 @@ def folder(app: FastAPI) -> Path:
     return found
 
 
-@pytest.fixture
-def shaper(signed_in: Enter, records_path: Path) -> TestClient:
-    connection = connect(records_path)
-    set_administrator(connection, "ines", True)
-    connection.close()
-    return signed_in("ines")
-
-
 def sold(client: TestClient) -> dict[str, Any]:
     """What is answered of Sold by line; its total is 11, and 21 with one journey more."""
     draft = begin(client)
@@ -59,30 +50,30 @@ def total(found: dict[str, Any]) -> object:
 
 
 def test_changed_files_are_read_and_those_that_cannot_be_change_nothing(
-    shaper: TestClient, signed_in: Enter, folder: Path, app: FastAPI
+    administrator: TestClient, signed_in: Enter, folder: Path, app: FastAPI
 ) -> None:
-    first = sold(shaper)
+    first = sold(administrator)
     assert (total(first), first["is_behind"]) == (11, False)
     (folder / "sales.csv").write_text(MORE)
-    assert total(sold(shaper)) == 21
+    assert total(sold(administrator)) == 21
     (folder / "sales.csv").write_text(MORE.replace("2025-03-03", "the third of March"))
     found = sold(signed_in("tomas"))
     assert (total(found), found["is_behind"]) == (21, True)
-    told = shaper.get(AT + "/readings").json()
+    told = administrator.get(AT + "/readings").json()
     assert "the third of March" in told["behind"]
-    (kept,) = (each for each in shaper.get("/api/library").json()["models"] if each["name"] == "tickets")
+    (kept,) = (each for each in administrator.get("/api/library").json()["models"] if each["name"] == "tickets")
     assert (kept["state"], kept["trouble"]) == ("open", "")
     assert "the third of March" in kept["behind"]
     # Whoever may not change it is told that it is so, and not what stands in the file.
     assert "the third" not in signed_in("tomas").get("/api/library").text
     # It is not tried again and again; once another is there, it is.
     before = len(told["readings"])
-    sold(shaper)
-    assert len(shaper.get(AT + "/readings").json()["readings"]) == before
+    sold(administrator)
+    assert len(administrator.get(AT + "/readings").json()["readings"]) == before
     (folder / "sales.csv").write_text(SALES)
-    found = sold(shaper)
+    found = sold(administrator)
     assert (total(found), found["is_behind"]) == (11, False)
-    readings = shaper.get(AT + "/readings").json()
+    readings = administrator.get(AT + "/readings").json()
     assert readings["behind"] == ""
     # The newest first: all six and the three lines; what failed; seven; six.
     assert [each["records"] for each in readings["readings"]] == [9, 0, 10, 9]
@@ -90,16 +81,18 @@ def test_changed_files_are_read_and_those_that_cannot_be_change_nothing(
     assert signed_in("tomas").get(AT + "/readings").status_code == 403
 
 
-def test_a_vanished_file_leaves_the_last_good_data(shaper: TestClient, folder: Path) -> None:
-    assert total(sold(shaper)) == 11
+def test_a_vanished_file_leaves_the_last_good_data(administrator: TestClient, folder: Path) -> None:
+    assert total(sold(administrator)) == 11
     (folder / "sales.csv").unlink()
-    found = sold(shaper)
+    found = sold(administrator)
     assert (total(found), found["is_behind"]) == (11, True)
     (folder / "sales.csv").write_text(MORE)
-    assert total(sold(shaper)) == 21
+    assert total(sold(administrator)) == 21
 
 
-def test_rights_are_never_those_of_an_earlier_document(shaper: TestClient, signed_in: Enter, folder: Path) -> None:
+def test_rights_are_never_those_of_an_earlier_document(
+    administrator: TestClient, signed_in: Enter, folder: Path
+) -> None:
     oda = signed_in("oda")
     assert total(sold(oda)) == 4  # trams
     (folder / "model.yaml").write_text(MODEL.replace("members: [[Tram]]", "members: [[Ferry]]"))
@@ -110,12 +103,12 @@ def test_rights_are_never_those_of_an_earlier_document(shaper: TestClient, signe
     assert total(sold(oda)) == 2
 
 
-def test_they_are_read_by_hand(shaper: TestClient, signed_in: Enter, app: FastAPI) -> None:
-    sold(shaper)
+def test_they_are_read_by_hand(administrator: TestClient, signed_in: Enter, app: FastAPI) -> None:
+    sold(administrator)
     before = app.state.server.shelf.find("tickets")
-    assert shaper.post(AT + "/readings").status_code == 202
+    assert administrator.post(AT + "/readings").status_code == 202
     assert app.state.server.shelf.find("tickets") is not before
-    assert total(sold(shaper)) == 11
+    assert total(sold(administrator)) == 11
     assert signed_in("tomas").post(AT + "/readings").status_code == 403
 
 
@@ -162,9 +155,49 @@ def test_files_that_change_are_read_before_anybody_asks(tmp_path: Path, monkeypa
         own.places()[0].wait()
         (tmp_path / "lines.csv").unlink()
         own.look_at_files()
+        assert own.places()[0].is_read  # what was written just now may not be whole
+        monkeypatch.setattr(shelf, "QUIET_S", 0.0)
+        own.look_at_files()
         with pytest.raises(SourceError):
             own.places()[0].opening.result(30)
         assert [each.records for each in noted] == [9, 0]
         assert isinstance(noted[-1].trouble, SourceError)
     finally:
         own.close()
+
+
+def test_files_that_change_all_the_time_keep_nobody_waiting(tmp_path: Path) -> None:
+    write_folder(tmp_path)
+    read = []
+
+    def changing(folder: Path, watch: Watch) -> OpenModel:
+        """Reads for longer than until the next look, and finds other files afterwards."""
+        found = open_folder(folder, watch)
+        sleep(shelf.LOOK_AGAIN_S)
+        read.append(found)
+        (folder / "sales.csv").write_text(SALES + "2025-03-03,T1,Kiosk,10,1.00\n" * len(read))
+        return found
+
+    own = Shelf(lambda: (tmp_path,), changing)
+    try:
+        own.current(own.places()[0]).wait()
+        sleep(1.1 * shelf.LOOK_AGAIN_S)
+        fresh = own.current(own.places()[0])
+        fresh.wait()
+        assert own.current(own.places()[0]) is fresh
+        assert len(read) == 2
+    finally:
+        own.close()
+
+
+def test_our_own_records_are_none_of_its_files(administrator: TestClient, app: FastAPI, folder: Path) -> None:
+    assert app.state.server.settings.records.parent == folder
+    sold(administrator)
+    (folder / "sales.csv").unlink()
+    assert sold(administrator)["is_behind"]
+    place = app.state.server.shelf.find("tickets")
+    for _ in range(3):  # each notes something, and none of them brings a further reading
+        assert sold(administrator)["is_behind"]
+        for each in folder.glob("records.db*"):
+            each.touch()
+        assert app.state.server.shelf.find("tickets") is place

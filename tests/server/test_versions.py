@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 import gc
+import time
 from dataclasses import replace
 from pathlib import Path
 from weakref import ref
+
+import pytest
 
 from dastan.core.analysis.document import Analysis, PlacedMeasure, Question
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.size import Budget
 from dastan.core.engine.waist import MemberSet, Rights, RowRule
 from dastan.core.engine.watch import Watch
+from dastan.server import answers as kept
 from dastan.server.admission import Admission
-from dastan.server.answers import Answers
+from dastan.server.answers import LARGE_FOR_S, Answers
 from dastan.server.asked_model import ShelvedModel
 from dastan.sources.files.folder import open_folder
 from tests.sources.folder import write_folder
@@ -67,3 +71,26 @@ def test_a_remembered_question_does_not_keep_a_model_that_was_opened_anew(tmp_pa
     gc.collect()
     assert seen() is None
     assert answers.question(handle) is None
+
+
+def test_a_large_answer_that_nobody_looks_at_is_let_go_of_and_made_again(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    model = shelved(write_folder(tmp_path))
+    answers, now = Answers(Budget(), Admission(2**30, 2), 2**20), time.monotonic()
+    measure = next(each.name for each in model.model.measures if each.aggregate == "sum")
+    document = Analysis(model=model.model.name, question=Question(measures=(PlacedMeasure(measure=measure),)))
+    handle, first = answers.ask(document, model, Rights("a"), Watch())
+    assert not answers.let_go(now + 10 * LARGE_FOR_S)  # a small one stays
+    monkeypatch.setattr(kept, "LARGE_BYTES", first.size_bytes)
+    assert not answers.let_go(now + LARGE_FOR_S / 2)
+    assert answers.size_bytes == first.size_bytes
+    assert answers.let_go(now + 10 * LARGE_FOR_S)
+    assert answers.size_bytes == 0
+    assert not answers.let_go(now + 10 * LARGE_FOR_S)
+    asked = answers.question(handle)
+    assert asked is not None
+    again = answers.again(asked)
+    assert again is not first
+    assert again.values[0].at(0) == first.values[0].at(0)
+    assert answers.size_bytes == first.size_bytes

@@ -23,7 +23,6 @@ from dastan.sources.postgres.server import own_words
 
 _Result = TypeVar("_Result")
 _LOOK_S = 0.1
-_MOST_LISTED = 5_000
 _PRECISION = 38
 _MOST_PLACES = 18
 _DIALECT = "postgres"
@@ -43,7 +42,7 @@ def tables_of(connection: Connection) -> tuple[DatabaseTable, ...]:
     """What there is to read."""
     with connection.cursor() as cursor:
         cursor.execute(_TABLES)
-        return tuple(DatabaseTable(*row) for row in cursor.fetchmany(_MOST_LISTED))
+        return tuple(DatabaseTable(*row) for row in cursor.fetchall())
 
 
 def fetch(connection: Connection, wanted: Wanted, file: Path, watch: Watch, most_bytes: int = 2**40) -> int:
@@ -122,24 +121,34 @@ class _Column:
     def type(self) -> pa.DataType:
         if self.places is not None:
             return pa.decimal128(_PRECISION, self.places) if self.places <= _MOST_PLACES else pa.float64()
-        if _postgres_type(self.field) == "money":
+        if self._is_money:
             return pa.decimal128(_PRECISION, 2)
         return self.field.type if self._is_plain else pa.string()
+
+    @property
+    def _is_money(self) -> bool:
+        return _postgres_type(self.field) == "money"
+
+    @property
+    def _is_time(self) -> bool:
+        return bool(pa.types.is_date(self.field.type) or pa.types.is_timestamp(self.field.type))
 
     @property
     def _is_plain(self) -> bool:
         kind = self.field.type
         is_number = pa.types.is_integer(kind) or pa.types.is_floating(kind) or pa.types.is_boolean(kind)
-        is_time = pa.types.is_date(kind) or pa.types.is_timestamp(kind)
-        return (is_number or is_time) and _postgres_type(self.field) != "money"
+        return (is_number or self._is_time) and not self._is_money
 
     def chosen(self) -> exp.Expr:
-        """As the server is asked for it: what has no plain type comes as text."""
-        column = exp.column(self.field.name, quoted=True)
-        if self._is_plain or self.places is not None:
+        """As the server is asked for it: what has no plain type comes as text, and days without end as blanks."""
+        column: exp.Expr = exp.column(self.field.name, quoted=True)
+        if self._is_time:
+            asked: exp.Expr = exp.case().when(exp.func("isfinite", column), column.copy())
+        elif self._is_plain or self.places is not None:
             return column
-        kind = "numeric" if _postgres_type(self.field) == "money" else "text"
-        return exp.alias_(exp.cast(column, kind, dialect=_DIALECT), self.field.name, quoted=True)
+        else:
+            asked = exp.cast(column, "numeric" if self._is_money else "text", dialect=_DIALECT)
+        return exp.alias_(asked, self.field.name, quoted=True)
 
     def kept(self, values: pa.Array) -> pa.Array:
         """Its values as they are kept. What is no number, NaN, is blank."""
@@ -147,10 +156,16 @@ class _Column:
             values = values.storage
         if self.type == values.type:
             return values
-        if self.places is not None or _postgres_type(self.field) == "money":
+        if self.places is not None or self._is_money:
             odd = pc.is_in(values, pa.array(["nan", "inf", "-inf", "NaN", "Infinity", "-Infinity"]))
             values = pc.if_else(odd, pa.scalar(None, values.type), values)
-        return values.cast(self.type)
+        try:
+            return values.cast(self.type)
+        except pa.ArrowInvalid as error:
+            raise InputError(
+                f"“{self.field.name}” has a number of more than {_PRECISION} digits, which cannot be kept exactly.",
+                "Fetch it by a query, as text or rounded.",
+            ) from error
 
 
 def _batches(cursor: Cursor, statement: str, watch: Watch) -> Iterator[pa.RecordBatch]:

@@ -46,7 +46,7 @@ def address(running: Running, **other: object) -> ServerAddress:
 def harbour(database: Running) -> Running:
     database.do(
         "CREATE SCHEMA harbour", "CREATE TYPE mood AS ENUM ('calm', 'rough')", ODD, ROW,
-        "INSERT INTO odd (small, free) VALUES (2, 'NaN')",
+        "INSERT INTO odd (small, free, day, moment, zoned) VALUES (2, 'NaN', 'infinity', '-infinity', 'infinity')",
         "CREATE TABLE harbour.trips AS SELECT n AS trip, n % 3 AS line, (n % 7)::numeric(8, 2) AS fare "
         "FROM generate_series(1, 300000) AS n",
         "CREATE VIEW harbour.by_line AS SELECT line, count(*) AS trips FROM harbour.trips GROUP BY line",
@@ -87,7 +87,7 @@ def test_every_type_comes_as_it_is(reading: Connection, tmp_path: Path) -> None:
         "took": "1 day 02:00:00", "mood": "calm", "money": Decimal("12.50"),
         'A "quoted" name; DROP TABLE odd': 7,
     }  # fmt: skip
-    assert {name for name, value in second.items() if value is not None} == {"small"}  # no number is blank
+    assert {name for name, value in second.items() if value is not None} == {"small"}  # no number, and no day
     assert table.schema.field("declared").type == pa.decimal128(38, 2)
 
 
@@ -182,6 +182,13 @@ def test_a_server_that_ends_in_the_middle_is_told_and_leaves_nothing(harbour: Ru
     ):
         fetch(reading, Wanted("slow", query="SELECT pg_sleep(500)::text AS slept"), tmp_path / "slow.parquet", Watch())
     thread.join()
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_a_number_that_no_file_holds_exactly_is_said(reading: Connection, tmp_path: Path) -> None:
+    query = "SELECT 10::numeric ^ 45 AS far"
+    with pytest.raises(InputError, match="“far” has a number of more than 38 digits"):
+        fetch(reading, Wanted("own", query=query), tmp_path / "own.parquet", Watch())
     assert list(tmp_path.iterdir()) == []
 
 

@@ -20,11 +20,14 @@ const trouble = ref('')
 const isForgetting = ref(false)
 const doing = ref('')
 const connection = computed(() => known.value?.find((each) => each.id === chosen.value) ?? null)
-const listed = computed(() => (tables.value ?? []).filter((each) => keyOf(each).toLocaleLowerCase().includes(words.value.trim().toLocaleLowerCase())))
+const found = computed(() => (tables.value ?? []).filter((each) => keyOf(each).toLocaleLowerCase().includes(words.value.trim().toLocaleLowerCase())))
+// A database may have thousands: what is in nobody's sight is found by its name.
+const listed = computed(() => found.value.slice(0, MOST_LISTED))
 const wanted = computed(() => [
   ...(tables.value ?? []).filter((each) => ticked.value.has(keyOf(each))).map((each) => ({ name: each.name, schema_name: each.schema, query: '' })),
   ...(isWriting.value && query.value.text.trim() ? [{ name: query.value.name.trim() || 'query', schema_name: '', query: query.value.text }] : []),
 ])
+const MOST_LISTED = 200
 const COUNT = new Intl.NumberFormat('en-GB')
 
 function keyOf(each: DatabaseTable): string {
@@ -88,9 +91,15 @@ function tick(each: DatabaseTable): void {
 function bring(): Promise<void> {
   return trying('Fetching', async () => {
     const path = { id: chosen.value }
-    const found = await follow((question) => body(POST('/api/connections/{id}/fetched', { params: { path, query: { question } }, body: { tables: wanted.value } })))
+    const brought = await follow((question) => body(POST('/api/connections/{id}/fetched', { params: { path, query: { question } }, body: { tables: wanted.value } })))
     doing.value = 'It is there. Looking at what it holds'
-    emit('made', await follow((question) => body(POST('/api/bringing/{id}/model', { params: { path: { id: found.id }, query: { question } } }))))
+    try {
+      emit('made', await follow((question) => body(POST('/api/bringing/{id}/model', { params: { path: { id: brought.id }, query: { question } } }))))
+    } catch (error) {
+      // What was fetched is of no use without its model, and fills the server's disk.
+      await DELETE('/api/bringing/{id}', { params: { path: { id: brought.id } } })
+      throw error
+    }
   })
 }
 
@@ -139,6 +148,7 @@ function leave(): void {
                 <span class="grow">{{ each.name }} <span class="soft">{{ each.schema }}{{ each.kind === 'view' ? ', a view' : '' }}</span></span>
                 <span v-if="each.records" class="soft figure">about {{ COUNT.format(each.records) }}</span>
               </label>
+              <p v-if="found.length > listed.length" class="soft">{{ COUNT.format(found.length - listed.length) }} more: find them by name.</p>
               <p v-if="!listed.length" class="soft">{{ words ? `Nothing is called “${words}”.` : 'Its role may read no table.' }}</p>
             </div>
             <button v-if="!isWriting" type="button" class="plain-button go" @click="isWriting = true">Write a query</button>

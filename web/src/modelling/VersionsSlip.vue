@@ -32,7 +32,7 @@ async function goBack(number: number): Promise<void> {
     <v-card>
       <div class="paper">
         <h2>What was published</h2>
-        <ul class="versions" tabindex="0">
+        <ul class="happened" tabindex="0">
           <li v-for="(each, at) in versions" :key="each.number">
             <div class="line"><strong>Version {{ each.number }}</strong><span class="soft">{{ each.person_name ? `${each.person_name}, ` : '' }}{{ time.format(new Date(each.at)) }}</span></div>
             <p class="soft">{{ each.words }}</p>
@@ -47,32 +47,9 @@ async function goBack(number: number): Promise<void> {
 </template>
 
 <style scoped src="../workspace/keeping/slip.css" />
+<style scoped src="./happened.css" />
 <style scoped>
-.versions {
+.happened {
   max-height: 56vh;
-  margin: 0;
-  padding: 0;
-  overflow: auto;
-  list-style: none;
-}
-
-li {
-  padding: 6px 0;
-  border-bottom: 1px solid rgb(var(--v-theme-hair));
-}
-
-.line {
-  display: flex;
-  justify-content: space-between;
-}
-
-p {
-  margin: 0;
-  overflow-wrap: anywhere;
-}
-
-.go {
-  color: rgb(var(--v-theme-secondary));
-  border-bottom: 1px solid currentColor;
 }
 </style>

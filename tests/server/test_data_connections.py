@@ -11,7 +11,6 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from dastan.records.database import connect
-from dastan.records.people import set_administrator
 from dastan.server import shelf
 from dastan.server.app import create_app
 from dastan.server.settings import Settings
@@ -54,14 +53,6 @@ def harbour(database: Running) -> Running:
         f"GRANT SELECT ON trips, ways TO {READER}",
     )  # fmt: skip
     return database
-
-
-@pytest.fixture
-def administrator(signed_in: Enter, records_path: Path) -> TestClient:
-    connection = connect(records_path)
-    set_administrator(connection, "ines", True)
-    connection.close()
-    return signed_in("ines")
 
 
 def about(database: Running, **other: object) -> dict[str, object]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -149,14 +149,17 @@ def fetch_tables(
     """Fetches tables as files that are brought: a model is made of them as of any others."""
     found = find_data_connection(connection, id)
     wanted = [Wanted(each.name, each.schema_name, each.query.strip()) for each in asked.tables]
-    brought = server.bringing.begin(administrator.id)
     names: list[str] = []
-    with server.questions.asked(administrator.id, question) as watch, _reached(found, server) as reached:
+    with (
+        server.questions.asked(administrator.id, question) as watch,
+        _brought(administrator.id, server) as brought,
+        _reached(found, server) as reached,
+    ):
         watch.expect(len(wanted))
         for each in wanted:
             names.append(name_of(each.name, names, "table"))
-            _fetch(reached, found, each, f"{names[-1]}.parquet", brought.id, administrator.id, server, watch)
-    return server.bringing.look(brought.id, administrator.id)
+            _fetch(reached, found, each, f"{names[-1]}.parquet", brought, administrator.id, server, watch)
+        return server.bringing.look(brought, administrator.id)
 
 
 @router.get("/api/modelling/{model}/fetched")
@@ -177,16 +180,15 @@ def fetch_again(asked: ShapedDep, server: ServerDep, connection: ConnectionDep, 
     known = fetched_in(folder)
     if not known:
         raise NotFoundError("Nothing of this model came from a database.", "Bring newer files in the library.")
-    brought = server.bringing.begin(person)
-    with server.questions.asked(person, question) as watch:
+    with server.questions.asked(person, question) as watch, _brought(person, server) as brought:
         watch.expect(len(known))
         for id in dict.fromkeys(each.connection for each in known):
             found = find_data_connection(connection, id)
             with _reached(found, server) as reached:
                 for each in (one for one in known if one.connection == id):
-                    _fetch(reached, found, each.wanted, each.file, brought.id, person, server, watch)
+                    _fetch(reached, found, each.wanted, each.file, brought, person, server, watch)
         with server.admission.running(person, watch, "a look at files"):
-            server.bringing.renew(brought.id, person, folder.name, watch)
+            server.bringing.renew(brought, person, folder.name, watch)
     with transaction(connection):
         note_event(connection, now(), "brought", person, f"{asked.written.read().caption}, fetched anew")
     server.shelf.look_again()
@@ -201,6 +203,18 @@ def _listed(each: DataConnection) -> ListedConnection:
 def _address(found: DataConnection) -> ServerAddress:
     encryption: Encryption = found.encryption  # type: ignore[assignment]
     return ServerAddress(found.host, found.port, found.database_name, found.sign_in, encryption)
+
+
+@contextmanager
+def _brought(person: str, server: Server) -> Iterator[str]:
+    """A place for files that is gone again where they do not come."""
+    id = server.bringing.begin(person).id
+    try:
+        yield id
+    except BaseException:
+        with suppress(NotFoundError):  # it was taken over by now
+            server.bringing.forget(id, person)
+        raise
 
 
 @contextmanager

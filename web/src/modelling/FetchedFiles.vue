@@ -1,0 +1,73 @@
+<script setup lang="ts">
+// What of the model came from a database, and fetching it again.
+import { onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
+import { ApiError, GET, POST, body } from '@/api/client'
+import type { FetchedFile } from '@/api/types'
+import { useProblem } from '@/shell/problem'
+import { useWaiting } from '@/workspace/waiting'
+import { useShaping } from './shaping'
+import { many } from './words'
+
+const emit = defineEmits<{ fetched: [] }>()
+const shaping = useShaping()
+const problem = useProblem()
+const files = shallowRef<FetchedFile[]>([])
+const { waiting, follow, takeBack } = useWaiting()
+const isFetching = ref(false)
+const refused = ref('')
+const time = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' })
+
+async function look(): Promise<void> {
+  files.value = await body(GET('/api/modelling/{model}/fetched', { params: { path: shaping.path } })).catch((error: unknown) => (problem.tell(error), []))
+}
+
+/** All of it, or nothing is changed. */
+async function fetchAgain(): Promise<void> {
+  refused.value = ''
+  isFetching.value = true
+  try {
+    await follow((question) => body(POST('/api/modelling/{model}/fetched', { params: { path: shaping.path, query: { question } } })))
+    emit('fetched')
+    await look()
+  } catch (error) {
+    if (!(error instanceof ApiError)) throw error
+    if (error.code !== 'cancelled') refused.value = `${error.message} ${error.hint}`
+  } finally {
+    isFetching.value = false
+  }
+}
+
+onMounted(look)
+onBeforeUnmount(takeBack)
+</script>
+
+<template>
+  <div v-if="files.length">
+    <h3 class="small-caps">From a database</h3>
+    <ul class="happened" tabindex="0">
+      <li v-for="each in files" :key="each.file" class="line">
+        <span>{{ each.asked }} <span class="soft">{{ each.connection ? `of ${each.connection}` : 'of a connection that is gone' }}</span></span>
+        <span class="soft">{{ many(each.records, 'record') }}, {{ time.format(new Date(each.at)) }}</span>
+      </li>
+    </ul>
+    <p v-if="refused" class="wrong" role="alert">{{ refused }} Nothing was changed.</p>
+    <p v-if="isFetching" class="soft" role="status">They are being fetched{{ waiting?.words ?? '' }}…</p>
+    <button v-else type="button" class="plain-button go again" @click="fetchAgain">Fetch them again</button>
+  </div>
+</template>
+
+<style scoped src="../workspace/keeping/slip.css" />
+<style scoped src="./happened.css" />
+<style scoped>
+.happened {
+  max-height: 30vh;
+}
+
+h3 {
+  margin: 12px 0 0;
+}
+
+.again {
+  margin-top: 6px;
+}
+</style>

@@ -58,8 +58,8 @@ class Desk:
         """Unfolds all of the catalogue, but for the levels of hierarchies."""
         folds = self.catalogue.locator("[data-entry=fold][aria-expanded=false]")
         self.catalogue.locator("[data-entry]").first.wait_for()
-        while folds.count():
-            folds.first.click()
+        while folds.evaluate_all("all => (all.forEach((each) => each.click()), all.length)"):
+            pass  # what is in them may fold too
 
     def sentence(self) -> str:
         """The sentence, its words one space apart."""

@@ -174,7 +174,7 @@ def _gestures(model: SemanticModel) -> st.SearchStrategy[ModelGesture]:
     )  # fmt: skip
 
 
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(data=st.data())
 def test_whatever_is_done_the_text_says_it(data: st.DataObject, demo: SemanticModel) -> None:
     model = demo

@@ -19,7 +19,7 @@ from tests.server.random_requests import PATHS, Requests, spoiled
 from tests.server.test_server import begin
 
 Enter = Callable[[str], TestClient]
-REQUESTS = int(os.environ.get("DASTAN_REQUESTS", "1600"))
+REQUESTS = int(os.environ.get("DASTAN_REQUESTS", "800"))
 SEED = int(os.environ.get("DASTAN_SEED", "14"))
 
 

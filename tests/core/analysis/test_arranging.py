@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import Any
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 
 from dastan.core.analysis.document import Analysis, HeaderPath, Limit, Order, PlacedMeasure, PlacedMember
 from dastan.core.analysis.gestures import (
@@ -199,6 +199,7 @@ def test_what_the_model_lost_goes_and_the_rest_of_the_arrangement_stays() -> Non
     assert left.question.rows[0].totals == "after"
 
 
+@settings(max_examples=40)
 @given(document=analyses())
 def test_every_offer_for_anything_in_a_document_can_be_taken(document: Analysis) -> None:
     question = document.question

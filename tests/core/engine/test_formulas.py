@@ -51,12 +51,13 @@ from dastan.core.model.expression import (
 )
 from dastan.core.words.vocabulary import Vocabulary
 from tests.core.engine import oracle_sql as sql
+from tests.core.engine.examples import EXAMPLES, IS_FUZZING
 from tests.core.engine.oracle_conditions import Header, dimension, is_others
 from tests.core.engine.oracle_sql import LEVELS, MEASURES, RATIOS, REACHED
 from tests.core.engine.oracle_views import DAYS, UNSURE, Viewing, rows_of
 from tests.core.engine.random_model import source_of
 from tests.core.engine.test_oracle import analyses, cells, headers, roles_of_reader
-from tests.core.engine.test_views import EXAMPLES, IS_FUZZING, REFUSED, _is_told_by_records
+from tests.core.engine.test_views import REFUSED, _is_told_by_records
 from tests.core.star import TODAY
 
 EXACT = ["boardings", "revenue", "taps", "worth", "debit", "repairs", "repair_cost", "tram_boardings", "cards"]

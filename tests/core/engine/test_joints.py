@@ -13,9 +13,10 @@ from dastan.core.analysis.document import AXES, Analysis, Joint, Order
 from dastan.core.engine import plan
 from dastan.core.model.conditions import MemberFilter
 from dastan.core.model.parts import MemberPath
+from tests.core.engine.examples import EXAMPLES, IS_FUZZING
 from tests.core.engine.oracle_conditions import dimension
 from tests.core.engine.oracle_sql import LEVELS, joint_path
-from tests.core.engine.test_oracle import EXAMPLES, IS_FUZZING, KEYS, analyses, chance, compare, paths, roles_of_reader
+from tests.core.engine.test_oracle import KEYS, analyses, chance, compare, paths, roles_of_reader
 
 JOINED = ("line", "area", "fare", "band", "week", "calendar", "tree", "colour")
 

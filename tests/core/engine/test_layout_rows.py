@@ -22,9 +22,10 @@ from dastan.core.errors import InputError
 from dastan.core.model.conditions import FilterGroup, MeasureFilter, MemberFilter, ReadyFilter
 from dastan.core.model.document import FinancialLayout, LayoutRow
 from dastan.core.model.expression import Arithmetic, Expression, MeasureOf, NumberOf
+from tests.core.engine.examples import EXAMPLES, IS_FUZZING
 from tests.core.engine.oracle_conditions import Header
 from tests.core.engine.random_model import random_rows, source_of
-from tests.core.engine.test_oracle import EXAMPLES, IS_FUZZING, analyses, cells, chance, headers, paths, roles_of_reader
+from tests.core.engine.test_oracle import analyses, cells, chance, headers, paths, roles_of_reader
 from tests.core.star import TODAY
 
 Exact = Fraction | float | None

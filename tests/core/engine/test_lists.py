@@ -30,12 +30,11 @@ from dastan.core.model.document import MemberList, Ranking
 from dastan.core.model.expression import MeasureOf, Only
 from tests.core.asked import STAR, ask, by, question, table
 from tests.core.engine import oracle_sql as sql
+from tests.core.engine.examples import EXAMPLES, IS_FUZZING
 from tests.core.engine.oracle_cells import natural
 from tests.core.engine.oracle_sql import COLUMN, LEVELS, MEASURES
 from tests.core.engine.random_model import random_rows, source_of
 from tests.core.engine.test_oracle import (
-    EXAMPLES,
-    IS_FUZZING,
     REACHED_BY,
     analyses,
     cells,

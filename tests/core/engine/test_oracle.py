@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import random
 from contextlib import suppress
 from dataclasses import replace
@@ -44,15 +43,13 @@ from dastan.core.model.conditions import (
     ReadyFilter,
 )
 from dastan.core.values import Values
+from tests.core.engine.examples import EXAMPLES, IS_FUZZING
 from tests.core.engine.oracle import Oracle
 from tests.core.engine.oracle_conditions import Header, dimension
 from tests.core.engine.oracle_sql import LEVELS, MEASURES, RATIOS, REACHED
 from tests.core.engine.random_model import random_rows, source_of
 from tests.core.star import TODAY
 
-EXAMPLES = int(os.environ.get("DASTAN_EXAMPLES", "1000"))
-# The same analyses on every run of the tests; others each time when more are asked for.
-IS_FUZZING = "DASTAN_EXAMPLES" in os.environ
 KEYS = {
     "mode": ["bus", "ferry", "tram", None], "team": [1, 2, None], "line": ["L0", "L1", "L2", None],
     "family": ["a", "b", None], "product": [0, 1, 2, None], "band": ["x", "y", None], "colour": ["red", "Blue", None],

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import random
 from dataclasses import replace
 from itertools import pairwise
@@ -24,6 +23,7 @@ from dastan.core.model.meaning import formula_of
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.sources.columnar.column_source import ColumnSource
 from tests.core.asked import STAR, ask, by, question, table
+from tests.core.engine.examples import EXAMPLES, IS_FUZZING
 from tests.core.engine.oracle_conditions import dimension
 from tests.core.engine.oracle_views import rows_of
 from tests.core.engine.random_model import source_of
@@ -32,8 +32,6 @@ from tests.core.engine.test_oracle import cells, headers, roles_of_reader
 from tests.core.engine.test_views import REFUSED
 from tests.core.star import TODAY
 
-EXAMPLES = int(os.environ.get("DASTAN_EXAMPLES", "1000"))
-IS_FUZZING = "DASTAN_EXAMPLES" in os.environ
 LEVELS = [("line", "mode"), ("line", "line"), ("fare", "family"), ("calendar", "year"), ("calendar", "month")]
 
 

@@ -21,8 +21,9 @@ from dastan.core.errors import InputError, LimitError
 from dastan.core.model.conditions import MemberFilter, PeriodFilter, leaves_of
 from dastan.core.model.reach import grain_of
 from dastan.core.reading.remarks import remarks_of
+from tests.core.engine.examples import EXAMPLES, IS_FUZZING
 from tests.core.engine.random_model import random_rows, source_of
-from tests.core.engine.test_oracle import EXAMPLES, IS_FUZZING, REFUSED, analyses, cells, headers
+from tests.core.engine.test_oracle import REFUSED, analyses, cells, headers
 from tests.core.star import TODAY
 
 Rows = dict[str, list[dict[str, object]]]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import random
 from dataclasses import replace
 
@@ -37,6 +36,7 @@ from dastan.core.model.conditions import (
     ReadyFilter,
     leaves_of,
 )
+from tests.core.engine.examples import EXAMPLES, IS_FUZZING
 from tests.core.engine.oracle_conditions import dimension
 from tests.core.engine.oracle_sql import LEVELS
 from tests.core.engine.oracle_views import UNSURE, Viewing, rows_of
@@ -45,8 +45,6 @@ from tests.core.engine.test_joints import JOINED, joints
 from tests.core.engine.test_oracle import analyses, cells, chance, headers, roles_of_reader
 from tests.core.star import TODAY
 
-EXAMPLES = int(os.environ.get("DASTAN_EXAMPLES", "1000"))
-IS_FUZZING = "DASTAN_EXAMPLES" in os.environ
 ADDED = ["boardings", "revenue", "taps", "delays", "worth", "debit", "repairs", "repair_cost", "tram_boardings"]
 PLAIN = [*ADDED, "cards", "delay_average", "boardings_most", "fare_each", "cost_each", "other_taps", "arrivals"]
 BALANCES = ["closing", "first_held", "mean_held", "open_repairs"]

@@ -85,7 +85,7 @@ def documents(draw: st.DrawFn) -> Analysis:
     return replace(document, question=question, dress=dress)
 
 
-@settings(max_examples=300)
+@settings(max_examples=120)
 @given(documents())
 def test_words_lead_back_to_the_question(document: Analysis) -> None:
     words = write_words(document, VOCABULARY)
@@ -326,7 +326,7 @@ def test_several_conditions_after_one_word_may_be_of_several_hierarchies() -> No
     assert found[1].members == (("tram",), ("bus",))  # type: ignore[union-attr]
 
 
-@settings(max_examples=400)
+@settings(max_examples=150)
 @given(documents(), st.data())
 def test_no_text_whatever_is_more_than_not_understood(document: Analysis, data: st.DataObject) -> None:
     """Written questions with a piece cut out, doubled or put in: read or pointed at, never an error."""

@@ -2,8 +2,9 @@
 
 A question begins with a small share, in which it finds out how large it is. A larger one then asks for what it needs,
 and waits until that is free. Of those that wait, the person comes first who has the fewest running, then whose
-questions have taken the least time while others asked too; what does not fit yet lets smaller ones pass, but not for
-ever. One that has just begun runs by itself for a moment: one processor at a time runs Python, so that many that begin
+questions have taken the least time while others asked too, and the time that one waits counts against that: what took
+long once is not passed for ever by all that is short. What does not fit yet lets smaller ones pass, but not for ever.
+One that has just begun runs by itself for a moment: one processor at a time runs Python, so that many that begin
 together are all slower than one after the other. One that goes on spends its time in compiled loops, and lets others in
 beside it. Safe for threads: everything is looked at and changed under one lock. Whoever leaves lets in whom there is
 room for then, and wakes nobody else: with many that wait, waking all of them to look took longer than their questions.
@@ -29,6 +30,8 @@ LARGE_BYTES = 256 * 2**20
 """Of a question as large, memory is given back to the system once it has ended."""
 MOST_WAITING_EACH = 16
 MOST_WAITING = 240
+MOST_BEHIND_S = 5.0
+"""Nobody begins further behind than this whose questions have taken the least time."""
 MOST_PASSED = 200
 """So many smaller ones may pass a question that waits for room; then they wait for it."""
 TURN_S = 0.005
@@ -57,6 +60,8 @@ class Ticket:
     is_running: bool = False
     started: float = 0.0
     """When it was let in last."""
+    came: float = 0.0
+    """When it began to wait last."""
     passed: int = 0
     watch: Watch = field(default_factory=Watch)
     gate: Event = field(default_factory=Event)
@@ -72,11 +77,13 @@ class Ticket:
 
 
 class Admission:
-    """Args: `memory_bytes` for all questions together, of which `at_once` run at a time."""
+    """Args: `memory_bytes` for all questions together, of which `at_once` run at a time; a second that one waits counts
+    as `waited` seconds less that its person's questions took."""
 
-    def __init__(self, memory_bytes: int, at_once: int) -> None:
+    def __init__(self, memory_bytes: int, at_once: int, waited: float = 0.1) -> None:
         self.memory_bytes = memory_bytes
         self.at_once = at_once
+        self._waited = waited
         self._lock = Lock()
         self._waiting: list[Ticket] = []
         self._running: list[Ticket] = []
@@ -129,6 +136,7 @@ class Admission:
             if len(self._waiting) >= MOST_WAITING:
                 raise BusyError("Very many questions are waiting just now.", "Try again in a moment.")
             self._begin(ticket.person)
+            ticket.came = time.monotonic()
             self._waiting.append(ticket)
             self._let_in()
             pause = self._pause()
@@ -148,11 +156,12 @@ class Admission:
 
     def _begin(self, person: str) -> None:
         """Counts the time of a person's questions from what the least among those has had who ask now, and from the
-        most that anybody has had where nobody asks: nobody is ahead or behind for what was long ago."""
+        most that anybody has had where nobody asks: nobody is ahead for what was long ago, nor far behind."""
         asking = {each.person for each in (*self._running, *self._waiting)}
         if person not in asking:
             self._floor = max(self._floor, min((self._spent[each] for each in asking), default=self._most))
-            self._spent[person] = max(self._spent.get(person, 0.0), self._floor)
+            spent = max(self._spent.get(person, 0.0), self._floor)
+            self._spent[person] = min(spent, self._floor + MOST_BEHIND_S)
         self._spent.move_to_end(person)
         while len(self._spent) > _REMEMBERED and next(iter(self._spent)) not in asking:
             self._spent.popitem(last=False)
@@ -202,9 +211,10 @@ class Admission:
         order in which they came."""
         running = Counter(each.person for each in self._running)
         ahead: Counter[str] = Counter()
-        keys = []
+        keys, now = [], time.monotonic()
         for at, each in enumerate(self._waiting):
             is_passed = each.passed >= MOST_PASSED
-            keys.append((not is_passed, running[each.person] + ahead[each.person], self._spent[each.person], at))
+            spent = self._spent[each.person] - self._waited * (now - each.came)
+            keys.append((not is_passed, running[each.person] + ahead[each.person], spent, at))
             ahead[each.person] += 1
         return [self._waiting[key[-1]] for key in sorted(keys)]

@@ -110,7 +110,7 @@ def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
         ),
         admission=admission,
         answers=Answers(settings.budget, admission, settings.kept_bytes),
-        questions=Questions(admission, writing.admission),
+        questions=Questions(admission, *writing.queues),
         writing=writing,
         keeper=Keeper(settings.records),
         connections=connections,

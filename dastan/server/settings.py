@@ -43,7 +43,7 @@ class Settings:
     kept_room: float = ROOM
     """How much is kept beside a large folder of what is worked out from its coded columns, times their size."""
     files_at_once: int = field(default_factory=lambda: max((os.cpu_count() or 1) // 2, 1))
-    """So many files are written at a time, each in a process of its own."""
+    """So many files are written at a time, each in a process of its own; and as many short ones beside them."""
 
     bring: Literal["everybody", "administrators"] = "everybody"
     """Who may bring files, of which models are made."""

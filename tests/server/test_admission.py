@@ -26,8 +26,8 @@ MB = 2**20
 class Runner:
     """Runs questions in threads, and remembers in which order they began."""
 
-    def __init__(self, memory_mb: int = 1000, at_once: int = 1) -> None:
-        self.admission = Admission(memory_mb * MB, at_once)
+    def __init__(self, memory_mb: int = 1000, at_once: int = 1, waited: float = 0.1) -> None:
+        self.admission = Admission(memory_mb * MB, at_once, waited)
         self.order: list[str] = []
         self.pool = ThreadPoolExecutor(64)
         self.watches: dict[str, Watch] = {}
@@ -64,6 +64,33 @@ def test_the_person_with_the_fewest_running_comes_first_then_whose_questions_too
         each.result(20)  # type: ignore[attr-defined]
     # a asked first and often, and is not served first for it: the others have had no time yet.
     assert runner.order == ["a0", "b1", "c1", "b2", "a1", "a2", "a3"]
+
+
+@pytest.mark.parametrize(("waited", "order"), [(2.0, ["a0", "a1", "b1"]), (0.0, ["a0", "b1", "a1"])])
+def test_who_had_much_comes_before_those_who_come_later_and_later(waited: float, order: list[str]) -> None:
+    runner, go = Runner(waited=waited), Event()
+    asked = [runner.ask("a0", until=go), runner.ask("a1")]
+    time.sleep(0.5)  # so long a0 has run and a1 has waited
+    asked.append(runner.ask("b1"))
+    go.set()
+    for each in asked:
+        each.result(20)  # type: ignore[attr-defined]
+    assert runner.order == order
+
+
+def test_nobody_begins_far_behind(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(admission, "MOST_BEHIND_S", 0.1)
+    runner, first, second = Runner(waited=0.0), Event(), Event()
+    long = [runner.ask("a0", until=first), runner.ask("b0", until=second)]
+    time.sleep(0.6)  # a is so far behind b
+    first.set()
+    long[0].result(20)  # type: ignore[attr-defined]
+    time.sleep(0.3)  # and b is by now further than a begins
+    asked = [runner.ask("b1"), runner.ask("a1")]
+    second.set()
+    for each in (*long, *asked):
+        each.result(20)  # type: ignore[attr-defined]
+    assert runner.order == ["a0", "b0", "a1", "b1"]
 
 
 def test_nobody_waits_for_what_they_had_while_nobody_else_asked() -> None:

@@ -366,7 +366,7 @@ def events(
 @router.get("/running")
 def running(server: ServerDep, connection: ConnectionDep, administrator: AdministratorDep) -> Running:
     names = {each.id: each.name for each in all_people(connection)}
-    tickets = [each.tickets() for each in (server.admission, server.writing.admission)]
+    tickets = [each.tickets() for each in (server.admission, *server.writing.queues)]
     records: Path = server.settings.records
     return Running(
         tuple(_question(each, names) for state in zip(*tickets, strict=True) for some in state for each in some),
@@ -383,7 +383,7 @@ def end_question(
     number: int, server: ServerDep, connection: ConnectionDep, administrator: AdministratorDep, request: Request
 ) -> None:
     """Ends a question that runs or waits."""
-    waits = (server.admission, server.writing.admission)
+    waits = (server.admission, *server.writing.queues)
     for each in (each for admission in waits for some in admission.tickets() for each in some):
         if each.number == number:
             each.watch.cancel()

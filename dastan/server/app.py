@@ -35,7 +35,7 @@ from dastan.server.headers import SafeHeaders
 from dastan.server.jobs import Jobs
 from dastan.server.keeper import Keeper
 from dastan.server.lanes import SHORT_AT_ONCE
-from dastan.server.memory import collect, is_left_behind, keep_still
+from dastan.server.memory import collect, is_left_behind, keep_still, trim
 from dastan.server.modelling.workbench import Workbench
 from dastan.server.pulse import Pulse
 from dastan.server.questions import Questions
@@ -187,8 +187,9 @@ async def _collect_when_quiet(server: Server) -> None:
         is_time = looks % _LOOKS_A_MINUTE == 0
         if is_time:
             server.workbench.let_go()
-        is_due = server.answers.let_go() or is_time or is_left_behind()
-        if is_due and not any(server.admission.tickets()):
+        if server.answers.let_go():
+            await run_in_threadpool(trim)
+        if (is_time or is_left_behind()) and not any(server.admission.tickets()):
             await run_in_threadpool(collect)
 
 

@@ -54,7 +54,7 @@ def collect() -> None:
     nobody waits."""
     _LEFT_BEHIND.clear()
     gc.collect()
-    _give_back()
+    trim()
 
 
 def is_left_behind() -> bool:
@@ -67,11 +67,11 @@ def give_back() -> None:
     is young: to look through all holds every thread up for a quarter of a second, and is for when nobody waits."""
     gc.collect(1)
     _LEFT_BEHIND.set()
-    _give_back()
+    trim()
 
 
-def _give_back() -> None:
-    """The allocators keep what is free for themselves otherwise."""
+def trim() -> None:
+    """Gives what is free by now back to the system: the allocators keep it for themselves otherwise."""
     pa.default_memory_pool().release_unused()
     try:
         ctypes.CDLL(None).malloc_trim(0)

@@ -2,7 +2,7 @@
 
 Prints how many requests there were, every status, the times, how long the event loop was held, seen from outside (a
 cheap request all the while) and from inside, and the memory. With `--greedy N`, N of the people ask what is huge or
-refused instead. Run by `make bench-load`; it measures and asserts nothing.
+refused instead; with `--no-files` nobody takes any. Run by `make bench-load`; it measures and asserts nothing.
 """
 
 from __future__ import annotations
@@ -72,7 +72,9 @@ def _kind_of(method: str, path: str, body: object) -> str:
     return f"{method} {path.split('/')[2]}{' kept' if path.endswith('/kept') else ''}"
 
 
-async def person(name: str, port: int, until: float, tally: Tally, gestures: list[dict[str, Any]], who: str) -> None:
+async def person(
+    name: str, port: int, until: float, tally: Tally, gestures: list[dict[str, Any]], who: str, takes_files: bool
+) -> None:
     chance, client = random.Random(name), Client(port)
     await client.sign_in(name, PASSWORD)
     while time.monotonic() < until:
@@ -94,7 +96,7 @@ async def person(name: str, port: int, until: float, tally: Tally, gestures: lis
             await tally.timed(who, client, "GET", f"/api/drafts/{draft['id']}/steps/{id}/kept")
         saved = {"draft": draft["id"], "step": parent, "document": document, "name": f"of {name}"}
         await tally.timed(who, client, "POST", "/api/analyses", saved)
-        if status == 200 and shown["answered"] is not None:
+        if takes_files and status == 200 and shown["answered"] is not None and time.monotonic() < until:
             kind = chance.choice(["xlsx", "ods", "pdf", "html", "parquet", "csv"])
             path = f"/api/answers/{shown['answered']['handle']}/table.{kind}"
             await tally.timed(who, client, "POST", path, {"dress": {}})
@@ -120,7 +122,7 @@ def shares(times: list[float]) -> str:
     return f"{len(times):,} in all, mean {mean:.0f}, {', '.join(at)}, most {most:.0f} ms"
 
 
-async def run(port: int, people: int, greedy: int, seconds: float, process: Any) -> None:
+async def run(port: int, people: int, greedy: int, seconds: float, takes_files: bool, process: Any) -> None:
     tally, client = Tally(), Client(port)
     await client.sign_in("person0", PASSWORD)
     while (await client.ask("POST", "/api/drafts", {"model": MODEL}))[0] != 201:
@@ -133,7 +135,7 @@ async def run(port: int, people: int, greedy: int, seconds: float, process: Any)
     for at in range(people):
         is_greedy = at < greedy
         own = (GREEDY, "greedy") if is_greedy else (GESTURES, "modest")
-        tasks.append(person(f"person{at + 1}", port, until, tally, *own))
+        tasks.append(person(f"person{at + 1}", port, until, tally, *own, takes_files))
     working = asyncio.gather(*tasks)
     held = 0.0
     while not working.done():
@@ -163,6 +165,7 @@ def main() -> None:
     parser.add_argument("--people", type=int, default=50)
     parser.add_argument("--greedy", type=int, default=0)
     parser.add_argument("--seconds", type=float, default=120)
+    parser.add_argument("--files", action=argparse.BooleanOptionalAction, default=True)
     parser.add_argument("--memory-mb", type=int, default=1024)
     parser.add_argument("--at-once", type=int, default=0)
     parser.add_argument("--port", type=int, default=8699)
@@ -170,7 +173,7 @@ def main() -> None:
     add_people(given.data, [f"person{at}" for at in range(given.people + 1)])
     process = start(given.data, given.port, "--memory-mb", str(given.memory_mb), "--at-once", str(given.at_once))
     try:
-        asyncio.run(run(given.port, given.people, given.greedy, given.seconds, process))
+        asyncio.run(run(given.port, given.people, given.greedy, given.seconds, given.files, process))
     finally:
         process.terminate()
         process.wait(20)

@@ -14,13 +14,16 @@ FETCHED = ".fetched.json"
 
 @dataclass(frozen=True, slots=True)
 class FetchedTable:
-    """A file of a model, the connection that it came by, and what was asked of it; when, and how many records came."""
+    """A file of a model, the connection that it came by, and what was asked of it; when, how many records came, how
+    many of its columns add up to what the database said then, and which do not."""
 
     file: str
     connection: str
     wanted: Wanted
     at: str
     records: int
+    sums: int = 0
+    differing: tuple[str, ...] = ()
 
 
 def fetched_in(folder: Path) -> tuple[FetchedTable, ...]:

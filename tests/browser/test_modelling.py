@@ -316,7 +316,7 @@ def test_tables_of_a_database_become_a_model_and_are_fetched_again(
         slip = page.get_by_role("dialog", name="Its files")
         expect(slip).to_contain_text("public.trips of Harbour office")
         slip.get_by_role("button", name="Fetch them again").click()
-        expect(slip).to_contain_text("601 records")
+        expect(slip).to_contain_text("601 records, as the database counts them")
     # The database is gone: what was fetched stays.
     slip.get_by_role("button", name="Fetch them again").click()
     expect(slip.get_by_role("alert")).to_contain_text("cannot be reached")

@@ -83,13 +83,16 @@ class FetchIn(BaseModel):
 
 @dataclass(frozen=True, slots=True)
 class FetchedFile:
-    """A file of a model that came from a database: from which, what was asked, when, and how many records came."""
+    """A file of a model that came from a database: from which, what was asked, when, and how many records came; how
+    many of its columns add up to what the database said then, and which do not."""
 
     file: str
     connection: str
     asked: str
     at: str
     records: int
+    sums: int
+    differing: tuple[str, ...]
 
 
 @router.get("/api/connections")
@@ -167,7 +170,15 @@ def fetched(asked: ShapedDep, connection: ConnectionDep) -> tuple[FetchedFile, .
     """What of a model came from a database."""
     known = {each.id: each.caption for each in data_connections(connection)}
     return tuple(
-        FetchedFile(each.file, known.get(each.connection, ""), _words(each.wanted), each.at, each.records)
+        FetchedFile(
+            each.file,
+            known.get(each.connection, ""),
+            _words(each.wanted),
+            each.at,
+            each.records,
+            each.sums,
+            tuple(each.differing),
+        )
         for each in fetched_in(asked.written.folder)
     )
 
@@ -219,7 +230,9 @@ def _brought(person: str, server: Server) -> Iterator[str]:
 
 @contextmanager
 def _reached(found: DataConnection, server: Server) -> Iterator[Reached]:
-    with _connected(_address(found), server.sealer.opened(found.sealed)) as reached:
+    from dastan.sources.postgres.fetching import at_one_moment
+
+    with _connected(_address(found), server.sealer.opened(found.sealed)) as reached, at_one_moment(reached):
         yield reached
 
 
@@ -240,10 +253,10 @@ def _fetch(
 
     def write(file: Path) -> FetchedTable:
         watch.begin(wanted.name)
-        records = fetch(reached, wanted, file, watch, server.bringing.most_bytes)
-        if not records:
+        arrived = fetch(reached, wanted, file, watch, server.bringing.most_bytes)
+        if not arrived.records:
             raise InputError(f"{wanted.name} has no records.", "Leave it out, or fetch it when it has some.")
-        return FetchedTable(name, found.id, wanted, now(), records)
+        return FetchedTable(name, found.id, wanted, now(), arrived.records, arrived.sums, arrived.differing)
 
     server.bringing.put(brought, person, name, write)
     watch.note_done()

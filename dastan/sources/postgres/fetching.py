@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from concurrent.futures import ThreadPoolExecutor, wait
-from dataclasses import dataclass
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
-from typing import TypeVar
 
 import pyarrow as pa
-import pyarrow.compute as pc
 import pyarrow.parquet as pq
 import sqlglot
 from adbc_driver_manager.dbapi import Connection, Cursor
@@ -19,13 +16,10 @@ from sqlglot.errors import ParseError
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import InputError, LimitError, SourceError
 from dastan.sources.postgres.asked import DatabaseTable, Wanted
+from dastan.sources.postgres.fetched_column import DIALECT, FetchedColumn, postgres_type
+from dastan.sources.postgres.held_against import Arrived, held_against
+from dastan.sources.postgres.patience import patiently
 from dastan.sources.postgres.server import own_words
-
-_Result = TypeVar("_Result")
-_LOOK_S = 0.1
-_PRECISION = 38
-_MOST_PLACES = 18
-_DIALECT = "postgres"
 
 _TABLES = """
 SELECT n.nspname, c.relname, CASE WHEN c.relkind IN ('v', 'm') THEN 'view' ELSE 'table' END,
@@ -45,33 +39,44 @@ def tables_of(connection: Connection) -> tuple[DatabaseTable, ...]:
         return tuple(DatabaseTable(*row) for row in cursor.fetchall())
 
 
-def fetch(connection: Connection, wanted: Wanted, file: Path, watch: Watch, most_bytes: int = 2**40) -> int:
-    """Writes a table as a Parquet file; returns how many records it has.
+@contextmanager
+def at_one_moment(connection: Connection) -> Iterator[None]:
+    """Whatever is fetched inside is of one moment, however long it takes: tables that belong together still fit."""
+    with connection.cursor() as cursor:
+        cursor.execute("BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY")
+        yield
+        cursor.execute("COMMIT")  # where something went wrong the connection ends, and all that is open with it
+
+
+def fetch(connection: Connection, wanted: Wanted, file: Path, watch: Watch, most_bytes: int = 2**40) -> Arrived:
+    """Writes a table as a Parquet file, and holds it against the database.
 
     Raises: InputError for a query that is none; LimitError for a file of more than `most_bytes`; CancelledError, which
         ends the statement on the server too.
     """
     with connection.cursor() as cursor:
         base = _base(wanted)
-        schema = cursor.adbc_execute_schema(base.sql(_DIALECT))
+        schema = cursor.adbc_execute_schema(base.sql(DIALECT))
         names = [each.name for each in schema]
         for each in names:
             if names.count(each) > 1:
                 raise InputError(f"Two columns of {wanted.name} are called “{each}”.", "Name one otherwise: AS …")
         places = _places(cursor, base, schema)
-        columns = [_Column(each, places.get(each.name)) for each in schema if not pa.types.is_binary(_plain(each))]
+        columns = [
+            FetchedColumn(each, places.get(each.name)) for each in schema if not pa.types.is_binary(_plain(each))
+        ]
         if not columns:
             raise InputError(f"{wanted.name} has no column that could be read.", "Choose another table.")
         chosen = exp.select(*(each.chosen() for each in columns)).from_(base.subquery("wanted"))
-        batches = _batches(cursor, chosen.sql(_DIALECT), watch)
-        return _written(batches, columns, file, watch, most_bytes)
+        _write(_batches(cursor, chosen.sql(DIALECT), watch), columns, file, watch, most_bytes)
+        return held_against(cursor, base, columns, file, watch)
 
 
 def _base(wanted: Wanted) -> exp.Query:
     if not wanted.query:
         return exp.select("*").from_(exp.table_(wanted.name, db=wanted.schema, quoted=True))
     try:
-        found = sqlglot.parse(wanted.query, read=_DIALECT)
+        found = sqlglot.parse(wanted.query, read=DIALECT)
     except ParseError as error:
         first = error.errors[0] if error.errors else {}
         line, said = first.get("line", 1), first.get("description", "it ends too soon")
@@ -87,16 +92,11 @@ def _plain(field: pa.Field) -> pa.DataType:
     return pa.string() if is_text else field.type
 
 
-def _postgres_type(field: pa.Field) -> str:
-    kind: bytes = (field.metadata or {}).get(b"POSTGRESQL:type", b"")
-    return kind.decode()
-
-
 def _places(cursor: Cursor, base: exp.Query, schema: pa.Schema) -> dict[str, int]:
     """The decimal places of numeric columns: as declared or, where any may stand, the most that stand there."""
     found, unsaid = {}, []
     for each in schema:
-        if _postgres_type(each) == "numeric":
+        if postgres_type(each) == "numeric":
             modifier = int((each.metadata or {}).get(b"POSTGRESQL:typmod", b"-1"))
             if modifier >= 0:
                 found[each.name] = (modifier - 4) & 0x7FF
@@ -104,83 +104,15 @@ def _places(cursor: Cursor, base: exp.Query, schema: pa.Schema) -> dict[str, int
                 unsaid.append(each.name)
     if unsaid:
         scales = [exp.Max(this=exp.func("scale", exp.column(each, quoted=True))) for each in unsaid]
-        cursor.execute(exp.select(*scales).from_(base.subquery("wanted")).sql(_DIALECT))
+        cursor.execute(exp.select(*scales).from_(base.subquery("wanted")).sql(DIALECT))
         row = cursor.fetchone() or ()
         found |= {name: int(scale or 0) for name, scale in zip(unsaid, row, strict=True)}
     return found
 
 
-@dataclass(frozen=True, slots=True)
-class _Column:
-    """A column, as it is asked for and kept. `places` are of a decimal number."""
-
-    field: pa.Field
-    places: int | None
-
-    @property
-    def type(self) -> pa.DataType:
-        if self.places is not None:
-            return pa.decimal128(_PRECISION, self.places) if self.places <= _MOST_PLACES else pa.float64()
-        if self._is_money:
-            return pa.decimal128(_PRECISION, 2)
-        return self.field.type if self._is_plain else pa.string()
-
-    @property
-    def _is_money(self) -> bool:
-        return _postgres_type(self.field) == "money"
-
-    @property
-    def _is_time(self) -> bool:
-        return bool(pa.types.is_date(self.field.type) or pa.types.is_timestamp(self.field.type))
-
-    @property
-    def _is_plain(self) -> bool:
-        kind = self.field.type
-        is_number = pa.types.is_integer(kind) or pa.types.is_floating(kind) or pa.types.is_boolean(kind)
-        return (is_number or self._is_time) and not self._is_money
-
-    def chosen(self) -> exp.Expr:
-        """As the server is asked for it: what has no plain type comes as text, and days without end as blanks."""
-        column: exp.Expr = exp.column(self.field.name, quoted=True)
-        if self._is_time:
-            asked: exp.Expr = exp.case().when(exp.func("isfinite", column), column.copy())
-        elif self._is_plain or self.places is not None:
-            return column
-        else:
-            asked = exp.cast(column, "numeric" if self._is_money else "text", dialect=_DIALECT)
-        return exp.alias_(asked, self.field.name, quoted=True)
-
-    def kept(self, values: pa.Array) -> pa.Array:
-        """Its values as they are kept. What is no number, NaN, is blank."""
-        if isinstance(values, pa.ExtensionArray):
-            values = values.storage
-        if self.type == values.type:
-            return values
-        if self.places is not None or self._is_money:
-            odd = pc.is_in(values, pa.array(["nan", "inf", "-inf", "NaN", "Infinity", "-Infinity"]))
-            values = pc.if_else(odd, pa.scalar(None, values.type), values)
-        try:
-            return values.cast(self.type)
-        except pa.ArrowInvalid as error:
-            raise InputError(
-                f"“{self.field.name}” has a number of more than {_PRECISION} digits, which cannot be kept exactly.",
-                "Fetch it by a query, as text or rounded.",
-            ) from error
-
-
 def _batches(cursor: Cursor, statement: str, watch: Watch) -> Iterator[pa.RecordBatch]:
-    """What a statement comes to, batch by batch. One that is taken back is ended on the server."""
-    with ThreadPoolExecutor(1, thread_name_prefix="fetching") as thread:
-
-        def done(work: Callable[[], _Result]) -> _Result:
-            watch.check()
-            coming = thread.submit(work)
-            while not wait([coming], _LOOK_S).done:
-                if watch.is_cancelled:
-                    cursor.adbc_cancel()  # again and again: the statement may not have begun yet
-            watch.check()
-            return coming.result()
-
+    """What a statement comes to, batch by batch."""
+    with patiently(cursor, watch) as done:
         done(lambda: cursor.execute(statement))
         reader = done(cursor.fetch_record_batch)
         while (batch := done(lambda: _next(reader))) is not None:
@@ -195,9 +127,9 @@ def _next(reader: pa.RecordBatchReader) -> pa.RecordBatch | None:
         raise SourceError(f"The database broke off: {own_words(str(error))}.", "Try again.") from None
 
 
-def _written(
-    batches: Iterator[pa.RecordBatch], columns: list[_Column], file: Path, watch: Watch, most_bytes: int
-) -> int:
+def _write(
+    batches: Iterator[pa.RecordBatch], columns: list[FetchedColumn], file: Path, watch: Watch, most_bytes: int
+) -> None:
     schema = pa.schema([pa.field(each.field.name, each.type) for each in columns])
     count = 0
     try:
@@ -213,4 +145,3 @@ def _written(
     except BaseException:
         file.unlink(missing_ok=True)
         raise
-    return count

@@ -17,7 +17,8 @@ from adbc_driver_manager.dbapi import Connection
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import CancelledError, InputError, LimitError, SourceError
 from dastan.sources.postgres.asked import ServerAddress, Wanted
-from dastan.sources.postgres.fetching import fetch, tables_of
+from dastan.sources.postgres.fetching import at_one_moment, fetch, tables_of
+from dastan.sources.postgres.held_against import Arrived
 from dastan.sources.postgres.server import connected
 from tests.postgres import OWNER, OWNERS_WORD, READER, READERS_WORD, Running
 
@@ -74,7 +75,7 @@ def test_what_its_role_may_read_is_listed(reading: Connection) -> None:
 
 
 def test_every_type_comes_as_it_is(reading: Connection, tmp_path: Path) -> None:
-    assert fetch(reading, Wanted("odd", "public"), tmp_path / "odd.parquet", Watch()) == 2
+    assert fetch(reading, Wanted("odd", "public"), tmp_path / "odd.parquet", Watch()) == Arrived(2, 8)
     table = pq.read_table(tmp_path / "odd.parquet")
     first, second = table.to_pylist()
     assert "bytes" not in first
@@ -93,11 +94,11 @@ def test_every_type_comes_as_it_is(reading: Connection, tmp_path: Path) -> None:
 
 def test_a_table_and_a_query_are_whole_and_add_up(reading: Connection, harbour: Running, tmp_path: Path) -> None:
     file = tmp_path / "trips.parquet"
-    assert fetch(reading, Wanted("trips", "harbour"), file, Watch()) == 300_000
+    assert fetch(reading, Wanted("trips", "harbour"), file, Watch()) == Arrived(300_000, 3)
     ((sum_there,),) = harbour.do("SELECT sum(fare)::text FROM harbour.trips")
     assert str(sum(pq.read_table(file)["fare"].to_pylist())) == sum_there
     query = "WITH own AS (SELECT line, fare FROM harbour.trips WHERE line > 0) SELECT line, sum(fare) AS fares FROM own GROUP BY 1"
-    assert fetch(reading, Wanted("fares", query=query), tmp_path / "fares.parquet", Watch()) == 2
+    assert fetch(reading, Wanted("fares", query=query), tmp_path / "fares.parquet", Watch()) == Arrived(2, 2)
     found = {each["line"]: str(each["fares"]) for each in pq.read_table(tmp_path / "fares.parquet").to_pylist()}
     assert found == dict(harbour.do("SELECT line, sum(fare)::text FROM harbour.trips WHERE line > 0 GROUP BY line"))
 
@@ -197,3 +198,29 @@ def test_a_table_that_is_too_large_is_refused_in_the_middle(reading: Connection,
     with pytest.raises(LimitError, match="words comes to more than 1 MB"):
         fetch(reading, Wanted("words", query=query), tmp_path / "words.parquet", Watch(), 1_000_000)
     assert list(tmp_path.iterdir()) == []
+
+
+def test_what_does_not_add_up_to_what_the_database_says_is_named(reading: Connection, tmp_path: Path) -> None:
+    """A view that gives others each time is told; what only rounds otherwise is not."""
+    query = "SELECT n AS trip, random() AS luck, 0.1::float8 * n AS fare, NULL::int AS blank FROM generate_series(1, 1000) AS n"
+    found = fetch(reading, Wanted("own", query=query), tmp_path / "own.parquet", Watch())
+    assert found == Arrived(1000, 3, ("luck",))
+    query = "SELECT 'quay' AS word FROM generate_series(1, (2 + 1000000 * random())::int) AS n"  # once in a million the same
+    found = fetch(reading, Wanted("own", query=query), tmp_path / "fewer.parquet", Watch())
+    assert found == Arrived(found.records, 0, ("records",))
+
+
+def test_what_is_fetched_together_is_of_one_moment(reading: Connection, harbour: Running, tmp_path: Path) -> None:
+    harbour.do(
+        "CREATE TABLE harbour.tides (tide int)",
+        f"GRANT SELECT ON harbour.tides TO {READER}",
+        "INSERT INTO harbour.tides VALUES (1)",
+    )
+    try:
+        with at_one_moment(reading):
+            assert fetch(reading, Wanted("tides", "harbour"), tmp_path / "first.parquet", Watch()).records == 1
+            harbour.do("INSERT INTO harbour.tides VALUES (2)")
+            assert fetch(reading, Wanted("tides", "harbour"), tmp_path / "then.parquet", Watch()) == Arrived(1, 1)
+        assert fetch(reading, Wanted("tides", "harbour"), tmp_path / "later.parquet", Watch()) == Arrived(2, 1)
+    finally:
+        harbour.do("DROP TABLE harbour.tides")

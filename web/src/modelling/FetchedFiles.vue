@@ -21,6 +21,14 @@ async function look(): Promise<void> {
   files.value = await body(GET('/api/modelling/{model}/fetched', { params: { path: shaping.path } })).catch((error: unknown) => (problem.tell(error), []))
 }
 
+/** What a view that gives others each time, or a fault, leaves to be looked into. */
+function differing(each: FetchedFile): string {
+  const names = each.differing.filter((name) => name !== 'records').map((name) => `“${name}”`)
+  const count = each.differing.includes('records') ? ['how many records there are'] : []
+  const sums = names.length ? [`what ${names.join(', ')} ${names.length > 1 ? 'add' : 'adds'} up to`] : []
+  return `The database said otherwise at once: ${[...count, ...sums].join(', and ')}. Does what was asked give others each time?`
+}
+
 /** All of it, or nothing is changed. */
 async function fetchAgain(): Promise<void> {
   refused.value = ''
@@ -45,9 +53,13 @@ onBeforeUnmount(takeBack)
   <div v-if="files.length">
     <h3 class="small-caps">From a database</h3>
     <ul class="happened" tabindex="0">
-      <li v-for="each in files" :key="each.file" class="line">
-        <span>{{ each.asked }} <span class="soft">{{ each.connection ? `of ${each.connection}` : 'of a connection that is gone' }}</span></span>
-        <span class="soft">{{ many(each.records, 'record') }}, {{ time.format(new Date(each.at)) }}</span>
+      <li v-for="each in files" :key="each.file">
+        <div class="line">
+          <span>{{ each.asked }} <span class="soft">{{ each.connection ? `of ${each.connection}` : 'of a connection that is gone' }}</span></span>
+          <span class="soft">{{ time.format(new Date(each.at)) }}</span>
+        </div>
+        <p v-if="each.differing.length" class="wrong">{{ differing(each) }}</p>
+        <p v-else class="soft">{{ many(each.records, 'record') }}{{ each.sums ? ` and ${many(each.sums, 'sum')}` : '' }}, as the database counts them</p>
       </li>
     </ul>
     <p v-if="refused" class="wrong" role="alert">{{ refused }} Nothing was changed.</p>

@@ -21,6 +21,7 @@ from dastan.records.jobs import Job, JobState
 from dastan.records.people import Person, find_person
 from dastan.records.schedules import due_schedules, set_next
 from dastan.server.context import Server
+from dastan.server.fetching_times import look_at_times
 from dastan.server.mail import put_mail
 from dastan.server.making import Made, file_of, make
 from dastan.server.settings import now
@@ -47,6 +48,7 @@ def take_up_jobs(server: Server) -> None:
         begin_soon(id, server)
     server.jobs.every_while(lambda: begin_due(server, datetime.now(UTC)))
     server.jobs.every_while(server.shelf.look_at_files)
+    look_at_times(server)
 
 
 def begin_soon(id: str, server: Server) -> None:

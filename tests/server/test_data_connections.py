@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from datetime import UTC, datetime, timedelta
+from email import message_from_bytes
 from pathlib import Path
+from time import sleep
 from typing import Any
 
 import pytest
@@ -11,8 +14,11 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from dastan.records.database import connect
+from dastan.records.fetching_times import fetching_times_of
+from dastan.records.people import set_administrator
 from dastan.server import shelf
 from dastan.server.app import create_app
+from dastan.server.fetching_times import begin_due_fetches
 from dastan.server.settings import Settings
 from tests.postgres import READER, READERS_WORD, Running, running
 from tests.server.conftest import team
@@ -121,6 +127,67 @@ def test_tables_become_a_model_and_are_fetched_again_all_or_nothing(
     assert administrator.delete(f"/api/connections/{id}").status_code == 204
     assert administrator.post(f"/api/modelling/{model}/fetched").status_code == 404
     assert total(administrator, model, measure) == 1207.25
+
+
+def test_it_is_fetched_at_set_times_and_whoever_set_them_is_told_what_went_wrong(
+    administrator: TestClient, signed_in: Enter, harbour: Running, app: FastAPI
+) -> None:
+    id = administrator.post("/api/connections", json=about(harbour)).json()["id"]
+    wanted = {"tables": [{"name": "trips", "schema_name": "public"}]}
+    brought = administrator.post(f"/api/connections/{id}/fetched", json=wanted).json()["id"]
+    model = administrator.post(f"/api/bringing/{brought}/model").json()["model"]
+    at, server = f"/api/modelling/{model}/fetched", app.state.server
+    daily, monthly = {"every": "day", "at": "05:00"}, {"every": "month", "day": -1, "at": "23:30"}
+    assert administrator.get(f"{at}/times").json() is None
+    assert administrator.put("/api/modelling/tickets/fetched/times", json=daily).status_code == 404
+    assert signed_in("tomas").put(f"{at}/times", json=daily).status_code in (403, 404)
+    assert administrator.put(f"{at}/times", json={"every": "week", "at": "05:00"}).status_code == 422
+    assert administrator.put(f"{at}/times", json=monthly).status_code == 200
+    assert administrator.put(f"{at}/times", json=daily).json()["times"]["every"] == "day"
+
+    def fetched(days: int) -> Any:
+        """What becomes of it so many days from now."""
+        assert begin_due_fetches(server, datetime.now(UTC) + timedelta(days=days)) == [model]
+        for _ in range(600):
+            told = administrator.get(f"{at}/times").json()
+            if told["ended_at"] not in (None, last):
+                return told
+            sleep(0.05)
+        raise AssertionError("It was not fetched.")
+
+    assert begin_due_fetches(server, datetime.now(UTC)) == []  # not due yet
+    last = None
+    harbour.do("INSERT INTO trips VALUES ('2025-02-02', 'c', 7.25)")
+    told = fetched(2)
+    assert (told["trouble"], administrator.get(at).json()[0]["records"]) == ("", 601)
+    assert datetime.fromisoformat(told["next_at"]) > datetime.now(UTC) + timedelta(days=2)
+    last = told["ended_at"]
+    harbour.do("ALTER TABLE trips RENAME TO journeys")
+    told = fetched(5)
+    assert "trips" in told["trouble"]
+    (mail,) = server.settings.mail_folder.glob("*.eml")
+    assert "could not be fetched" in message_from_bytes(mail.read_bytes())["Subject"]
+    assert administrator.get(at).json()[0]["records"] == 601
+    harbour.do("ALTER TABLE journeys RENAME TO trips")
+    # Whoever set it may not change the model any more: nothing is fetched in their name.
+    connection = connect(server.settings.records)
+    set_administrator(connection, "ines", False)
+    connection.execute("DELETE FROM models")
+    connection.close()
+    assert begin_due_fetches(server, datetime.now(UTC) + timedelta(days=9)) == [model]
+    connection = connect(server.settings.records)
+    for _ in range(600):
+        kept = fetching_times_of(connection, model)
+        if kept is not None and "not yours to change" in kept.trouble:
+            break
+        sleep(0.05)
+    else:
+        raise AssertionError(kept)
+    set_administrator(connection, "ines", True)
+    connection.close()
+    assert administrator.delete(f"{at}/times").status_code == 204
+    assert administrator.delete(f"{at}/times").status_code == 404
+    assert begin_due_fetches(server, datetime.now(UTC) + timedelta(days=30)) == []
 
 
 def test_nobody_else_makes_or_sees_one_and_its_password_is_nowhere(

@@ -2,19 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import contextmanager, suppress
 from dataclasses import dataclass
-from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from datetime import UTC, datetime
+from typing import Annotated
 from uuid import uuid4
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field, StringConstraints
 
-from dastan.core.engine.watch import Watch
-from dastan.core.errors import InputError, NotFoundError
-from dastan.core.model.proposing.naming import name_of
+from dastan.core.errors import NotFoundError
 from dastan.records.data_connections import (
     DataConnection,
     data_connections,
@@ -24,18 +20,23 @@ from dastan.records.data_connections import (
 )
 from dastan.records.database import transaction
 from dastan.records.events import note_event
+from dastan.records.fetching_times import (
+    KeptFetchingTimes,
+    fetching_times_of,
+    put_fetching_times,
+    remove_fetching_times,
+)
 from dastan.server.access import AdministratorDep, ShapedDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.bringing import FilesBrought
-from dastan.server.context import ConnectionDep, Server, ServerDep
-from dastan.server.fetched import FetchedTable, fetched_in
+from dastan.server.context import ConnectionDep, ServerDep
+from dastan.server.fetched import fetched_in
+from dastan.server.fetching import connected_to, fetch_again, fetch_tables, reached_at
 from dastan.server.lanes import DATABASES, in_lane
 from dastan.server.questions import QuestionName
 from dastan.server.settings import now
+from dastan.server.times import Times
 from dastan.sources.postgres.asked import DatabaseTable, Encryption, ServerAddress, Wanted
-
-if TYPE_CHECKING:
-    from adbc_driver_manager.dbapi import Connection as Reached
 
 router = APIRouter(tags=["connections"], route_class=BoundedRoute)
 
@@ -95,6 +96,19 @@ class FetchedFile:
     differing: tuple[str, ...]
 
 
+@dataclass(frozen=True, slots=True)
+class FetchingTimes:
+    """When a model's tables are fetched again, and when next, UTC; when that was last, and why it was not. `clock` is
+    the server's zone."""
+
+    times: Times
+    next_at: str
+    ended_at: str | None
+    trouble: str
+    hint: str
+    clock: str
+
+
 @router.get("/api/connections")
 def connections(connection: ConnectionDep, _: AdministratorDep) -> tuple[ListedConnection, ...]:
     return tuple(_listed(each) for each in data_connections(connection))
@@ -107,7 +121,7 @@ def make_connection(
 ) -> ListedConnection:
     """Keeps a connection, once it was made and its role was seen to read alone."""
     address = ServerAddress(asked.host, asked.port, asked.database, asked.sign_in, asked.encryption)
-    with _connected(address, asked.password):
+    with connected_to(address, asked.password):
         pass
     sealed = server.sealer.sealed(asked.password)
     made = DataConnection(
@@ -139,30 +153,21 @@ def tables(id: str, server: ServerDep, connection: ConnectionDep, _: Administrat
     """The tables and views that its role may read."""
     from dastan.sources.postgres.fetching import tables_of
 
-    with _reached(find_data_connection(connection, id), server) as reached:
+    with reached_at(find_data_connection(connection, id), server) as reached:
         return tables_of(reached)
 
 
 @router.post("/api/connections/{id}/fetched", status_code=201)
 @in_lane(DATABASES)
-def fetch_tables(
+def fetch(
     id: str, asked: FetchIn, server: ServerDep, connection: ConnectionDep, administrator: AdministratorDep,
     question: QuestionName = None,
 ) -> FilesBrought:  # fmt: skip
     """Fetches tables as files that are brought: a model is made of them as of any others."""
     found = find_data_connection(connection, id)
     wanted = [Wanted(each.name, each.schema_name, each.query.strip()) for each in asked.tables]
-    names: list[str] = []
-    with (
-        server.questions.asked(administrator.id, question) as watch,
-        _brought(administrator.id, server) as brought,
-        _reached(found, server) as reached,
-    ):
-        watch.expect(len(wanted))
-        for each in wanted:
-            names.append(name_of(each.name, names, "table"))
-            _fetch(reached, found, each, f"{names[-1]}.parquet", brought, administrator.id, server, watch)
-        return server.bringing.look(brought, administrator.id)
+    with server.questions.asked(administrator.id, question) as watch:
+        return fetch_tables(found, wanted, administrator, server, watch)
 
 
 @router.get("/api/modelling/{model}/fetched")
@@ -185,81 +190,47 @@ def fetched(asked: ShapedDep, connection: ConnectionDep) -> tuple[FetchedFile, .
 
 @router.post("/api/modelling/{model}/fetched", status_code=204)
 @in_lane(DATABASES)
-def fetch_again(asked: ShapedDep, server: ServerDep, connection: ConnectionDep, question: QuestionName = None) -> None:
+def fetch_anew(asked: ShapedDep, server: ServerDep, connection: ConnectionDep, question: QuestionName = None) -> None:
     """Fetches all of it anew: all of it, or nothing is changed. What is there answers meanwhile."""
-    person, folder = asked.person.id, asked.written.folder
-    known = fetched_in(folder)
-    if not known:
+    with server.questions.asked(asked.person.id, question) as watch:
+        fetch_again(asked.written, asked.person, server, connection, watch)
+
+
+@router.get("/api/modelling/{model}/fetched/times")
+def fetching_times(model: str, _: ShapedDep, connection: ConnectionDep) -> FetchingTimes | None:
+    """When it is fetched again by itself; null where only somebody's hand does that."""
+    kept = fetching_times_of(connection, model)
+    return None if kept is None else _times(kept)
+
+
+@router.put("/api/modelling/{model}/fetched/times")
+def set_fetching_times(model: str, times: Times, asked: ShapedDep, connection: ConnectionDep) -> FetchingTimes:
+    """Has it fetched again at set times, as whoever sets them may."""
+    if not fetched_in(asked.written.folder):
         raise NotFoundError("Nothing of this model came from a database.", "Bring newer files in the library.")
-    with server.questions.asked(person, question) as watch, _brought(person, server) as brought:
-        watch.expect(len(known))
-        for id in dict.fromkeys(each.connection for each in known):
-            found = find_data_connection(connection, id)
-            with _reached(found, server) as reached:
-                for each in (one for one in known if one.connection == id):
-                    _fetch(reached, found, each.wanted, each.file, brought, person, server, watch)
-        with server.admission.running(person, watch, "a look at files"):
-            server.bringing.renew(brought, person, folder.name, watch)
+    next_at = times.after(datetime.now(UTC)).isoformat(timespec="microseconds")
+    kept = KeptFetchingTimes(model, asked.person.id, times.model_dump_json(), next_at)
     with transaction(connection):
-        note_event(connection, now(), "brought", person, f"{asked.written.read().caption}, fetched anew")
-    server.shelf.look_again()
+        put_fetching_times(connection, kept)
+    return _times(kept)
+
+
+@router.delete("/api/modelling/{model}/fetched/times", status_code=204)
+def end_fetching_times(model: str, _: ShapedDep, connection: ConnectionDep) -> None:
+    with transaction(connection):
+        remove_fetching_times(connection, model)
+
+
+def _times(kept: KeptFetchingTimes) -> FetchingTimes:
+    clock = datetime.now().astimezone().tzname() or "UTC"
+    times = Times.model_validate_json(kept.times)
+    return FetchingTimes(times, kept.next_at, kept.ended_at, kept.trouble, kept.hint, clock)
 
 
 def _listed(each: DataConnection) -> ListedConnection:
     return ListedConnection(
         each.id, each.caption, each.host, each.port, each.database_name, each.sign_in, each.encryption
     )
-
-
-def _address(found: DataConnection) -> ServerAddress:
-    encryption: Encryption = found.encryption  # type: ignore[assignment]
-    return ServerAddress(found.host, found.port, found.database_name, found.sign_in, encryption)
-
-
-@contextmanager
-def _brought(person: str, server: Server) -> Iterator[str]:
-    """A place for files that is gone again where they do not come."""
-    id = server.bringing.begin(person).id
-    try:
-        yield id
-    except BaseException:
-        with suppress(NotFoundError):  # it was taken over by now
-            server.bringing.forget(id, person)
-        raise
-
-
-@contextmanager
-def _reached(found: DataConnection, server: Server) -> Iterator[Reached]:
-    from dastan.sources.postgres.fetching import at_one_moment
-
-    with _connected(_address(found), server.sealer.opened(found.sealed)) as reached, at_one_moment(reached):
-        yield reached
-
-
-@contextmanager
-def _connected(address: ServerAddress, password: str) -> Iterator[Reached]:
-    # The driver takes a second to load, and most servers never need it.
-    from dastan.sources.postgres.server import connected
-
-    with connected(address, password) as reached:
-        yield reached
-
-
-def _fetch(
-    reached: Reached, found: DataConnection, wanted: Wanted, name: str, brought: str, person: str,
-    server: Server, watch: Watch,
-) -> None:  # fmt: skip
-    from dastan.sources.postgres.fetching import fetch
-
-    def write(file: Path) -> FetchedTable:
-        watch.begin(wanted.name)
-        arrived = fetch(reached, wanted, file, watch, server.bringing.most_bytes)
-        if not arrived.records:
-            raise InputError(f"{wanted.name} has no records.", "Leave it out, or fetch it when it has some.")
-        return FetchedTable(name, found.id, wanted, now(), arrived.records, arrived.sums, arrived.differing)
-
-    server.bringing.put(brought, person, name, write)
-    watch.note_done()
 
 
 def _words(wanted: Wanted) -> str:

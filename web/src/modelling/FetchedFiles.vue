@@ -5,6 +5,7 @@ import { ApiError, GET, POST, body } from '@/api/client'
 import type { FetchedFile } from '@/api/types'
 import { useProblem } from '@/shell/problem'
 import { useWaiting } from '@/workspace/waiting'
+import FetchingTimes from './FetchingTimes.vue'
 import { useShaping } from './shaping'
 import { many } from './words'
 
@@ -64,7 +65,8 @@ onBeforeUnmount(takeBack)
     </ul>
     <p v-if="refused" class="wrong" role="alert">{{ refused }} Nothing was changed.</p>
     <p v-if="isFetching" class="soft" role="status">They are being fetched{{ waiting?.words ?? '' }}…</p>
-    <button v-else type="button" class="plain-button go again" @click="fetchAgain">Fetch them again</button>
+    <button v-else type="button" class="plain-button go" @click="fetchAgain">Fetch them again</button>
+    <FetchingTimes />
   </div>
 </template>
 
@@ -79,7 +81,8 @@ h3 {
   margin: 12px 0 0;
 }
 
-.again {
+.go {
+  display: block;
   margin-top: 6px;
 }
 </style>

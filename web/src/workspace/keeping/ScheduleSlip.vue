@@ -2,12 +2,13 @@
 // What is made of a saved analysis by itself, when, and what came of it.
 import { mdiClose } from '@mdi/js'
 import { useIntervalFn } from '@vueuse/core'
-import { computed, onMounted, ref, shallowRef } from 'vue'
+import { onMounted, ref, shallowRef } from 'vue'
 import { DELETE, GET, POST, body } from '@/api/client'
 import type { MadeOfAnalysis, Makes, Result, Times } from '@/api/types'
 import { momentSaid, whenSaid } from '@/library/entries'
 import { useProblem } from '@/shell/problem'
-import { DAYS, MAKES, WEEKDAYS, makesWords, sizeWords, timesWords } from './times'
+import TimesPick from './TimesPick.vue'
+import { MAKES, areWhole, makesWords, sizeWords, timesWords } from './times'
 
 const props = defineProps<{ analysis: { id: string; name: string } }>()
 const emit = defineEmits<{ close: [] }>()
@@ -15,17 +16,8 @@ const problem = useProblem()
 const params = { path: { id: props.analysis.id } }
 const made = shallowRef<MadeOfAnalysis | null>(null)
 const makes = ref<Makes>('table.xlsx')
-const every = ref<Times['every']>('week')
-const weekdays = ref<number[]>([0])
-const day = ref(1)
-const at = ref('07:00')
+const times = ref<Times>({ every: 'week', weekdays: [0], day: 1, at: '07:00' })
 const isMailed = ref(false)
-const RHYTHMS: { title: string; value: Times['every'] }[] = [
-  { title: 'every day', value: 'day' },
-  { title: 'on weekdays', value: 'week' },
-  { title: 'each month', value: 'month' },
-]
-const isReady = computed(() => !!at.value && (every.value !== 'week' || weekdays.value.length > 0))
 const { pause, resume } = useIntervalFn(() => void load(), 700, { immediate: false })
 
 /** Does something and looks what there is then. */
@@ -49,8 +41,7 @@ function isUnderWay(result: Result): boolean {
 }
 
 function setTimes(): Promise<void> {
-  const times = { every: every.value, weekdays: every.value === 'week' ? [...weekdays.value].sort() : [], day: day.value, at: at.value }
-  return doing(() => body(POST('/api/analyses/{id}/schedules', { params, body: { makes: makes.value, times, is_mailed: isMailed.value } })))
+  return doing(() => body(POST('/api/analyses/{id}/schedules', { params, body: { makes: makes.value, times: times.value, is_mailed: isMailed.value } })))
 }
 
 const makeNow = (): Promise<void> => doing(() => body(POST('/api/analyses/{id}/made', { params, body: { makes: makes.value } })))
@@ -77,14 +68,7 @@ onMounted(() => doing(() => Promise.resolve()))
           <v-btn :icon="mdiClose" size="24" :aria-label="`No longer: ${makesWords(each.makes)}, ${timesWords(each.times)}`" title="No longer; what it made stays" @click="endTimes(each.id)" />
         </div>
         <v-select v-model="makes" label="What is made" :items="MAKES" />
-        <div class="when">
-          <v-select v-model="every" class="rhythm" label="When" :items="RHYTHMS" />
-          <v-select v-if="every === 'month'" v-model="day" class="rhythm" label="On" :items="DAYS" />
-          <v-text-field v-model="at" class="clock" label="At" type="time" required />
-        </div>
-        <div v-if="every === 'week'" class="weekdays" role="group" aria-label="Weekdays">
-          <label v-for="(name, number) in WEEKDAYS" :key="name"><input v-model="weekdays" type="checkbox" :value="number" :aria-label="name" /> {{ name.slice(0, 2) }}</label>
-        </div>
+        <TimesPick v-model="times" />
         <label class="mailed"><input v-model="isMailed" type="checkbox" /> Also by mail to me, with what could not be made</label>
         <p class="soft note">It is made on fresh data, as far as you may see then, by the server’s clock{{ made ? ` (${made.clock})` : '' }}. Only you read the files. A frozen copy lies beside the analysis: whoever may see that folder sees its numbers.</p>
         <template v-if="made?.results.length">
@@ -102,7 +86,7 @@ onMounted(() => doing(() => Promise.resolve()))
         <footer>
           <v-btn @click="emit('close')">Close</v-btn>
           <v-btn title="It goes on when this page is closed" @click="makeNow">Make it now</v-btn>
-          <v-btn type="submit" variant="flat" color="primary" :disabled="!isReady">Set this time</v-btn>
+          <v-btn type="submit" variant="flat" color="primary" :disabled="!areWhole(times)">Set this time</v-btn>
         </footer>
       </form>
     </v-card>
@@ -111,18 +95,6 @@ onMounted(() => doing(() => Promise.resolve()))
 
 <style scoped src="./slip.css" />
 <style scoped>
-.when,
-.weekdays {
-  display: flex;
-  gap: 12px;
-}
-
-.rhythm,
-.clock {
-  flex: 1;
-}
-
-.weekdays label,
 .mailed {
   display: flex;
   gap: 6px;

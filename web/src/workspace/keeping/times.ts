@@ -17,6 +17,11 @@ export const WEEKDAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday',
 /** The days of a month that it may be made on. */
 export const DAYS: { title: string; value: number }[] = [...Array.from({ length: 28 }, (_, at) => ({ title: `day ${at + 1}`, value: at + 1 })), { title: 'its last day', value: -1 }]
 
+/** Whether times say when they come: on weekdays only where there is one. */
+export function areWhole(times: Times): boolean {
+  return !!times.at && (times.every !== 'week' || !!times.weekdays?.length)
+}
+
 export function makesWords(makes: string): string {
   return MAKES.find((each) => each.value === makes)?.title ?? makes
 }

@@ -289,23 +289,29 @@ def post_records(key, heads, records):  # type: ignore[no-untyped-def]
         heads[key[row]] = at + 1
 
 
-_NUMBERS = [(_I64, _TO_I64), (_F64, _TO_F64)]
+_NUMBERS = [*((each, _TO_I64) for each in _WHOLE), (_F64, _TO_F64)]
 
 
-@compiled([types.void(_U32, data, _BOOL, best) for data, best in _NUMBERS])
-def keep_least(key, data, present, best):  # type: ignore[no-untyped-def]
-    """Keeps each group's least value. Args: `present` says which values are there; without room, all are."""
+@compiled([types.void(_U32, data, _BOOL, best, best) for data, best in _NUMBERS])
+def keep_ends(key, data, present, least, greatest):  # type: ignore[no-untyped-def]
+    """Keeps each group's least and greatest value. Args: `present` says which values are there; without room, all."""
+    if present.size == 0:
+        for row in range(key.size):
+            least[key[row]] = min(least[key[row]], data[row])
+            greatest[key[row]] = max(greatest[key[row]], data[row])
+    else:
+        for row in range(key.size):
+            if present[row]:
+                least[key[row]] = min(least[key[row]], data[row])
+                greatest[key[row]] = max(greatest[key[row]], data[row])
+
+
+@compiled([types.void(_U32, each, _TO_I64) for each in _WHOLE])
+def add_whole_squares(key, data, squares):  # type: ignore[no-untyped-def]
+    """Adds up the squares of whole numbers, exactly. Missing ones are zero."""
     for row in range(key.size):
-        if (present.size == 0 or present[row]) and data[row] < best[key[row]]:
-            best[key[row]] = data[row]
-
-
-@compiled([types.void(_U32, data, _BOOL, best) for data, best in _NUMBERS])
-def keep_greatest(key, data, present, best):  # type: ignore[no-untyped-def]
-    """Keeps each group's greatest value, as `keep_least` does the least."""
-    for row in range(key.size):
-        if (present.size == 0 or present[row]) and data[row] > best[key[row]]:
-            best[key[row]] = data[row]
+        value = types.int64(data[row])
+        squares[key[row]] += value * value
 
 
 @compiled(types.void(_U32, _F64, _BOOL, _F64, _TO_F64, _TO_F64))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from functools import partial
 from threading import Lock
@@ -167,12 +167,18 @@ class ColumnSource:
             parts.append((own, self._groups(own, condition)))
         if len(parts) == 1:
             return parts[0][1]
-        found = {
-            aggregate: values
-            for own, groups in parts
-            for aggregate, values in zip(own.aggregates, groups.values, strict=True)
-        }
-        return Groups(parts[0][1].codes, tuple(found[each] for each in request.aggregates))
+        told = [each for own, _ in parts for each in own.aggregates]
+        place = [told.index(each) for each in request.aggregates]
+
+        def together(some: Sequence[Groups]) -> Groups:
+            values = [each for groups in some for each in groups.values]
+            return Groups(some[0].codes, tuple(values[at] for at in place))
+
+        all_groups = [groups for _, groups in parts]
+        along = [each for each in all_groups[0].along if all(each in other.along for other in all_groups)]
+        return replace(
+            together(all_groups), along={each: together([one.along[each] for one in all_groups]) for each in along}
+        )
 
     def _groups(self, request: Request, condition: Conditions) -> Groups:
         """The groups of one family of aggregates, the fastest way that there is."""

@@ -3,7 +3,7 @@ possible groups."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from math import prod
 from typing import TYPE_CHECKING
@@ -17,7 +17,8 @@ from dastan.core.engine.waist import Conditions, Groups, LevelRef, Request, has_
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.values import Values
 from dastan.sources.columnar.distinct import count_distinct
-from dastan.sources.columnar.folds import FOLDED, folded
+from dastan.sources.columnar.folds import FOLDED, Folded, folded
+from dastan.sources.columnar.moments import Moments
 from dastan.sources.columnar.ranked import Ranked
 from dastan.sources.columnar.scan import DENSE_LIMIT, Scan, Summand
 
@@ -25,6 +26,7 @@ if TYPE_CHECKING:
     from dastan.sources.columnar.column_source import ColumnSource
 
 ADDED = ("count", "count_values", "sum")
+_Levels = tuple[LevelRef, ...]
 
 
 def fast_groups(source: ColumnSource, request: Request, condition: Conditions) -> Groups | None:
@@ -107,8 +109,34 @@ def _folded(source: ColumnSource, request: Request, scan: Scan) -> Groups | None
     if len(known) < len(found):
         return None
     levels = [source.level_codes(request.grain, each, None) for each in request.levels]
-    codes, values = folded(scan, levels, request.aggregates, known)
-    return Groups(codes, tuple(values))
+    own = folded(scan, levels, request.aggregates, known)
+    along = {each: _coarser(source, request, own, each) for each in _folded_along(source, request, own)}
+    return Groups(own.codes, _told(request, own.found), along)
+
+
+def _folded_along(source: ColumnSource, request: Request, own: Folded) -> list[_Levels]:
+    """What can be worked out of the same pass: variances of groups that those of the request lie in."""
+    if not all(isinstance(each, Moments) for each in own.found):
+        return []
+    return [each for each in request.along if _lie_in(source, request.levels, each)]
+
+
+def _coarser(source: ColumnSource, request: Request, own: Folded, levels: _Levels) -> Groups:
+    grain, room = _grain(source, request.levels, levels)
+    wide = grain[own.places]
+    exists = np.flatnonzero(np.bincount(wide, minlength=room))
+    group = np.searchsorted(exists, wide)
+    found = [each.coarser(group, len(exists)) for each in own.found if isinstance(each, Moments)]
+    return Groups(unpacked_rows(exists, [_size(source, each) for each in levels]), _told(request, found))
+
+
+def _told(request: Request, found: Sequence[Values | Moments]) -> tuple[Values, ...]:
+    """The values of each aggregate. Raises LimitError where a variance leaves all bounds."""
+    told = tuple(each.variance() if isinstance(each, Moments) else each for each in found)
+    for aggregate, values in zip(request.aggregates, told, strict=True):
+        if aggregate.kind == "variance" and not np.isfinite(values.data).all():
+            raise too_large(f"“{aggregate.argument}”")
+    return told
 
 
 def _percentiles(source: ColumnSource, request: Request, condition: Conditions) -> Groups:
@@ -150,17 +178,19 @@ def _distinct(source: ColumnSource, request: Request, condition: Conditions) -> 
 _MARKED_LIMIT = 1 << 18
 """So many places of groups, at all grains, are looked up without leaving a processor's cache."""
 
-_Levels = tuple[LevelRef, ...]
-
 
 def _counted_along(source: ColumnSource, request: Request, room: int) -> list[_Levels]:
     """What can be counted in the same pass: groups that those of the request lie in."""
     found: list[_Levels] = []
     for levels in request.along:
-        is_coarser = all(finer_level(each, request.levels, source.members) is not None for each in levels)
-        if is_coarser and (len(found) + 2) * room <= _MARKED_LIMIT:
+        if _lie_in(source, request.levels, levels) and (len(found) + 2) * room <= _MARKED_LIMIT:
             found.append(levels)
     return found
+
+
+def _lie_in(source: ColumnSource, levels: _Levels, wanted: _Levels) -> bool:
+    """Whether groups by some levels lie each in one of coarser groups."""
+    return all(finer_level(each, levels, source.members) is not None for each in wanted)
 
 
 def _grain(source: ColumnSource, levels: _Levels, wanted: _Levels) -> tuple[np.ndarray, int]:

@@ -1,115 +1,166 @@
-"""What does not add up, of each group: the least and the greatest value, and the variance. Each takes one more pass
-over the blocks than what is counted and added up."""
+"""What does not add up, of each group: the least and the greatest value, and the variance. All of them together take
+one more pass over the blocks than what is counted and added up."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from functools import partial
 from threading import Lock
+from typing import Protocol
 
 import numpy as np
 
-from dastan.core.engine.aggregates import too_large
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.values import Values
 from dastan.sources.columnar import block_kernels, blocks
 from dastan.sources.columnar.blocks import Level
+from dastan.sources.columnar.moments import Moments, mean_of
 from dastan.sources.columnar.scan import Run, Scan, Summand
 
 FOLDED = ("min", "max", "variance")
 _EVERY = np.zeros(0, np.bool_)
 """Says of the values of a block that all are there."""
-_Fold = Callable[[np.ndarray, np.ndarray, np.ndarray], None]
-"""Takes the keys of some records, their values, and which of these are there."""
+_MOST_SQUARES = 2**62
+"""Squares of whole numbers are added up exactly where their sum stays below."""
+
+
+class _Fold(Protocol):
+    """What one worker keeps of each group, `(room,)` in each of its parts, from the blocks that it is given."""
+
+    def take(self, key: np.ndarray, data: np.ndarray, present: np.ndarray) -> None:
+        """Takes the keys of some records, their values, and which of these are there."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Folded:
+    """The groups that have records: their codes by level, `(n,)` each; the place of each among all possible groups; and
+    for each aggregate its values or, of a variance, what it is worked out from."""
+
+    codes: tuple[np.ndarray, ...]
+    places: np.ndarray
+    found: tuple[Values | Moments, ...]
 
 
 def folded(
     scan: Scan, levels: Sequence[Level], aggregates: Sequence[BaseAggregate], of: Sequence[tuple[Summand, int | None]]
-) -> tuple[tuple[np.ndarray, ...], list[Values]]:
-    """The codes of the groups that have records, `(n,)` for each level, and what each aggregate comes to in them.
+) -> Folded:
+    """Folds the values of some records by group.
 
     Args: `of` has for each aggregate its values as they would be added up, and their scale.
-    Raises: LimitError where a variance leaves all bounds.
     """
     summands = list({id(each): each for each, _ in of}.values())
     totals = scan.add_up(levels, summands)
     room = int(np.prod([each.size for each in levels], dtype=np.int64))
-    key = np.zeros(len(totals.counts), np.int64)
+    places = np.zeros(len(totals.counts), np.int64)
     for own, level in zip(totals.codes, levels, strict=True):
-        key = key * level.size + own
-    found: list[Values] = []
+        places = places * level.size + own
+    added = {id(each): own for each, own in zip(summands, zip(totals.present, totals.sums, strict=True), strict=True)}
+    wanted: dict[tuple[int, bool], tuple[Summand, Callable[[], _Fold]]] = {}
     for aggregate, (summand, scale) in zip(aggregates, of, strict=True):
-        at = next(place for place, each in enumerate(summands) if each is summand)
-        present, sums = totals.present[at], totals.sums[at]
+        is_variance = aggregate.kind == "variance"
+        begin: Callable[[], _Fold] = partial(_Ends, room, summand.is_whole)
+        if is_variance and _has_exact_squares(summand):
+            begin = partial(_WholeSquares, room)
+        elif is_variance:
+            present, sums = added[id(summand)]
+            mean = np.zeros(room)
+            mean[places] = mean_of(sums, present, scale)
+            begin = partial(_Away, room, mean, scale)
+        wanted[id(summand), is_variance] = summand, begin
+    parts = dict(zip(wanted, _passed(scan, levels, list(wanted.values())), strict=True))
+    found: list[Values | Moments] = []
+    for aggregate, (summand, scale) in zip(aggregates, of, strict=True):
+        kept, (present, sums) = parts[id(summand), aggregate.kind == "variance"], added[id(summand)]
         if aggregate.kind == "variance":
-            found.append(_variance(scan, levels, room, key, summand, scale, sums, present))
-            if not np.isfinite(found[-1].data).all():
-                raise too_large(f"“{aggregate.argument}”")
+            found.append(_moments(kept, places, Moments(present, sums, scale)))
         else:
-            best = _extreme(scan, levels, room, summand, is_least=aggregate.kind == "min")[key]
+            best = _end(kept, places, summand.is_whole, is_least=aggregate.kind == "min")
             has = present > 0
             found.append(Values(np.where(has, best, best.dtype.type(0)), scale, has))
-    return totals.codes, found
+    return Folded(totals.codes, places, tuple(found))
 
 
-def _extreme(scan: Scan, levels: Sequence[Level], room: int, summand: Summand, *, is_least: bool) -> np.ndarray:
-    kind = np.dtype(np.int64 if summand.is_whole else np.float64)
-    furthest = (np.iinfo(np.int64).max, np.iinfo(np.int64).min) if summand.is_whole else (np.inf, -np.inf)
-    worst = furthest[0] if is_least else furthest[1]
-    run = block_kernels.keep_least if is_least else block_kernels.keep_greatest
+def _has_exact_squares(summand: Summand) -> bool:
+    """Whether the squares of all values together stay within a whole number of 64 bits."""
+    furthest = summand.most // max(len(summand.data), 1)
+    return summand.is_whole and furthest * summand.most < _MOST_SQUARES
 
-    def begin() -> tuple[np.ndarray, _Fold]:
-        best = np.full(room, worst, kind)
-        return best, lambda key, data, present: run(key, data.astype(kind, copy=False), present, best)
 
-    parts = _passed(scan, levels, summand, begin)
+def _end(kept: list[_Fold], places: np.ndarray, is_whole: bool, *, is_least: bool) -> np.ndarray:
+    own = [each for each in kept if isinstance(each, _Ends)]
+    if not own:  # no block had a record
+        return np.zeros(len(places), np.int64 if is_whole else np.float64)
     choose = np.minimum if is_least else np.maximum
-    return np.asarray(choose.reduce([np.full(room, worst, kind), *parts]))
+    return np.asarray(choose.reduce([each.least if is_least else each.greatest for each in own])[places])
 
 
-def _variance(
-    scan: Scan, levels: Sequence[Level], room: int, key: np.ndarray, summand: Summand, scale: int | None,
-    sums: np.ndarray, present: np.ndarray,
-) -> Values:  # fmt: skip
-    """The sample variance: how far each value lies from the mean of its group, squared; empty for fewer than two."""
-    unit = np.float64(10 ** (scale or 0))
-    mean = np.zeros(room)
-    mean[key] = np.divide(sums / unit, present, out=np.zeros(len(key)), where=present > 0)
+def _moments(kept: list[_Fold], places: np.ndarray, added: Moments) -> Moments:
+    exact = [each.squares for each in kept if isinstance(each, _WholeSquares)]
+    if exact:
+        return replace(added, squares=np.sum(exact, axis=0)[places])
+    away = [each.squares + each.lost for each in kept if isinstance(each, _Away)]
+    return replace(added, away=np.sum(away, axis=0)[places] if away else np.zeros(len(places)))
 
-    def begin() -> tuple[np.ndarray, _Fold]:
-        squares = np.zeros((2, room))
 
-        def fold(key: np.ndarray, data: np.ndarray, is_there: np.ndarray) -> None:
-            block_kernels.add_squares(key, data / unit, is_there, mean, squares[0], squares[1])
+class _Ends:
+    """The least and greatest value of each group."""
 
-        return squares, fold
+    def __init__(self, room: int, is_whole: bool) -> None:
+        whole = np.iinfo(np.int64)
+        first, last = (whole.min, whole.max) if is_whole else (-np.inf, np.inf)
+        kind = np.dtype(np.int64 if is_whole else np.float64)
+        self.least, self.greatest = np.full(room, last, kind), np.full(room, first, kind)
 
-    parts = _passed(scan, levels, summand, begin)
-    total = np.sum([each[0] + each[1] for each in parts], axis=0) if parts else np.zeros(room)
-    has = present > 1
-    return Values(np.divide(total[key], present - 1, out=np.zeros(len(key)), where=has), None, has)
+    def take(self, key: np.ndarray, data: np.ndarray, present: np.ndarray) -> None:
+        block_kernels.keep_ends(key, data, present, self.least, self.greatest)
+
+
+class _WholeSquares:
+    """The squares of the whole numbers of each group, added up exactly."""
+
+    def __init__(self, room: int) -> None:
+        self.squares = np.zeros(room, np.int64)
+
+    def take(self, key: np.ndarray, data: np.ndarray, _: np.ndarray) -> None:
+        block_kernels.add_whole_squares(key, data, self.squares)
+
+
+class _Away:
+    """How far each value lies from the mean of its group, squared and added up; and what rounding lost of it."""
+
+    def __init__(self, room: int, mean: np.ndarray, scale: int | None) -> None:
+        self.mean, self.unit = mean, 10.0 ** (scale or 0)
+        self.squares, self.lost = np.zeros(room), np.zeros(room)
+
+    def take(self, key: np.ndarray, data: np.ndarray, present: np.ndarray) -> None:
+        values = data if self.unit == 1 and data.dtype == np.float64 else data / self.unit
+        block_kernels.add_squares(key, values, present, self.mean, self.squares, self.lost)
 
 
 def _passed(
-    scan: Scan, levels: Sequence[Level], summand: Summand, begin: Callable[[], tuple[np.ndarray, _Fold]]
-) -> list[np.ndarray]:
-    """What the workers have after a pass: of each its own part."""
-    parts: list[np.ndarray] = []
+    scan: Scan, levels: Sequence[Level], wanted: Sequence[tuple[Summand, Callable[[], _Fold]]]
+) -> list[list[_Fold]]:
+    """What the workers have after a pass, for each that is wanted: of each worker its own."""
+    parts: list[list[_Fold]] = [[] for _ in wanted]
     lock = Lock()
 
     def begin_one() -> Callable[[Run, np.ndarray | None], None]:
-        part, fold = begin()
+        folds = [(summand, begin()) for summand, begin in wanted]
         buffer = np.zeros(blocks.BLOCK, np.uint32)
         with lock:
-            parts.append(part)
+            for part, (_, fold) in zip(parts, folds, strict=True):
+                part.append(fold)
 
         def take(run: Run, chosen: np.ndarray | None) -> None:
             size = run.end - run.first if chosen is None else len(chosen)
             key = blocks.keys(levels, run.first, run.end, buffer[:size], chosen)
-            data, present = summand.data[run.first : run.end], summand.present
-            is_there = _EVERY if present is None else present[run.first : run.end]
-            if chosen is not None:
-                data, is_there = data[chosen], is_there if present is None else is_there[chosen]
-            fold(key, data, is_there)
+            for summand, fold in folds:
+                data, present = summand.data[run.first : run.end], summand.present
+                is_there = _EVERY if present is None else present[run.first : run.end]
+                if chosen is not None:
+                    data, is_there = data[chosen], is_there if present is None else is_there[chosen]
+                fold.take(key, data, is_there)
 
         return take
 

@@ -137,21 +137,26 @@ def test_fast_groups_are_the_plain_ones(request: Request, place: int) -> None:
         source.is_fast = True
 
 
-@settings(max_examples=150, deadline=None, suppress_health_check=list(HealthCheck))
+ALONG = (BaseAggregate("distinct", "card"), BaseAggregate("variance", "delay"), BaseAggregate("variance", "boardings"))
+
+
+@settings(max_examples=200, deadline=None, suppress_health_check=list(HealthCheck))
 @given(
     levels=st.lists(st.sampled_from(LEVELS), max_size=4, unique_by=lambda each: each.dimension),
     along=st.lists(
         st.lists(st.sampled_from(LEVELS), max_size=3, unique_by=lambda each: each.dimension), max_size=4, unique_by=str
     ),
     condition=st.lists(st.sampled_from(CONDITIONS), min_size=1, max_size=2, unique=True),
+    aggregates=st.lists(st.sampled_from(ALONG), min_size=1, max_size=3, unique=True),
     place=st.integers(0, 3),
 )
 def test_what_is_counted_along_is_counted_as_by_itself(
-    levels: list[LevelRef], along: list[list[LevelRef]], condition: list[Condition], place: int
-) -> None:
+    levels: list[LevelRef], along: list[list[LevelRef]], condition: list[Condition], aggregates: list[BaseAggregate],
+    place: int,
+) -> None:  # fmt: skip
     source = SOURCES[place]
     wanted = tuple(map(tuple, along))
-    request = Request(TAPS, tuple(levels), (BaseAggregate("distinct", "card"),), tuple(condition), Rights("a"), wanted)
+    request = Request(TAPS, tuple(levels), tuple(aggregates), tuple(condition), Rights("a"), wanted)
     found = source.group(request)
     # Coarser levels of the same hierarchies come along, and nothing else.
     known = {(each.dimension, each.hierarchy) for each in levels}

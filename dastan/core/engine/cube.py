@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from itertools import product
 
 import numpy as np
 
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.facts import Fact
+from dastan.core.engine.grains import AxisGrain
 from dastan.core.engine.plan import PairOfGrains
 from dastan.core.formula.formula import Base
 from dastan.core.values import Values, empty_values, joined, widened
@@ -48,15 +50,22 @@ class CellsOfPair:
 
 
 def cells_by_pair(cube: Cube, rows: Axis, columns: Axis) -> Iterator[CellsOfPair]:
-    """The cells of a cube, those of each pair of grains together."""
+    """The cells of a cube, those of each pair of grains together. The finest come first: what is asked for above them
+    is added up from what was asked for them."""
     row_grain, column_grain = rows.grain[cube.rows], columns.grain[cube.columns]
-    for number, own in enumerate(rows.grains):
-        for other, across in enumerate(columns.grains):
-            cells = np.flatnonzero((row_grain == number) & (column_grain == other))
-            if len(cells):
-                row_codes = rows.codes[cube.rows[cells], : len(own.depths)]
-                column_codes = columns.codes[cube.columns[cells], : len(across.depths)]
-                yield CellsOfPair(cells, PairOfGrains(own, across), row_codes, column_codes)
+    pairs = product(enumerate(rows.grains), enumerate(columns.grains))
+    finest_first = sorted(pairs, key=lambda pair: sum(_fineness(grain) for _, grain in pair), reverse=True)
+    for (number, own), (other, across) in finest_first:
+        cells = np.flatnonzero((row_grain == number) & (column_grain == other))
+        if len(cells):
+            row_codes = rows.codes[cube.rows[cells], : len(own.depths)]
+            column_codes = columns.codes[cube.columns[cells], : len(across.depths)]
+            yield CellsOfPair(cells, PairOfGrains(own, across), row_codes, column_codes)
+
+
+def _fineness(grain: AxisGrain) -> int:
+    """More for a grain than for all that lie above it."""
+    return sum(depth + 1 for depth in grain.depths)
 
 
 def with_cells(cube: Cube, rows: np.ndarray, columns: np.ndarray) -> Cube:

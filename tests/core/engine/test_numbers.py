@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from decimal import Decimal
 
 import numpy as np
 import pytest
 
+from dastan.core.analysis.document import MadeMeasure, PlacedMeasure
 from dastan.core.analysis.gestures import (
     FilterMembers,
     Gesture,
@@ -21,9 +23,11 @@ from dastan.core.engine.grouping import group_rows
 from dastan.core.engine.waist import MemberSet, Request, Rights, RowRule
 from dastan.core.errors import LimitError
 from dastan.core.formula.bases import BaseAggregate
+from dastan.core.language.reading import read_formula
 from dastan.core.model.reach import Grain
 from dastan.core.reading.window import as_number, window_of
 from dastan.core.values import Values
+from dastan.core.words.vocabulary import Vocabulary
 from dastan.sources.columnar.column_source import ColumnSource
 from tests.core.engine.random_model import source_of
 from tests.core.star import ROWS, TODAY, after, star
@@ -217,6 +221,32 @@ def test_a_cached_request_is_not_asked_twice() -> None:
     for _ in range(3):
         answer(document, SOURCE.model, SOURCE, Rights("tester"), TODAY, cache.group)
     assert len(asked) == 1
+
+
+@pytest.mark.parametrize(
+    "formula", ['"Boardings" average over "Product"', '"Boardings" / ("Boardings" only "Family" = "a" everywhere)']
+)
+def test_a_formula_asks_once_for_what_all_totals_are_added_up_from(formula: str) -> None:
+    asked: list[Request] = []
+
+    def group(request: Request) -> object:
+        asked.append(request)
+        return SOURCE.group(request)
+
+    expression = read_formula(formula, Vocabulary(SOURCE.model, SOURCE.members)).expression
+    made = (MadeMeasure(name="made", caption="Made", formula=expression),)
+    document = after(
+        SOURCE,
+        PutMeasure(measure="boardings"),
+        PutDimension(**LINE, axis="rows"),
+        PutDimension(dimension="calendar", hierarchy="calendar", axis="columns"),
+    )
+    measures = (*document.question.measures, PlacedMeasure(measure="made"))
+    document = replace(document, question=replace(document.question, measures=measures), made=made)
+    cache = GroupCache(group, SOURCE.members)  # type: ignore[arg-type]
+    found = answer(document, SOURCE.model, SOURCE, Rights("tester"), TODAY, cache.group)
+    assert len(found.rows) > 2  # lines and their total, against years and theirs
+    assert len(asked) <= 2
 
 
 def test_a_sum_beyond_64_bits_is_refused_not_wrapped() -> None:

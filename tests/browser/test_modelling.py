@@ -317,6 +317,12 @@ def test_tables_of_a_database_become_a_model_and_are_fetched_again(
         expect(slip).to_contain_text("public.trips of Harbour office")
         slip.get_by_role("button", name="Fetch them again").click()
         expect(slip).to_contain_text("601 records, as the database counts them")
+        slip.get_by_role("button", name="Fetch them at set times…").click()
+        assert faults(page) == []
+        slip.get_by_role("button", name="Set this time").click()
+        expect(slip).to_contain_text("Fetched again every day at 05:00")
+        slip.get_by_role("button", name="No longer every day at 05:00").click()
+        expect(slip.get_by_role("button", name="Fetch them at set times…")).to_be_visible()
     # The database is gone: what was fetched stays.
     slip.get_by_role("button", name="Fetch them again").click()
     expect(slip.get_by_role("alert")).to_contain_text("cannot be reached")

@@ -213,6 +213,10 @@ function leave(): void {
   white-space: nowrap;
 }
 
+.paper > .go {
+  align-self: flex-start;
+}
+
 .query {
   display: grid;
   gap: 6px;

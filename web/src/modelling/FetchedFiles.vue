@@ -27,7 +27,7 @@ function differing(each: FetchedFile): string {
   const names = each.differing.filter((name) => name !== 'records').map((name) => `“${name}”`)
   const count = each.differing.includes('records') ? ['how many records there are'] : []
   const sums = names.length ? [`what ${names.join(', ')} ${names.length > 1 ? 'add' : 'adds'} up to`] : []
-  return `The database said otherwise at once: ${[...count, ...sums].join(', and ')}. Does what was asked give others each time?`
+  return `Asked again at once, the database said otherwise of ${[...count, ...sums].join(', and of ')}. Does it give others each time?`
 }
 
 /** All of it, or nothing is changed. */

@@ -59,6 +59,6 @@ onMounted(() => trying(() => Promise.resolve()))
 .setting {
   display: grid;
   gap: 8px;
-  padding-top: 8px;
+  padding-top: 14px;
 }
 </style>

@@ -264,9 +264,8 @@ def test_newer_files_that_cannot_be_read_are_told_and_the_earlier_go_on_answerin
     page.get_by_role("link", name="Dastan").click()
     told = page.get_by_text("It answers from earlier files")
     for _ in range(40):
-        page.get_by_role(
-            "button", name="New analysis"
-        ).first.wait_for()  # the models are there, and what is told of them
+        # The models are there, and what is told of them.
+        page.get_by_role("button", name="New analysis of").first.wait_for()
         if not told.count():
             break
         page.wait_for_timeout(500)

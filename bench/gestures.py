@@ -17,8 +17,7 @@ from pathlib import Path
 
 from playwright.sync_api import Locator, Page, sync_playwright
 
-FLAGS = ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-         "--disable-background-networking", "--disable-component-update", "--disable-sync"]  # fmt: skip
+from tests.browser.chromium import launch
 
 # Clicks, waits until the trail shows another step and the new table is painted, and says how long it took.
 MEASURE = """
@@ -113,7 +112,7 @@ def main() -> None:
     try:
         wait_for(address)
         with sync_playwright() as playwright:
-            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+            browser = launch(playwright)
             for number in range(asked.rounds):
                 page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
                 begin(page, address)

@@ -15,7 +15,7 @@ from time import perf_counter
 
 from playwright.sync_api import Page, sync_playwright
 
-from bench.gestures import FLAGS
+from tests.browser.chromium import launch
 from tests.browser.conftest import free_port, start_server, stop_server
 from tests.browser.desk import begun
 from tests.browser.test_large import write_meters
@@ -128,7 +128,7 @@ def serve(write: Callable[[Path], None], use: Callable[[Page], None]) -> None:
         process = start_server(["open", folder], free_port(), where / "server.log")
         link = re.search(r"http://\S+/enter/\S+", (where / "server.log").read_text())
         assert link, "the server says where to enter"
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = launch(playwright)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(link.group(0))
         use(page)

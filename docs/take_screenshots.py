@@ -12,8 +12,8 @@ from pathlib import Path
 
 from playwright.sync_api import Browser, Locator, Page, sync_playwright
 
-FLAGS = ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-         "--disable-background-networking", "--disable-component-update", "--disable-sync"]  # fmt: skip
+from tests.browser.chromium import launch
+
 RIDERSHIP = re.compile("^Ridership by line, quarterly")
 SHOTS = Path(__file__).parent / "screenshots"
 
@@ -312,7 +312,7 @@ def main() -> None:
     address = parser.parse_args().address
     SHOTS.mkdir(exist_ok=True)
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = launch(playwright)
         page = open_page(browser, address, "light")
         sign_in(page, "ines", "harbour-light")
         build(page)

@@ -68,7 +68,7 @@ class Answers:
         self._kept_bytes = kept_bytes
         self._answers: OrderedDict[str, Answer] = OrderedDict()
         self._looked_at: dict[str, float] = {}
-        """When somebody last looked at each of them, by the clock that only goes on."""
+        """When somebody last looked at each of the large ones, by the clock that only goes on."""
         self._size = 0
         self._asked: OrderedDict[str, _Remembered] = OrderedDict()
         self._lock = Lock()
@@ -117,25 +117,22 @@ class Answers:
         """
         oldest = (monotonic() if at is None else at) - LARGE_FOR_S
         with self._lock:
-            old = [
-                content
-                for content, kept in self._answers.items()
-                if kept.size_bytes >= LARGE_BYTES and self._looked_at[content] < oldest
-            ]
+            old = [content for content, looked_at in self._looked_at.items() if looked_at < oldest]
             for content in old:
                 self._forget(content)
         return bool(old)
 
     def _forget(self, content: str) -> None:
         self._size -= self._answers.pop(content).size_bytes
-        del self._looked_at[content]
+        self._looked_at.pop(content, None)
 
     def _answer(self, asked: Asked, watch: Watch) -> Answer:
         with self._lock:
             found = self._answers.get(asked.content)
             if found is not None:
                 self._answers.move_to_end(asked.content)
-                self._looked_at[asked.content] = monotonic()
+                if asked.content in self._looked_at:
+                    self._looked_at[asked.content] = monotonic()
                 return found
         source, model = asked.shelved.source, asked.shelved.model
         with self._admission.running(asked.rights.reader, watch, model.caption):
@@ -147,7 +144,8 @@ class Answers:
             if asked.content not in self._answers:
                 self._answers[asked.content] = made
                 self._size += made.size_bytes
-            self._looked_at[asked.content] = monotonic()
+                if made.size_bytes >= LARGE_BYTES:
+                    self._looked_at[asked.content] = monotonic()
             while len(self._answers) > 1 and self._size > self._kept_bytes:
                 self._forget(next(iter(self._answers)))
         return made

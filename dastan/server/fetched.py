@@ -14,14 +14,16 @@ FETCHED = ".fetched.json"
 
 @dataclass(frozen=True, slots=True)
 class FetchedTable:
-    """A file of a model, the connection that it came by, and what was asked of it; when, how many records came, how
-    many of its columns add up to what the database said then, and which do not."""
+    """A file of a model, the connection that it came by, and what was asked of it; when, how many records came, and how
+    many there were by the database; how many columns add up to what it said then, and which do not. Files that were
+    fetched before that was asked say none."""
 
     file: str
     connection: str
     wanted: Wanted
     at: str
     records: int
+    records_there: int | None = None
     sums: int = 0
     differing: tuple[str, ...] = ()
 

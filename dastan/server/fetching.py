@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
+from dataclasses import astuple
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -109,7 +110,7 @@ def _fetch(
         arrived = fetch(reached, wanted, file, watch, server.bringing.most_bytes)
         if not arrived.records:
             raise InputError(f"{wanted.name} has no records.", "Leave it out, or fetch it when it has some.")
-        return FetchedTable(name, found.id, wanted, now(), arrived.records, arrived.sums, arrived.differing)
+        return FetchedTable(name, found.id, wanted, now(), *astuple(arrived))
 
     server.bringing.put(brought, person, name, write)
     watch.note_done()

@@ -41,7 +41,7 @@ def begin_due_fetches(server: Server, moment: datetime) -> list[str]:
 
 
 def _fetch(kept: KeptFetchingTimes, server: Server) -> None:
-    """Fetches as the person may who set the time, and tells them where it does not go well."""
+    """Fetches as the person may who set the time, and tells them what newly goes wrong."""
     try:
         with server.connections.using() as connection:
             person = find_person(connection, kept.owner)
@@ -54,13 +54,16 @@ def _fetch(kept: KeptFetchingTimes, server: Server) -> None:
                 return  # the server ends; it is fetched at its next time
             except AppError as error:
                 trouble, hint = error.message, error.hint
+            except Exception:
+                _logger.exception("What a model has from a database could not be fetched at its time")
+                trouble, hint = "Something went wrong that was not foreseen.", "The server's log says more."
             with transaction(connection):
                 note_fetching(connection, kept.model, now(), trouble, hint)
-        if trouble:
+        if trouble and trouble != kept.trouble:  # once, however often it goes on
             told = f"{trouble}\n{hint}\nNothing was changed: what was fetched before goes on answering.\n"
             put_mail(server.settings.mail_folder, person, f"“{kept.model}” could not be fetched", told)
     except Exception:
-        _logger.exception("What a model has from a database could not be fetched at its time")
+        _logger.exception("What became of a fetching could not be noted or told")
 
 
 def _fetch_as(person: Person, model: str, server: Server, connection: sqlite3.Connection) -> None:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import os
-import shutil
 import signal
 import socket
 import subprocess
@@ -16,14 +14,12 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
+from tests.browser.chromium import launch
+
 # A busy machine is slow, not wrong.
 expect.set_options(timeout=30_000)
 
 JOURNEYS = 40_000
-CHROMIUM_FLAGS = [
-    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync",
-]  # fmt: skip
 PASSWORDS = {"ines": "harbour-light", "tomas": "night-ferry", "oda": "harbour-bell", "rufus": "lantern-keys"}
 
 
@@ -71,11 +67,8 @@ def site(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
 
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
-    # Without a window to draw, each page takes a fifth less time; a machine may have the whole browser alone.
-    path = os.environ.get("CHROMIUM") or shutil.which("chromium-headless-shell") or shutil.which("chromium")
-    assert path, "Debian's chromium is missing; `make test` installs it."
     with sync_playwright() as playwright:
-        found = playwright.chromium.launch(executable_path=path, args=CHROMIUM_FLAGS)
+        found = launch(playwright)
         yield found
         found.close()
 

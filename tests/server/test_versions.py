@@ -80,9 +80,11 @@ def test_a_large_answer_that_nobody_looks_at_is_let_go_of_and_made_again(
     answers, now = Answers(Budget(), Admission(2**30, 2), 2**20), time.monotonic()
     measure = next(each.name for each in model.model.measures if each.aggregate == "sum")
     document = Analysis(model=model.model.name, question=Question(measures=(PlacedMeasure(measure=measure),)))
-    handle, first = answers.ask(document, model, Rights("a"), Watch())
+    _, small = answers.ask(document, model, Rights("b"), Watch())
     assert not answers.let_go(now + 10 * LARGE_FOR_S)  # a small one stays
-    monkeypatch.setattr(kept, "LARGE_BYTES", first.size_bytes)
+    answers = Answers(Budget(), Admission(2**30, 2), 2**20)
+    monkeypatch.setattr(kept, "LARGE_BYTES", small.size_bytes)
+    handle, first = answers.ask(document, model, Rights("a"), Watch())
     assert not answers.let_go(now + LARGE_FOR_S / 2)
     assert answers.size_bytes == first.size_bytes
     assert answers.let_go(now + 10 * LARGE_FOR_S)

@@ -84,14 +84,16 @@ class FetchIn(BaseModel):
 
 @dataclass(frozen=True, slots=True)
 class FetchedFile:
-    """A file of a model that came from a database: from which, what was asked, when, and how many records came; how
-    many of its columns add up to what the database said then, and which do not."""
+    """A file of a model that came from a database: from which, what was asked, when, how many records came, and how
+    many there were by the database, null where that was not asked; how many columns add up to what it said then, and
+    which do not."""
 
     file: str
     connection: str
     asked: str
     at: str
     records: int
+    records_there: int | None
     sums: int
     differing: tuple[str, ...]
 
@@ -181,6 +183,7 @@ def fetched(asked: ShapedDep, connection: ConnectionDep) -> tuple[FetchedFile, .
             _words(each.wanted),
             each.at,
             each.records,
+            each.records_there,
             each.sums,
             tuple(each.differing),
         )

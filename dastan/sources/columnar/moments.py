@@ -8,6 +8,9 @@ import numpy as np
 
 from dastan.core.values import Values
 
+_FITS = 2.0**62
+"""Whole numbers below are of 64 bits, and what is taken from them too."""
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Moments:
@@ -29,10 +32,13 @@ class Moments:
         has = self.counts > 1
         data = np.zeros(len(has))
         if self.squares is not None:
-            # As whole numbers without bounds: two that are near each other are taken from one another.
-            count, total, squares = (each[has].astype(object) for each in (self.counts, self.sums, self.squares))
-            unit = 10 ** (2 * (self.scale or 0))
-            data[has] = ((count * squares - total * total) / (count * (count - 1) * unit)).astype(np.float64)
+            # Two that are near each other are taken from one another: exactly, and beyond 64 bits where that is needed.
+            fits = self.counts * self.squares.astype(np.float64) < _FITS
+            for some, kind in ((has & fits, np.int64), (has & ~fits, object)):
+                count, total, squares = (each[some].astype(kind) for each in (self.counts, self.sums, self.squares))
+                apart = (count * squares - total * total).astype(np.float64)
+                many = self.counts[some].astype(np.float64)
+                data[some] = apart / (many * (many - 1)) / 10.0 ** (2 * (self.scale or 0))
         elif self.away is not None:
             data[has] = self.away[has] / (self.counts[has] - 1)
         return Values(data, None, has)

@@ -24,12 +24,13 @@ _ROUNDING = 1e-9
 
 @dataclass(frozen=True, slots=True)
 class Arrived:
-    """What has arrived in a file: its records, and how many columns add up to what the database says they do."""
+    """What has arrived in a file: its records, and how many there are by the database; how many columns add up to what
+    it says they do, and which do not. A view may give others each time that it is asked."""
 
     records: int
+    records_there: int
     sums: int
     differing: tuple[str, ...] = ()
-    """What does not: columns by name, or "records". A view may give others each time that it is asked."""
 
 
 def held_against(
@@ -44,41 +45,45 @@ def held_against(
     asked = exp.select(count, *(each.added_up() for each in added)).from_(base.subquery("wanted"))
     with patiently(cursor, watch) as done:
         done(lambda: cursor.execute(asked.sql(DIALECT)))
-        told = done(cursor.fetchone) or ()
-    records, own = _added_up(file, [each.field.name for each in added])
-    pairs = zip(added, told[1:], own, strict=True)
-    differing = [each.field.name for each, there, here in pairs if not _are_same(there, here)]
-    if told[:1] != (str(records),):
-        differing.insert(0, "records")
-    return Arrived(records, len(added) - sum(each != "records" for each in differing), tuple(differing))
-
-
-def _added_up(file: Path, names: list[str]) -> tuple[int, list[Decimal | float | None]]:
-    """The records of a file, and what some of its columns add up to: None where all are blank."""
-    sums: list[Decimal | float | None] = [None] * len(names)
-    count = 0
+        count_there, *sums_there = done(cursor.fetchone) or ()
     with pq.ParquetFile(file) as opened:
-        for batch in opened.iter_batches(columns=names):
-            count += batch.num_rows
-            for at, values in enumerate(batch.columns):
-                part = _sum(values)
-                if part is not None:
-                    known = sums[at]
-                    sums[at] = part if known is None else known + part  # type: ignore[operator]
-        return opened.metadata.num_rows if not names else count, sums
+        records = opened.metadata.num_rows
+        own = [_added_up(opened, each.field.name, watch) for each in added]
+    pairs = zip(added, sums_there, own, strict=True)
+    differing = tuple(each.field.name for each, there, here in pairs if not here.is_same(there))
+    return Arrived(records, int(count_there), len(added) - len(differing), differing)
 
 
-def _sum(values: pa.Array) -> Decimal | float | None:
-    if pa.types.is_integer(values.type):
-        values = values.cast(pa.decimal128(38, 0))
-    found: Decimal | float | None = pc.sum(values).as_py()
+@dataclass(frozen=True, slots=True)
+class _Sum:
+    """What a column adds up to, None where all is blank; and what it would regardless of signs, of floating point."""
+
+    total: Decimal | float | None = None
+    weight: float = 0.0
+
+    def with_more(self, values: pa.Array) -> _Sum:
+        if pa.types.is_integer(values.type):
+            values = values.cast(pa.decimal128(38, 0))
+        part = pc.sum(values).as_py()
+        if part is None:
+            return self
+        weight = pc.sum(pc.abs(values)).as_py() if pa.types.is_floating(values.type) else 0.0
+        return _Sum(part if self.total is None else self.total + part, self.weight + weight)
+
+    def is_same(self, there: str | None) -> bool:
+        if there is None or self.total is None:
+            return there is None and self.total is None
+        if isinstance(self.total, Decimal):
+            return Decimal(there) == self.total
+        other = float(there)
+        if not math.isfinite(other):
+            return other == self.total or (math.isnan(other) and math.isnan(self.total))
+        return abs(other - self.total) <= _ROUNDING * self.weight
+
+
+def _added_up(opened: pq.ParquetFile, name: str, watch: Watch) -> _Sum:
+    found = _Sum()
+    for batch in opened.iter_batches(columns=[name]):
+        watch.check()
+        found = found.with_more(batch.column(0))
     return found
-
-
-def _are_same(there: str | None, here: Decimal | float | None) -> bool:
-    if there is None or here is None:
-        return there is None and here is None
-    if isinstance(here, Decimal):
-        return Decimal(there) == here
-    other = float(there)
-    return other == here or (math.isnan(other) and math.isnan(here)) or math.isclose(other, here, rel_tol=_ROUNDING)

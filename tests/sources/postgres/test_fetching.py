@@ -75,7 +75,7 @@ def test_what_its_role_may_read_is_listed(reading: Connection) -> None:
 
 
 def test_every_type_comes_as_it_is(reading: Connection, tmp_path: Path) -> None:
-    assert fetch(reading, Wanted("odd", "public"), tmp_path / "odd.parquet", Watch()) == Arrived(2, 8)
+    assert fetch(reading, Wanted("odd", "public"), tmp_path / "odd.parquet", Watch()) == Arrived(2, 2, 8)
     table = pq.read_table(tmp_path / "odd.parquet")
     first, second = table.to_pylist()
     assert "bytes" not in first
@@ -94,11 +94,11 @@ def test_every_type_comes_as_it_is(reading: Connection, tmp_path: Path) -> None:
 
 def test_a_table_and_a_query_are_whole_and_add_up(reading: Connection, harbour: Running, tmp_path: Path) -> None:
     file = tmp_path / "trips.parquet"
-    assert fetch(reading, Wanted("trips", "harbour"), file, Watch()) == Arrived(300_000, 3)
+    assert fetch(reading, Wanted("trips", "harbour"), file, Watch()) == Arrived(300_000, 300_000, 3)
     ((sum_there,),) = harbour.do("SELECT sum(fare)::text FROM harbour.trips")
     assert str(sum(pq.read_table(file)["fare"].to_pylist())) == sum_there
     query = "WITH own AS (SELECT line, fare FROM harbour.trips WHERE line > 0) SELECT line, sum(fare) AS fares FROM own GROUP BY 1"
-    assert fetch(reading, Wanted("fares", query=query), tmp_path / "fares.parquet", Watch()) == Arrived(2, 2)
+    assert fetch(reading, Wanted("fares", query=query), tmp_path / "fares.parquet", Watch()) == Arrived(2, 2, 2)
     found = {each["line"]: str(each["fares"]) for each in pq.read_table(tmp_path / "fares.parquet").to_pylist()}
     assert found == dict(harbour.do("SELECT line, sum(fare)::text FROM harbour.trips WHERE line > 0 GROUP BY line"))
 
@@ -204,10 +204,15 @@ def test_what_does_not_add_up_to_what_the_database_says_is_named(reading: Connec
     """A view that gives others each time is told; what only rounds otherwise is not."""
     query = "SELECT n AS trip, random() AS luck, 0.1::float8 * n AS fare, NULL::int AS blank FROM generate_series(1, 1000) AS n"
     found = fetch(reading, Wanted("own", query=query), tmp_path / "own.parquet", Watch())
-    assert found == Arrived(1000, 3, ("luck",))
-    query = "SELECT 'quay' AS word FROM generate_series(1, (2 + 1000000 * random())::int) AS n"  # once in a million the same
+    assert found == Arrived(1000, 1000, 3, ("luck",))
+    query = "SELECT x::float8 AS far FROM unnest(ARRAY[1e15, 0.1, -1e15, 0.2, 3e15, -3e15]) AS x"  # nearly all is taken away
+    assert fetch(reading, Wanted("own", query=query), tmp_path / "far.parquet", Watch()) == Arrived(6, 6, 1)
+    query = "SELECT x::float8 AS odd FROM unnest(ARRAY['NaN', '1', 'Infinity']::float8[]) AS x"
+    assert fetch(reading, Wanted("own", query=query), tmp_path / "odd.parquet", Watch()) == Arrived(3, 3, 1)
+    query = "SELECT n AS records, 'quay' AS word FROM generate_series(1, (2 + 1000000 * random())::int) AS n"  # once in a million the same
     found = fetch(reading, Wanted("own", query=query), tmp_path / "fewer.parquet", Watch())
-    assert found == Arrived(found.records, 0, ("records",))
+    assert found.records != found.records_there
+    assert (found.sums, found.differing) == (0, ("records",))
 
 
 def test_what_is_fetched_together_is_of_one_moment(reading: Connection, harbour: Running, tmp_path: Path) -> None:
@@ -220,7 +225,7 @@ def test_what_is_fetched_together_is_of_one_moment(reading: Connection, harbour:
         with at_one_moment(reading):
             assert fetch(reading, Wanted("tides", "harbour"), tmp_path / "first.parquet", Watch()).records == 1
             harbour.do("INSERT INTO harbour.tides VALUES (2)")
-            assert fetch(reading, Wanted("tides", "harbour"), tmp_path / "then.parquet", Watch()) == Arrived(1, 1)
-        assert fetch(reading, Wanted("tides", "harbour"), tmp_path / "later.parquet", Watch()) == Arrived(2, 1)
+            assert fetch(reading, Wanted("tides", "harbour"), tmp_path / "then.parquet", Watch()) == Arrived(1, 1, 1)
+        assert fetch(reading, Wanted("tides", "harbour"), tmp_path / "later.parquet", Watch()) == Arrived(2, 2, 1)
     finally:
         harbour.do("DROP TABLE harbour.tides")

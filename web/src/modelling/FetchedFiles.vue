@@ -3,6 +3,7 @@
 import { onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
 import { ApiError, GET, POST, body } from '@/api/client'
 import type { FetchedFile } from '@/api/types'
+import { momentSaid } from '@/library/entries'
 import { useProblem } from '@/shell/problem'
 import { useWaiting } from '@/workspace/waiting'
 import FetchingTimes from './FetchingTimes.vue'
@@ -16,7 +17,6 @@ const files = shallowRef<FetchedFile[]>([])
 const { waiting, follow, takeBack } = useWaiting()
 const isFetching = ref(false)
 const refused = ref('')
-const time = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' })
 
 async function look(): Promise<void> {
   files.value = await body(GET('/api/modelling/{model}/fetched', { params: { path: shaping.path } })).catch((error: unknown) => (problem.tell(error), []))
@@ -24,10 +24,16 @@ async function look(): Promise<void> {
 
 /** What a view that gives others each time, or a fault, leaves to be looked into. */
 function differing(each: FetchedFile): string {
-  const names = each.differing.filter((name) => name !== 'records').map((name) => `“${name}”`)
-  const count = each.differing.includes('records') ? ['how many records there are'] : []
-  const sums = names.length ? [`what ${names.join(', ')} ${names.length > 1 ? 'add' : 'adds'} up to`] : []
-  return `Asked again at once, the database said otherwise of ${[...count, ...sums].join(', and of ')}. Does it give others each time?`
+  const said = each.records_there !== null && each.records_there !== each.records ? [`there are ${many(each.records_there, 'record')}`] : []
+  const sums = each.differing.length ? [`${each.differing.map((name) => `“${name}”`).join(', ')} ${each.differing.length > 1 ? 'add' : 'adds'} up to something else`] : []
+  const words = [...said, ...sums].join(', and ')
+  return words && `${many(each.records, 'record')} came. Asked again at once, the database said that ${words}. Does it give others each time?`
+}
+
+/** What came, and that it is what the database counts, where that was asked. */
+function agreed(each: FetchedFile): string {
+  const sums = each.sums ? ` and ${many(each.sums, 'sum')}` : ''
+  return many(each.records, 'record') + (each.records_there === null ? '' : `${sums}, as the database counts them`)
 }
 
 /** All of it, or nothing is changed. */
@@ -57,10 +63,10 @@ onBeforeUnmount(takeBack)
       <li v-for="each in files" :key="each.file">
         <div class="line">
           <span>{{ each.asked }} <span class="soft">{{ each.connection ? `of ${each.connection}` : 'of a connection that is gone' }}</span></span>
-          <span class="soft">{{ time.format(new Date(each.at)) }}</span>
+          <span class="soft">{{ momentSaid(each.at) }}</span>
         </div>
-        <p v-if="each.differing.length" class="wrong">{{ differing(each) }}</p>
-        <p v-else class="soft">{{ many(each.records, 'record') }}{{ each.sums ? ` and ${many(each.sums, 'sum')}` : '' }}, as the database counts them</p>
+        <p v-if="differing(each)" class="wrong">{{ differing(each) }}</p>
+        <p v-else class="soft">{{ agreed(each) }}</p>
       </li>
     </ul>
     <p v-if="refused" class="wrong" role="alert">{{ refused }} Nothing was changed.</p>
@@ -73,14 +79,6 @@ onBeforeUnmount(takeBack)
 <style scoped src="../workspace/keeping/slip.css" />
 <style scoped src="./happened.css" />
 <style scoped>
-.happened {
-  max-height: 30vh;
-}
-
-h3 {
-  margin: 12px 0 0;
-}
-
 .go {
   display: block;
   margin-top: 6px;

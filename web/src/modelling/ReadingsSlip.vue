@@ -4,6 +4,7 @@ import { useIntervalFn } from '@vueuse/core'
 import { computed, onMounted, shallowRef } from 'vue'
 import { GET, POST, body } from '@/api/client'
 import type { Readings } from '@/api/types'
+import { momentSaid } from '@/library/entries'
 import { useProblem } from '@/shell/problem'
 import FetchedFiles from './FetchedFiles.vue'
 import { useShaping } from './shaping'
@@ -13,8 +14,7 @@ const emit = defineEmits<{ close: [] }>()
 const shaping = useShaping()
 const problem = useProblem()
 const found = shallowRef<Readings | null>(null)
-const time = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' })
-const since = computed(() => (found.value?.since ? `It answers from files of ${time.format(new Date(found.value.since))}.` : ''))
+const since = computed(() => (found.value?.since ? `It answers from files of ${momentSaid(found.value.since)}.` : ''))
 const at = { params: { path: shaping.path } }
 
 async function look(): Promise<void> {
@@ -52,7 +52,7 @@ useIntervalFn(() => found.value?.is_reading && void look(), 700)
         <p v-if="found?.behind" class="wrong" role="alert">Newer files could not be read: what was read before goes on answering.</p>
         <ul class="happened" tabindex="0">
           <li v-for="(each, place) in found?.readings ?? []" :key="place">
-            <div class="line"><strong>{{ time.format(new Date(each.began_at)) }}</strong><span class="soft">{{ took(each.seconds) }}</span></div>
+            <div class="line"><strong>{{ momentSaid(each.began_at) }}</strong><span class="soft">{{ took(each.seconds) }}</span></div>
             <p v-if="each.trouble" class="wrong">{{ each.trouble }} {{ each.hint }}</p>
             <p v-else class="soft">{{ many(each.records, 'record') }}<template v-if="each.noticed">, {{ many(each.noticed, 'thing') }} noticed</template></p>
           </li>
@@ -78,14 +78,6 @@ useIntervalFn(() => found.value?.is_reading && void look(), 700)
 <style scoped src="../workspace/keeping/slip.css" />
 <style scoped src="./happened.css" />
 <style scoped>
-.happened {
-  max-height: 30vh;
-}
-
-h3 {
-  margin: 12px 0 0;
-}
-
 footer {
   align-items: center;
 }

@@ -3,6 +3,7 @@
 import { onMounted, shallowRef } from 'vue'
 import { GET, POST, body } from '@/api/client'
 import type { ModelVersion } from '@/api/types'
+import { momentSaid } from '@/library/entries'
 import { useProblem } from '@/shell/problem'
 import { useShaping } from './shaping'
 
@@ -10,7 +11,6 @@ const emit = defineEmits<{ close: [] }>()
 const shaping = useShaping()
 const problem = useProblem()
 const versions = shallowRef<ModelVersion[]>([])
-const time = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' })
 
 onMounted(async () => {
   try {
@@ -34,7 +34,7 @@ async function goBack(number: number): Promise<void> {
         <h2>What was published</h2>
         <ul class="happened" tabindex="0">
           <li v-for="(each, at) in versions" :key="each.number">
-            <div class="line"><strong>Version {{ each.number }}</strong><span class="soft">{{ each.person_name ? `${each.person_name}, ` : '' }}{{ time.format(new Date(each.at)) }}</span></div>
+            <div class="line"><strong>Version {{ each.number }}</strong><span class="soft">{{ each.person_name ? `${each.person_name}, ` : '' }}{{ momentSaid(each.at) }}</span></div>
             <p class="soft">{{ each.words }}</p>
             <button v-if="at" type="button" class="plain-button go" :aria-label="`Go back to it: version ${each.number}`" @click="goBack(each.number)">Go back to it</button>
           </li>

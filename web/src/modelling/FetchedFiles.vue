@@ -27,7 +27,7 @@ function differing(each: FetchedFile): string {
   const said = each.records_there !== null && each.records_there !== each.records ? [`there are ${many(each.records_there, 'record')}`] : []
   const sums = each.differing.length ? [`${each.differing.map((name) => `“${name}”`).join(', ')} ${each.differing.length > 1 ? 'add' : 'adds'} up to something else`] : []
   const words = [...said, ...sums].join(', and ')
-  return words && `${many(each.records, 'record')} came. Asked again at once, the database said that ${words}. Does it give others each time?`
+  return words && `${many(each.records, 'record')} came. Asked again at once, the database said that ${words}. Is it a view that gives something else each time?`
 }
 
 /** What came, and that it is what the database counts, where that was asked. */

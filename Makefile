@@ -4,7 +4,7 @@ PYTHON := .venv/bin/python
 JOURNEYS ?= 2000000
 PORT ?= 8600
 
-.PHONY: run test check bench bench-sparse bench-views bench-made bench-large bench-engines bench-load bench-kills bench-memory bench-proposing bench-corpus screenshots fuzz fuzz-server fuzz-openapi build publish clean
+.PHONY: run test check format bench bench-sparse bench-views bench-made bench-large bench-engines bench-load bench-kills bench-memory bench-proposing bench-corpus screenshots fuzz fuzz-server fuzz-openapi build publish clean
 
 run: .venv/.run dastan/server/site/index.html
 	@$(PYTHON) -m dastan demo --journeys $(JOURNEYS) --port $(PORT)
@@ -19,7 +19,13 @@ check: .venv/.test web/src/api/schema.d.ts
 	.venv/bin/ruff format --check dastan tests bench docs
 	.venv/bin/mypy
 	.venv/bin/lint-imports
-	cd web && npm run --silent types && npm run --silent lint && npm run --silent test
+	cd web && npm run --silent formatted && npm run --silent types && npm run --silent lint && npm run --silent test
+
+# Everything written the one way.
+format: .venv/.test web/node_modules/.done
+	.venv/bin/ruff check --fix --quiet dastan tests bench docs
+	.venv/bin/ruff format dastan tests bench docs
+	cd web && npm run --silent format && npx stylelint --fix 'src/**/*.{css,vue}'
 
 # The schemas of both documents, the OpenAPI description and the client made from it.
 publish: .venv/.test web/node_modules/.done

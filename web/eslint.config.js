@@ -12,6 +12,7 @@ export default ts.config(
       'vue/max-attributes-per-line': 'off',
       'vue/singleline-html-element-content-newline': 'off',
       'vue/html-self-closing': 'off',
+      'vue/html-quotes': 'off',
       'vue/multi-word-component-names': 'off',
       'vue/html-indent': 'off',
       'vue/html-closing-bracket-newline': 'off',

@@ -20,7 +20,13 @@ const parts = [
     <TopStrip><span class="soft">Administration</span></TopStrip>
     <div class="contents">
       <nav aria-label="Administration">
-        <router-link v-for="each in parts" :key="each.name" :to="{ name: 'administration', params: { part: each.name } }" :aria-current="each.name === props.part ? 'page' : undefined">{{ each.caption }}</router-link>
+        <router-link
+          v-for="each in parts"
+          :key="each.name"
+          :to="{ name: 'administration', params: { part: each.name } }"
+          :aria-current="each.name === props.part ? 'page' : undefined"
+          >{{ each.caption }}</router-link
+        >
       </nav>
       <main>
         <component :is="(parts.find((each) => each.name === props.part) ?? parts[0]!).shows" />

@@ -15,7 +15,9 @@ const events = shallowRef<LoggedEvent[] | null>(null)
 const hasMore = ref(false)
 
 async function load(before?: number): Promise<void> {
-  const found = await body(GET('/api/administration/events', { params: { query: { words: words.value ?? '', before } } }))
+  const found = await body(
+    GET('/api/administration/events', { params: { query: { words: words.value ?? '', before } } }),
+  )
   events.value = before === undefined ? found : [...(events.value ?? []), ...found]
   hasMore.value = found.length === PAGE
 }
@@ -27,9 +29,22 @@ onMounted(look)
 <template>
   <h1>What was done</h1>
   <p class="lead">Signed in and failed, shared, taken away, rights changed. Nothing here is ever changed.</p>
-  <v-text-field v-model="words" class="search" placeholder="Find a name, a model, a day" aria-label="Find in what was done" clearable @update:model-value="look" />
+  <v-text-field
+    v-model="words"
+    class="search"
+    placeholder="Find a name, a model, a day"
+    aria-label="Find in what was done"
+    clearable
+    @update:model-value="look"
+  />
   <table v-if="events?.length" aria-label="What was done">
-    <thead><tr><th scope="col">When</th><th scope="col">What</th><th scope="col">From</th></tr></thead>
+    <thead>
+      <tr>
+        <th scope="col">When</th>
+        <th scope="col">What</th>
+        <th scope="col">From</th>
+      </tr>
+    </thead>
     <tbody>
       <tr v-for="event in events" :key="event.number">
         <td class="when" :title="event.at">{{ whenSaid(event.at) }}</td>

@@ -16,11 +16,16 @@ const role = ref('')
 const models = computed(() => props.models.map((each) => ({ title: each.caption, value: each.name })))
 const roles = computed(() => [
   { title: 'every record', value: '' },
-  ...(props.models.find((each) => each.name === model.value)?.roles ?? []).map((each) => ({ title: `as far as ${each.caption} may`, value: each.name })),
+  ...(props.models.find((each) => each.name === model.value)?.roles ?? []).map((each) => ({
+    title: `as far as ${each.caption} may`,
+    value: each.name,
+  })),
 ])
 
 async function grant(): Promise<void> {
-  await props.change(() => body(POST('/api/administration/grants', { body: { ...props.given, model: model.value, role: role.value } })))
+  await props.change(() =>
+    body(POST('/api/administration/grants', { body: { ...props.given, model: model.value, role: role.value } })),
+  )
   emit('close')
 }
 </script>

@@ -19,7 +19,10 @@ function grantsOf(group: Group) {
     .map((each) => {
       const model = all.value?.models.find((one) => one.name === each.model)
       const role = model?.roles.find((one) => one.name === each.role)
-      return { ...each, words: `${model?.caption ?? each.model}, ${each.role ? `as far as ${role?.caption ?? each.role} may` : 'every record'}` }
+      return {
+        ...each,
+        words: `${model?.caption ?? each.model}, ${each.role ? `as far as ${role?.caption ?? each.role} may` : 'every record'}`,
+      }
     })
 }
 
@@ -33,11 +36,22 @@ async function add(): Promise<void> {
 }
 
 function setPeople(group: Group, ids: readonly string[]): void {
-  void change(() => body(PUT('/api/administration/groups/{id}/people', { params: { path: { id: group.id } }, body: { people: [...ids] } })))
+  void change(() =>
+    body(
+      PUT('/api/administration/groups/{id}/people', { params: { path: { id: group.id } }, body: { people: [...ids] } }),
+    ),
+  )
 }
 
 function fill(group: Group, claim: string | null): void {
-  void change(() => body(PUT('/api/administration/groups/{id}/claim', { params: { path: { id: group.id } }, body: { claim: claim?.trim() || null } })))
+  void change(() =>
+    body(
+      PUT('/api/administration/groups/{id}/claim', {
+        params: { path: { id: group.id } },
+        body: { claim: claim?.trim() || null },
+      }),
+    ),
+  )
 }
 
 function remove(group: Group): void {
@@ -53,20 +67,55 @@ function take(group: Group, model: string, role: string): void {
   <h1>Groups</h1>
   <p class="lead">What is granted to a group is granted to everybody who is in it.</p>
   <table v-if="all?.groups.length" aria-label="Groups">
-    <thead><tr><th scope="col">Name</th><th scope="col">People</th><th scope="col">Sees</th><th scope="col"><span class="unseen">What can be done</span></th></tr></thead>
+    <thead>
+      <tr>
+        <th scope="col">Name</th>
+        <th scope="col">People</th>
+        <th scope="col">Sees</th>
+        <th scope="col"><span class="unseen">What can be done</span></th>
+      </tr>
+    </thead>
     <tbody>
       <tr v-for="group in all.groups" :key="group.id">
-        <td><strong>{{ group.name }}</strong></td>
+        <td>
+          <strong>{{ group.name }}</strong>
+        </td>
         <td class="people">
           <p v-if="group.claim" class="filled">{{ namesOf(group) }}</p>
-          <v-select v-else :model-value="group.people" :items="people" multiple :aria-label="`People of ${group.name}`" @update:model-value="setPeople(group, $event)" />
-          <v-combobox v-if="all.provider" class="claim" :model-value="group.claim" :items="[...all.claims]" :label="`Filled by a group of ${all.provider}`" clearable hide-details @update:model-value="fill(group, $event)" />
+          <v-select
+            v-else
+            :model-value="group.people"
+            :items="people"
+            multiple
+            :aria-label="`People of ${group.name}`"
+            @update:model-value="setPeople(group, $event)"
+          />
+          <v-combobox
+            v-if="all.provider"
+            class="claim"
+            :model-value="group.claim"
+            :items="[...all.claims]"
+            :label="`Filled by a group of ${all.provider}`"
+            clearable
+            hide-details
+            @update:model-value="fill(group, $event)"
+          />
         </td>
         <td>
           <div v-for="grant in grantsOf(group)" :key="`${grant.model}/${grant.role}`">
-            {{ grant.words }} <button type="button" class="plain-button act" @click="take(group, grant.model, grant.role)">take back</button>
+            {{ grant.words }}
+            <button type="button" class="plain-button act" @click="take(group, grant.model, grant.role)">
+              take back
+            </button>
           </div>
-          <button type="button" class="plain-button act" :aria-label="`Grant a model to ${group.name}`" @click="granting = group">grant a model…</button>
+          <button
+            type="button"
+            class="plain-button act"
+            :aria-label="`Grant a model to ${group.name}`"
+            @click="granting = group"
+          >
+            grant a model…
+          </button>
         </td>
         <td><button type="button" class="plain-button act" @click="remove(group)">remove</button></td>
       </tr>
@@ -77,7 +126,14 @@ function take(group: Group, model: string, role: string): void {
     <v-text-field v-model="name" label="Name of a group" maxlength="200" />
     <v-btn type="submit" variant="flat" color="primary" height="32" :disabled="!name.trim()">Add</v-btn>
   </form>
-  <GrantSlip v-if="granting && all" :models="all.models" :to="granting.name" :given="{ group: granting.id }" :change="change" @close="granting = null" />
+  <GrantSlip
+    v-if="granting && all"
+    :models="all.models"
+    :to="granting.name"
+    :given="{ group: granting.id }"
+    :change="change"
+    @close="granting = null"
+  />
 </template>
 
 <style scoped src="./part.css" />

@@ -18,7 +18,9 @@ const { copy, copied, isSupported } = useClipboard()
         <p v-else class="sentence">It opens once, within seven days, and is not shown again.</p>
         <v-textarea :model-value="address" label="Link" readonly rows="2" auto-grow />
         <footer>
-          <v-btn v-if="isSupported" variant="flat" color="primary" @click="copy(address)">{{ copied ? 'Copied' : 'Copy' }}</v-btn>
+          <v-btn v-if="isSupported" variant="flat" color="primary" @click="copy(address)">{{
+            copied ? 'Copied' : 'Copy'
+          }}</v-btn>
           <v-btn @click="emit('close')">Done</v-btn>
         </footer>
       </div>

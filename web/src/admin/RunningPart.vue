@@ -22,13 +22,19 @@ async function load(): Promise<void> {
 }
 
 function end(number: number): void {
-  body(DELETE('/api/administration/running/{number}', { params: { path: { number } } })).then(load).catch(problem.tell)
+  body(DELETE('/api/administration/running/{number}', { params: { path: { number } } }))
+    .then(load)
+    .catch(problem.tell)
 }
 
-const { pause } = useIntervalFn(() => load().catch((error: unknown) => {
-  pause()
-  problem.tell(error)
-}), LOOK_MS)
+const { pause } = useIntervalFn(
+  () =>
+    load().catch((error: unknown) => {
+      pause()
+      problem.tell(error)
+    }),
+  LOOK_MS,
+)
 onMounted(() => load().catch(problem.tell))
 </script>
 
@@ -37,22 +43,54 @@ onMounted(() => load().catch(problem.tell))
   <p class="lead">All questions together share one budget; those that do not fit wait for their turn.</p>
   <template v-if="found">
     <table aria-label="What it takes">
-      <thead><tr><th scope="col">Takes</th><th scope="col" class="figure">Now</th></tr></thead>
+      <thead>
+        <tr>
+          <th scope="col">Takes</th>
+          <th scope="col" class="figure">Now</th>
+        </tr>
+      </thead>
       <tbody>
-        <tr><td>memory of the server</td><td class="figure">{{ size(found.memory_bytes) }}</td></tr>
-        <tr><td>answers that are kept</td><td class="figure">{{ size(found.kept_answers_bytes) }}</td></tr>
-        <tr><td>memory that questions may use together</td><td class="figure">{{ size(found.memory_for_questions) }}</td></tr>
-        <tr><td>the longest that nobody was answered, in the last minute</td><td class="figure">{{ Math.round(found.held_ms) }} ms</td></tr>
-        <tr><td>records on the disk</td><td class="figure">{{ size(found.records_bytes) }}</td></tr>
+        <tr>
+          <td>memory of the server</td>
+          <td class="figure">{{ size(found.memory_bytes) }}</td>
+        </tr>
+        <tr>
+          <td>answers that are kept</td>
+          <td class="figure">{{ size(found.kept_answers_bytes) }}</td>
+        </tr>
+        <tr>
+          <td>memory that questions may use together</td>
+          <td class="figure">{{ size(found.memory_for_questions) }}</td>
+        </tr>
+        <tr>
+          <td>the longest that nobody was answered, in the last minute</td>
+          <td class="figure">{{ Math.round(found.held_ms) }} ms</td>
+        </tr>
+        <tr>
+          <td>records on the disk</td>
+          <td class="figure">{{ size(found.records_bytes) }}</td>
+        </tr>
       </tbody>
     </table>
     <h2>Questions</h2>
     <table v-if="found.questions.length" aria-label="Questions">
-      <thead><tr><th scope="col">Who</th><th scope="col">Model</th><th scope="col">State</th><th scope="col" class="figure">Memory</th><th scope="col" class="figure">Seconds</th><th /></tr></thead>
+      <thead>
+        <tr>
+          <th scope="col">Who</th>
+          <th scope="col">Model</th>
+          <th scope="col">State</th>
+          <th scope="col" class="figure">Memory</th>
+          <th scope="col" class="figure">Seconds</th>
+          <th />
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="each in found.questions" :key="each.number">
-          <td>{{ each.person }}</td><td>{{ each.model }}</td><td>{{ each.is_running ? 'runs' : 'waits' }}</td>
-          <td class="figure">{{ size(each.memory_bytes) }}</td><td class="figure">{{ each.seconds.toFixed(1) }}</td>
+          <td>{{ each.person }}</td>
+          <td>{{ each.model }}</td>
+          <td>{{ each.is_running ? 'runs' : 'waits' }}</td>
+          <td class="figure">{{ size(each.memory_bytes) }}</td>
+          <td class="figure">{{ each.seconds.toFixed(1) }}</td>
           <td><button type="button" class="plain-button act" @click="end(each.number)">end it</button></td>
         </tr>
       </tbody>
@@ -62,11 +100,20 @@ onMounted(() => load().catch(problem.tell))
   <template v-if="all">
     <h2>Models</h2>
     <table aria-label="Models">
-      <thead><tr><th scope="col">Model</th><th scope="col">State</th><th scope="col" class="figure">Records of its largest table</th><th scope="col" class="figure">Prepared on the disk</th></tr></thead>
+      <thead>
+        <tr>
+          <th scope="col">Model</th>
+          <th scope="col">State</th>
+          <th scope="col" class="figure">Records of its largest table</th>
+          <th scope="col" class="figure">Prepared on the disk</th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="each in all.models" :key="each.name">
-          <td>{{ each.caption }}</td><td>{{ { open: 'open', opening: 'being opened', failed: 'cannot be opened' }[each.state] }}</td>
-          <td class="figure">{{ each.records.toLocaleString('en-GB') }}</td><td class="figure">{{ size(each.prepared_bytes) }}</td>
+          <td>{{ each.caption }}</td>
+          <td>{{ { open: 'open', opening: 'being opened', failed: 'cannot be opened' }[each.state] }}</td>
+          <td class="figure">{{ each.records.toLocaleString('en-GB') }}</td>
+          <td class="figure">{{ size(each.prepared_bytes) }}</td>
         </tr>
       </tbody>
     </table>

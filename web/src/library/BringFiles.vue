@@ -35,10 +35,34 @@ async function made(model: BroughtModel): Promise<void> {
 
 <template>
   <div class="bring">
-    <button type="button" class="plain-button act" title="One, or several that belong together: a model is made of them" @click="input?.click()">Bring files of your own…</button>
+    <button
+      type="button"
+      class="plain-button act"
+      title="One, or several that belong together: a model is made of them"
+      @click="input?.click()"
+    >
+      Bring files of your own…
+    </button>
     <p class="soft about">CSV, spreadsheets or Parquet; or drop them here. You alone see what you bring.</p>
-    <button v-if="session.isAdministrator" type="button" class="plain-button act" title="Of a PostgreSQL server: a model is made of them" @click="isFetching = true">Tables of a database…</button>
-    <input ref="input" class="unseen" type="file" multiple accept=".csv,.tsv,.txt,.gz,.xlsx,.xlsm,.xls,.ods,.jsonl,.ndjson,.sqlite,.sqlite3,.db,.parquet,.zip" aria-label="Files of your own" tabindex="-1" @change="take(($event.target as HTMLInputElement).files ?? [])" />
+    <button
+      v-if="session.isAdministrator"
+      type="button"
+      class="plain-button act"
+      title="Of a PostgreSQL server: a model is made of them"
+      @click="isFetching = true"
+    >
+      Tables of a database…
+    </button>
+    <input
+      ref="input"
+      class="unseen"
+      type="file"
+      multiple
+      accept=".csv,.tsv,.txt,.gz,.xlsx,.xlsm,.xls,.ods,.jsonl,.ndjson,.sqlite,.sqlite3,.db,.parquet,.zip"
+      aria-label="Files of your own"
+      tabindex="-1"
+      @change="take(($event.target as HTMLInputElement).files ?? [])"
+    />
     <div v-if="isOverDropZone" class="over">Drop the files: a model is made of them</div>
     <DatabaseSlip v-if="isFetching" @made="made" @close="isFetching = false" />
     <BringSlip v-if="chosen.length" :chosen="chosen" @made="made" @close="chosen = []" />

@@ -16,7 +16,9 @@ const made = shallowRef<BroughtModel | null>(null)
 const total = computed(() => files.value.reduce((sum, each) => sum + each.file.size, 0))
 const sent = computed(() => files.value.reduce((sum, each) => sum + each.sent, 0))
 const isSent = computed(() => total.value > 0 && sent.value >= total.value)
-const share = computed(() => (isSent.value ? (waiting.value?.share ?? 0) : (100 * sent.value) / Math.max(total.value, 1)))
+const share = computed(() =>
+  isSent.value ? (waiting.value?.share ?? 0) : (100 * sent.value) / Math.max(total.value, 1),
+)
 
 const SIZES = ['bytes', 'kB', 'MB', 'GB']
 function sized(bytes: number): string {
@@ -49,13 +51,33 @@ onMounted(() => go(bring(props.chosen)))
           <tbody>
             <tr v-for="each in files" :key="each.file.name">
               <th scope="row">{{ each.file.name }}</th>
-              <td class="figure soft">{{ each.sent >= each.file.size ? sized(each.file.size) : `${sized(each.sent)} of ${sized(each.file.size)}` }}</td>
+              <td class="figure soft">
+                {{
+                  each.sent >= each.file.size
+                    ? sized(each.file.size)
+                    : `${sized(each.sent)} of ${sized(each.file.size)}`
+                }}
+              </td>
             </tr>
           </tbody>
         </table>
         <template v-if="isBusy || made">
-          <v-progress-linear :model-value="share" :indeterminate="isSent && !share" color="saffron" height="3" aria-label="How far it is" />
-          <p class="soft note" role="status">{{ made ? 'A model is made. Opening it…' : isSent ? `It is there. Looking at what it holds${waiting?.words ?? ''}…` : `${sized(sent)} of ${sized(total)} sent` }}</p>
+          <v-progress-linear
+            :model-value="share"
+            :indeterminate="isSent && !share"
+            color="saffron"
+            height="3"
+            aria-label="How far it is"
+          />
+          <p class="soft note" role="status">
+            {{
+              made
+                ? 'A model is made. Opening it…'
+                : isSent
+                  ? `It is there. Looking at what it holds${waiting?.words ?? ''}…`
+                  : `${sized(sent)} of ${sized(total)} sent`
+            }}
+          </p>
         </template>
         <p v-if="trouble" class="wrong" role="alert">{{ trouble }}</p>
         <footer v-if="!made">

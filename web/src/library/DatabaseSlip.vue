@@ -10,7 +10,15 @@ const emit = defineEmits<{ made: [model: BroughtModel]; close: [] }>()
 const { waiting, follow, takeBack } = useWaiting()
 const known = shallowRef<ListedConnection[] | null>(null)
 const chosen = ref('')
-const asked = ref({ caption: '', host: '', port: 5432, database: '', sign_in: '', password: '', encryption: 'prefer' as const })
+const asked = ref({
+  caption: '',
+  host: '',
+  port: 5432,
+  database: '',
+  sign_in: '',
+  password: '',
+  encryption: 'prefer' as const,
+})
 const tables = shallowRef<DatabaseTable[] | null>(null)
 const ticked = ref(new Set<string>())
 const words = ref('')
@@ -20,12 +28,20 @@ const trouble = ref('')
 const isForgetting = ref(false)
 const doing = ref('')
 const connection = computed(() => known.value?.find((each) => each.id === chosen.value) ?? null)
-const found = computed(() => (tables.value ?? []).filter((each) => keyOf(each).toLocaleLowerCase().includes(words.value.trim().toLocaleLowerCase())))
+const found = computed(() =>
+  (tables.value ?? []).filter((each) =>
+    keyOf(each).toLocaleLowerCase().includes(words.value.trim().toLocaleLowerCase()),
+  ),
+)
 // A database may have thousands: what is in nobody's sight is found by its name.
 const listed = computed(() => found.value.slice(0, MOST_LISTED))
 const wanted = computed(() => [
-  ...(tables.value ?? []).filter((each) => ticked.value.has(keyOf(each))).map((each) => ({ name: each.name, schema_name: each.schema, query: '' })),
-  ...(isWriting.value && query.value.text.trim() ? [{ name: query.value.name.trim() || 'query', schema_name: '', query: query.value.text }] : []),
+  ...(tables.value ?? [])
+    .filter((each) => ticked.value.has(keyOf(each)))
+    .map((each) => ({ name: each.name, schema_name: each.schema, query: '' })),
+  ...(isWriting.value && query.value.text.trim()
+    ? [{ name: query.value.name.trim() || 'query', schema_name: '', query: query.value.text }]
+    : []),
 ])
 const MOST_LISTED = 200
 const COUNT = new Intl.NumberFormat('en-GB')
@@ -60,13 +76,21 @@ watch(chosen, (id) => {
   ticked.value = new Set()
   trouble.value = ''
   isForgetting.value = false
-  if (id) void trying('Asking it what it has…', async () => void (tables.value = await body(GET('/api/connections/{id}/tables', { params: { path: { id } } }))))
+  if (id)
+    void trying(
+      'Asking it what it has…',
+      async () => void (tables.value = await body(GET('/api/connections/{id}/tables', { params: { path: { id } } }))),
+    )
 })
 
 function connect(): Promise<void> {
   return trying('Connecting…', async () => {
     const { host, database } = asked.value
-    const made = await body(POST('/api/connections', { body: { ...asked.value, caption: asked.value.caption.trim() || `${database} at ${host}` } }))
+    const made = await body(
+      POST('/api/connections', {
+        body: { ...asked.value, caption: asked.value.caption.trim() || `${database} at ${host}` },
+      }),
+    )
     known.value = [...(known.value ?? []), made]
     asked.value.password = ''
     chosen.value = made.id
@@ -91,10 +115,22 @@ function tick(each: DatabaseTable): void {
 function bring(): Promise<void> {
   return trying('Fetching', async () => {
     const path = { id: chosen.value }
-    const brought = await follow((question) => body(POST('/api/connections/{id}/fetched', { params: { path, query: { question } }, body: { tables: wanted.value } })))
+    const brought = await follow((question) =>
+      body(
+        POST('/api/connections/{id}/fetched', {
+          params: { path, query: { question } },
+          body: { tables: wanted.value },
+        }),
+      ),
+    )
     doing.value = 'It is there. Looking at what it holds'
     try {
-      emit('made', await follow((question) => body(POST('/api/bringing/{id}/model', { params: { path: { id: brought.id }, query: { question } } }))))
+      emit(
+        'made',
+        await follow((question) =>
+          body(POST('/api/bringing/{id}/model', { params: { path: { id: brought.id }, query: { question } } })),
+        ),
+      )
     } catch (error) {
       // What was fetched is of no use without its model, and fills the server's disk.
       await DELETE('/api/bringing/{id}', { params: { path: { id: brought.id } } })
@@ -124,12 +160,27 @@ function leave(): void {
             </select>
           </label>
           <form v-if="!chosen" id="database-form" @submit.prevent="connect">
-            <p class="soft note">A PostgreSQL server, and a role of it that may only read. Its password is sealed beside the records.</p>
-            <label class="line"><span class="soft">server</span><input v-model="asked.host" v-first-field class="field" required placeholder="db.harbour.example" /></label>
-            <label class="line"><span class="soft">port</span><input v-model.number="asked.port" class="field" type="number" min="1" max="65535" required /></label>
-            <label class="line"><span class="soft">database</span><input v-model="asked.database" class="field" required /></label>
-            <label class="line"><span class="soft">role</span><input v-model="asked.sign_in" class="field" required autocomplete="off" /></label>
-            <label class="line"><span class="soft">password</span><input v-model="asked.password" class="field" type="password" autocomplete="new-password" /></label>
+            <p class="soft note">
+              A PostgreSQL server, and a role of it that may only read. Its password is sealed beside the records.
+            </p>
+            <label class="line"
+              ><span class="soft">server</span
+              ><input v-model="asked.host" v-first-field class="field" required placeholder="db.harbour.example"
+            /></label>
+            <label class="line"
+              ><span class="soft">port</span
+              ><input v-model.number="asked.port" class="field" type="number" min="1" max="65535" required
+            /></label>
+            <label class="line"
+              ><span class="soft">database</span><input v-model="asked.database" class="field" required
+            /></label>
+            <label class="line"
+              ><span class="soft">role</span><input v-model="asked.sign_in" class="field" required autocomplete="off"
+            /></label>
+            <label class="line"
+              ><span class="soft">password</span
+              ><input v-model="asked.password" class="field" type="password" autocomplete="new-password"
+            /></label>
             <label class="line">
               <span class="soft">encrypted</span>
               <select v-model="asked.encryption" class="field" aria-label="Encryption of the way there">
@@ -138,23 +189,57 @@ function leave(): void {
                 <option value="verify-full">always, with a certificate that is the server's own</option>
               </select>
             </label>
-            <label class="line"><span class="soft">called</span><input v-model="asked.caption" class="field" :placeholder="asked.database && asked.host ? `${asked.database} at ${asked.host}` : 'Harbour office'" /></label>
+            <label class="line"
+              ><span class="soft">called</span
+              ><input
+                v-model="asked.caption"
+                class="field"
+                :placeholder="asked.database && asked.host ? `${asked.database} at ${asked.host}` : 'Harbour office'"
+            /></label>
           </form>
           <template v-else-if="tables">
-            <input v-if="tables.length > 8" v-model="words" class="search-field find" type="search" placeholder="Find by name" aria-label="Find a table by name" />
+            <input
+              v-if="tables.length > 8"
+              v-model="words"
+              class="search-field find"
+              type="search"
+              placeholder="Find by name"
+              aria-label="Find a table by name"
+            />
             <div class="tables" tabindex="0" role="group" aria-label="Tables and views">
               <label v-for="each in listed" :key="keyOf(each)" class="tick" :title="each.description || undefined">
                 <input type="checkbox" :checked="ticked.has(keyOf(each))" @change="tick(each)" />
-                <span class="grow">{{ each.name }} <span class="soft">{{ each.schema }}{{ each.kind === 'view' ? ', a view' : '' }}</span></span>
+                <span class="grow"
+                  >{{ each.name }}
+                  <span class="soft">{{ each.schema }}{{ each.kind === 'view' ? ', a view' : '' }}</span></span
+                >
                 <span v-if="each.records" class="soft figure">about {{ COUNT.format(each.records) }}</span>
               </label>
-              <p v-if="found.length > listed.length" class="soft">{{ COUNT.format(found.length - listed.length) }} more: find them by name.</p>
-              <p v-if="!listed.length" class="soft">{{ words ? `Nothing is called “${words}”.` : 'Its role may read no table.' }}</p>
+              <p v-if="found.length > listed.length" class="soft">
+                {{ COUNT.format(found.length - listed.length) }} more: find them by name.
+              </p>
+              <p v-if="!listed.length" class="soft">
+                {{ words ? `Nothing is called “${words}”.` : 'Its role may read no table.' }}
+              </p>
             </div>
-            <button v-if="!isWriting" type="button" class="plain-button go" @click="isWriting = true">Write a query</button>
+            <button v-if="!isWriting" type="button" class="plain-button go" @click="isWriting = true">
+              Write a query
+            </button>
             <div v-else class="query">
-              <input v-model="query.name" class="field" placeholder="what its table is called" aria-label="What the query's table is called" />
-              <textarea v-model="query.text" class="field" rows="4" placeholder="SELECT day, line, sum(fare) AS fares FROM …" aria-label="Query" spellcheck="false" />
+              <input
+                v-model="query.name"
+                class="field"
+                placeholder="what its table is called"
+                aria-label="What the query's table is called"
+              />
+              <textarea
+                v-model="query.text"
+                class="field"
+                rows="4"
+                placeholder="SELECT day, line, sum(fare) AS fares FROM …"
+                aria-label="Query"
+                spellcheck="false"
+              />
             </div>
           </template>
         </template>
@@ -162,12 +247,33 @@ function leave(): void {
         <p v-if="trouble" class="wrong" role="alert">{{ trouble }}</p>
         <footer>
           <template v-if="connection && !doing">
-            <button v-if="!isForgetting" type="button" class="plain-button not away" title="What was fetched by it stays" @click="isForgetting = true">Forget this connection…</button>
-            <span v-else class="away" role="alert">With its password? <button type="button" class="plain-button go" @click="forget">Forget it</button> <button type="button" class="plain-button not" @click="isForgetting = false">Keep it</button></span>
+            <button
+              v-if="!isForgetting"
+              type="button"
+              class="plain-button not away"
+              title="What was fetched by it stays"
+              @click="isForgetting = true"
+            >
+              Forget this connection…
+            </button>
+            <span v-else class="away" role="alert"
+              >With its password? <button type="button" class="plain-button go" @click="forget">Forget it</button>
+              <button type="button" class="plain-button not" @click="isForgetting = false">Keep it</button></span
+            >
           </template>
           <v-btn @click="leave">{{ doing ? 'Take it back' : 'Close' }}</v-btn>
-          <v-btn v-if="!chosen" variant="flat" color="primary" :disabled="!!doing || !asked.host || !asked.database || !asked.sign_in" type="submit" form="database-form">Connect</v-btn>
-          <v-btn v-else variant="flat" color="primary" :disabled="!!doing || !wanted.length" @click="bring">{{ wanted.length > 1 ? `Fetch ${wanted.length} tables` : 'Fetch it' }}</v-btn>
+          <v-btn
+            v-if="!chosen"
+            variant="flat"
+            color="primary"
+            :disabled="!!doing || !asked.host || !asked.database || !asked.sign_in"
+            type="submit"
+            form="database-form"
+            >Connect</v-btn
+          >
+          <v-btn v-else variant="flat" color="primary" :disabled="!!doing || !wanted.length" @click="bring">{{
+            wanted.length > 1 ? `Fetch ${wanted.length} tables` : 'Fetch it'
+          }}</v-btn>
         </footer>
       </div>
     </v-card>

@@ -33,8 +33,12 @@ function discardChosen(): void {
 
 <template>
   <p v-if="isChoosing" class="soft acts">
-    <button class="plain-button act" @click="chosen = chosen.length < shown.length ? shown.map((each) => each.id) : []">{{ chosen.length < shown.length ? 'all' : 'none' }}</button>
-    <button class="plain-button act" :disabled="!chosen.length" @click="discardChosen">discard {{ chosen.length || '' }} chosen</button>
+    <button class="plain-button act" @click="chosen = chosen.length < shown.length ? shown.map((each) => each.id) : []">
+      {{ chosen.length < shown.length ? 'all' : 'none' }}
+    </button>
+    <button class="plain-button act" :disabled="!chosen.length" @click="discardChosen">
+      discard {{ chosen.length || '' }} chosen
+    </button>
     <button class="plain-button act" @click="turnChoosing">leave them</button>
   </p>
   <div v-for="draft in shown" :key="draft.id" class="draft">
@@ -42,14 +46,20 @@ function discardChosen(): void {
       <input v-model="chosen" type="checkbox" :value="draft.id" />
       <span class="words">{{ draft.sentence || 'An empty sheet' }}</span>
     </label>
-    <router-link v-else class="words" :to="{ name: 'draft', params: { id: draft.id } }">{{ draft.sentence || 'An empty sheet' }}</router-link>
+    <router-link v-else class="words" :to="{ name: 'draft', params: { id: draft.id } }">{{
+      draft.sentence || 'An empty sheet'
+    }}</router-link>
     <div class="soft">
       <span v-if="draft.analysis_name">changes to “{{ draft.analysis_name }}” · </span>{{ whenSaid(draft.updated_at) }}
-      <template v-if="!isChoosing"> · <button class="plain-button act" @click="emit('discard', [draft.id])">discard</button></template>
+      <template v-if="!isChoosing">
+        · <button class="plain-button act" @click="emit('discard', [draft.id])">discard</button></template
+      >
     </div>
   </div>
   <p v-if="!isChoosing" class="soft acts">
-    <button v-if="drafts.length > shown.length" class="plain-button act" @click="showsAll = true">{{ drafts.length - shown.length }} more</button>
+    <button v-if="drafts.length > shown.length" class="plain-button act" @click="showsAll = true">
+      {{ drafts.length - shown.length }} more
+    </button>
     <button v-if="drafts.length > 1" class="plain-button act" @click="turnChoosing">discard several…</button>
   </p>
 </template>

@@ -17,7 +17,12 @@ const rows = computed(() =>
     entry,
     by: entry.owner === session.person?.id ? '' : entry.owner_name,
     path: library.paths.get(entry.folder ?? '') ?? '',
-    folder: props.showsFolder ? (library.paths.get(entry.folder ?? '')?.split(' › ').at(-1) ?? '') : '',
+    folder: props.showsFolder
+      ? (library.paths
+          .get(entry.folder ?? '')
+          ?.split(' › ')
+          .at(-1) ?? '')
+      : '',
   })),
 )
 
@@ -33,14 +38,30 @@ function act(what: 'rename' | 'copy' | 'share' | 'versions' | 'remove', entry: L
     <router-link class="entry" :to="{ name: 'analysis', params: { id: entry.id } }">
       <EntryPicture v-if="entry.brief" class="picture" :outline="entry.brief.outline" />
       <span class="name">{{ entry.name }}</span>
-      <span class="soft aside" :title="path">{{ [folder, by].filter(Boolean).join(' · ') }} <v-icon v-if="entry.is_shared && !by" :icon="mdiAccountMultipleOutline" size="13" title="Shared" /></span>
+      <span class="soft aside" :title="path"
+        >{{ [folder, by].filter(Boolean).join(' · ') }}
+        <v-icon v-if="entry.is_shared && !by" :icon="mdiAccountMultipleOutline" size="13" title="Shared"
+      /></span>
       <span class="leader" />
-      <span class="soft when">{{ entry.frozen ? `frozen ${whenSaid(entry.frozen.at)}` : whenSaid(entry.updated_at) }}</span>
-      <span class="sentence">{{ entry.sentence }}<span v-if="entry.starts_from" class="soft origin">, from the table of “{{ entry.starts_from }}”</span></span>
+      <span class="soft when">{{
+        entry.frozen ? `frozen ${whenSaid(entry.frozen.at)}` : whenSaid(entry.updated_at)
+      }}</span>
+      <span class="sentence"
+        >{{ entry.sentence
+        }}<span v-if="entry.starts_from" class="soft origin">, from the table of “{{ entry.starts_from }}”</span></span
+      >
       <span v-if="entry.description" class="soft description">{{ entry.description }}</span>
     </router-link>
     <span class="acts">
-      <button type="button" class="plain-button star" :class="{ chosen: entry.is_favourite }" :aria-pressed="entry.is_favourite" :aria-label="`Favourite: ${entry.name}`" :title="entry.is_favourite ? 'A favourite of yours' : 'Make it a favourite'" @click="library.turnFavourite(entry)">
+      <button
+        type="button"
+        class="plain-button star"
+        :class="{ chosen: entry.is_favourite }"
+        :aria-pressed="entry.is_favourite"
+        :aria-label="`Favourite: ${entry.name}`"
+        :title="entry.is_favourite ? 'A favourite of yours' : 'Make it a favourite'"
+        @click="library.turnFavourite(entry)"
+      >
         <v-icon :icon="entry.is_favourite ? mdiStar : mdiStarOutline" size="16" />
       </button>
       <EntryMenu class="more" :entry="entry" @act="act($event, entry)" />

@@ -17,8 +17,17 @@ const emit = defineEmits<{ act: [what: 'rename' | 'copy' | 'share' | 'versions' 
     </template>
     <v-list-item v-if="entry.may === 'manage'" role="menuitem" title="Rename or move…" @click="emit('act', 'rename')" />
     <v-list-item v-if="entry.may !== 'see'" role="menuitem" title="Make a copy" @click="emit('act', 'copy')" />
-    <v-list-item role="menuitem" title="Start from its table" subtitle="a new analysis of its rows" :to="{ name: 'table', params: { id: entry.id } }" />
-    <v-list-item role="menuitem" :title="entry.may === 'manage' ? 'Share…' : 'Who may do what…'" @click="emit('act', 'share')" />
+    <v-list-item
+      role="menuitem"
+      title="Start from its table"
+      subtitle="a new analysis of its rows"
+      :to="{ name: 'table', params: { id: entry.id } }"
+    />
+    <v-list-item
+      role="menuitem"
+      :title="entry.may === 'manage' ? 'Share…' : 'Who may do what…'"
+      @click="emit('act', 'share')"
+    />
     <v-list-item v-if="!entry.frozen" role="menuitem" title="Versions…" @click="emit('act', 'versions')" />
     <v-list-item v-if="entry.may === 'manage'" role="menuitem" title="Delete" @click="emit('act', 'remove')" />
   </SlipMenu>

@@ -51,7 +51,16 @@ async function keep(): Promise<void> {
         <h2>{{ title }}</h2>
         <v-text-field v-model="name" label="Name" v-first-field />
         <FolderField v-model="place" label="Lies in" :without="folder?.id" />
-        <v-select v-model="parts" label="New analyses in it are called by" :items="PARTS" multiple chips clearable hint="In the order in which you choose. Without any, by what they show and for what." persistent-hint />
+        <v-select
+          v-model="parts"
+          label="New analyses in it are called by"
+          :items="PARTS"
+          multiple
+          chips
+          clearable
+          hint="In the order in which you choose. Without any, by what they show and for what."
+          persistent-hint
+        />
         <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
         <footer>
           <v-btn @click="emit('close')">Cancel</v-btn>

@@ -63,7 +63,9 @@ const place = computed<Place>(() => String(route.query.in ?? 'recent'))
 const folder = computed(() => seen.value?.folders.find((each) => each.id === place.value) ?? null)
 const isList = computed(() => place.value in NOTHING && place.value !== 'folder')
 const isSearching = computed(() => !!words.value?.trim())
-const subfolders = computed(() => (isSearching.value || !folder.value ? [] : (seen.value?.folders ?? []).filter((each) => each.parent === place.value)))
+const subfolders = computed(() =>
+  isSearching.value || !folder.value ? [] : (seen.value?.folders ?? []).filter((each) => each.parent === place.value),
+)
 const entries = computed(() => {
   if (!seen.value) return []
   if (isSearching.value) return ordered(matching(seen.value.entries, words.value, library.paths), order.value)
@@ -71,21 +73,37 @@ const entries = computed(() => {
   return place.value === 'recent' ? there : ordered(there, order.value)
 })
 /** Beside what was opened lately: what others shared since. */
-const unopened = computed(() => (seen.value && place.value === 'recent' && !isSearching.value ? newIn(seen.value, session.person?.id ?? '') : []))
+const unopened = computed(() =>
+  seen.value && place.value === 'recent' && !isSearching.value ? newIn(seen.value, session.person?.id ?? '') : [],
+)
 const counts = computed(() => {
   const found: Record<string, number> = {}
   if (!seen.value) return found
-  for (const each of ['favourites', 'all', 'shared']) found[each] = entriesIn(each, seen.value, session.person?.id ?? '').length
+  for (const each of ['favourites', 'all', 'shared'])
+    found[each] = entriesIn(each, seen.value, session.person?.id ?? '').length
   for (const entry of seen.value.entries) if (entry.folder) found[entry.folder] = (found[entry.folder] ?? 0) + 1
   found.deleted = seen.value.removed.length + seen.value.removed_folders.length + seen.value.removed_models.length
   return found
 })
-const NAMES: Record<string, string> = { recent: 'Recent', favourites: 'Favourites', all: 'All analyses', shared: 'Shared with me', deleted: 'Deleted lately' }
-const heading = computed(() => (isSearching.value ? 'Found' : (NAMES[place.value] ?? folder.value?.name ?? 'No such folder')))
+const NAMES: Record<string, string> = {
+  recent: 'Recent',
+  favourites: 'Favourites',
+  all: 'All analyses',
+  shared: 'Shared with me',
+  deleted: 'Deleted lately',
+}
+const heading = computed(() =>
+  isSearching.value ? 'Found' : (NAMES[place.value] ?? folder.value?.name ?? 'No such folder'),
+)
 /** The folders that this one lies in. */
-const above = computed(() => (!isSearching.value && folder.value ? (library.paths.get(folder.value.id) ?? '').split(' › ').slice(0, -1).join(' › ') : ''))
+const above = computed(() =>
+  !isSearching.value && folder.value
+    ? (library.paths.get(folder.value.id) ?? '').split(' › ').slice(0, -1).join(' › ')
+    : '',
+)
 const nothing = computed(() => {
-  if (isSearching.value) return 'Nothing that you may see has these words in its name, its sentence, its description, its folder or its author.'
+  if (isSearching.value)
+    return 'Nothing that you may see has these words in its name, its sentence, its description, its folder or its author.'
   if (!isList.value && !folder.value) return 'It was deleted, or is not shared with you any more.'
   return subfolders.value.length ? '' : (NOTHING[isList.value ? place.value : 'folder'] ?? '')
 })
@@ -118,9 +136,20 @@ onMounted(() => library.load())
             {{ model.caption }}
             <SlipMenu v-if="model.is_own || model.may_shape">
               <template #opener="{ own }">
-                <v-btn v-bind="own" class="more" :icon="mdiDotsHorizontal" size="22" :aria-label="`What can be done with the model “${model.caption}”`" />
+                <v-btn
+                  v-bind="own"
+                  class="more"
+                  :icon="mdiDotsHorizontal"
+                  size="22"
+                  :aria-label="`What can be done with the model “${model.caption}”`"
+                />
               </template>
-              <v-list-item v-if="model.may_shape" role="menuitem" title="The model…" :to="{ name: 'model', params: { name: model.name } }" />
+              <v-list-item
+                v-if="model.may_shape"
+                role="menuitem"
+                title="The model…"
+                :to="{ name: 'model', params: { name: model.name } }"
+              />
               <template v-if="model.is_own">
                 <v-list-item role="menuitem" title="Bring newer files…" @click="chooseNewer(model)" />
                 <v-list-item role="menuitem" title="Delete it, with its files" @click="library.removeModel(model)" />
@@ -129,43 +158,120 @@ onMounted(() => library.load())
           </div>
           <p class="soft about" :title="model.description">{{ model.description }}</p>
           <p v-if="model.state === 'failed'" class="trouble" role="alert">It cannot be opened. {{ model.trouble }}</p>
-          <p v-else-if="model.behind" class="trouble" role="alert">It answers from earlier files, as newer ones cannot be read. {{ model.behind }}</p>
-          <p v-else-if="model.state === 'opening'" class="soft" role="status">It is being opened<template v-if="model.opened_percent">: {{ model.opened_percent }} % of it is read</template>. A large folder that is new is read once, which takes a while; later it opens at once.</p>
-          <v-btn v-if="model.state !== 'failed'" variant="flat" color="primary" height="28" :aria-label="`New analysis of ${model.caption}`" @click="begin(model.name)">New analysis</v-btn>
+          <p v-else-if="model.behind" class="trouble" role="alert">
+            It answers from earlier files, as newer ones cannot be read. {{ model.behind }}
+          </p>
+          <p v-else-if="model.state === 'opening'" class="soft" role="status">
+            It is being opened<template v-if="model.opened_percent"
+              >: {{ model.opened_percent }} % of it is read</template
+            >. A large folder that is new is read once, which takes a while; later it opens at once.
+          </p>
+          <v-btn
+            v-if="model.state !== 'failed'"
+            variant="flat"
+            color="primary"
+            height="28"
+            :aria-label="`New analysis of ${model.caption}`"
+            @click="begin(model.name)"
+            >New analysis</v-btn
+          >
         </div>
-        <p v-if="!seen.models.length" class="soft">No model was granted to you yet. Ask an administrator to let you open one<template v-if="seen.may_bring">, or bring files of your own</template>.</p>
-        <input ref="newerInput" class="unseen" type="file" multiple aria-label="Newer files" tabindex="-1" @change="newer = [...(newerInput?.files ?? [])]" />
+        <p v-if="!seen.models.length" class="soft">
+          No model was granted to you yet. Ask an administrator to let you open one<template v-if="seen.may_bring"
+            >, or bring files of your own</template
+          >.
+        </p>
+        <input
+          ref="newerInput"
+          class="unseen"
+          type="file"
+          multiple
+          aria-label="Newer files"
+          tabindex="-1"
+          @change="newer = [...(newerInput?.files ?? [])]"
+        />
         <BringFiles v-if="seen.may_bring" :open="(made) => begin(made.model)" />
-        <PlaceList class="places" :place="isSearching ? '' : place" :counts="counts" @new-folder="folderSlip = { folder: null, within: folder && library.canPut(folder.id) ? folder.id : null }" @click="words = ''" />
+        <PlaceList
+          class="places"
+          :place="isSearching ? '' : place"
+          :counts="counts"
+          @new-folder="folderSlip = { folder: null, within: folder && library.canPut(folder.id) ? folder.id : null }"
+          @click="words = ''"
+        />
       </section>
       <section class="lists">
         <header class="heading">
-          <h2><span v-if="above" class="soft above">{{ above }} › </span>{{ heading }}</h2>
+          <h2>
+            <span v-if="above" class="soft above">{{ above }} › </span>{{ heading }}
+          </h2>
           <template v-if="folder && !isSearching">
             <span class="soft">{{ folder.owner === session.person?.id ? '' : `of ${folder.owner_name}` }}</span>
             <v-btn @click="sharedFolder = folder">{{ folder.may === 'manage' ? 'Share' : 'Who may do what' }}</v-btn>
             <SlipMenu v-if="folder.may === 'manage'">
               <template #opener="{ own }">
-                <v-btn v-bind="own" :icon="mdiDotsHorizontal" size="26" :aria-label="`What can be done with the folder “${folder.name}”`" />
+                <v-btn
+                  v-bind="own"
+                  :icon="mdiDotsHorizontal"
+                  size="26"
+                  :aria-label="`What can be done with the folder “${folder.name}”`"
+                />
               </template>
               <v-list-item role="menuitem" title="Rename or move…" @click="folderSlip = { folder, within: null }" />
-              <v-list-item role="menuitem" title="New folder in it…" @click="folderSlip = { folder: null, within: folder.id }" />
+              <v-list-item
+                role="menuitem"
+                title="New folder in it…"
+                @click="folderSlip = { folder: null, within: folder.id }"
+              />
               <v-list-item role="menuitem" title="Delete, with all that lies in it" @click="removeFolder(folder)" />
             </SlipMenu>
           </template>
           <span class="space" />
-          <v-select v-if="listsEntries && (isSearching || place !== 'recent') && entries.length > 1" v-model="order" class="order" :items="ORDERS" aria-label="Order" />
-          <v-text-field v-if="seen.entries.length" v-model="words" class="search" placeholder="Find an analysis" aria-label="Find an analysis" clearable />
+          <v-select
+            v-if="listsEntries && (isSearching || place !== 'recent') && entries.length > 1"
+            v-model="order"
+            class="order"
+            :items="ORDERS"
+            aria-label="Order"
+          />
+          <v-text-field
+            v-if="seen.entries.length"
+            v-model="words"
+            class="search"
+            placeholder="Find an analysis"
+            aria-label="Find an analysis"
+            clearable
+          />
         </header>
         <p v-if="library.deleted" class="deleted" role="status">
-          “{{ library.deleted.name }}” is deleted. <button class="plain-button act" @click="library.deleted.back()">Bring it back</button>
+          “{{ library.deleted.name }}” is deleted.
+          <button class="plain-button act" @click="library.deleted.back()">Bring it back</button>
         </p>
-        <p v-for="each in place === 'recent' && !isSearching ? seen.mentions : []" :key="each.comment" class="failure" role="status">
-          <span>{{ each.author_name }} to you{{ each.text ? '' : ', of a number' }} on “{{ each.item_name }}”<template v-if="each.text">: {{ each.text }}</template></span>
-          <router-link :to="{ name: 'analysis', params: { id: each.item }, query: { said: 'yes' } }">Read it</router-link>
+        <p
+          v-for="each in place === 'recent' && !isSearching ? seen.mentions : []"
+          :key="each.comment"
+          class="failure"
+          role="status"
+        >
+          <span
+            >{{ each.author_name }} to you{{ each.text ? '' : ', of a number' }} on “{{ each.item_name }}”<template
+              v-if="each.text"
+              >: {{ each.text }}</template
+            ></span
+          >
+          <router-link :to="{ name: 'analysis', params: { id: each.item }, query: { said: 'yes' } }"
+            >Read it</router-link
+          >
         </p>
-        <p v-for="each in place === 'recent' && !isSearching ? seen.failures : []" :key="each.id" class="failure" role="status">
-          <span>“{{ each.item_name }}” could not be made on {{ daySaid(each.at) }}. {{ each.trouble }} {{ each.hint }}</span>
+        <p
+          v-for="each in place === 'recent' && !isSearching ? seen.failures : []"
+          :key="each.id"
+          class="failure"
+          role="status"
+        >
+          <span
+            >“{{ each.item_name }}” could not be made on {{ daySaid(each.at) }}. {{ each.trouble }}
+            {{ each.hint }}</span
+          >
           <router-link :to="{ name: 'analysis', params: { id: each.item } }">Open it</router-link>
           <button class="plain-button act" @click="library.putAway(each.id)">Put away</button>
         </p>
@@ -173,25 +279,78 @@ onMounted(() => library.load())
           <h3 class="small-caps">Not yet saved</h3>
           <DraftList class="drafts" :drafts="seen.drafts" @discard="library.discard" />
         </template>
-        <h3 v-if="entries.length && place === 'recent' && !isSearching && (seen.drafts.length || unopened.length)" class="small-caps">Opened lately</h3>
-        <router-link v-for="each in subfolders" :key="each.id" class="subfolder" :to="{ name: 'library', query: { in: each.id } }">
+        <h3
+          v-if="entries.length && place === 'recent' && !isSearching && (seen.drafts.length || unopened.length)"
+          class="small-caps"
+        >
+          Opened lately
+        </h3>
+        <router-link
+          v-for="each in subfolders"
+          :key="each.id"
+          class="subfolder"
+          :to="{ name: 'library', query: { in: each.id } }"
+        >
           {{ each.name }} <span class="soft">{{ counts[each.id] ?? 'nothing' }} in it</span>
         </router-link>
         <DeletedList v-if="!listsEntries" />
-        <EntryList v-else :entries="entries" :shows-folder="isSearching || isList" @act="(what, entry) => (slip = { what, entry })" />
+        <EntryList
+          v-else
+          :entries="entries"
+          :shows-folder="isSearching || isList"
+          @act="(what, entry) => (slip = { what, entry })"
+        />
         <template v-if="unopened.length">
           <h3 class="small-caps">Shared with you, not opened yet</h3>
           <EntryList :entries="unopened" shows-folder @act="(what, entry) => (slip = { what, entry })" />
         </template>
-        <p v-if="listsEntries && !entries.length && nothing && !(place === 'recent' && (seen.drafts.length || unopened.length) && !isSearching)" class="empty">{{ nothing }}</p>
+        <p
+          v-if="
+            listsEntries &&
+            !entries.length &&
+            nothing &&
+            !(place === 'recent' && (seen.drafts.length || unopened.length) && !isSearching)
+          "
+          class="empty"
+        >
+          {{ nothing }}
+        </p>
       </section>
     </main>
-    <BringSlip v-if="renewing && newer.length" :chosen="newer" :into="renewing" @close="endRenewing" @renewed="tellRenewed" />
+    <BringSlip
+      v-if="renewing && newer.length"
+      :chosen="newer"
+      :into="renewing"
+      @close="endRenewing"
+      @renewed="tellRenewed"
+    />
     <RenameSlip v-if="slip?.what === 'rename'" :entry="slip.entry" @close="slip = null" />
-    <ShareSlip v-if="slip?.what === 'share'" kind="analyses" :thing="slip.entry" @close="slip = null" @shared="library.load" />
-    <VersionsSlip v-if="slip?.what === 'versions'" :analysis="slip.entry" @close="slip = null" @restored="library.load" />
-    <ShareSlip v-if="sharedFolder" kind="folders" :thing="sharedFolder" @close="sharedFolder = null" @shared="library.load" />
-    <FolderSlip v-if="folderSlip" v-bind="folderSlip" @close="folderSlip = null" @made="(id) => router.push({ name: 'library', query: { in: id } })" />
+    <ShareSlip
+      v-if="slip?.what === 'share'"
+      kind="analyses"
+      :thing="slip.entry"
+      @close="slip = null"
+      @shared="library.load"
+    />
+    <VersionsSlip
+      v-if="slip?.what === 'versions'"
+      :analysis="slip.entry"
+      @close="slip = null"
+      @restored="library.load"
+    />
+    <ShareSlip
+      v-if="sharedFolder"
+      kind="folders"
+      :thing="sharedFolder"
+      @close="sharedFolder = null"
+      @shared="library.load"
+    />
+    <FolderSlip
+      v-if="folderSlip"
+      v-bind="folderSlip"
+      @close="folderSlip = null"
+      @made="(id) => router.push({ name: 'library', query: { in: id } })"
+    />
   </div>
 </template>
 

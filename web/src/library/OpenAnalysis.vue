@@ -12,7 +12,9 @@ const problem = useProblem()
 
 onMounted(async () => {
   try {
-    const draft = await body(POST('/api/drafts', { body: props.asTable ? { table: props.id } : { analysis: props.id } }))
+    const draft = await body(
+      POST('/api/drafts', { body: props.asTable ? { table: props.id } : { analysis: props.id } }),
+    )
     // An earlier version is looked at as the first step of the draft.
     await router.replace({ name: 'draft', params: { id: draft.id }, query: route.query })
   } catch (error) {

@@ -13,7 +13,9 @@ const lines = computed(() => {
   const folders = library.library?.folders ?? []
   const known = new Set(folders.map((folder) => folder.id))
   // One whose outer folder is not the person's to see stands outermost.
-  return asTree(folders.map((folder) => (folder.parent && !known.has(folder.parent) ? { ...folder, parent: null } : folder)))
+  return asTree(
+    folders.map((folder) => (folder.parent && !known.has(folder.parent) ? { ...folder, parent: null } : folder)),
+  )
 })
 const LISTS: { place: Place; words: string }[] = [
   { place: 'recent', words: 'Recent' },
@@ -27,14 +29,33 @@ const LISTS: { place: Place; words: string }[] = [
 <template>
   <nav aria-label="Places">
     <template v-for="each in LISTS" :key="each.place">
-      <router-link v-if="each.place !== 'deleted' || counts.deleted || place === 'deleted'" class="line" :class="{ chosen: place === each.place }" :aria-current="place === each.place ? 'page' : undefined" :to="{ name: 'library', query: each.place === 'recent' ? {} : { in: each.place } }">
+      <router-link
+        v-if="each.place !== 'deleted' || counts.deleted || place === 'deleted'"
+        class="line"
+        :class="{ chosen: place === each.place }"
+        :aria-current="place === each.place ? 'page' : undefined"
+        :to="{ name: 'library', query: each.place === 'recent' ? {} : { in: each.place } }"
+      >
         <span>{{ each.words }}</span><span class="soft count">{{ counts[each.place] || '' }}</span>
       </router-link>
     </template>
     <h2 class="small-caps">Folders</h2>
-    <router-link v-for="{ folder, depth } in lines" :key="folder.id" class="line" :class="{ chosen: place === folder.id }" :aria-current="place === folder.id ? 'page' : undefined" :style="{ paddingLeft: `${8 + depth * 12}px` }" :to="{ name: 'library', query: { in: folder.id } }">
+    <router-link
+      v-for="{ folder, depth } in lines"
+      :key="folder.id"
+      class="line"
+      :class="{ chosen: place === folder.id }"
+      :aria-current="place === folder.id ? 'page' : undefined"
+      :style="{ paddingLeft: `${8 + depth * 12}px` }"
+      :to="{ name: 'library', query: { in: folder.id } }"
+    >
       <span class="folder">{{ folder.name }}</span>
-      <v-icon v-if="folder.is_shared || folder.may !== 'manage'" :icon="mdiAccountMultipleOutline" size="13" title="Shared" />
+      <v-icon
+        v-if="folder.is_shared || folder.may !== 'manage'"
+        :icon="mdiAccountMultipleOutline"
+        size="13"
+        title="Shared"
+      />
       <span class="soft count">{{ counts[folder.id] || '' }}</span>
     </router-link>
     <button type="button" class="plain-button line soft" @click="emit('newFolder')">New folder…</button>

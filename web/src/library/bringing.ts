@@ -39,14 +39,21 @@ export function useBringing(into: string | null) {
     try {
       id ||= (await body(POST('/api/bringing'))).id
       const path = { id }
-      const there = new Map((await body(GET('/api/bringing/{id}', { params: { path } }))).files.map((each) => [each.name, each.bytes]))
+      const there = new Map(
+        (await body(GET('/api/bringing/{id}', { params: { path } }))).files.map((each) => [each.name, each.bytes]),
+      )
       // A name that is not taken is told before anything is sent.
       for (const each of files.value) if (!there.has(each.file.name)) await put(each, 0, new Blob())
       for (const each of files.value) await send(each, there.get(each.file.name) ?? 0)
       if (isStopped) return false
-      if (into === null) return await follow((question) => body(POST('/api/bringing/{id}/model', { params: { path, query: { question } } })))
+      if (into === null)
+        return await follow((question) =>
+          body(POST('/api/bringing/{id}/model', { params: { path, query: { question } } })),
+        )
       const model = into
-      await follow((question) => body(POST('/api/bringing/{id}/into/{model}', { params: { path: { id, model }, query: { question } } })))
+      await follow((question) =>
+        body(POST('/api/bringing/{id}/into/{model}', { params: { path: { id, model }, query: { question } } })),
+      )
       return true
     } catch (error) {
       if (!(error instanceof ApiError)) throw error
@@ -60,14 +67,23 @@ export function useBringing(into: string | null) {
   async function send(each: Sending, from: number): Promise<void> {
     for (let at = from; at < each.file.size && !isStopped; at += PART_BYTES) {
       await put(each, at, each.file.slice(at, at + PART_BYTES))
-      files.value = files.value.map((one) => (one.file === each.file ? { ...one, sent: Math.min(at + PART_BYTES, each.file.size) } : one))
+      files.value = files.value.map((one) =>
+        one.file === each.file ? { ...one, sent: Math.min(at + PART_BYTES, each.file.size) } : one,
+      )
     }
   }
 
   async function put(each: Sending, offset: number, part: Blob): Promise<void> {
     const params = { path: { id, name: each.file.name }, query: { offset } }
     const headers = { 'content-type': 'application/octet-stream' }
-    await body(PUT('/api/bringing/{id}/files/{name}', { params, headers, body: part as unknown as string, bodySerializer: (sent) => sent }))
+    await body(
+      PUT('/api/bringing/{id}/files/{name}', {
+        params,
+        headers,
+        body: part as unknown as string,
+        bodySerializer: (sent) => sent,
+      }),
+    )
   }
 
   /** Stops, and lets the server forget what it has of them. */

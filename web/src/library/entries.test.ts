@@ -3,10 +3,22 @@ import type { Folder, LibraryEntry, Version } from '@/api/types'
 import { asTree, changeWords, matching, ordered, pathsOf, whenSaid } from './entries'
 
 function entry(name: string, more: Partial<LibraryEntry> = {}): LibraryEntry {
-  return { name, sentence: '', description: '', owner_name: 'Ines', updated_at: '2026-01-01', folder: null, ...more } as LibraryEntry
+  return {
+    name,
+    sentence: '',
+    description: '',
+    owner_name: 'Ines',
+    updated_at: '2026-01-01',
+    folder: null,
+    ...more,
+  } as LibraryEntry
 }
 
-const FOLDERS = [['r', 'Ridership', null], ['m', 'By month', 'r'], ['f', 'Fares', null]].map(([id, name, parent]) => ({ id, name, parent }) as Folder)
+const FOLDERS = [
+  ['r', 'Ridership', null],
+  ['m', 'By month', 'r'],
+  ['f', 'Fares', null],
+].map(([id, name, parent]) => ({ id, name, parent }) as Folder)
 
 it('orders by what is asked, and ties by name', () => {
   const entries = [entry('B', { opened_at: '2026-02-01' }), entry('C'), entry('A')]
@@ -23,7 +35,11 @@ it('finds each of the words, wherever one stands', () => {
 })
 
 it('reads folders as a tree, by name', () => {
-  expect(asTree(FOLDERS).map(({ folder, depth }) => [folder.id, depth])).toEqual([['f', 0], ['r', 0], ['m', 1]])
+  expect(asTree(FOLDERS).map(({ folder, depth }) => [folder.id, depth])).toEqual([
+    ['f', 0],
+    ['r', 0],
+    ['m', 1],
+  ])
 })
 
 it('tells the time of today and the day of any other', () => {
@@ -33,6 +49,9 @@ it('tells the time of today and the day of any other', () => {
 })
 
 it('says what a version no longer has, then what it has now', () => {
-  const changes = [{ side: 'after', part: 'by', text: 'Line' }, { side: 'before', part: 'by', text: 'Stop' }] as Version['changes']
+  const changes = [
+    { side: 'after', part: 'by', text: 'Line' },
+    { side: 'before', part: 'by', text: 'Stop' },
+  ] as Version['changes']
   expect(changeWords(changes)).toBe('no longer by Stop; now by Line')
 })

@@ -22,10 +22,21 @@ export function ordered(entries: readonly LibraryEntry[], order: Order): Library
 }
 
 /** The entries in which each of the words stands: in their name, sentence, description, folder or author, or among what they use. */
-export function matching(entries: readonly LibraryEntry[], words: string, paths: ReadonlyMap<string, string>): LibraryEntry[] {
+export function matching(
+  entries: readonly LibraryEntry[],
+  words: string,
+  paths: ReadonlyMap<string, string>,
+): LibraryEntry[] {
   const wanted = words.toLocaleLowerCase().split(/\s+/).filter(Boolean)
   return entries.filter((entry) => {
-    const text = [entry.name, entry.sentence, entry.description, entry.owner_name, paths.get(entry.folder ?? '') ?? '', ...(entry.brief?.uses ?? [])]
+    const text = [
+      entry.name,
+      entry.sentence,
+      entry.description,
+      entry.owner_name,
+      paths.get(entry.folder ?? '') ?? '',
+      ...(entry.brief?.uses ?? []),
+    ]
       .join(' ')
       .toLocaleLowerCase()
     return wanted.every((word) => text.includes(word))
@@ -76,9 +87,12 @@ export function daySaid(iso: string): string {
 
 /** What a version changed of the one before, in words. */
 export function changeWords(changes: Version['changes']): string {
-  const said = (side: string): string[] => changes.filter((each) => each.side === side).map(({ part, text }) => `${part} ${text}`)
+  const said = (side: string): string[] =>
+    changes.filter((each) => each.side === side).map(({ part, text }) => `${part} ${text}`)
   const [gone, come] = [said('before'), said('after')]
-  return [gone.length ? `no longer ${gone.join(', ')}` : '', come.length ? `now ${come.join(', ')}` : ''].filter(Boolean).join('; ')
+  return [gone.length ? `no longer ${gone.join(', ')}` : '', come.length ? `now ${come.join(', ')}` : '']
+    .filter(Boolean)
+    .join('; ')
 }
 
 /** What somebody may do, as it is said of them. */

@@ -8,7 +8,9 @@ export async function folderOf(place: string | null): Promise<string | null> {
   if (!wanted) return null
   const folders = library.library?.folders ?? []
   if (folders.some((folder) => folder.id === wanted)) return wanted
-  const known = folders.find((folder) => library.canPut(folder.id) && library.paths.get(folder.id)?.toLowerCase() === wanted.toLowerCase())
+  const known = folders.find(
+    (folder) => library.canPut(folder.id) && library.paths.get(folder.id)?.toLowerCase() === wanted.toLowerCase(),
+  )
   if (known) return known.id
   const made = await body(POST('/api/folders', { body: { name: wanted, name_parts: [] } }))
   await library.load()

@@ -51,11 +51,21 @@ export const useLibrary = defineStore('library', () => {
 
   function turnFavourite(entry: LibraryEntry): Promise<void> {
     const params = { path: { id: entry.id } }
-    return changing(() => body(entry.is_favourite ? DELETE('/api/analyses/{id}/favourite', { params }) : PUT('/api/analyses/{id}/favourite', { params })))
+    return changing(() =>
+      body(
+        entry.is_favourite
+          ? DELETE('/api/analyses/{id}/favourite', { params })
+          : PUT('/api/analyses/{id}/favourite', { params }),
+      ),
+    )
   }
 
   function copy(entry: LibraryEntry): Promise<void> {
-    const words = { name: `${entry.name}, copy`.slice(0, 200), description: entry.description, folder: canPut(entry.folder) ? entry.folder : null }
+    const words = {
+      name: `${entry.name}, copy`.slice(0, 200),
+      description: entry.description,
+      folder: canPut(entry.folder) ? entry.folder : null,
+    }
     return changing(() => body(POST('/api/analyses/{id}/copy', { params: { path: { id: entry.id } }, body: words })))
   }
 
@@ -107,5 +117,22 @@ export const useLibrary = defineStore('library', () => {
     return id === null || folder?.may === 'change' || folder?.may === 'manage'
   }
 
-  return { library, deleted, paths, load, doing, discard, putAway, turnFavourite, copy, remove, bringBack, removeFolder, bringFolderBack, removeModel, bringModelBack, canPut }
+  return {
+    library,
+    deleted,
+    paths,
+    load,
+    doing,
+    discard,
+    putAway,
+    turnFavourite,
+    copy,
+    remove,
+    bringBack,
+    removeFolder,
+    bringFolderBack,
+    removeModel,
+    bringModelBack,
+    canPut,
+  }
 })

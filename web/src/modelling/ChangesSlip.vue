@@ -26,7 +26,12 @@ const KINDS = [
   { kind: 'follows', caption: 'Follow the new names', tells: (words: string[]) => words.join(', ') },
   { kind: 'mended', caption: 'Would be whole again', tells: (words: string[]) => words.join(' ') },
 ]
-const parts = computed(() => KINDS.map((each) => ({ ...each, analyses: (changes.value?.analyses ?? []).filter((one) => one.kind === each.kind) })).filter((each) => each.analyses.length))
+const parts = computed(() =>
+  KINDS.map((each) => ({
+    ...each,
+    analyses: (changes.value?.analyses ?? []).filter((one) => one.kind === each.kind),
+  })).filter((each) => each.analyses.length),
+)
 const breaks = computed(() => (changes.value?.analyses ?? []).filter((each) => each.kind === 'breaks').length)
 
 onMounted(load)
@@ -47,7 +52,13 @@ async function publish(): Promise<void> {
   isBusy.value = true
   const sent = { shown: shaping.shown, in_use: changes.value.in_use }
   try {
-    const found = await follow((question) => body(POST('/api/modelling/{model}/publish', { params: { path: shaping.path, query: { question } }, body: sent })), 'Reading the files by it')
+    const found = await follow(
+      (question) =>
+        body(
+          POST('/api/modelling/{model}/publish', { params: { path: shaping.path, query: { question } }, body: sent }),
+        ),
+      'Reading the files by it',
+    )
     shaping.put(found)
     void shaping.look()
     notice.tell(`Version ${found.version} is in use.`)
@@ -65,7 +76,13 @@ async function publish(): Promise<void> {
 </script>
 
 <template>
-  <v-dialog aria-label="What would change" :model-value="true" width="640" scrollable @update:model-value="!isBusy && emit('close')">
+  <v-dialog
+    aria-label="What would change"
+    :model-value="true"
+    width="640"
+    scrollable
+    @update:model-value="!isBusy && emit('close')"
+  >
     <v-card>
       <div class="paper">
         <h2>What would change</h2>
@@ -77,23 +94,50 @@ async function publish(): Promise<void> {
           </ul>
           <p v-if="!changes.differences.length" class="soft">Nothing but how it is written.</p>
           <template v-for="part in parts" :key="part.kind">
-            <h3 class="small-caps" :class="{ odd: part.kind === 'breaks' }">{{ part.caption }}: {{ many(part.analyses.length, 'analysis', 'analyses') }}</h3>
+            <h3 class="small-caps" :class="{ odd: part.kind === 'breaks' }">
+              {{ part.caption }}: {{ many(part.analyses.length, 'analysis', 'analyses') }}
+            </h3>
             <ul>
-              <li v-for="(each, at) in part.analyses" :key="at"><strong>{{ each.name }}</strong> <span class="soft">of {{ each.owner }}: {{ part.tells(each.words) }}</span></li>
+              <li v-for="(each, at) in part.analyses" :key="at">
+                <strong>{{ each.name }}</strong>
+                <span class="soft">of {{ each.owner }}: {{ part.tells(each.words) }}</span>
+              </li>
             </ul>
           </template>
-          <p class="soft">{{ changes.untouched ? `${many(changes.untouched, 'saved analysis goes', 'saved analyses go')} on as ${changes.untouched === 1 ? 'it is' : 'they are'}.` : changes.analyses.length ? '' : 'No saved analysis asks this model.' }}</p>
+          <p class="soft">
+            {{
+              changes.untouched
+                ? `${many(changes.untouched, 'saved analysis goes', 'saved analyses go')} on as ${changes.untouched === 1 ? 'it is' : 'they are'}.`
+                : changes.analyses.length
+                  ? ''
+                  : 'No saved analysis asks this model.'
+            }}
+          </p>
         </div>
         <div v-if="wrong" class="wrong" role="alert">
           {{ wrong }}
-          <ul v-if="faults.length"><li v-for="each in faults" :key="each.place + each.message"><strong>{{ each.place }}:</strong> {{ each.message }} {{ each.hint }}</li></ul>
+          <ul v-if="faults.length">
+            <li v-for="each in faults" :key="each.place + each.message">
+              <strong>{{ each.place }}:</strong> {{ each.message }} {{ each.hint }}
+            </li>
+          </ul>
         </div>
-        <label v-if="breaks" class="sure"><input v-model="isSure" type="checkbox" /> Publish it all the same: they open with the rest, and say what is gone.</label>
+        <label v-if="breaks" class="sure"
+          ><input v-model="isSure" type="checkbox" /> Publish it all the same: they open with the rest, and say what is
+          gone.</label
+        >
         <footer>
           <span v-if="waiting" class="soft" role="status">{{ waiting.doing }}{{ waiting.words }}</span>
           <v-btn v-if="isBusy" @click="takeBack">Take it back</v-btn>
           <v-btn v-else @click="emit('close')">Not yet</v-btn>
-          <v-btn variant="flat" color="primary" :disabled="!changes || shaping.shown === null || (breaks > 0 && !isSure)" :loading="isBusy" @click="publish">Publish</v-btn>
+          <v-btn
+            variant="flat"
+            color="primary"
+            :disabled="!changes || shaping.shown === null || (breaks > 0 && !isSure)"
+            :loading="isBusy"
+            @click="publish"
+            >Publish</v-btn
+          >
         </footer>
       </div>
     </v-card>

@@ -19,15 +19,27 @@ const isFetching = ref(false)
 const refused = ref('')
 
 async function look(): Promise<void> {
-  files.value = await body(GET('/api/modelling/{model}/fetched', { params: { path: shaping.path } })).catch((error: unknown) => (problem.tell(error), []))
+  files.value = await body(GET('/api/modelling/{model}/fetched', { params: { path: shaping.path } })).catch(
+    (error: unknown) => (problem.tell(error), []),
+  )
 }
 
 /** What a view that gives others each time, or a fault, leaves to be looked into. */
 function differing(each: FetchedFile): string {
-  const said = each.records_there !== null && each.records_there !== each.records ? [`there are ${many(each.records_there, 'record')}`] : []
-  const sums = each.differing.length ? [`${each.differing.map((name) => `“${name}”`).join(', ')} ${each.differing.length > 1 ? 'add' : 'adds'} up to something else`] : []
+  const said =
+    each.records_there !== null && each.records_there !== each.records
+      ? [`there are ${many(each.records_there, 'record')}`]
+      : []
+  const sums = each.differing.length
+    ? [
+        `${each.differing.map((name) => `“${name}”`).join(', ')} ${each.differing.length > 1 ? 'add' : 'adds'} up to something else`,
+      ]
+    : []
   const words = [...said, ...sums].join(', and ')
-  return words && `${many(each.records, 'record')} came. Asked again at once, the database said that ${words}. Is it a view that gives something else each time?`
+  return (
+    words &&
+    `${many(each.records, 'record')} came. Asked again at once, the database said that ${words}. Is it a view that gives something else each time?`
+  )
 }
 
 /** What came, and that it is what the database counts, where that was asked. */
@@ -41,7 +53,9 @@ async function fetchAgain(): Promise<void> {
   refused.value = ''
   isFetching.value = true
   try {
-    await follow((question) => body(POST('/api/modelling/{model}/fetched', { params: { path: shaping.path, query: { question } } })))
+    await follow((question) =>
+      body(POST('/api/modelling/{model}/fetched', { params: { path: shaping.path, query: { question } } })),
+    )
     emit('fetched')
     await look()
   } catch (error) {
@@ -62,7 +76,12 @@ onBeforeUnmount(takeBack)
     <ul class="happened" tabindex="0">
       <li v-for="each in files" :key="each.file">
         <div class="line">
-          <span>{{ each.asked }} <span class="soft">{{ each.connection ? `of ${each.connection}` : 'of a connection that is gone' }}</span></span>
+          <span
+            >{{ each.asked }}
+            <span class="soft">{{
+              each.connection ? `of ${each.connection}` : 'of a connection that is gone'
+            }}</span></span
+          >
           <span class="soft">{{ momentSaid(each.at) }}</span>
         </div>
         <p v-if="differing(each)" class="wrong">{{ differing(each) }}</p>

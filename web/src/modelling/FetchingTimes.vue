@@ -27,7 +27,8 @@ async function trying(act: () => Promise<unknown>): Promise<void> {
   }
 }
 
-const put = (): Promise<void> => trying(() => body(PUT('/api/modelling/{model}/fetched/times', { params, body: times.value })))
+const put = (): Promise<void> =>
+  trying(() => body(PUT('/api/modelling/{model}/fetched/times', { params, body: times.value })))
 const end = (): Promise<void> => trying(() => DELETE('/api/modelling/{model}/fetched/times', { params }))
 
 onMounted(() => trying(() => Promise.resolve()))
@@ -35,10 +36,21 @@ onMounted(() => trying(() => Promise.resolve()))
 
 <template>
   <div v-if="set" class="line">
-    <span>Fetched again {{ timesWords(set.times) }} <span class="soft">({{ set.clock }}), next {{ momentSaid(set.next_at) }}</span></span>
-    <v-btn :icon="mdiClose" size="24" :aria-label="`No longer ${timesWords(set.times)}`" title="Only by hand from now on" @click="end" />
+    <span
+      >Fetched again {{ timesWords(set.times) }}
+      <span class="soft">({{ set.clock }}), next {{ momentSaid(set.next_at) }}</span></span
+    >
+    <v-btn
+      :icon="mdiClose"
+      size="24"
+      :aria-label="`No longer ${timesWords(set.times)}`"
+      title="Only by hand from now on"
+      @click="end"
+    />
   </div>
-  <p v-if="set?.trouble" class="wrong">{{ momentSaid(set.ended_at ?? set.next_at) }}: {{ set.trouble }} {{ set.hint }} Nothing was changed.</p>
+  <p v-if="set?.trouble" class="wrong">
+    {{ momentSaid(set.ended_at ?? set.next_at) }}: {{ set.trouble }} {{ set.hint }} Nothing was changed.
+  </p>
   <form v-if="isSetting" class="setting" @submit.prevent="put">
     <TimesPick v-model="times" />
     <footer>
@@ -46,7 +58,9 @@ onMounted(() => trying(() => Promise.resolve()))
       <v-btn type="submit" variant="flat" color="primary" :disabled="!areWhole(times)">Set this time</v-btn>
     </footer>
   </form>
-  <button v-else-if="!set" type="button" class="plain-button go" @click="isSetting = true">Fetch them at set times…</button>
+  <button v-else-if="!set" type="button" class="plain-button go" @click="isSetting = true">
+    Fetch them at set times…
+  </button>
 </template>
 
 <style scoped src="../workspace/keeping/slip.css" />

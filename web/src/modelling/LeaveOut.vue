@@ -15,7 +15,10 @@ function leave(): void {
 <template>
   <div v-if="isAsked" class="asked" role="alert">
     <p>{{ goes }}</p>
-    <div class="row"><button type="button" class="plain-button go" @click="leave">Leave it out</button><button type="button" class="plain-button not" @click="isAsked = false">Keep it</button></div>
+    <div class="row">
+      <button type="button" class="plain-button go" @click="leave">Leave it out</button
+      ><button type="button" class="plain-button not" @click="isAsked = false">Keep it</button>
+    </div>
   </div>
   <button v-else type="button" class="plain-button not" @click="isAsked = true">{{ words }}</button>
 </template>

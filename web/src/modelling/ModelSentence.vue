@@ -41,17 +41,34 @@ function open(name: string): void {
 
 <template>
   <section aria-label="What the model is">
-  <h1 class="sentence">
-    <template v-for="(each, at) in shownFacts" :key="each"><span class="whole"><button type="button" class="plain-button phrase strong" @click="lookAt(each)">{{ tableCaption(each) }}</button><i>{{ comma(at, shownFacts.length, facts.length) }}</i></span><i>{{ and(at, shownFacts.length, facts.length) }}</i></template>
-    <i v-if="facts.length > MOST"> and {{ facts.length - MOST }} more</i>
-    <i v-if="!facts.length">nothing is counted yet</i>
-    <i> by </i>
-    <template v-for="(each, at) in shownDimensions" :key="each.name"><span class="whole"><button type="button" class="plain-button phrase" @click="open(each.name)">{{ each.caption }}</button><i>{{ comma(at, shownDimensions.length, dimensions.length) }}</i></span><i>{{ and(at, shownDimensions.length, dimensions.length) }}</i></template>
-    <i v-if="dimensions.length > MOST"> and {{ dimensions.length - MOST }} more</i>
-    <button v-if="assumed.length" type="button" class="plain-button assumed" :title="unsure ? `${unsure} may be meant otherwise` : 'Each with what speaks for it'" @click="(shaping.choose(null), emit('go', 'plan'))">
-      {{ assumed.length === 1 ? 'one thing is' : `${assumed.length} things are` }} taken to be so
-    </button>
-  </h1>
+    <h1 class="sentence">
+      <template v-for="(each, at) in shownFacts" :key="each"
+        ><span class="whole"
+          ><button type="button" class="plain-button phrase strong" @click="lookAt(each)">
+            {{ tableCaption(each) }}</button
+          ><i>{{ comma(at, shownFacts.length, facts.length) }}</i></span
+        ><i>{{ and(at, shownFacts.length, facts.length) }}</i></template
+      >
+      <i v-if="facts.length > MOST"> and {{ facts.length - MOST }} more</i>
+      <i v-if="!facts.length">nothing is counted yet</i>
+      <i> by </i>
+      <template v-for="(each, at) in shownDimensions" :key="each.name"
+        ><span class="whole"
+          ><button type="button" class="plain-button phrase" @click="open(each.name)">{{ each.caption }}</button
+          ><i>{{ comma(at, shownDimensions.length, dimensions.length) }}</i></span
+        ><i>{{ and(at, shownDimensions.length, dimensions.length) }}</i></template
+      >
+      <i v-if="dimensions.length > MOST"> and {{ dimensions.length - MOST }} more</i>
+      <button
+        v-if="assumed.length"
+        type="button"
+        class="plain-button assumed"
+        :title="unsure ? `${unsure} may be meant otherwise` : 'Each with what speaks for it'"
+        @click="(shaping.choose(null), emit('go', 'plan'))"
+      >
+        {{ assumed.length === 1 ? 'one thing is' : `${assumed.length} things are` }} taken to be so
+      </button>
+    </h1>
   </section>
 </template>
 

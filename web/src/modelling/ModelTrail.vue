@@ -11,7 +11,9 @@ const here = computed(() => shaping.trail.findIndex((each) => each.id === shapin
 const footing = computed(() => {
   const ties = shaping.bench?.ties ?? []
   const broken = ties.filter((each) => each.unknown || each.repeated.length || each.trouble).length
-  const unread = (shaping.bench?.tables ?? []).filter((each) => each.trouble || each.columns.some((column) => column.trouble)).length
+  const unread = (shaping.bench?.tables ?? []).filter(
+    (each) => each.trouble || each.columns.some((column) => column.trouble),
+  ).length
   const parts = []
   if (unread) parts.push(unread === 1 ? 'a table does not fit' : `${unread} tables do not fit`)
   if (broken) parts.push(broken === 1 ? 'a tie misses some' : `${broken} ties miss some`)
@@ -31,20 +33,53 @@ async function discard(): Promise<void> {
 
 watch(
   () => shaping.shown,
-  () => requestAnimationFrame(() => list.value?.querySelector('[aria-current]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' })),
+  () =>
+    requestAnimationFrame(() =>
+      list.value?.querySelector('[aria-current]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' }),
+    ),
 )
 </script>
 
 <template>
   <footer class="trail" aria-label="Trail">
-    <v-btn :icon="mdiUndoVariant" size="24" aria-label="Undo" title="Undo (Ctrl+Z)" :disabled="!shaping.canUndo || shaping.isBusy" @click="shaping.undo" />
-    <v-btn :icon="mdiRedoVariant" size="24" aria-label="Redo" title="Redo (Ctrl+Shift+Z)" :disabled="!shaping.canRedo || shaping.isBusy" @click="shaping.redo" />
+    <v-btn
+      :icon="mdiUndoVariant"
+      size="24"
+      aria-label="Undo"
+      title="Undo (Ctrl+Z)"
+      :disabled="!shaping.canUndo || shaping.isBusy"
+      @click="shaping.undo"
+    />
+    <v-btn
+      :icon="mdiRedoVariant"
+      size="24"
+      aria-label="Redo"
+      title="Redo (Ctrl+Shift+Z)"
+      :disabled="!shaping.canRedo || shaping.isBusy"
+      @click="shaping.redo"
+    />
     <ol ref="list" class="steps" tabindex="-1">
       <li>
-        <button type="button" class="plain-button step" :aria-current="shaping.shown === null ? 'step' : undefined" @click="shaping.goTo(null)"><span class="mark" />as it is in use</button>
+        <button
+          type="button"
+          class="plain-button step"
+          :aria-current="shaping.shown === null ? 'step' : undefined"
+          @click="shaping.goTo(null)"
+        >
+          <span class="mark" />as it is in use
+        </button>
       </li>
       <li v-for="(step, at) in shaping.trail" :key="step.id">
-        <button type="button" class="plain-button step" :class="{ later: at > here }" :aria-current="at === here ? 'step' : undefined" :title="told(step)" @click="shaping.goTo(step.id)"><span class="mark" />{{ step.words }}</button>
+        <button
+          type="button"
+          class="plain-button step"
+          :class="{ later: at > here }"
+          :aria-current="at === here ? 'step' : undefined"
+          :title="told(step)"
+          @click="shaping.goTo(step.id)"
+        >
+          <span class="mark" />{{ step.words }}
+        </button>
       </li>
     </ol>
     <template v-if="isAsked">
@@ -53,7 +88,9 @@ watch(
       <v-btn class="quiet-button" @click="isAsked = false">Keep them</v-btn>
     </template>
     <template v-else>
-      <button v-if="shaping.steps.length" type="button" class="plain-button soft discard" @click="isAsked = true">discard the draft</button>
+      <button v-if="shaping.steps.length" type="button" class="plain-button soft discard" @click="isAsked = true">
+        discard the draft
+      </button>
       <span class="soft footing">{{ footing }}</span>
     </template>
   </footer>

@@ -15,9 +15,19 @@ import { useShaping } from './shaping'
 const ROOMS = [
   { name: 'plan', caption: 'Plan', shows: later(() => import('./plan/PlanRoom.vue')), isBeside: true },
   { name: 'tables', caption: 'Tables', shows: later(() => import('./tables/TablesRoom.vue')), isBeside: true },
-  { name: 'dimensions', caption: 'Dimensions', shows: later(() => import('./dimensions/DimensionsRoom.vue')), isBeside: false },
+  {
+    name: 'dimensions',
+    caption: 'Dimensions',
+    shows: later(() => import('./dimensions/DimensionsRoom.vue')),
+    isBeside: false,
+  },
   { name: 'measures', caption: 'Measures', shows: later(() => import('./measures/MeasuresRoom.vue')), isBeside: false },
-  { name: 'rights', caption: 'Filters and rights', shows: later(() => import('./rights/RightsRoom.vue')), isBeside: false },
+  {
+    name: 'rights',
+    caption: 'Filters and rights',
+    shows: later(() => import('./rights/RightsRoom.vue')),
+    isBeside: false,
+  },
   { name: 'text', caption: 'As text', shows: later(() => import('./text/TextRoom.vue')), isBeside: false },
 ] as const
 const ChangesSlip = later(() => import('./ChangesSlip.vue'))
@@ -47,7 +57,8 @@ watch(
     try {
       await shaping.open(name)
     } catch (error) {
-      if (!(error instanceof ApiError) || error.status === 0 || error.code === 'signed-out') problem.tell(error, () => shaping.open(name))
+      if (!(error instanceof ApiError) || error.status === 0 || error.code === 'signed-out')
+        problem.tell(error, () => shaping.open(name))
       else refused.value = `${error.message} ${error.hint}`
     }
   },
@@ -55,7 +66,9 @@ watch(
 )
 
 useEventListener('keydown', (event) => {
-  const isTyping = event.target instanceof HTMLElement && (event.target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(event.target.tagName))
+  const isTyping =
+    event.target instanceof HTMLElement &&
+    (event.target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(event.target.tagName))
   if (isTyping || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return
   event.preventDefault()
   void (event.shiftKey ? shaping.redo() : shaping.undo())
@@ -84,11 +97,23 @@ function goTo(name: string): void {
       <strong class="name">{{ shaping.model?.caption ?? props.name }}</strong>
       <span class="soft standing" role="status">{{ standing }}</span>
       <template #actions>
-        <v-btn v-if="shaping.model" class="quiet-button" title="An analysis of the model as it is in use" @click="begin">New analysis</v-btn>
-        <v-btn v-if="shaping.model" class="quiet-button" title="When its files were read, and what came of it" @click="slip = 'readings'">Files</v-btn>
+        <v-btn v-if="shaping.model" class="quiet-button" title="An analysis of the model as it is in use" @click="begin"
+          >New analysis</v-btn
+        >
+        <v-btn
+          v-if="shaping.model"
+          class="quiet-button"
+          title="When its files were read, and what came of it"
+          @click="slip = 'readings'"
+          >Files</v-btn
+        >
         <v-btn v-if="shaping.shaped?.version" class="quiet-button" @click="slip = 'versions'">Versions</v-btn>
-        <v-btn class="quiet-button" :disabled="shaping.shown === null" @click="slip = 'changes'">What would change</v-btn>
-        <v-btn variant="flat" color="primary" height="26" :disabled="shaping.shown === null" @click="slip = 'changes'">Publish…</v-btn>
+        <v-btn class="quiet-button" :disabled="shaping.shown === null" @click="slip = 'changes'"
+          >What would change</v-btn
+        >
+        <v-btn variant="flat" color="primary" height="26" :disabled="shaping.shown === null" @click="slip = 'changes'"
+          >Publish…</v-btn
+        >
       </template>
     </TopStrip>
     <main v-if="refused" class="refused">
@@ -104,8 +129,16 @@ function goTo(name: string): void {
       <div class="floor">
         <main class="room">
           <nav aria-label="Rooms of the model">
-            <router-link v-for="each in ROOMS" :key="each.name" :to="{ name: 'model', params: { name, room: each.name } }" :aria-current="each.name === room.name ? 'page' : undefined">{{ each.caption }}</router-link>
-            <span v-if="shaping.waiting" class="soft wait" role="status">{{ shaping.waiting.doing }}{{ shaping.waiting.words }}</span>
+            <router-link
+              v-for="each in ROOMS"
+              :key="each.name"
+              :to="{ name: 'model', params: { name, room: each.name } }"
+              :aria-current="each.name === room.name ? 'page' : undefined"
+              >{{ each.caption }}</router-link
+            >
+            <span v-if="shaping.waiting" class="soft wait" role="status"
+              >{{ shaping.waiting.doing }}{{ shaping.waiting.words }}</span
+            >
           </nav>
           <p v-if="shaping.benchTrouble" class="trouble" role="alert">{{ shaping.benchTrouble }}</p>
           <component :is="room.shows" class="inner" />

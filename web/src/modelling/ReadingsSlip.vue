@@ -44,17 +44,32 @@ useIntervalFn(() => found.value?.is_reading && void look(), 700)
 </script>
 
 <template>
-  <v-dialog class="beside" scrim="transparent" aria-label="Its files" :model-value="true" width="560" scrollable @update:model-value="emit('close')">
+  <v-dialog
+    class="beside"
+    scrim="transparent"
+    aria-label="Its files"
+    :model-value="true"
+    width="560"
+    scrollable
+    @update:model-value="emit('close')"
+  >
     <v-card>
       <div class="paper">
         <h2>When its files were read</h2>
         <p class="soft note">They are read anew as soon as they change. {{ since }}</p>
-        <p v-if="found?.behind" class="wrong" role="alert">Newer files could not be read: what was read before goes on answering.</p>
+        <p v-if="found?.behind" class="wrong" role="alert">
+          Newer files could not be read: what was read before goes on answering.
+        </p>
         <ul class="happened" tabindex="0">
           <li v-for="(each, place) in found?.readings ?? []" :key="place">
-            <div class="line"><strong>{{ momentSaid(each.began_at) }}</strong><span class="soft">{{ took(each.seconds) }}</span></div>
+            <div class="line">
+              <strong>{{ momentSaid(each.began_at) }}</strong><span class="soft">{{ took(each.seconds) }}</span>
+            </div>
             <p v-if="each.trouble" class="wrong">{{ each.trouble }} {{ each.hint }}</p>
-            <p v-else class="soft">{{ many(each.records, 'record') }}<template v-if="each.noticed">, {{ many(each.noticed, 'thing') }} noticed</template></p>
+            <p v-else class="soft">
+              {{ many(each.records, 'record')
+              }}<template v-if="each.noticed">, {{ many(each.noticed, 'thing') }} noticed</template>
+            </p>
           </li>
           <li v-if="found && !found.readings.length" class="soft">Nothing is known of it yet.</li>
         </ul>

@@ -22,21 +22,47 @@ onMounted(async () => {
 })
 
 async function goBack(number: number): Promise<void> {
-  const isDone = await shaping.change(() => body(POST('/api/modelling/{model}/versions/{number}/back', { params: { path: { ...shaping.path, number } }, body: { shown: shaping.shown } })))
+  const isDone = await shaping.change(() =>
+    body(
+      POST('/api/modelling/{model}/versions/{number}/back', {
+        params: { path: { ...shaping.path, number } },
+        body: { shown: shaping.shown },
+      }),
+    ),
+  )
   if (isDone) emit('close')
 }
 </script>
 
 <template>
-  <v-dialog class="beside" scrim="transparent" aria-label="Versions" :model-value="true" width="520" scrollable @update:model-value="emit('close')">
+  <v-dialog
+    class="beside"
+    scrim="transparent"
+    aria-label="Versions"
+    :model-value="true"
+    width="520"
+    scrollable
+    @update:model-value="emit('close')"
+  >
     <v-card>
       <div class="paper">
         <h2>What was published</h2>
         <ul class="happened" tabindex="0">
           <li v-for="(each, at) in versions" :key="each.number">
-            <div class="line"><strong>Version {{ each.number }}</strong><span class="soft">{{ each.person_name ? `${each.person_name}, ` : '' }}{{ momentSaid(each.at) }}</span></div>
+            <div class="line">
+              <strong>Version {{ each.number }}</strong
+              ><span class="soft">{{ each.person_name ? `${each.person_name}, ` : '' }}{{ momentSaid(each.at) }}</span>
+            </div>
             <p class="soft">{{ each.words }}</p>
-            <button v-if="at" type="button" class="plain-button go" :aria-label="`Go back to it: version ${each.number}`" @click="goBack(each.number)">Go back to it</button>
+            <button
+              v-if="at"
+              type="button"
+              class="plain-button go"
+              :aria-label="`Go back to it: version ${each.number}`"
+              @click="goBack(each.number)"
+            >
+              Go back to it
+            </button>
           </li>
         </ul>
         <p class="soft note">Going back is a step of the draft: it is in use once it is published.</p>

@@ -9,25 +9,56 @@ function star(facts: number, dimensions: number): SemanticModel {
   for (let fact = 0; fact < facts; fact += 1) {
     tables[`fact_${fact}`] = { file: `fact_${fact}.csv` }
     measures.push({ name: `m_${fact}`, caption: `M ${fact}`, table: `fact_${fact}`, aggregate: 'count' })
-    relationships.push({ from_table: `fact_${fact}`, from_column: 'day', to_table: 'days', to_column: 'date', role: 'day' })
+    relationships.push({
+      from_table: `fact_${fact}`,
+      from_column: 'day',
+      to_table: 'days',
+      to_column: 'date',
+      role: 'day',
+    })
   }
   for (let at = 0; at < dimensions; at += 1) {
     tables[`dim_${at}`] = { file: `dim_${at}.csv` }
     const from = at % 5 === 4 ? `dim_${at - 1}` : `fact_${at % facts}`
-    relationships.push({ from_table: from, from_column: `key_${at}`, to_table: `dim_${at}`, to_column: 'id', role: `dim_${at}` })
+    relationships.push({
+      from_table: from,
+      from_column: `key_${at}`,
+      to_table: `dim_${at}`,
+      to_column: 'id',
+      role: `dim_${at}`,
+    })
   }
-  return { dastan: 'model/1', name: 'm', caption: 'M', tables, relationships, dimensions: [], measures } as unknown as SemanticModel
+  return {
+    dastan: 'model/1',
+    name: 'm',
+    caption: 'M',
+    tables,
+    relationships,
+    dimensions: [],
+    measures,
+  } as unknown as SemanticModel
 }
 
 function overlap(one: PlanTable, other: PlanTable): boolean {
-  return one.x < other.x + other.width && other.x < one.x + one.width && one.y < other.y + other.height && other.y < one.y + one.height
+  return (
+    one.x < other.x + other.width &&
+    other.x < one.x + one.width &&
+    one.y < other.y + other.height &&
+    other.y < one.y + one.height
+  )
 }
 
 describe('the plan', () => {
-  test.each([[1, 2], [4, 12], [5, 54]])('no two tables of %i facts and %i others cover each other', (facts, dimensions) => {
+  test.each([
+    [1, 2],
+    [4, 12],
+    [5, 54],
+  ])('no two tables of %i facts and %i others cover each other', (facts, dimensions) => {
     const plan = planOf(star(facts, dimensions), null, 'columns', [])
     expect(plan.tables).toHaveLength(facts + dimensions + 1)
-    for (const one of plan.tables) for (const other of plan.tables) if (one !== other) expect(overlap(one, other), `${one.name} ${other.name}`).toBe(false)
+    for (const one of plan.tables)
+      for (const other of plan.tables)
+        if (one !== other) expect(overlap(one, other), `${one.name} ${other.name}`).toBe(false)
     for (const each of plan.tables) expect(Math.min(each.x, each.y)).toBeGreaterThanOrEqual(0)
   })
 
@@ -55,7 +86,24 @@ describe('the plan', () => {
   })
 
   test('columns that tie come first, and what is not drawn is counted', () => {
-    const bench = { offers: [], refused: 0, ties: [], tables: [{ name: 'fact_0', records: 3, trouble: '', columns: ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h', 'day', 'key_0'].map((name) => ({ name, profile: null, trouble: '', first: [] })) }] }
+    const bench = {
+      offers: [],
+      refused: 0,
+      ties: [],
+      tables: [
+        {
+          name: 'fact_0',
+          records: 3,
+          trouble: '',
+          columns: ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h', 'day', 'key_0'].map((name) => ({
+            name,
+            profile: null,
+            trouble: '',
+            first: [],
+          })),
+        },
+      ],
+    }
     const plan = planOf(star(1, 1), bench, 'columns', [])
     const fact = plan.tables.find((each) => each.name === 'fact_0')!
     expect(fact.columns.slice(0, 2)).toEqual(['day', 'key_0'])

@@ -49,7 +49,12 @@ const FACT_GAP_Y = 40
 const EDGE = 28
 
 /** The columns of a table that are drawn, and how many are not. */
-function drawn(name: string, model: SemanticModel, bench: BenchLook | null, depth: Depth): { columns: string[]; more: number } {
+function drawn(
+  name: string,
+  model: SemanticModel,
+  bench: BenchLook | null,
+  depth: Depth,
+): { columns: string[]; more: number } {
   const ties = model.relationships ?? []
   const pointing = ties.filter((each) => each.from_table === name).map((each) => each.from_column)
   const keys = ties.filter((each) => each.to_table === name).map((each) => each.to_column)
@@ -64,17 +69,31 @@ function drawn(name: string, model: SemanticModel, bench: BenchLook | null, dept
 }
 
 /** How far a table is from the facts, to the left (below zero) or to the right. */
-function ranks(names: readonly string[], facts: ReadonlySet<string>, ties: readonly Relationship[], model: SemanticModel): Map<string, number> {
+function ranks(
+  names: readonly string[],
+  facts: ReadonlySet<string>,
+  ties: readonly Relationship[],
+  model: SemanticModel,
+): Map<string, number> {
   const found = new Map<string, number>()
   for (const each of names) if (facts.has(each)) found.set(each, 0)
-  const weight = new Map<number, number>([[-1, 0], [1, 0]])
+  const weight = new Map<number, number>([
+    [-1, 0],
+    [1, 0],
+  ])
   const around = (table: string) => ties.filter((each) => each.to_table === table && each.from_table !== table)
   let waiting = names.filter((each) => !facts.has(each))
   // Calendars stand at the right; the others where there is more room, those that many facts share first.
-  waiting.sort((one, other) => Number(!!model.tables[other]?.calendar) - Number(!!model.tables[one]?.calendar) || around(other).length - around(one).length)
+  waiting.sort(
+    (one, other) =>
+      Number(!!model.tables[other]?.calendar) - Number(!!model.tables[one]?.calendar) ||
+      around(other).length - around(one).length,
+  )
   while (waiting.length) {
     const next = waiting.find((each) => around(each).some((tie) => found.has(tie.from_table))) ?? waiting[0]!
-    const from = around(next).map((tie) => found.get(tie.from_table)).filter((each) => each !== undefined)
+    const from = around(next)
+      .map((tie) => found.get(tie.from_table))
+      .filter((each) => each !== undefined)
     const nearest = from.length ? from.reduce((best, each) => (Math.abs(each) > Math.abs(best) ? each : best)) : 0
     const isCalendar = !!model.tables[next]?.calendar
     const side = nearest !== 0 ? Math.sign(nearest) : isCalendar || weight.get(1)! < weight.get(-1)! ? 1 : -1
@@ -89,7 +108,13 @@ function ranks(names: readonly string[], facts: ReadonlySet<string>, ties: reado
  * Where everything stands: facts in the middle, what describes them around, so that few lines cross. `kept` are places
  * that somebody chose. Where only some tables are to be seen, the others are left out.
  */
-export function planOf(model: SemanticModel, bench: BenchLook | null, depth: Depth, kept: readonly Place[], only: ReadonlySet<string> | null = null): Plan {
+export function planOf(
+  model: SemanticModel,
+  bench: BenchLook | null,
+  depth: Depth,
+  kept: readonly Place[],
+  only: ReadonlySet<string> | null = null,
+): Plan {
   const names = Object.keys(model.tables).filter((each) => !only || only.has(each))
   const shown = new Set(names)
   const ties = (model.relationships ?? []).filter((each) => shown.has(each.from_table) && shown.has(each.to_table))
@@ -141,10 +166,21 @@ function settle(tables: PlanTable[], ties: readonly Relationship[], rank: Readon
   const outwards = [...columns.keys()].sort((one, other) => Math.abs(one) - Math.abs(other) || one - other)
   for (const at of outwards) {
     const column = columns.get(at)!
-    const wanted = new Map(column.map((each) => [each.name, at === 0 ? order.get(each.name)! : nearest(each, ties, placed) ?? order.get(each.name)!]))
-    column.sort((one, other) => wanted.get(one.name)! - wanted.get(other.name)! || order.get(one.name)! - order.get(other.name)!)
+    const wanted = new Map(
+      column.map((each) => [
+        each.name,
+        at === 0 ? order.get(each.name)! : (nearest(each, ties, placed) ?? order.get(each.name)!),
+      ]),
+    )
+    column.sort(
+      (one, other) => wanted.get(one.name)! - wanted.get(other.name)! || order.get(one.name)! - order.get(other.name)!,
+    )
     if (at === 0) stack(column)
-    else spread(column, column.map((each) => wanted.get(each.name)! - each.height / 2))
+    else
+      spread(
+        column,
+        column.map((each) => wanted.get(each.name)! - each.height / 2),
+      )
     for (const each of column) placed.set(each.name, each)
   }
   let x = EDGE
@@ -158,10 +194,19 @@ function settle(tables: PlanTable[], ties: readonly Relationship[], rank: Readon
 }
 
 /** The height at which a table's lines to what stands already are short. */
-function nearest(table: PlanTable, ties: readonly Relationship[], placed: ReadonlyMap<string, PlanTable>): number | null {
+function nearest(
+  table: PlanTable,
+  ties: readonly Relationship[],
+  placed: ReadonlyMap<string, PlanTable>,
+): number | null {
   const ends: number[] = []
   for (const tie of ties) {
-    const other = tie.to_table === table.name ? placed.get(tie.from_table) : tie.from_table === table.name ? placed.get(tie.to_table) : undefined
+    const other =
+      tie.to_table === table.name
+        ? placed.get(tie.from_table)
+        : tie.from_table === table.name
+          ? placed.get(tie.to_table)
+          : undefined
     if (other) ends.push(other.y + rowMiddle(other, tie.to_table === table.name ? tie.from_column : tie.to_column))
   }
   return ends.length ? ends.reduce((sum, each) => sum + each, 0) / ends.length : null
@@ -187,7 +232,12 @@ function spread(column: readonly PlanTable[], wanted: readonly number[]): void {
       const below = blocks[last]!
       if (above.sum / above.count + above.height <= below.sum / below.count) break
       // What stands below in the block is wanted so much further up.
-      blocks.splice(last - 1, 2, { from: above.from, count: above.count + below.count, height: above.height + below.height, sum: above.sum + below.sum - below.count * above.height })
+      blocks.splice(last - 1, 2, {
+        from: above.from,
+        count: above.count + below.count,
+        height: above.height + below.height,
+        sum: above.sum + below.sum - below.count * above.height,
+      })
     }
   })
   for (const block of blocks) {
@@ -220,5 +270,9 @@ export function lineOf(tie: Relationship, tables: ReadonlyMap<string, PlanTable>
   const bend = Math.max(Math.abs(x2 - x1) / 2, 44)
   const out1 = x1 === from.x ? x1 - bend : x1 + bend
   const out2 = x2 === to.x ? x2 - bend : x2 + bend
-  return { tie, path: `M${x1},${y1} C${out1},${y1} ${out2},${y2} ${x2},${y2}`, at: { x: x1 + (x1 === from.x ? -8 : 8), y: y1 - 5, isLeft: x1 === from.x } }
+  return {
+    tie,
+    path: `M${x1},${y1} C${out1},${y1} ${out2},${y2} ${x2},${y2}`,
+    at: { x: x1 + (x1 === from.x ? -8 : 8), y: y1 - 5, isLeft: x1 === from.x },
+  }
 }

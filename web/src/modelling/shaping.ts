@@ -1,7 +1,17 @@
 import { defineStore } from 'pinia'
 import { computed, readonly, ref, shallowRef } from 'vue'
 import { ApiError, DELETE, GET, POST, PUT, body } from '@/api/client'
-import type { BenchLook, ColumnLook, ConditionsInWords, ModelGesture, ModelOffer, Relationship, ShapedModel, TableLook, TieLook } from '@/api/types'
+import type {
+  BenchLook,
+  ColumnLook,
+  ConditionsInWords,
+  ModelGesture,
+  ModelOffer,
+  Relationship,
+  ShapedModel,
+  TableLook,
+  TieLook,
+} from '@/api/types'
 import { useProblem } from '@/shell/problem'
 import { branchInSight, branchesOf, nextOf, pathTo } from '@/workspace/trail/tree'
 import { useWaiting } from '@/workspace/waiting'
@@ -63,7 +73,10 @@ export const useShaping = defineStore('shaping', () => {
   async function look(): Promise<void> {
     const mine = (looking += 1)
     try {
-      const found = await follow((question) => body(GET('/api/modelling/{model}/tables', { params: { path: path.value, query: { question } } })), 'Looking at the tables')
+      const found = await follow(
+        (question) => body(GET('/api/modelling/{model}/tables', { params: { path: path.value, query: { question } } })),
+        'Looking at the tables',
+      )
       if (mine !== looking) return
       bench.value = found
       benchTrouble.value = ''
@@ -82,7 +95,14 @@ export const useShaping = defineStore('shaping', () => {
 
   /** Takes a step; false where it could not be, which has been told. */
   async function act(gesture: ModelGesture, formula: string | null = null): Promise<boolean> {
-    return change(() => body(POST('/api/modelling/{model}/steps', { params: { path: path.value }, body: { gesture, shown: shown.value, formula } })))
+    return change(() =>
+      body(
+        POST('/api/modelling/{model}/steps', {
+          params: { path: path.value },
+          body: { gesture, shown: shown.value, formula },
+        }),
+      ),
+    )
   }
 
   async function change(send: () => Promise<ShapedModel>): Promise<boolean> {
@@ -93,7 +113,8 @@ export const useShaping = defineStore('shaping', () => {
       return true
     } catch (error) {
       problem.tell(error)
-      if (error instanceof ApiError && error.status === 409) put(await body(GET('/api/modelling/{model}', { params: { path: path.value } })))
+      if (error instanceof ApiError && error.status === 409)
+        put(await body(GET('/api/modelling/{model}', { params: { path: path.value } })))
       return false
     } finally {
       isBusy.value = false
@@ -121,7 +142,12 @@ export const useShaping = defineStore('shaping', () => {
   /** Offers something no more; without one, all that was refused is offered again. */
   async function refuse(offer: ModelOffer | null): Promise<void> {
     try {
-      await body(POST('/api/modelling/{model}/offers/refused', { params: { path: path.value }, body: { key: offer?.key ?? null } }))
+      await body(
+        POST('/api/modelling/{model}/offers/refused', {
+          params: { path: path.value },
+          body: { key: offer?.key ?? null },
+        }),
+      )
       await look()
     } catch (error) {
       problem.tell(error)
@@ -159,7 +185,40 @@ export const useShaping = defineStore('shaping', () => {
   }
 
   return {
-    shaped: computed(() => shaped.value), bench: computed(() => bench.value), chosen: computed(() => chosen.value), told: computed(() => told.value), benchTrouble, model, steps, shown, trail, canUndo, canRedo, isBusy: readonly(isBusy), waiting, turn: readonly(turn), path,
-    open, act, change, goTo, undo, redo, discard, refuse, takeAll, look, takeBack, choose, put, tell, follow, tableLook, columnLook, tieLook, tieOf, others,
+    shaped: computed(() => shaped.value),
+    bench: computed(() => bench.value),
+    chosen: computed(() => chosen.value),
+    told: computed(() => told.value),
+    benchTrouble,
+    model,
+    steps,
+    shown,
+    trail,
+    canUndo,
+    canRedo,
+    isBusy: readonly(isBusy),
+    waiting,
+    turn: readonly(turn),
+    path,
+    open,
+    act,
+    change,
+    goTo,
+    undo,
+    redo,
+    discard,
+    refuse,
+    takeAll,
+    look,
+    takeBack,
+    choose,
+    put,
+    tell,
+    follow,
+    tableLook,
+    columnLook,
+    tieLook,
+    tieOf,
+    others,
   }
 })

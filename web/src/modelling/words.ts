@@ -4,7 +4,11 @@ import type { ColumnLook, ModelMeasure, ModelTable, SemanticModel } from '@/api/
  * "FareProducts", as Fare products. */
 export function tableCaption(name: string): string {
   const parts = name.match(/[\p{L}\p{N}]+/gu) ?? []
-  const words = parts.flatMap((each) => each.split(/(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])/)).join(' ').toLowerCase() || name.trim()
+  const words =
+    parts
+      .flatMap((each) => each.split(/(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])/))
+      .join(' ')
+      .toLowerCase() || name.trim()
   return words.charAt(0).toUpperCase() + words.slice(1)
 }
 
@@ -12,12 +16,22 @@ export function tableCaption(name: string): string {
  * them; or more is taken of them than a count. */
 export function factsOf(model: SemanticModel): string[] {
   const pointed = new Set((model.relationships ?? []).map((each) => each.to_table))
-  const own = (model.measures ?? []).filter((each) => !['ratio', 'formula'].includes(each.aggregate) && (!pointed.has(each.table) || each.aggregate !== 'count'))
+  const own = (model.measures ?? []).filter(
+    (each) =>
+      !['ratio', 'formula'].includes(each.aggregate) && (!pointed.has(each.table) || each.aggregate !== 'count'),
+  )
   return [...new Set(own.map((each) => each.table))].filter((each) => each in model.tables)
 }
 
 const KINDS: Record<string, string> = {
-  text: 'text', whole: 'whole numbers', decimal: 'decimals', float: 'numbers', day: 'dates', moment: 'dates with times', boolean: 'yes or no', nothing: 'nothing',
+  text: 'text',
+  whole: 'whole numbers',
+  decimal: 'decimals',
+  float: 'numbers',
+  day: 'dates',
+  moment: 'dates with times',
+  boolean: 'yes or no',
+  nothing: 'nothing',
 }
 
 /** What a column holds, in a word or two. */
@@ -43,7 +57,11 @@ export function many(count: number, one: string, more = `${one}s`): string {
 
 /** A name for something new, made of its caption, that no other has. */
 export function nameOf(caption: string, taken: readonly string[], otherwise: string): string {
-  const plain = caption.normalize('NFKD').toLowerCase().replace(/[^a-z0-9]+/g, '_').replace(/^_+|_+$/g, '')
+  const plain = caption
+    .normalize('NFKD')
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '_')
+    .replace(/^_+|_+$/g, '')
   const found = /^[a-z]/.test(plain) ? plain : plain ? `${otherwise}_${plain}` : otherwise
   if (!taken.includes(found)) return found
   for (let number = 2; ; number += 1) if (!taken.includes(`${found}_${number}`)) return `${found}_${number}`

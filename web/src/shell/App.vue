@@ -11,7 +11,9 @@ const notice = useNotice()
 const { problem, again } = storeToRefs(store)
 const router = useRouter()
 // A page that could not be gone to: what the server said, or that the page's code could not be had.
-router.onError((error, to) => store.tell(error instanceof ApiError ? error : partMissing(), () => router.push(to.fullPath)))
+router.onError((error, to) =>
+  store.tell(error instanceof ApiError ? error : partMissing(), () => router.push(to.fullPath)),
+)
 </script>
 
 <template>

@@ -48,17 +48,35 @@ onMounted(() => load().catch(problem.tell))
       <h1>Where you are signed in</h1>
       <p class="lead">End what you do not know, then choose another password with an administrator's help.</p>
       <table v-if="sessions" aria-label="Sessions">
-        <thead><tr><th scope="col">Since</th><th scope="col">Browser</th><th scope="col">From</th><th scope="col"><span class="unseen">What can be done</span></th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">Since</th>
+            <th scope="col">Browser</th>
+            <th scope="col">From</th>
+            <th scope="col"><span class="unseen">What can be done</span></th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="session in shown" :key="session.id">
             <td>{{ whenSaid(session.began_at) }}</td>
             <td>{{ browserOf(session) }}<span v-if="session.is_this" class="soft">, this one</span></td>
             <td class="soft">{{ session.address }}</td>
-            <td><button type="button" class="plain-button act" @click="end(session)">{{ session.is_this ? 'sign out' : 'end it' }}</button></td>
+            <td>
+              <button type="button" class="plain-button act" @click="end(session)">
+                {{ session.is_this ? 'sign out' : 'end it' }}
+              </button>
+            </td>
           </tr>
         </tbody>
       </table>
-      <button v-if="sessions && sessions.length > shown.length" type="button" class="plain-button act" @click="showsAll = true">{{ sessions.length - shown.length }} more</button>
+      <button
+        v-if="sessions && sessions.length > shown.length"
+        type="button"
+        class="plain-button act"
+        @click="showsAll = true"
+      >
+        {{ sessions.length - shown.length }} more
+      </button>
       <TokenList />
     </main>
   </div>

@@ -45,12 +45,33 @@ async function submit(): Promise<void> {
       <h1>Dastan</h1>
       <p class="lead">The report is a sentence.</p>
       <v-text-field ref="first" v-model="name" label="Name" name="name" autocomplete="username" />
-      <v-text-field v-model="password" label="Password" name="password" type="password" autocomplete="current-password" />
+      <v-text-field
+        v-model="password"
+        label="Password"
+        name="password"
+        type="password"
+        autocomplete="current-password"
+      />
       <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
-      <p v-else-if="isOut" class="soft note" role="status">You are signed out here. <template v-if="offer?.caption">{{ offer.caption }} may still know you: <a href="/api/sign-on/leave">sign out there too</a>.</template></p>
+      <p v-else-if="isOut" class="soft note" role="status">
+        You are signed out here.
+        <template v-if="offer?.caption"
+          >{{ offer.caption }} may still know you: <a href="/api/sign-on/leave">sign out there too</a>.</template
+        >
+      </p>
       <v-btn type="submit" variant="flat" color="primary" height="34" block>Sign in</v-btn>
-      <v-btn v-if="offer?.caption" :href="`/api/sign-on/begin?to=${encodeURIComponent(to)}`" variant="outlined" height="34" block>Come in by {{ offer.caption }}</v-btn>
-      <p v-else-if="offer" class="soft note">The demo prints its people and their passwords where it was started. Elsewhere an administrator makes you a link to come in by.</p>
+      <v-btn
+        v-if="offer?.caption"
+        :href="`/api/sign-on/begin?to=${encodeURIComponent(to)}`"
+        variant="outlined"
+        height="34"
+        block
+        >Come in by {{ offer.caption }}</v-btn
+      >
+      <p v-else-if="offer" class="soft note">
+        The demo prints its people and their passwords where it was started. Elsewhere an administrator makes you a link
+        to come in by.
+      </p>
     </form>
   </main>
 </template>

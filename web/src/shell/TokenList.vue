@@ -23,7 +23,9 @@ async function load(): Promise<void> {
 
 async function make(): Promise<void> {
   try {
-    made.value = (await body(POST('/api/tokens', { body: { name: name.value, days: days.value, analysis: analysis.value } }))).token
+    made.value = (
+      await body(POST('/api/tokens', { body: { name: name.value, days: days.value, analysis: analysis.value } }))
+    ).token
     name.value = ''
     await load()
   } catch (error) {
@@ -44,7 +46,10 @@ onMounted(async () => {
   try {
     await load()
     const library = await body(GET('/api/library'))
-    analyses.value = [{ title: 'everything that I may see', value: null }, ...library.entries.map((entry) => ({ title: entry.name, value: entry.id }))]
+    analyses.value = [
+      { title: 'everything that I may see', value: null },
+      ...library.entries.map((entry) => ({ title: entry.name, value: entry.id })),
+    ]
   } catch (error) {
     problem.tell(error)
   }
@@ -53,23 +58,54 @@ onMounted(async () => {
 
 <template>
   <h2>Tokens for other programs</h2>
-  <p class="lead">With one, a spreadsheet, a notebook or another tool reads analyses as they are now, as far as you may see: as a password, or as Bearer. It changes nothing here.</p>
+  <p class="lead">
+    With one, a spreadsheet, a notebook or another tool reads analyses as they are now, as far as you may see: as a
+    password, or as Bearer. It changes nothing here.
+  </p>
   <table v-if="tokens?.length" aria-label="Tokens">
-    <thead><tr><th scope="col">For</th><th scope="col">Reads</th><th scope="col">Until</th><th scope="col">Used last</th><th scope="col"><span class="unseen">What can be done</span></th></tr></thead>
+    <thead>
+      <tr>
+        <th scope="col">For</th>
+        <th scope="col">Reads</th>
+        <th scope="col">Until</th>
+        <th scope="col">Used last</th>
+        <th scope="col"><span class="unseen">What can be done</span></th>
+      </tr>
+    </thead>
     <tbody>
       <tr v-for="token in tokens" :key="token.id">
         <td>{{ token.name }}</td>
         <td>{{ token.item_name ?? 'everything' }}</td>
-        <td :class="{ soft: token.expires_at < now }">{{ whenSaid(token.expires_at) }}{{ token.expires_at < now ? ', over' : '' }}</td>
+        <td :class="{ soft: token.expires_at < now }">
+          {{ whenSaid(token.expires_at) }}{{ token.expires_at < now ? ', over' : '' }}
+        </td>
         <td class="soft">{{ token.used_at ? `${whenSaid(token.used_at)}, from ${token.used_from}` : 'never' }}</td>
-        <td><button type="button" class="plain-button act" :aria-label="`End the token for ${token.name}`" @click="end(token)">end it</button></td>
+        <td>
+          <button
+            type="button"
+            class="plain-button act"
+            :aria-label="`End the token for ${token.name}`"
+            @click="end(token)"
+          >
+            end it
+          </button>
+        </td>
       </tr>
     </tbody>
   </table>
-  <p v-if="made" class="made" role="status">The token is told this once: <code>{{ made }}</code></p>
+  <p v-if="made" class="made" role="status">
+    The token is told this once: <code>{{ made }}</code>
+  </p>
   <form class="new" @submit.prevent="make">
     <v-text-field v-model="name" label="What it is for" />
-    <v-autocomplete v-model="analysis" label="Reads" :items="analyses" variant="outlined" density="compact" hide-details />
+    <v-autocomplete
+      v-model="analysis"
+      label="Reads"
+      :items="analyses"
+      variant="outlined"
+      density="compact"
+      hide-details
+    />
     <v-select v-model="days" label="Holds for" :items="DAYS" class="days" />
     <v-btn type="submit" variant="flat" color="primary" height="40" :disabled="!name.trim()">Make a token</v-btn>
   </form>

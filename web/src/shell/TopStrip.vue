@@ -19,7 +19,10 @@ async function leave(): Promise<void> {
 }
 
 async function seeMyself(): Promise<void> {
-  await session.seeAs(null).then(() => router.push({ name: 'administration' })).catch(problem.tell)
+  await session
+    .seeAs(null)
+    .then(() => router.push({ name: 'administration' }))
+    .catch(problem.tell)
 }
 </script>
 
@@ -30,8 +33,15 @@ async function seeMyself(): Promise<void> {
     <span class="space" />
     <slot name="actions" />
     <v-btn :icon="themeIcon" size="28" :aria-label="themeWords" :title="themeWords" @click="toggle" />
-    <router-link v-if="session.isAdministrator" class="soft who" :to="{ name: 'administration' }">Administration</router-link>
-    <router-link class="soft who" :to="{ name: 'sessions' }" title="Where you are signed in, and tokens for other programs">{{ session.person?.name }}</router-link>
+    <router-link v-if="session.isAdministrator" class="soft who" :to="{ name: 'administration' }"
+      >Administration</router-link
+    >
+    <router-link
+      class="soft who"
+      :to="{ name: 'sessions' }"
+      title="Where you are signed in, and tokens for other programs"
+      >{{ session.person?.name }}</router-link
+    >
     <v-btn :icon="mdiLogoutVariant" size="28" aria-label="Sign out" title="Sign out" @click="leave" />
   </header>
   <div v-if="session.seesAs" class="sees-as" role="status">

@@ -37,7 +37,10 @@ async function choose(): Promise<void> {
     wrong.value = 'The two are not the same. Write it twice alike.'
     return
   }
-  await session.comeIn(props.token, password.value).then(() => router.push('/')).catch(tell)
+  await session
+    .comeIn(props.token, password.value)
+    .then(() => router.push('/'))
+    .catch(tell)
 }
 </script>
 
@@ -47,9 +50,26 @@ async function choose(): Promise<void> {
       <h1>Dastan</h1>
       <template v-if="person">
         <p class="lead">Welcome, {{ person.name }}.</p>
-        <p class="note">You sign in as <strong>{{ person.sign_in }}</strong>. Choose a password of ten characters or more.</p>
-        <input class="unseen" type="text" name="username" autocomplete="username" :value="person.sign_in" tabindex="-1" aria-hidden="true" readonly />
-        <v-text-field v-model="password" label="Password" type="password" autocomplete="new-password" @vue:mounted="takeFocus" />
+        <p class="note">
+          You sign in as <strong>{{ person.sign_in }}</strong>. Choose a password of ten characters or more.
+        </p>
+        <input
+          class="unseen"
+          type="text"
+          name="username"
+          autocomplete="username"
+          :value="person.sign_in"
+          tabindex="-1"
+          aria-hidden="true"
+          readonly
+        />
+        <v-text-field
+          v-model="password"
+          label="Password"
+          type="password"
+          autocomplete="new-password"
+          @vue:mounted="takeFocus"
+        />
         <v-text-field v-model="again" label="The same again" type="password" autocomplete="new-password" />
       </template>
       <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>

@@ -14,7 +14,8 @@ export const useProblem = defineStore('problem', () => {
 
   function tell(error: unknown, retry: (() => unknown) | null = null): void {
     if (!(error instanceof ApiError)) throw error
-    if (error.code === 'signed-out') void router.push({ name: 'sign-in', query: { to: router.currentRoute.value.fullPath } })
+    if (error.code === 'signed-out')
+      void router.push({ name: 'sign-in', query: { to: router.currentRoute.value.fullPath } })
     else {
       problem.value = error
       again.value = ON_THE_WAY.includes(error.code) && retry ? [...again.value, retry] : []

@@ -48,5 +48,14 @@ export const useSession = defineStore('session', () => {
     useCsrf('')
   }
 
-  return { person: readonly(person), isAdministrator: readonly(isAdministrator), seesAs: readonly(seesAs), resume, signIn, comeIn, seeAs, signOut }
+  return {
+    person: readonly(person),
+    isAdministrator: readonly(isAdministrator),
+    seesAs: readonly(seesAs),
+    resume,
+    signIn,
+    comeIn,
+    seeAs,
+    signOut,
+  }
 })

@@ -18,7 +18,9 @@ const name = computed(() => workspace.catalogue?.name ?? '')
 const isShown = computed(() => assumed.value.length > 0 && away.value[name.value] !== assumed.value.length)
 const words = computed(() => {
   const things = assumed.value.length === 1 ? 'one thing was' : `${assumed.value.length} things were`
-  const more = unsure.value ? `; ${unsure.value === 1 ? 'one of them' : `${unsure.value} of them`} may be meant otherwise` : ''
+  const more = unsure.value
+    ? `; ${unsure.value === 1 ? 'one of them' : `${unsure.value} of them`} may be meant otherwise`
+    : ''
   return `This model was proposed from its files: ${things} taken to be so${more}.`
 })
 
@@ -33,7 +35,12 @@ function putAway(): void {
     <button type="button" class="plain-button look" @click="isOpen = true">Look at them</button>
     <button type="button" class="plain-button away" @click="putAway">put away</button>
   </p>
-  <AssumedSlip v-if="isOpen" :assumed="assumed" :model="workspace.catalogue?.may_shape ? name : ''" @close="isOpen = false" />
+  <AssumedSlip
+    v-if="isOpen"
+    :assumed="assumed"
+    :model="workspace.catalogue?.may_shape ? name : ''"
+    @close="isOpen = false"
+  />
 </template>
 
 <style scoped>

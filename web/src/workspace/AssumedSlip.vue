@@ -19,7 +19,15 @@ const parts = computed(() =>
 </script>
 
 <template>
-  <v-dialog class="beside" scrim="transparent" aria-label="What was taken to be so" :model-value="true" width="560" scrollable @update:model-value="emit('close')">
+  <v-dialog
+    class="beside"
+    scrim="transparent"
+    aria-label="What was taken to be so"
+    :model-value="true"
+    width="560"
+    scrollable
+    @update:model-value="emit('close')"
+  >
     <v-card>
       <div class="paper">
         <h2>What was taken to be so</h2>
@@ -28,7 +36,9 @@ const parts = computed(() =>
             <h3 class="small-caps">{{ part.caption }}</h3>
             <dl>
               <template v-for="each in part.things" :key="each.about + each.says">
-                <dt><span v-if="!each.says.includes(each.about)" class="soft">{{ each.about }}: </span>{{ each.says }}</dt>
+                <dt>
+                  <span v-if="!each.says.includes(each.about)" class="soft">{{ each.about }}: </span>{{ each.says }}
+                </dt>
                 <dd class="soft">
                   <template v-if="each.because">{{ each.because }}</template>
                 </dd>
@@ -36,7 +46,13 @@ const parts = computed(() =>
             </dl>
           </section>
         </div>
-        <p class="soft note">{{ model ? 'In the model each can be confirmed, or mended where it stands.' : 'Whoever shapes the model can confirm or mend it.' }}</p>
+        <p class="soft note">
+          {{
+            model
+              ? 'In the model each can be confirmed, or mended where it stands.'
+              : 'Whoever shapes the model can confirm or mend it.'
+          }}
+        </p>
         <footer>
           <v-btn v-if="model" :to="{ name: 'model', params: { name: model } }">The model…</v-btn>
           <v-btn @click="emit('close')">Close</v-btn>

@@ -6,7 +6,14 @@ import { useDraggable } from './dragging'
 import { useMaking } from './making/making'
 import { useThingMenu } from './thingMenu'
 
-const props = defineProps<{ thing: Thing; drag?: Thing; label?: string; disabled?: boolean; clickActs?: boolean; inGrid?: boolean }>()
+const props = defineProps<{
+  thing: Thing
+  drag?: Thing
+  label?: string
+  disabled?: boolean
+  clickActs?: boolean
+  inGrid?: boolean
+}>()
 const emit = defineEmits<{ act: []; pick: [event: MouseEvent] }>()
 const element = ref<HTMLElement | null>(null)
 const menu = useThingMenu()

@@ -17,7 +17,10 @@ const sentences = shallowRef<readonly FirstSentence[]>([])
 // They are a help and no more: without them one begins as before.
 onMounted(async () => {
   const model = workspace.draft?.model
-  if (model) sentences.value = await body(GET('/api/models/{model}/first-sentences', { params: { path: { model } } })).catch(() => [])
+  if (model)
+    sentences.value = await body(GET('/api/models/{model}/first-sentences', { params: { path: { model } } })).catch(
+      () => [],
+    )
 })
 
 function ask(sentence: FirstSentence): void {
@@ -33,9 +36,13 @@ function ask(sentence: FirstSentence): void {
       <template v-if="sentences.length">
         <p class="soft or">Or begin with a sentence</p>
         <ul>
-          <li v-for="each in sentences" :key="each.text"><button type="button" class="plain-button sentence" @click="ask(each)">{{ each.text }}</button></li>
+          <li v-for="each in sentences" :key="each.text">
+            <button type="button" class="plain-button sentence" @click="ask(each)">{{ each.text }}</button>
+          </li>
         </ul>
-        <p class="soft"><button type="button" class="plain-button own" @click="emit('write')">Write one of your own</button></p>
+        <p class="soft">
+          <button type="button" class="plain-button own" @click="emit('write')">Write one of your own</button>
+        </p>
       </template>
     </div>
     <DropZones v-if="dragging.isDragging" :header-height="HEADER_HEIGHT" :label-width="LABEL_WIDTH" rows-fill-sheet />

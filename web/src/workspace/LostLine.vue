@@ -9,7 +9,9 @@ const workspace = useWorkspace()
   <ul v-if="workspace.shown?.lost.length" class="lost" aria-label="Gone from the model">
     <li v-for="thing in workspace.shown.lost" :key="thing.text">
       {{ thing.text }} <span class="soft">The rest is shown.</span>
-      <button type="button" class="plain-button better" @click="workspace.act(thing.gesture)">{{ thing.better }}</button>
+      <button type="button" class="plain-button better" @click="workspace.act(thing.gesture)">
+        {{ thing.better }}
+      </button>
     </li>
   </ul>
 </template>

@@ -12,11 +12,16 @@ const text = ref(given.join(', '))
 const wrong = ref('')
 const hint = computed(() => {
   if (props.prompt.type === 'date') return 'A day, as 2025-12-31.'
-  return props.prompt.type === 'number' ? 'A number, or several with commas between them.' : 'A text, or several with commas between them.'
+  return props.prompt.type === 'number'
+    ? 'A number, or several with commas between them.'
+    : 'A text, or several with commas between them.'
 })
 
 function apply(): void {
-  const parts = text.value.split(',').map((each) => each.trim()).filter(Boolean)
+  const parts = text.value
+    .split(',')
+    .map((each) => each.trim())
+    .filter(Boolean)
   if (!parts.length && props.prompt.required) {
     wrong.value = 'It needs an answer.'
     return
@@ -34,7 +39,14 @@ function apply(): void {
 </script>
 
 <template>
-  <v-dialog class="beside" scrim="transparent" :aria-label="prompt.caption" :model-value="true" width="420" @update:model-value="asking.close">
+  <v-dialog
+    class="beside"
+    scrim="transparent"
+    :aria-label="prompt.caption"
+    :model-value="true"
+    width="420"
+    @update:model-value="asking.close"
+  >
     <v-card>
       <form class="paper" @submit.prevent="apply">
         <h2>{{ prompt.caption }}</h2>

@@ -13,7 +13,12 @@ const making = useMaking()
 const listing = useListing()
 const shown = computed(() => selection.captions.slice(0, 6))
 const more = computed(() => selection.captions.length - shown.value.length)
-const plain = computed(() => selection.offers.filter((offer) => !offer.under && (offer.gesture || offer.asks === 'formula' || offer.asks === 'joint' || offer.asks === 'list')))
+const plain = computed(() =>
+  selection.offers.filter(
+    (offer) =>
+      !offer.under && (offer.gesture || offer.asks === 'formula' || offer.asks === 'joint' || offer.asks === 'list'),
+  ),
+)
 
 function choose(offer: Offer): void {
   const thing = selection.thing()
@@ -39,7 +44,9 @@ function openAll(event: MouseEvent): void {
       <li v-for="caption in shown" :key="caption">{{ caption }}</li>
       <li v-if="more > 0" class="soft">and {{ more }} more</li>
     </ul>
-    <button v-for="offer in plain" :key="offer.words" type="button" class="plain-button act" @click="choose(offer)">{{ offer.words }}</button>
+    <button v-for="offer in plain" :key="offer.words" type="button" class="plain-button act" @click="choose(offer)">
+      {{ offer.words }}
+    </button>
     <button type="button" class="plain-button act" aria-haspopup="menu" @click="openAll">More…</button>
   </aside>
 </template>

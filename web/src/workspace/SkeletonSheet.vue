@@ -33,30 +33,51 @@ const groups = computed(() => (columns.value.length ? GROUPS : 1))
 </script>
 
 <template>
-  <section class="skeleton" aria-label="What has been arranged" :style="{ '--label-width': `${LABEL_WIDTH}px`, '--line': `${LINE_HEIGHT}px` }">
+  <section
+    class="skeleton"
+    aria-label="What has been arranged"
+    :style="{ '--label-width': `${LABEL_WIDTH}px`, '--line': `${LINE_HEIGHT}px` }"
+  >
     <div class="head" :style="{ height: `${headerHeight}px` }">
       <div class="corner">
         <DragThing v-for="each in rows" :key="each.text" class="name" :thing="each.thing">{{ each.text }}</DragThing>
       </div>
       <div class="heads">
-        <div v-for="each in columns" :key="each.text" class="line"><DragThing class="name" :thing="each.thing">{{ each.text }}</DragThing></div>
+        <div v-for="each in columns" :key="each.text" class="line">
+          <DragThing class="name" :thing="each.thing">{{ each.text }}</DragThing>
+        </div>
         <div class="line measures">
           <span v-for="group in groups" :key="group" class="group" :aria-hidden="group > 1">
-            <template v-if="group === 1"><DragThing v-for="each in heading" :key="each.text" class="name" :thing="each.thing">{{ each.text }}</DragThing></template>
-            <template v-else><span v-for="each in heading" :key="each.text" class="name faint">{{ each.text }}</span></template>
+            <template v-if="group === 1"
+              ><DragThing v-for="each in heading" :key="each.text" class="name" :thing="each.thing">{{
+                each.text
+              }}</DragThing></template
+            >
+            <template v-else
+              ><span v-for="each in heading" :key="each.text" class="name faint">{{ each.text }}</span></template
+            >
           </span>
         </div>
       </div>
     </div>
     <div class="body" aria-hidden="true">
-      <div v-for="row in ROWS" :key="row" class="row"><span class="ghost label" /><span v-for="group in groups" :key="group" class="cell"><span class="ghost" /></span></div>
+      <div v-for="row in ROWS" :key="row" class="row">
+        <span class="ghost label" /><span v-for="group in groups" :key="group" class="cell"
+          ><span class="ghost"
+        /></span>
+      </div>
     </div>
     <div class="ask">
       <p class="first">Arranged, and not yet asked.</p>
       <p class="soft">Nothing is counted until you ask.</p>
       <v-btn variant="flat" color="primary" @click="workspace.run">Show it</v-btn>
     </div>
-    <DropZones v-if="dragging.isDragging" :header-height="headerHeight" :label-width="LABEL_WIDTH" :rows-fill-sheet="false" />
+    <DropZones
+      v-if="dragging.isDragging"
+      :header-height="headerHeight"
+      :label-width="LABEL_WIDTH"
+      :rows-fill-sheet="false"
+    />
   </section>
 </template>
 

@@ -54,7 +54,13 @@ function say(): void {
         <v-list-item v-else link role="menuitem" aria-haspopup="menu" :title="entry.words" :append-icon="mdiMenuRight">
           <v-menu activator="parent" location="end top" submenu open-on-click>
             <v-list class="slip-list" role="menu">
-              <v-list-item v-for="offer in entry.below" :key="offer.words" role="menuitem" :title="offer.words" @click="menu.choose(offer)" />
+              <v-list-item
+                v-for="offer in entry.below"
+                :key="offer.words"
+                role="menuitem"
+                :title="offer.words"
+                @click="menu.choose(offer)"
+              />
             </v-list>
           </v-menu>
         </v-list-item>

@@ -8,7 +8,13 @@ const emit = defineEmits<{ takeBack: [] }>()
 
 <template>
   <div class="wait" role="status">
-    <v-progress-linear class="line" :model-value="waiting.share" :indeterminate="!waiting.share" color="saffron" height="3" />
+    <v-progress-linear
+      class="line"
+      :model-value="waiting.share"
+      :indeterminate="!waiting.share"
+      color="saffron"
+      height="3"
+    />
     <span class="soft">{{ waiting.doing }}{{ waiting.words }}</span>
     <v-btn size="small" @click="emit('takeBack')">Take it back</v-btn>
   </div>

@@ -9,9 +9,18 @@ const workspace = useWorkspace()
   <ul v-if="workspace.shown?.warnings.length" class="warnings" aria-label="Remarks on the numbers">
     <li v-for="warning in workspace.shown.warnings" :key="warning.measure + warning.text">
       <span class="soft">{{ warning.text }}</span>
-      <button v-if="warning.gesture" type="button" class="plain-button better" @click="workspace.act(warning.gesture)">{{ warning.better }}</button>
+      <button v-if="warning.gesture" type="button" class="plain-button better" @click="workspace.act(warning.gesture)">
+        {{ warning.better }}
+      </button>
       <span v-else-if="warning.better" class="soft">{{ warning.better }}.</span>
-      <button type="button" class="plain-button silence" :aria-label="`Do not tell me again here: ${warning.text}`" @click="workspace.act({ kind: 'silence', warning: warning.key })">do not tell me again here</button>
+      <button
+        type="button"
+        class="plain-button silence"
+        :aria-label="`Do not tell me again here: ${warning.text}`"
+        @click="workspace.act({ kind: 'silence', warning: warning.key })"
+      >
+        do not tell me again here
+      </button>
     </li>
   </ul>
 </template>

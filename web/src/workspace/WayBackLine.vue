@@ -6,7 +6,12 @@ const workspace = useWorkspace()
 </script>
 
 <template>
-  <nav v-for="way in workspace.shown?.ways_back ?? []" :key="`${way.dimension}/${way.hierarchy}`" class="way" aria-label="The way back">
+  <nav
+    v-for="way in workspace.shown?.ways_back ?? []"
+    :key="`${way.dimension}/${way.hierarchy}`"
+    class="way"
+    aria-label="The way back"
+  >
     <template v-for="(caption, depth) in way.captions" :key="depth">
       <span v-if="depth" class="soft" aria-hidden="true">›</span>
       <button
@@ -14,8 +19,17 @@ const workspace = useWorkspace()
         type="button"
         class="plain-button back"
         :title="`Come back to ${caption}`"
-        @click="workspace.act({ kind: 'go_into', dimension: way.dimension, hierarchy: way.hierarchy, path: way.path.slice(0, depth) })"
-      >{{ caption }}</button>
+        @click="
+          workspace.act({
+            kind: 'go_into',
+            dimension: way.dimension,
+            hierarchy: way.hierarchy,
+            path: way.path.slice(0, depth),
+          })
+        "
+      >
+        {{ caption }}
+      </button>
       <strong v-else>{{ caption }}</strong>
     </template>
   </nav>

@@ -93,12 +93,19 @@ const isBare = computed(() => {
   const question = workspace.answered?.document.question
   return !question?.measures?.length && !question?.rows?.length && !question?.columns?.length
 })
-const filterWords = computed(() => workspace.shown?.sentence.find((each) => each.kind === 'filter' && each.at === menu.editing?.thing.at)?.text ?? '')
+const filterWords = computed(
+  () =>
+    workspace.shown?.sentence.find((each) => each.kind === 'filter' && each.at === menu.editing?.thing.at)?.text ?? '',
+)
 const edited = computed(() => {
   const thing = menu.editing?.thing
-  return workspace.answered?.answered?.measures.find((each) => thing?.measure && isSamePlaced(each.placed, { ...thing, measure: thing.measure }))
+  return workspace.answered?.answered?.measures.find(
+    (each) => thing?.measure && isSamePlaced(each.placed, { ...thing, measure: thing.measure }),
+  )
 })
-const mayChange = computed(() => !workspace.frozen && (opened.value?.may === 'change' || opened.value?.may === 'manage'))
+const mayChange = computed(
+  () => !workspace.frozen && (opened.value?.may === 'change' || opened.value?.may === 'manage'),
+)
 const saveWords = computed(() => (opened.value && !mayChange.value ? 'Save a copy' : 'Save'))
 const canTurn = computed(() => {
   const question = workspace.document?.question
@@ -108,7 +115,11 @@ const holdsNothing = computed(() => {
   const answered = workspace.answered?.answered
   if (!answered?.measures.length) return false
   const { row_count, column_count, total_rows } = answered.window
-  return row_count === (total_rows?.rows.length ?? 0) && column_count <= answered.measures.length && !!total_rows?.values.flat().every((each) => each === null)
+  return (
+    row_count === (total_rows?.rows.length ?? 0) &&
+    column_count <= answered.measures.length &&
+    !!total_rows?.values.flat().every((each) => each === null)
+  )
 })
 const view = computed(() => workspace.document?.dress?.view ?? 'table')
 const VIEWS = [
@@ -122,12 +133,16 @@ const shareWords = computed(() => {
 })
 
 // What was selected in one answer means nothing in the next.
-watch(() => workspace.answered, () => selection.clear())
+watch(
+  () => workspace.answered,
+  () => selection.clear(),
+)
 
 /** A saved analysis that has just been opened asks its questions, with their last answers filled in. */
 function askOnOpening(): void {
   const prompts = workspace.shown?.prompts ?? []
-  if (opened.value && !workspace.frozen && workspace.steps.length === 1 && prompts.length) asking.ask(prompts.map((each) => each.name))
+  if (opened.value && !workspace.frozen && workspace.steps.length === 1 && prompts.length)
+    asking.ask(prompts.map((each) => each.name))
 }
 
 async function openDraft(id: string): Promise<void> {
@@ -184,23 +199,75 @@ useEventListener('keydown', (event: KeyboardEvent) => {
   <div class="workspace">
     <nav class="skips" aria-label="Skip">
       <button type="button" class="plain-button" @click="focusOn(',')">Skip to the table</button>
-      <button v-if="workspace.mayExplore" type="button" class="plain-button" @click="focusOn('.')">Skip to the catalogue</button>
-      <button v-if="workspace.mayExplore" type="button" class="plain-button" @click="isWriting = true">Write the sentence</button>
+      <button v-if="workspace.mayExplore" type="button" class="plain-button" @click="focusOn('.')">
+        Skip to the catalogue
+      </button>
+      <button v-if="workspace.mayExplore" type="button" class="plain-button" @click="isWriting = true">
+        Write the sentence
+      </button>
     </nav>
     <TopStrip>
-      <router-link v-if="workspace.draft?.starts_from" class="soft model" :to="{ name: 'analysis', params: { id: workspace.draft.starts_from } }" title="Opens the analysis whose table this starts from">{{ workspace.draft.model_caption }}</router-link>
+      <router-link
+        v-if="workspace.draft?.starts_from"
+        class="soft model"
+        :to="{ name: 'analysis', params: { id: workspace.draft.starts_from } }"
+        title="Opens the analysis whose table this starts from"
+        >{{ workspace.draft.model_caption }}</router-link
+      >
       <span v-else class="soft model">{{ workspace.draft?.model_caption }}</span>
       <span class="soft model">/</span>
       <h1 class="name" :title="name">{{ name }}</h1>
-      <button v-if="opened && !workspace.frozen" type="button" class="plain-button soft state versions" title="Its versions: who saved what, and when" @click="slip = 'versions'">version {{ opened.version }}</button>
-      <button v-if="opened" type="button" class="plain-button soft state versions" title="What is said of it and of its numbers" @click="saying.open()">{{ saying.comments.length ? `${saying.comments.length} comment${saying.comments.length > 1 ? 's' : ''}` : 'comments' }}</button>
+      <button
+        v-if="opened && !workspace.frozen"
+        type="button"
+        class="plain-button soft state versions"
+        title="Its versions: who saved what, and when"
+        @click="slip = 'versions'"
+      >
+        version {{ opened.version }}
+      </button>
+      <button
+        v-if="opened"
+        type="button"
+        class="plain-button soft state versions"
+        title="What is said of it and of its numbers"
+        @click="saying.open()"
+      >
+        {{
+          saying.comments.length
+            ? `${saying.comments.length} comment${saying.comments.length > 1 ? 's' : ''}`
+            : 'comments'
+        }}
+      </button>
       <span class="soft state">{{ state }}</span>
       <template #actions>
         <span class="views-choice" role="group" aria-label="What is shown">
-          <v-btn v-for="each in VIEWS" :key="each.view" :icon="each.icon" size="26" :disabled="isBare" :aria-label="each.words" :title="each.words" :aria-pressed="view === each.view" :class="{ chosen: view === each.view }" @click="view !== each.view && workspace.act({ kind: 'set_view', view: each.view })" />
+          <v-btn
+            v-for="each in VIEWS"
+            :key="each.view"
+            :icon="each.icon"
+            size="26"
+            :disabled="isBare"
+            :aria-label="each.words"
+            :title="each.words"
+            :aria-pressed="view === each.view"
+            :class="{ chosen: view === each.view }"
+            @click="view !== each.view && workspace.act({ kind: 'set_view', view: each.view })"
+          />
         </span>
-        <v-btn :disabled="isBare || view === 'chart' || !workspace.mayTurn" title="How the table looks: its rows, labels and headers" @click="slip = 'look'">Look</v-btn>
-        <v-btn :prepend-icon="mdiSwapHorizontal" :disabled="!canTurn || !workspace.mayTurn" title="Rows become columns, and columns rows" @click="workspace.act({ kind: 'swap_axes' })">Turn</v-btn>
+        <v-btn
+          :disabled="isBare || view === 'chart' || !workspace.mayTurn"
+          title="How the table looks: its rows, labels and headers"
+          @click="slip = 'look'"
+          >Look</v-btn
+        >
+        <v-btn
+          :prepend-icon="mdiSwapHorizontal"
+          :disabled="!canTurn || !workspace.mayTurn"
+          title="Rows become columns, and columns rows"
+          @click="workspace.act({ kind: 'swap_axes' })"
+          >Turn</v-btn
+        >
         <TakeMenu :name="name" :disabled="isBare" :is-saved="!!opened" @feed="slip = 'feed'" @times="slip = 'times'" />
         <span :title="shareWords"><v-btn :disabled="!opened" @click="slip = 'share'">Share</v-btn></span>
         <v-btn v-if="mayChange" @click="slip = 'copy'">Save a copy</v-btn>
@@ -212,13 +279,24 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     <WayBackLine />
     <LostLine />
     <FrozenLine v-if="workspace.frozen" :frozen="workspace.frozen" :name="name" />
-    <p v-else-if="!workspace.mayExplore" class="looking" role="status">You may look at this analysis: go down in it, answer what it asks, and take it away. Ask {{ opened?.owner_name }} to let you explore it with changes of your own.</p>
+    <p v-else-if="!workspace.mayExplore" class="looking" role="status">
+      You may look at this analysis: go down in it, answer what it asks, and take it away. Ask
+      {{ opened?.owner_name }} to let you explore it with changes of your own.
+    </p>
     <AssumedLine />
     <WarningLine />
     <div class="middle">
       <template v-if="!workspace.mayExplore" />
       <CataloguePanel v-else-if="!isFolded" @fold="isFolded = true" />
-      <v-btn v-else class="unfold" :icon="mdiChevronDoubleRight" size="24" aria-label="Unfold the catalogue" title="Unfold the catalogue" @click="isFolded = false" />
+      <v-btn
+        v-else
+        class="unfold"
+        :icon="mdiChevronDoubleRight"
+        size="24"
+        aria-label="Unfold the catalogue"
+        title="Unfold the catalogue"
+        @click="isFolded = false"
+      />
       <main ref="sheet" class="sheet">
         <div v-if="workspace.unanswered.length" class="notice">
           <p class="first">It asks you something first.</p>
@@ -229,8 +307,18 @@ useEventListener('keydown', (event: KeyboardEvent) => {
           <EmptySheet v-else-if="isBare" @write="isWriting = true" />
           <div v-else-if="holdsNothing" class="notice">
             <p class="first">No records are left.</p>
-            <p class="soft">The filters in the sentence keep none. Click one of them to change or lift it, or go back a step on the trail.</p>
-            <v-btn variant="flat" color="primary" @click="menu.question({ row: workspace.answered.answered!.window.total_rows?.start ?? 0, column: 0 }, 'empty')">Which of them empties it?</v-btn>
+            <p class="soft">
+              The filters in the sentence keep none. Click one of them to change or lift it, or go back a step on the
+              trail.
+            </p>
+            <v-btn
+              variant="flat"
+              color="primary"
+              @click="
+                menu.question({ row: workspace.answered.answered!.window.total_rows?.start ?? 0, column: 0 }, 'empty')
+              "
+              >Which of them empties it?</v-btn
+            >
           </div>
           <div v-else class="views">
             <CrosstabTable v-if="view !== 'chart'" class="view" :shown="workspace.answered" />
@@ -248,18 +336,51 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     <TrailBar @keys="showsKeys = true" />
     <ThingMenu />
     <template v-if="asking.prompt">
-      <MemberPicker v-if="asking.prompt.type === 'members'" :key="asking.prompt.name" :picking="asking.picking!" :prompt="asking.prompt" @close="asking.close" />
+      <MemberPicker
+        v-if="asking.prompt.type === 'members'"
+        :key="asking.prompt.name"
+        :picking="asking.picking!"
+        :prompt="asking.prompt"
+        @close="asking.close"
+      />
       <PromptSlip v-else :key="asking.prompt.name" :prompt="asking.prompt" />
     </template>
     <MemberPicker v-if="menu.picking" :picking="menu.picking" @close="menu.stopPicking" />
     <template v-if="menu.editing">
-      <LimitSlip v-if="menu.editing.what === 'limit'" :dimension="menu.editing.thing.dimension ?? ''" :hierarchy="menu.editing.thing.hierarchy ?? ''" :level="menu.editing.thing.level" @close="menu.stopEditing" />
-      <ConditionSlip v-else-if="menu.editing.what === 'condition'" :dimension="menu.editing.thing.dimension" :at="menu.editing.thing.at" @close="menu.stopEditing" />
-      <NumbersSlip v-else-if="menu.editing.what === 'numbers' && edited" :measure="edited" :measures="workspace.answered?.answered?.measures ?? []" @close="menu.stopEditing" />
+      <LimitSlip
+        v-if="menu.editing.what === 'limit'"
+        :dimension="menu.editing.thing.dimension ?? ''"
+        :hierarchy="menu.editing.thing.hierarchy ?? ''"
+        :level="menu.editing.thing.level"
+        @close="menu.stopEditing"
+      />
+      <ConditionSlip
+        v-else-if="menu.editing.what === 'condition'"
+        :dimension="menu.editing.thing.dimension"
+        :at="menu.editing.thing.at"
+        @close="menu.stopEditing"
+      />
+      <NumbersSlip
+        v-else-if="menu.editing.what === 'numbers' && edited"
+        :measure="edited"
+        :measures="workspace.answered?.answered?.measures ?? []"
+        @close="menu.stopEditing"
+      />
       <JoinSlip v-else-if="menu.editing.what === 'joint'" :thing="menu.editing.thing" @close="menu.stopEditing" />
-      <OpeningSlip v-else-if="menu.editing.what === 'opening'" :at="menu.editing.thing.at ?? 0" :words="filterWords" @close="menu.stopEditing" />
+      <OpeningSlip
+        v-else-if="menu.editing.what === 'opening'"
+        :at="menu.editing.thing.at ?? 0"
+        :words="filterWords"
+        @close="menu.stopEditing"
+      />
     </template>
-    <NumberSlip v-if="menu.questioned && workspace.answered" :key="workspace.answered.answered!.handle" :questioned="menu.questioned" :handle="workspace.answered.answered!.handle" @close="menu.stopQuestioning" />
+    <NumberSlip
+      v-if="menu.questioned && workspace.answered"
+      :key="workspace.answered.answered!.handle"
+      :questioned="menu.questioned"
+      :handle="workspace.answered.answered!.handle"
+      @close="menu.stopQuestioning"
+    />
     <SaveSlip v-if="slip === 'save' || slip === 'copy'" :as-copy="slip === 'copy'" @close="slip = ''" />
     <KeysSlip v-if="showsKeys" @close="showsKeys = false" />
     <TableSlip v-if="slip === 'look'" @close="slip = ''" />

@@ -8,13 +8,20 @@ import type { Picking } from './thingMenu'
 export const useAsking = defineStore('asking', () => {
   const workspace = useWorkspace()
   const names = ref<string[]>([])
-  const known = computed(() => [...(workspace.document?.question?.prompts ?? []), ...(workspace.catalogue?.prompts ?? [])])
+  const known = computed(() => [
+    ...(workspace.document?.question?.prompts ?? []),
+    ...(workspace.catalogue?.prompts ?? []),
+  ])
   const prompt = computed<Prompt | null>(() => known.value.find((each) => each.name === names.value[0]) ?? null)
-  const present = computed(() => workspace.document?.question?.answers?.find((each) => each.prompt === prompt.value?.name))
+  const present = computed(() =>
+    workspace.document?.question?.answers?.find((each) => each.prompt === prompt.value?.name),
+  )
 
   const picking = computed<Picking | null>(() => {
     const asked = prompt.value
-    return asked?.dimension && asked.hierarchy ? { dimension: asked.dimension, hierarchy: asked.hierarchy, action: null } : null
+    return asked?.dimension && asked.hierarchy
+      ? { dimension: asked.dimension, hierarchy: asked.hierarchy, action: null }
+      : null
   })
 
   let then: (() => void) | null = null

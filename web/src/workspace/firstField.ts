@@ -22,7 +22,8 @@ export const vFirstField: Directive<HTMLElement> = {
       if (!field?.isConnected || document.activeElement === field || isElsewhere()) return
       field.focus()
       // What is proposed there is written over by the first letter.
-      if (field instanceof HTMLInputElement && field.type === 'text') field.setSelectionRange(0, field.value.length, 'backward')
+      if (field instanceof HTMLInputElement && field.type === 'text')
+        field.setSelectionRange(0, field.value.length, 'backward')
       if (frames) requestAnimationFrame(() => take(frames - 1))
     }
 

@@ -20,7 +20,9 @@ export function focusOn(key: PlaceKey): void {
 /** Listens for the keys of the main places; what opens something is done by `open`. */
 export function usePlaceKeys(open: (key: PlaceKey) => void): void {
   useEventListener('keydown', (event: KeyboardEvent) => {
-    const isTyping = event.target instanceof HTMLElement && event.target.closest('input, textarea, select, [role=menu], [role=dialog], .cm-editor')
+    const isTyping =
+      event.target instanceof HTMLElement &&
+      event.target.closest('input, textarea, select, [role=menu], [role=dialog], .cm-editor')
     const place = PLACES.find((each) => each.key === event.key)
     if (!place || isTyping || event.ctrlKey || event.metaKey || event.altKey) return
     event.preventDefault()

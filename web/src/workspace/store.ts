@@ -95,7 +95,14 @@ export const useWorkspace = defineStore('workspace', () => {
       const parent = shownStep.value
       const wasBehind = answeredStep.value !== parent
       const id = newStep()
-      const asked = { id, parent, document: document.value, gesture, is_asked: !isOnRequest.value, was_answered: !wasBehind }
+      const asked = {
+        id,
+        parent,
+        document: document.value,
+        gesture,
+        is_asked: !isOnRequest.value,
+        was_answered: !wasBehind,
+      }
       const path = { id: draft.value.id }
       const answer = await follow((question) =>
         body(POST('/api/drafts/{id}/steps', { params: { path, query: { question } }, body: asked })),
@@ -198,7 +205,12 @@ export const useWorkspace = defineStore('workspace', () => {
   async function nameStep(id: string, name: string): Promise<void> {
     if (!draft.value) return
     try {
-      await body(PUT('/api/drafts/{id}/steps/{step_id}/name', { params: { path: { id: draft.value.id, step_id: id } }, body: { name } }))
+      await body(
+        PUT('/api/drafts/{id}/steps/{step_id}/name', {
+          params: { path: { id: draft.value.id, step_id: id } },
+          body: { name },
+        }),
+      )
       steps.value = steps.value.map((step) => (step.id === id ? { ...step, name: name.trim() } : step))
     } catch (error) {
       problem.tell(error)
@@ -213,7 +225,42 @@ export const useWorkspace = defineStore('workspace', () => {
   }
 
   return {
-    draft, catalogue, steps, trail, way, shownStep, shown, answered, isOnRequest, isBehind, queued, unanswered, waiting, takeBack,
-    roundTripMs, keptAt, unkept, trouble, sendAgain, underWay, document, canUndo, canRedo, isSaved, frozen, mayExplore, mayTurn, open, act, showVersion, goTo, run, turnOnRequest, undo, redo, nameStep, noteSaved,
+    draft,
+    catalogue,
+    steps,
+    trail,
+    way,
+    shownStep,
+    shown,
+    answered,
+    isOnRequest,
+    isBehind,
+    queued,
+    unanswered,
+    waiting,
+    takeBack,
+    roundTripMs,
+    keptAt,
+    unkept,
+    trouble,
+    sendAgain,
+    underWay,
+    document,
+    canUndo,
+    canRedo,
+    isSaved,
+    frozen,
+    mayExplore,
+    mayTurn,
+    open,
+    act,
+    showVersion,
+    goTo,
+    run,
+    turnOnRequest,
+    undo,
+    redo,
+    nameStep,
+    noteSaved,
   }
 })

@@ -52,7 +52,12 @@ export const useThingMenu = defineStore('thing-menu', () => {
   const editing = shallowRef<{ what: Editing; thing: Thing } | null>(null)
 
   /** Opens the menu of a thing at an element. Where a number stands there too, what questions that one comes first. */
-  async function open(wanted: Thing, element: HTMLElement, lines: CellLines | null = null, number: Thing | null = null): Promise<void> {
+  async function open(
+    wanted: Thing,
+    element: HTMLElement,
+    lines: CellLines | null = null,
+    number: Thing | null = null,
+  ): Promise<void> {
     const document = workspace.document
     if (!document) return
     if (making.isOpen && wanted.kind === 'cell') {
@@ -60,8 +65,13 @@ export const useThingMenu = defineStore('thing-menu', () => {
       return
     }
     try {
-      const [own, questions] = await Promise.all([offersFor(document, wanted), number ? offersFor(document, number) : []])
-      offers.value = [...questions.filter((each) => each.asks), ...own].filter((each) => !each.is_drop_only && !(workspace.frozen && NEEDS_RECORDS.has(each.asks ?? '')))
+      const [own, questions] = await Promise.all([
+        offersFor(document, wanted),
+        number ? offersFor(document, number) : [],
+      ])
+      offers.value = [...questions.filter((each) => each.asks), ...own].filter(
+        (each) => !each.is_drop_only && !(workspace.frozen && NEEDS_RECORDS.has(each.asks ?? '')),
+      )
     } catch (error) {
       problem.tell(error, () => open(wanted, element, lines, number))
       return
@@ -77,17 +87,23 @@ export const useThingMenu = defineStore('thing-menu', () => {
     if (offer.gesture) void workspace.act(offer.gesture)
     else if (offer.asks === 'members' && thing.value) pick(thing.value)
     else if (offer.asks === 'prompts') asking.ask(offer.prompts)
-    else if (offer.asks === 'records' || offer.asks === 'paper' || offer.asks === 'empty') question(cell.value, offer.asks)
+    else if (offer.asks === 'records' || offer.asks === 'paper' || offer.asks === 'empty')
+      question(cell.value, offer.asks)
     else if (offer.asks === 'formula') void making.begin(thing.value)
     else if (offer.asks === 'layout') void laying.begin(thing.value)
     else if (offer.asks === 'list') void listing.begin(thing.value)
-    else if (offer.asks && offer.asks !== 'members' && thing.value) editing.value = { what: offer.asks, thing: thing.value }
+    else if (offer.asks && offer.asks !== 'members' && thing.value)
+      editing.value = { what: offer.asks, thing: thing.value }
   }
 
   /** Opens the member picker on a hierarchy; on a filter of it, where one is wanted: a hierarchy may have two. */
   function pick(wanted: Thing): void {
     const filter = workspace.document?.question?.filters?.[wanted.at ?? -1]
-    picking.value = { dimension: wanted.dimension ?? '', hierarchy: wanted.hierarchy ?? '', action: filter?.action ?? null }
+    picking.value = {
+      dimension: wanted.dimension ?? '',
+      hierarchy: wanted.hierarchy ?? '',
+      action: filter?.action ?? null,
+    }
   }
 
   /** Opens the member picker for something else than a filter. */
@@ -115,5 +131,23 @@ export const useThingMenu = defineStore('thing-menu', () => {
     editing.value = null
   }
 
-  return { thing, offers, anchor, isOpen, picking, editing, questioned, open, cell, question, stopQuestioning, choose, pick, pickInto, edit, stopPicking, stopEditing }
+  return {
+    thing,
+    offers,
+    anchor,
+    isOpen,
+    picking,
+    editing,
+    questioned,
+    open,
+    cell,
+    question,
+    stopQuestioning,
+    choose,
+    pick,
+    pickInto,
+    edit,
+    stopPicking,
+    stopEditing,
+  }
 })

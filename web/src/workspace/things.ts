@@ -8,7 +8,14 @@ const blank = { path: [], more: [], row: [], column: [], is_empty: false }
 /** A thing with all its fields, as the server takes it. */
 export function measureThing(placed: Placed): Thing {
   const { measure, aggregate, percentile, view } = placed
-  return { ...blank, kind: 'measure', measure, aggregate: aggregate ?? null, percentile: percentile ?? null, view: view ?? null }
+  return {
+    ...blank,
+    kind: 'measure',
+    measure,
+    aggregate: aggregate ?? null,
+    percentile: percentile ?? null,
+    view: view ?? null,
+  }
 }
 
 /** Whether two name the same measure, by the same aggregate and view. */
@@ -45,9 +52,22 @@ export function dimensionThing(dimension: string, hierarchy: string, level?: str
 }
 
 /** A member in a header: with all that it stands in, and further members that are meant as well. */
-export function memberThing(member: MemberHeader, chain: readonly MemberHeader[], axis: 'rows' | 'columns', more: Thing['more'] = []): Thing {
+export function memberThing(
+  member: MemberHeader,
+  chain: readonly MemberHeader[],
+  axis: 'rows' | 'columns',
+  more: Thing['more'] = [],
+): Thing {
   const place = axis === 'rows' ? { row: placedIn(chain) } : { column: placedIn(chain) }
-  return { ...blank, kind: 'member', dimension: member.dimension, hierarchy: member.hierarchy, path: member.path, more, ...place }
+  return {
+    ...blank,
+    kind: 'member',
+    dimension: member.dimension,
+    hierarchy: member.hierarchy,
+    path: member.path,
+    more,
+    ...place,
+  }
 }
 
 /** A member by its path, wherever it stands. */
@@ -55,15 +75,27 @@ export function pathThing(dimension: string, hierarchy: string, path: Thing['pat
   return { ...blank, kind: 'member', dimension, hierarchy, path }
 }
 
-export function cellThing(row: readonly MemberHeader[], column: readonly MemberHeader[], placed: Placed | null, isEmpty: boolean): Thing {
-  return { ...(placed ? measureThing(placed) : blank), kind: 'cell', row: placedIn(row), column: placedIn(column), is_empty: isEmpty }
+export function cellThing(
+  row: readonly MemberHeader[],
+  column: readonly MemberHeader[],
+  placed: Placed | null,
+  isEmpty: boolean,
+): Thing {
+  return {
+    ...(placed ? measureThing(placed) : blank),
+    kind: 'cell',
+    row: placedIn(row),
+    column: placedIn(column),
+    is_empty: isEmpty,
+  }
 }
 
 /** The deepest member of each hierarchy; none for a header in which the rest of a level stands. */
 function placedIn(chain: readonly MemberHeader[]): PlacedMember[] {
   if (chain.some((each) => each.is_others)) return []
   const found = new Map<string, PlacedMember>()
-  for (const { dimension, hierarchy, path } of chain) found.set(`${dimension}/${hierarchy}`, { dimension, hierarchy, path })
+  for (const { dimension, hierarchy, path } of chain)
+    found.set(`${dimension}/${hierarchy}`, { dimension, hierarchy, path })
   return [...found.values()]
 }
 

@@ -10,7 +10,8 @@ export function useMenuFocus(isOpen: Ref<boolean>, list: Ref<{ $el: HTMLElement 
   function focusFirst(frames: number): void {
     const first = list.value?.$el.querySelector<HTMLElement>('[role=menuitem]')
     first?.focus()
-    if (frames && isOpen.value && (!first || document.activeElement !== first)) requestAnimationFrame(() => focusFirst(frames - 1))
+    if (frames && isOpen.value && (!first || document.activeElement !== first))
+      requestAnimationFrame(() => focusFirst(frames - 1))
   }
 
   watch(isOpen, async (now) => {

@@ -45,7 +45,11 @@ export function useWaiting() {
       waiting.value = {
         doing,
         share: isKnown ? (100 * data.done) / data.total : 0,
-        words: data?.place ? `: ${ordinal(data.place)} in the queue` : isKnown ? `: ${data.done} of ${data.total} parts` : '',
+        words: data?.place
+          ? `: ${ordinal(data.place)} in the queue`
+          : isKnown
+            ? `: ${data.done} of ${data.total} parts`
+            : '',
       }
     }
   }

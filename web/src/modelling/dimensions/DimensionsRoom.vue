@@ -20,18 +20,33 @@ const own = computed<ModelDimension | undefined>(() => {
   return dimensions.value.find((each) => each.name === name) ?? dimensions.value[0]
 })
 const way = ref('')
-const hierarchy = computed(() => own.value?.hierarchies.find((each) => each.name === way.value)?.name ?? own.value?.hierarchies[0]?.name ?? '')
+const hierarchy = computed(
+  () => own.value?.hierarchies.find((each) => each.name === way.value)?.name ?? own.value?.hierarchies[0]?.name ?? '',
+)
 const measure = ref('')
-const measures = computed(() => (shaping.model?.measures ?? []).filter((each) => !['ratio', 'formula'].includes(each.aggregate)))
+const measures = computed(() =>
+  (shaping.model?.measures ?? []).filter((each) => !['ratio', 'formula'].includes(each.aggregate)),
+)
 /** The measure beside the members: the chosen one, or the first of a table that the dimension is tied to. */
 const beside = computed(() => {
   if (measures.value.some((each) => each.name === measure.value)) return measure.value
-  const tied = new Set([own.value?.table, ...(shaping.model?.relationships ?? []).filter((each) => each.to_table === own.value?.table).map((each) => each.from_table)])
+  const tied = new Set([
+    own.value?.table,
+    ...(shaping.model?.relationships ?? [])
+      .filter((each) => each.to_table === own.value?.table)
+      .map((each) => each.from_table),
+  ])
   return (measures.value.find((each) => tied.has(each.table)) ?? measures.value[0])?.name ?? null
 })
-const offers = computed(() => (shaping.bench?.offers ?? []).filter((each) => each.gesture.kind === 'put_dimension' || each.about.split('.')[0] === own.value?.table))
+const offers = computed(() =>
+  (shaping.bench?.offers ?? []).filter(
+    (each) => each.gesture.kind === 'put_dimension' || each.about.split('.')[0] === own.value?.table,
+  ),
+)
 /** Tables of which a dimension can be made. */
-const free = computed(() => Object.keys(shaping.model?.tables ?? {}).filter((each) => !shaping.model?.tables[each]?.calendar))
+const free = computed(() =>
+  Object.keys(shaping.model?.tables ?? {}).filter((each) => !shaping.model?.tables[each]?.calendar),
+)
 /** The members that a new analysis keeps, while they are being chosen. */
 const beginning = ref<ModelDimension['default']>([])
 const isChoosing = ref(false)
@@ -40,7 +55,13 @@ watch(
   own,
   (now) => {
     isChoosing.value = false
-    form.value = { caption: now?.caption ?? '', all: now?.all ?? '', without: now?.without ?? '', description: now?.description ?? '', synonyms: now?.synonyms.join(', ') ?? '' }
+    form.value = {
+      caption: now?.caption ?? '',
+      all: now?.all ?? '',
+      without: now?.without ?? '',
+      description: now?.description ?? '',
+      synonyms: now?.synonyms.join(', ') ?? '',
+    }
   },
   { immediate: true },
 )
@@ -76,19 +97,36 @@ async function place(by: number): Promise<void> {
 }
 
 async function make(table: string): Promise<void> {
-  const offer = (shaping.bench?.offers ?? []).find((each) => each.gesture.kind === 'put_dimension' && each.gesture.dimension.table === table)
+  const offer = (shaping.bench?.offers ?? []).find(
+    (each) => each.gesture.kind === 'put_dimension' && each.gesture.dimension.table === table,
+  )
   const pointed = (shaping.model?.relationships ?? []).find((each) => each.to_table === table)
-  const column = pointed?.to_column ?? shaping.tableLook(table)?.columns.find((each) => each.profile?.kind === 'text')?.name ?? shaping.tableLook(table)?.columns[0]?.name
+  const column =
+    pointed?.to_column ??
+    shaping.tableLook(table)?.columns.find((each) => each.profile?.kind === 'text')?.name ??
+    shaping.tableLook(table)?.columns[0]?.name
   if (!column) return
   const names = dimensions.value.map((each) => each.name)
   const name = nameOf(pointed ? table : column, names, 'dimension')
   const captions = dimensions.value.map((each) => each.caption)
   let caption = tableCaption(pointed ? table : column)
-  for (let number = 2; captions.includes(caption); number += 1) caption = `${tableCaption(pointed ? table : column)} (${number})`
+  for (let number = 2; captions.includes(caption); number += 1)
+    caption = `${tableCaption(pointed ? table : column)} (${number})`
   const level = nameOf(column, [], 'level')
   const made: ModelGesture = offer?.gesture ?? {
     kind: 'put_dimension',
-    dimension: { name, caption, table, key: pointed?.to_column ?? null, attributes: [{ name: level, caption, key: column }], hierarchies: [{ name: level, levels: [level], sets: [], blanks: 'show' }], alternatives: false, default: [], description: '', synonyms: [] },
+    dimension: {
+      name,
+      caption,
+      table,
+      key: pointed?.to_column ?? null,
+      attributes: [{ name: level, caption, key: column }],
+      hierarchies: [{ name: level, levels: [level], sets: [], blanks: 'show' }],
+      alternatives: false,
+      default: [],
+      description: '',
+      synonyms: [],
+    },
   }
   if ((await shaping.act(made)) && made.kind === 'put_dimension') choose(made.dimension.name)
 }
@@ -99,22 +137,43 @@ async function make(table: string): Promise<void> {
     <nav class="list" aria-label="Dimensions">
       <ul>
         <li v-for="each in dimensions" :key="each.name">
-          <button type="button" class="plain-button item" :class="{ here: each === own }" :aria-current="each === own ? 'true' : undefined" @click="choose(each.name)">{{ each.caption }}</button>
+          <button
+            type="button"
+            class="plain-button item"
+            :class="{ here: each === own }"
+            :aria-current="each === own ? 'true' : undefined"
+            @click="choose(each.name)"
+          >
+            {{ each.caption }}
+          </button>
         </li>
       </ul>
       <v-menu location="bottom start">
-        <template #activator="{ props: opener }"><button v-bind="opener" type="button" class="plain-button new">Make another…</button></template>
+        <template #activator="{ props: opener }"
+          ><button v-bind="opener" type="button" class="plain-button new">Make another…</button></template
+        >
         <v-list class="slip-list" role="menu">
-          <v-list-item v-for="each in free" :key="each" role="menuitem" :title="`of ${tableCaption(each)}`" @click="make(each)" />
+          <v-list-item
+            v-for="each in free"
+            :key="each"
+            role="menuitem"
+            :title="`of ${tableCaption(each)}`"
+            @click="make(each)"
+          />
         </v-list>
       </v-menu>
     </nav>
     <section v-if="own" class="form" :aria-label="`Dimension ${own.caption}`">
       <div class="row">
         <h2>{{ own.caption }}</h2>
-        <span class="soft">of {{ tableCaption(own.table) }}<template v-if="own.key">, by {{ own.key }}</template></span>
+        <span class="soft"
+          >of {{ tableCaption(own.table) }}<template v-if="own.key">, by {{ own.key }}</template></span
+        >
       </div>
-      <label><span class="soft">is called</span><input v-model="form.caption" class="field" @change="describe({ caption: form.caption.trim() })" /></label>
+      <label
+        ><span class="soft">is called</span
+        ><input v-model="form.caption" class="field" @change="describe({ caption: form.caption.trim() })"
+      /></label>
       <h3>Told apart by</h3>
       <AttributeList :dimension="own" />
       <h3>Ways down</h3>
@@ -123,37 +182,99 @@ async function make(table: string): Promise<void> {
       <div v-if="isChoosing" class="beginning">
         <MemberTicks v-model="beginning" :dimension="own.name" :hierarchy="own.hierarchies[0]?.name ?? ''" />
         <div class="row">
-          <button type="button" class="plain-button go" @click="begin">{{ beginning.length ? 'Begin with these' : 'Begin with all' }}</button>
+          <button type="button" class="plain-button go" @click="begin">
+            {{ beginning.length ? 'Begin with these' : 'Begin with all' }}
+          </button>
           <button type="button" class="plain-button not" @click="isChoosing = false">leave it</button>
         </div>
       </div>
       <div v-else class="row">
-        <span>{{ own.default.length ? own.default.map((path) => path.at(-1) ?? 'blank').join(', ') : 'all members' }}</span>
+        <span>{{
+          own.default.length ? own.default.map((path) => path.at(-1) ?? 'blank').join(', ') : 'all members'
+        }}</span>
         <button type="button" class="plain-button go" @click="chooseBeginning">change</button>
       </div>
       <h3>Words</h3>
-      <label><span class="soft">all of them together</span><input v-model="form.all" class="field" :placeholder="`All of ${own.caption}`" @change="describe({ all: form.all.trim() })" /></label>
-      <label><span class="soft">what belongs to none</span><input v-model="form.without" class="field" :placeholder="`without a ${own.caption.toLowerCase()}`" @change="describe({ without: form.without.trim() })" /></label>
-      <label><span class="soft">also found as</span><input v-model="form.synonyms" class="field" placeholder="route, service" @change="describe({ synonyms: form.synonyms.split(',').map((each) => each.trim()).filter(Boolean) })" /></label>
-      <label><span class="soft">described as</span><textarea v-model="form.description" class="field" rows="2" @change="describe({ description: form.description.trim() })" /></label>
-      <label class="tick"><input type="checkbox" :checked="own.alternatives" @change="describe({ alternatives: ($event.target as HTMLInputElement).checked })" /><span>its members are alternatives, such as actual and plan: they are never added up</span></label>
+      <label
+        ><span class="soft">all of them together</span
+        ><input
+          v-model="form.all"
+          class="field"
+          :placeholder="`All of ${own.caption}`"
+          @change="describe({ all: form.all.trim() })"
+      /></label>
+      <label
+        ><span class="soft">what belongs to none</span
+        ><input
+          v-model="form.without"
+          class="field"
+          :placeholder="`without a ${own.caption.toLowerCase()}`"
+          @change="describe({ without: form.without.trim() })"
+      /></label>
+      <label
+        ><span class="soft">also found as</span
+        ><input
+          v-model="form.synonyms"
+          class="field"
+          placeholder="route, service"
+          @change="
+            describe({
+              synonyms: form.synonyms
+                .split(',')
+                .map((each) => each.trim())
+                .filter(Boolean),
+            })
+          "
+      /></label>
+      <label
+        ><span class="soft">described as</span
+        ><textarea
+          v-model="form.description"
+          class="field"
+          rows="2"
+          @change="describe({ description: form.description.trim() })"
+        />
+      </label>
+      <label class="tick"
+        ><input
+          type="checkbox"
+          :checked="own.alternatives"
+          @change="describe({ alternatives: ($event.target as HTMLInputElement).checked })"
+        /><span>its members are alternatives, such as actual and plan: they are never added up</span></label
+      >
       <div class="row">
-        <button v-if="dimensions[0] !== own" type="button" class="plain-button not" @click="place(-1)">Further up</button>
-        <button v-if="dimensions.at(-1) !== own" type="button" class="plain-button not" @click="place(1)">Further down</button>
+        <button v-if="dimensions[0] !== own" type="button" class="plain-button not" @click="place(-1)">
+          Further up
+        </button>
+        <button v-if="dimensions.at(-1) !== own" type="button" class="plain-button not" @click="place(1)">
+          Further down
+        </button>
         <LeaveOut words="Leave it out…" goes="Filters and lists that name it go with it." @leave="leaveOut" />
       </div>
     </section>
     <aside class="side" aria-label="How it would open">
       <template v-if="own">
         <div class="row"><h2>How it would open</h2></div>
-        <label class="beside"><span class="soft">beside it</span>
-          <select class="field" :value="beside" aria-label="The measure beside it" @change="measure = ($event.target as HTMLSelectElement).value">
+        <label class="beside"
+          ><span class="soft">beside it</span>
+          <select
+            class="field"
+            :value="beside"
+            aria-label="The measure beside it"
+            @change="measure = ($event.target as HTMLSelectElement).value"
+          >
             <option v-for="each in measures" :key="each.name" :value="each.name">{{ each.caption }}</option>
           </select>
         </label>
         <TrialTable :key="`${own.name}/${hierarchy}`" :dimension="own.name" :hierarchy="hierarchy" :measure="beside" />
       </template>
-      <OfferList v-if="offers.length" class="offers" :offers="offers" title="Seen in the data" @take="(offer) => shaping.act(offer.gesture)" />
+      <OfferList
+        v-if="offers.length"
+        class="offers"
+        :offers="offers"
+        title="Seen in the data"
+        @take="(offer) => shaping.act(offer.gesture)"
+      />
     </aside>
   </div>
 </template>

@@ -17,11 +17,19 @@ function captionOf(level: string): string {
 }
 
 function calledOf(way: ModelHierarchy): string {
-  return way.caption ?? (way === props.dimension.hierarchies[0] ? props.dimension.caption : captionOf(way.levels?.[0] ?? way.name))
+  return (
+    way.caption ??
+    (way === props.dimension.hierarchies[0] ? props.dimension.caption : captionOf(way.levels?.[0] ?? way.name))
+  )
 }
 
 function put(way: ModelHierarchy, said: Partial<ModelHierarchy>, isFirst = false): void {
-  void shaping.act({ kind: 'put_hierarchy', dimension: props.dimension.name, hierarchy: { ...way, ...said }, is_first: isFirst })
+  void shaping.act({
+    kind: 'put_hierarchy',
+    dimension: props.dimension.name,
+    hierarchy: { ...way, ...said },
+    is_first: isFirst,
+  })
 }
 
 function missing(way: ModelHierarchy): string[] {
@@ -57,7 +65,14 @@ function add(): void {
   let caption = captionOf(levels[0]!)
   for (let number = 2; captions.includes(caption); number += 1) caption = `${captionOf(levels[0]!)} (${number})`
   const name = nameOf(caption, names, 'way')
-  void shaping.act({ kind: 'put_hierarchy', dimension: props.dimension.name, hierarchy: { name, caption, levels, sets: [], blanks: 'show' }, is_first: false }).then((isDone) => isDone && emit('show', name))
+  void shaping
+    .act({
+      kind: 'put_hierarchy',
+      dimension: props.dimension.name,
+      hierarchy: { name, caption, levels, sets: [], blanks: 'show' },
+      is_first: false,
+    })
+    .then((isDone) => isDone && emit('show', name))
 }
 
 /** Columns that may name the key of the row above: of the key's kind, and not each another. */
@@ -65,16 +80,43 @@ const parents = computed(() => {
   const columns = shaping.tableLook(props.dimension.table)?.columns ?? []
   const key = columns.find((each) => each.name === props.dimension.key)?.profile
   const known = new Set(props.dimension.hierarchies.map((each) => each.parent_child?.parent))
-  return columns.filter((each) => key && each.profile?.kind === key.kind && each.profile.distinct < key.distinct && each.name !== props.dimension.key && !known.has(each.name)).map((each) => each.name)
+  return columns
+    .filter(
+      (each) =>
+        key &&
+        each.profile?.kind === key.kind &&
+        each.profile.distinct < key.distinct &&
+        each.name !== props.dimension.key &&
+        !known.has(each.name),
+    )
+    .map((each) => each.name)
 })
 
 function addTree(parent: string): void {
   const key = props.dimension.key!
   const caption = `${props.dimension.caption} tree`
-  const name = nameOf(caption, props.dimension.hierarchies.map((each) => each.name), 'tree')
+  const name = nameOf(
+    caption,
+    props.dimension.hierarchies.map((each) => each.name),
+    'tree',
+  )
   const lowest = props.dimension.attributes.find((each) => each.key === key)
-  const hierarchy = { name, caption, levels: [], parent_child: { key, parent, caption_column: lowest?.caption_column ?? null, sort_column: lowest?.sort_column ?? null }, sets: [], blanks: 'show' as const }
-  void shaping.act({ kind: 'put_hierarchy', dimension: props.dimension.name, hierarchy, is_first: false }).then((isDone) => isDone && emit('show', name))
+  const hierarchy = {
+    name,
+    caption,
+    levels: [],
+    parent_child: {
+      key,
+      parent,
+      caption_column: lowest?.caption_column ?? null,
+      sort_column: lowest?.sort_column ?? null,
+    },
+    sets: [],
+    blanks: 'show' as const,
+  }
+  void shaping
+    .act({ kind: 'put_hierarchy', dimension: props.dimension.name, hierarchy, is_first: false })
+    .then((isDone) => isDone && emit('show', name))
 }
 
 let letGo: (() => void)[] = []
@@ -113,24 +155,84 @@ function valueOf(event: Event): string {
 <template>
   <div v-for="(way, at) in dimension.hierarchies" :key="way.name" class="way" :class="{ shown: way.name === shown }">
     <div class="head">
-      <button type="button" class="plain-button called" :aria-pressed="way.name === shown" title="See how it would open" @click="emit('show', way.name)">{{ calledOf(way) }}</button>
+      <button
+        type="button"
+        class="plain-button called"
+        :aria-pressed="way.name === shown"
+        title="See how it would open"
+        @click="emit('show', way.name)"
+      >
+        {{ calledOf(way) }}
+      </button>
       <span v-if="at === 0" class="soft">what people get without choosing</span>
       <button v-else type="button" class="plain-button not" @click="put(way, {}, true)">make it the first</button>
-      <button v-if="dimension.hierarchies.length > 1" type="button" class="plain-button not" @click="shaping.act({ kind: 'leave_out_hierarchy', dimension: dimension.name, name: way.name })">leave it out</button>
+      <button
+        v-if="dimension.hierarchies.length > 1"
+        type="button"
+        class="plain-button not"
+        @click="shaping.act({ kind: 'leave_out_hierarchy', dimension: dimension.name, name: way.name })"
+      >
+        leave it out
+      </button>
     </div>
-    <p v-if="way.parent_child" class="soft">A tree: each {{ way.parent_child.key }} lies below the one that its {{ way.parent_child.parent }} names.</p>
-    <p v-else-if="way.sets?.length" class="soft">Sets: {{ way.sets.map((each) => each.caption).join(', ') }}. They are written in the text.</p>
-    <p v-else-if="way.layout" class="soft">Laid out by hand: {{ way.layout.rows.length }} rows. They are written in the text.</p>
+    <p v-if="way.parent_child" class="soft">
+      A tree: each {{ way.parent_child.key }} lies below the one that its {{ way.parent_child.parent }} names.
+    </p>
+    <p v-else-if="way.sets?.length" class="soft">
+      Sets: {{ way.sets.map((each) => each.caption).join(', ') }}. They are written in the text.
+    </p>
+    <p v-else-if="way.layout" class="soft">
+      Laid out by hand: {{ way.layout.rows.length }} rows. They are written in the text.
+    </p>
     <div v-else class="levels" role="group" :aria-label="`Levels of ${calledOf(way)}`">
       <template v-for="(level, place) in way.levels" :key="level">
         <span v-if="place" class="soft">›</span>
-        <span ref="chips" class="chip" :class="{ over: over === `${way.name}/${level}` }" :data-way="way.name" :data-level="level">
-          <button type="button" class="plain-button" :title="`${captionOf(level)}: drag it, or move it with ← and →; Delete takes it out`" @keydown.left.prevent="step(way, level, -1)" @keydown.right.prevent="step(way, level, 1)" @keydown.delete.prevent="take(way, level)">{{ captionOf(level) }}</button>
-          <button v-if="way.levels.length > 1" type="button" class="plain-button away" :aria-label="`Take ${captionOf(level)} out`" @click="take(way, level)">×</button>
+        <span
+          ref="chips"
+          class="chip"
+          :class="{ over: over === `${way.name}/${level}` }"
+          :data-way="way.name"
+          :data-level="level"
+        >
+          <button
+            type="button"
+            class="plain-button"
+            :title="`${captionOf(level)}: drag it, or move it with ← and →; Delete takes it out`"
+            @keydown.left.prevent="step(way, level, -1)"
+            @keydown.right.prevent="step(way, level, 1)"
+            @keydown.delete.prevent="take(way, level)"
+          >
+            {{ captionOf(level) }}
+          </button>
+          <button
+            v-if="way.levels.length > 1"
+            type="button"
+            class="plain-button away"
+            :aria-label="`Take ${captionOf(level)} out`"
+            @click="take(way, level)"
+          >
+            ×
+          </button>
         </span>
       </template>
-      <label v-if="way.levels.length > 1" class="soft blanks" title="Whether a blank between levels is a member of its own, or is passed over to what stands below it"><input type="checkbox" :checked="way.blanks === 'pass'" @change="put(way, { blanks: ($event.target as HTMLInputElement).checked ? 'pass' : 'show' })" /> blanks are passed over</label>
-      <select v-if="missing(way).length" class="add" :aria-label="`Another level of ${calledOf(way)}`" value="" @change="moveBefore(way, valueOf($event), null)">
+      <label
+        v-if="way.levels.length > 1"
+        class="soft blanks"
+        title="Whether a blank between levels is a member of its own, or is passed over to what stands below it"
+        ><input
+          type="checkbox"
+          :checked="way.blanks === 'pass'"
+          @change="put(way, { blanks: ($event.target as HTMLInputElement).checked ? 'pass' : 'show' })"
+        />
+        blanks are passed over</label
+      >
+      <select
+        v-if="missing(way).length"
+        class="add"
+        :aria-label="`Another level of ${calledOf(way)}`"
+        value=""
+        @change="moveBefore(way, valueOf($event), null)"
+      >
         <option value="">then…</option>
         <option v-for="level in missing(way)" :key="level" :value="level">{{ captionOf(level) }}</option>
       </select>
@@ -138,7 +240,13 @@ function valueOf(event: Event): string {
   </div>
   <div class="rest">
     <button type="button" class="plain-button more" @click="add">Another way down</button>
-    <select v-if="dimension.key && parents.length" class="add" aria-label="A tree by the column that names the row above" value="" @change="addTree(valueOf($event))">
+    <select
+      v-if="dimension.key && parents.length"
+      class="add"
+      aria-label="A tree by the column that names the row above"
+      value=""
+      @change="addTree(valueOf($event))"
+    >
       <option value="">a tree by…</option>
       <option v-for="column in parents" :key="column" :value="column">{{ column }}</option>
     </select>
@@ -222,6 +330,6 @@ p {
 .more {
   margin-left: 10px;
   color: rgb(var(--v-theme-secondary));
-  border-bottom: 1px solid currentColor;
+  border-bottom: 1px solid currentcolor;
 }
 </style>

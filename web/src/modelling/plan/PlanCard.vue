@@ -31,7 +31,11 @@ function isLookedAt(column: string): boolean {
   if (own?.kind === 'column') return own.table === name.value && own.column === column
   if (own?.kind !== 'tie') return false
   const tie = shaping.model?.relationships?.find((each) => each.from_table === own.table && each.role === own.role)
-  return !!tie && ((tie.from_table === name.value && tie.from_column === column) || (tie.to_table === name.value && tie.to_column === column))
+  return (
+    !!tie &&
+    ((tie.from_table === name.value && tie.from_column === column) ||
+      (tie.to_table === name.value && tie.to_column === column))
+  )
 }
 
 /** What stands at the right of a column. */
@@ -47,7 +51,10 @@ function told(column: string): { words: string; isOdd: boolean } {
   const isKey = shaping.model?.relationships?.some((each) => each.to_table === name.value && each.to_column === column)
   if (isKey) {
     const once = own?.profile && own.profile.distinct === own.profile.records - own.profile.blanks
-    return { words: once === false ? 'key, not once each' : declared.value?.calendar ? 'each day once' : 'key, once each', isOdd: once === false }
+    return {
+      words: once === false ? 'key, not once each' : declared.value?.calendar ? 'each day once' : 'key, once each',
+      isOdd: once === false,
+    }
   }
   return { words: kindWords(own, declared.value), isOdd: false }
 }
@@ -80,7 +87,14 @@ function grab(event: PointerEvent): void {
 async function tie(from: DraggedColumn, column: string): Promise<void> {
   const isDone = declared.value?.calendar
     ? await shaping.act({ kind: 'make_calendar', table: from.table, column: from.column })
-    : await shaping.act({ kind: 'tie', from_table: from.table, from_column: from.column, to_table: name.value, to_column: column, role: '' })
+    : await shaping.act({
+        kind: 'tie',
+        from_table: from.table,
+        from_column: from.column,
+        to_table: name.value,
+        to_column: column,
+        role: '',
+      })
   const made = isDone ? shaping.tieOf(from.table, from.column) : undefined
   if (made) shaping.choose({ kind: 'tie', table: made.from_table, role: made.role })
 }
@@ -110,17 +124,50 @@ onBeforeUnmount(() => letGo.forEach((each) => each()))
 </script>
 
 <template>
-  <section class="card" :class="{ fact: table.isFact, pale: isPale, chosen: isChosen }" :data-table="table.name" :aria-label="`Table ${tableCaption(table.name)}`" :style="{ left: `${table.x}px`, top: `${table.y}px`, width: `${table.width}px` }">
-    <button type="button" class="plain-button head" :title="`${tableCaption(table.name)}: drag it to where it should stand`" @pointerdown="grab" @keydown.enter="shaping.choose({ kind: 'table', table: table.name })">
+  <section
+    class="card"
+    :class="{ fact: table.isFact, pale: isPale, chosen: isChosen }"
+    :data-table="table.name"
+    :aria-label="`Table ${tableCaption(table.name)}`"
+    :style="{ left: `${table.x}px`, top: `${table.y}px`, width: `${table.width}px` }"
+  >
+    <button
+      type="button"
+      class="plain-button head"
+      :title="`${tableCaption(table.name)}: drag it to where it should stand`"
+      @pointerdown="grab"
+      @keydown.enter="shaping.choose({ kind: 'table', table: table.name })"
+    >
       <span class="caption">{{ tableCaption(table.name) }}</span><span class="soft count">{{ count }}</span>
     </button>
     <ul v-if="table.columns.length || table.more">
-      <li v-for="column in table.columns" :key="column" ref="rows" :data-column="column" :class="{ looked: isLookedAt(column), over: over === column, key: shaping.tieOf(table.name, column) }">
-        <button type="button" class="plain-button column" :title="`${column}: drag it onto a column of another table to tie the two`" @click="shaping.choose({ kind: 'column', table: table.name, column })">
-          <span class="name">{{ column }}</span><span class="soft told" :class="{ odd: told(column).isOdd }">{{ told(column).words }}</span>
+      <li
+        v-for="column in table.columns"
+        :key="column"
+        ref="rows"
+        :data-column="column"
+        :class="{ looked: isLookedAt(column), over: over === column, key: shaping.tieOf(table.name, column) }"
+      >
+        <button
+          type="button"
+          class="plain-button column"
+          :title="`${column}: drag it onto a column of another table to tie the two`"
+          @click="shaping.choose({ kind: 'column', table: table.name, column })"
+        >
+          <span class="name">{{ column }}</span><span class="soft told" :class="{ odd: told(column).isOdd }">{{
+            told(column).words
+          }}</span>
         </button>
       </li>
-      <li v-if="table.more"><button type="button" class="plain-button column soft more" @click="shaping.choose({ kind: 'table', table: table.name })">and {{ table.more }} more</button></li>
+      <li v-if="table.more">
+        <button
+          type="button"
+          class="plain-button column soft more"
+          @click="shaping.choose({ kind: 'table', table: table.name })"
+        >
+          and {{ table.more }} more
+        </button>
+      </li>
     </ul>
   </section>
 </template>

@@ -53,12 +53,22 @@ const only = computed(() => {
     if (each.to_table === touching.value) found.add(each.from_table)
   }
   // What describes what describes it.
-  for (const each of ties) if (found.has(each.from_table) && each.from_table !== touching.value && !model.value.measures.some((one) => one.table === each.from_table)) found.add(each.to_table)
+  for (const each of ties)
+    if (
+      found.has(each.from_table) &&
+      each.from_table !== touching.value &&
+      !model.value.measures.some((one) => one.table === each.from_table)
+    )
+      found.add(each.to_table)
   return found
 })
 const plan = computed(() => planOf(model.value, shaping.bench, depth.value, places.value, only.value))
 const dragged = ref<Place | null>(null)
-const tables = computed(() => plan.value.tables.map((each) => (dragged.value?.table === each.name ? { ...each, x: dragged.value.x, y: dragged.value.y } : each)))
+const tables = computed(() =>
+  plan.value.tables.map((each) =>
+    dragged.value?.table === each.name ? { ...each, x: dragged.value.x, y: dragged.value.y } : each,
+  ),
+)
 const lines = computed(() => {
   if (!dragged.value) return plan.value.lines
   const byName = new Map(tables.value.map((each) => [each.name, each]))
@@ -68,7 +78,12 @@ const found = computed(() => {
   const wanted = words.value.trim().toLowerCase()
   if (!wanted) return null
   const fits = (text: string) => text.toLowerCase().includes(wanted)
-  return new Set(names.value.filter((name) => fits(name) || fits(tableCaption(name)) || shaping.tableLook(name)?.columns.some((each) => fits(each.name))))
+  return new Set(
+    names.value.filter(
+      (name) =>
+        fits(name) || fits(tableCaption(name)) || shaping.tableLook(name)?.columns.some((each) => fits(each.name)),
+    ),
+  )
 })
 const lookedAt = computed(() => {
   const own = shaping.chosen
@@ -88,7 +103,12 @@ function isWrong(tie: { from_table: string; role: string }): boolean {
 
 /** Whether a role must be told: the table is tied to another one in several, or it is looked at. */
 function tellsRole(tie: { from_table: string; to_table: string; role: string }): boolean {
-  return isChosen(tie) || (model.value.relationships ?? []).filter((each) => each.from_table === tie.from_table && each.to_table === tie.to_table).length > 1
+  return (
+    isChosen(tie) ||
+    (model.value.relationships ?? []).filter(
+      (each) => each.from_table === tie.from_table && each.to_table === tie.to_table,
+    ).length > 1
+  )
 }
 
 function fit(): void {
@@ -103,11 +123,15 @@ function zoom(by: number): void {
   scale.value = Math.max(Math.min(scale.value * by, 1.6), LEAST_SCALE)
 }
 
-watch([width, height, () => plan.value.width, () => plan.value.height, isFitted], () => isFitted.value && fit(), { immediate: true })
+watch([width, height, () => plan.value.width, () => plan.value.height, isFitted], () => isFitted.value && fit(), {
+  immediate: true,
+})
 watch(found, async (now) => {
   if (!now?.size) return
   await nextTick()
-  board.value?.querySelector(`[data-table="${CSS.escape([...now][0]!)}"]`)?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+  board.value
+    ?.querySelector(`[data-table="${CSS.escape([...now][0]!)}"]`)
+    ?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
 })
 
 function move(table: string, x: number, y: number): void {
@@ -141,30 +165,100 @@ async function tidy(): Promise<void> {
 <template>
   <div class="plan-room">
     <div class="tools">
-      <input v-model="words" class="search-field" type="search" placeholder="Find a table or column" aria-label="Find a table or column" />
+      <input
+        v-model="words"
+        class="search-field"
+        type="search"
+        placeholder="Find a table or column"
+        aria-label="Find a table or column"
+      />
       <span v-if="found && !found.size" class="soft">none is called so</span>
       <select v-model="depth" class="field" aria-label="How much of each table is drawn">
         <option v-for="each in DEPTHS" :key="each.value" :value="each.value">{{ each.title }}</option>
       </select>
-      <button v-if="touching" type="button" class="plain-button go" @click="touching = ''">Show all {{ names.length }} tables</button>
-      <button v-else-if="lookedAt && names.length > 3" type="button" class="plain-button go" @click="touching = lookedAt">Only what touches {{ tableCaption(lookedAt) }}</button>
+      <button v-if="touching" type="button" class="plain-button go" @click="touching = ''">
+        Show all {{ names.length }} tables
+      </button>
+      <button
+        v-else-if="lookedAt && names.length > 3"
+        type="button"
+        class="plain-button go"
+        @click="touching = lookedAt"
+      >
+        Only what touches {{ tableCaption(lookedAt) }}
+      </button>
       <span class="space" />
-      <button v-if="hasPlaces" type="button" class="plain-button go" title="Forget where tables were moved to" @click="tidy">Draw it anew</button>
+      <button
+        v-if="hasPlaces"
+        type="button"
+        class="plain-button go"
+        title="Forget where tables were moved to"
+        @click="tidy"
+      >
+        Draw it anew
+      </button>
       <v-btn :icon="mdiMinus" size="24" aria-label="Smaller" title="Smaller" @click="zoom(1 / 1.2)" />
       <v-btn :icon="mdiPlus" size="24" aria-label="Larger" title="Larger" @click="zoom(1.2)" />
-      <v-btn :icon="mdiArrowExpandAll" size="24" aria-label="All of it" title="All of it" :disabled="isFitted" @click="isFitted = true" />
+      <v-btn
+        :icon="mdiArrowExpandAll"
+        size="24"
+        aria-label="All of it"
+        title="All of it"
+        :disabled="isFitted"
+        @click="isFitted = true"
+      />
     </div>
-    <div ref="board" class="board" tabindex="0" role="group" aria-label="Plan of the model" @click.self="shaping.choose(null)">
-      <div class="paper" :style="{ width: `${plan.width * scale}px`, height: `${plan.height * scale}px` }" @click.self="shaping.choose(null)">
-        <div class="drawn" :style="{ transform: `scale(${scale})`, width: `${plan.width}px`, height: `${plan.height}px` }" @click.self="shaping.choose(null)">
+    <div
+      ref="board"
+      class="board"
+      tabindex="0"
+      role="group"
+      aria-label="Plan of the model"
+      @click.self="shaping.choose(null)"
+    >
+      <div
+        class="paper"
+        :style="{ width: `${plan.width * scale}px`, height: `${plan.height * scale}px` }"
+        @click.self="shaping.choose(null)"
+      >
+        <div
+          class="drawn"
+          :style="{ transform: `scale(${scale})`, width: `${plan.width}px`, height: `${plan.height}px` }"
+          @click.self="shaping.choose(null)"
+        >
           <svg :width="plan.width" :height="plan.height" aria-hidden="true" @click.self="shaping.choose(null)">
-            <g v-for="line in lines" :key="`${line.tie.from_table}/${line.tie.role}`" class="tie" :class="{ chosen: isChosen(line.tie), wrong: isWrong(line.tie), pale: found && !(found.has(line.tie.from_table) && found.has(line.tie.to_table)) }" @click="shaping.choose({ kind: 'tie', table: line.tie.from_table, role: line.tie.role })">
+            <g
+              v-for="line in lines"
+              :key="`${line.tie.from_table}/${line.tie.role}`"
+              class="tie"
+              :class="{
+                chosen: isChosen(line.tie),
+                wrong: isWrong(line.tie),
+                pale: found && !(found.has(line.tie.from_table) && found.has(line.tie.to_table)),
+              }"
+              @click="shaping.choose({ kind: 'tie', table: line.tie.from_table, role: line.tie.role })"
+            >
               <path class="reach" :d="line.path" />
               <path class="line" :d="line.path" />
-              <text v-if="tellsRole(line.tie)" :x="line.at.x" :y="line.at.y" :text-anchor="line.at.isLeft ? 'end' : 'start'">{{ line.tie.role.replace(/_/g, ' ') }}</text>
+              <text
+                v-if="tellsRole(line.tie)"
+                :x="line.at.x"
+                :y="line.at.y"
+                :text-anchor="line.at.isLeft ? 'end' : 'start'"
+              >
+                {{ line.tie.role.replace(/_/g, ' ') }}
+              </text>
             </g>
           </svg>
-          <PlanCard v-for="table in tables" :key="table.name" :table="table" :scale="scale" :is-pale="!!found && !found.has(table.name)" @move="(x, y) => move(table.name, x, y)" @drop="drop" />
+          <PlanCard
+            v-for="table in tables"
+            :key="table.name"
+            :table="table"
+            :scale="scale"
+            :is-pale="!!found && !found.has(table.name)"
+            @move="(x, y) => move(table.name, x, y)"
+            @drop="drop"
+          />
         </div>
       </div>
     </div>
@@ -209,7 +303,7 @@ async function tidy(): Promise<void> {
   color: rgb(var(--v-theme-secondary));
   text-overflow: ellipsis;
   white-space: nowrap;
-  border-bottom: 1px solid currentColor;
+  border-bottom: 1px solid currentcolor;
 }
 
 .space {

@@ -18,7 +18,11 @@ const shaping = useShaping()
 /** The condition that is being changed, by its place; one behind the last is new. */
 const opened = ref<number | null>(null)
 const drafted = ref<MemberCondition | null>(null)
-const dimensions = computed(() => (shaping.model?.dimensions ?? []).filter((each) => each.hierarchies.some((way) => way.levels.length || way.parent_child)))
+const dimensions = computed(() =>
+  (shaping.model?.dimensions ?? []).filter((each) =>
+    each.hierarchies.some((way) => way.levels.length || way.parent_child),
+  ),
+)
 
 function captionOf(name: string): string {
   return shaping.model?.dimensions.find((each) => each.name === name)?.caption ?? name
@@ -27,11 +31,15 @@ function captionOf(name: string): string {
 /** A condition in words, with members by their keys. */
 function words(condition: Condition): string {
   if (condition.kind === 'members' && condition.members.length) {
-    const some = condition.members.slice(0, 5).map((path) => path.at(-1) ?? 'blank').join(', ')
+    const some = condition.members
+      .slice(0, 5)
+      .map((path) => path.at(-1) ?? 'blank')
+      .join(', ')
     const more = condition.members.length > 5 ? ` and ${condition.members.length - 5} more` : ''
     return `${condition.action === 'leave_out' ? 'without ' : ''}${captionOf(condition.dimension)} ${some}${more}`
   }
-  if (condition.kind === 'attribute') return `${captionOf(condition.dimension)}: ${condition.attribute} ${condition.operator.replace(/_/g, ' ')} ${condition.values.map((each) => (typeof each === 'object' && each ? 'what is asked' : String(each))).join(' and ')}`
+  if (condition.kind === 'attribute')
+    return `${captionOf(condition.dimension)}: ${condition.attribute} ${condition.operator.replace(/_/g, ' ')} ${condition.values.map((each) => (typeof each === 'object' && each ? 'what is asked' : String(each))).join(' and ')}`
   const about = 'dimension' in condition ? captionOf(condition.dimension) : ''
   return `${about ? `${about}: ` : ''}a condition that is written in the text`
 }
@@ -41,16 +49,28 @@ function open(at: number): void {
   const first = dimensions.value[0]
   if (known && known.kind !== 'members') return
   if (!known && !first) return
-  drafted.value = known ? { ...known } : { kind: 'members', dimension: first!.name, hierarchy: wayOf(first!.name), action: 'keep', members: [] }
+  drafted.value = known
+    ? { ...known }
+    : { kind: 'members', dimension: first!.name, hierarchy: wayOf(first!.name), action: 'keep', members: [] }
   opened.value = at
 }
 
 function wayOf(dimension: string): string {
-  return shaping.model?.dimensions.find((each) => each.name === dimension)?.hierarchies.find((each) => each.levels.length || each.parent_child)?.name ?? ''
+  return (
+    shaping.model?.dimensions
+      .find((each) => each.name === dimension)
+      ?.hierarchies.find((each) => each.levels.length || each.parent_child)?.name ?? ''
+  )
 }
 
 function of(dimension: string): void {
-  drafted.value = { kind: 'members', dimension, hierarchy: wayOf(dimension), action: drafted.value?.action ?? 'keep', members: [] }
+  drafted.value = {
+    kind: 'members',
+    dimension,
+    hierarchy: wayOf(dimension),
+    action: drafted.value?.action ?? 'keep',
+    members: [],
+  }
 }
 
 function done(): void {
@@ -64,7 +84,10 @@ function done(): void {
 }
 
 function take(at: number): void {
-  emit('change', props.conditions.filter((_, place) => place !== at))
+  emit(
+    'change',
+    props.conditions.filter((_, place) => place !== at),
+  )
 }
 </script>
 
@@ -75,21 +98,53 @@ function take(at: number): void {
       <div v-if="opened !== at" class="row">
         <span>{{ told?.[at] ?? words(each) }}</span>
         <button v-if="each.kind === 'members'" type="button" class="plain-button go" @click="open(at)">change</button>
-        <button v-if="!isOne || conditions.length > 1" type="button" class="plain-button not" :aria-label="`take out: ${told?.[at] ?? words(each)}`" @click="take(at)">take out</button>
+        <button
+          v-if="!isOne || conditions.length > 1"
+          type="button"
+          class="plain-button not"
+          :aria-label="`take out: ${told?.[at] ?? words(each)}`"
+          @click="take(at)"
+        >
+          take out
+        </button>
       </div>
     </template>
     <div v-if="opened !== null && drafted" class="drafted">
       <div class="row">
-        <select v-model="drafted.action" class="field short" aria-label="Kept or left out"><option value="keep">only</option><option value="leave_out">without</option></select>
-        <select class="field" :value="drafted.dimension" aria-label="Members of" @change="of(($event.target as HTMLSelectElement).value)"><option v-for="each in dimensions" :key="each.name" :value="each.name">{{ each.caption }}</option></select>
+        <select v-model="drafted.action" class="field short" aria-label="Kept or left out">
+          <option value="keep">only</option>
+          <option value="leave_out">without</option>
+        </select>
+        <select
+          class="field"
+          :value="drafted.dimension"
+          aria-label="Members of"
+          @change="of(($event.target as HTMLSelectElement).value)"
+        >
+          <option v-for="each in dimensions" :key="each.name" :value="each.name">{{ each.caption }}</option>
+        </select>
       </div>
-      <MemberTicks :key="`${drafted.dimension}/${drafted.hierarchy}`" v-model="drafted.members" :dimension="drafted.dimension" :hierarchy="drafted.hierarchy" />
+      <MemberTicks
+        :key="`${drafted.dimension}/${drafted.hierarchy}`"
+        v-model="drafted.members"
+        :dimension="drafted.dimension"
+        :hierarchy="drafted.hierarchy"
+      />
       <div class="row end">
         <button type="button" class="plain-button not" @click="opened = null">leave it</button>
-        <v-btn variant="flat" color="primary" height="26" :disabled="!drafted.members.length" @click="done">So it is</v-btn>
+        <v-btn variant="flat" color="primary" height="26" :disabled="!drafted.members.length" @click="done"
+          >So it is</v-btn
+        >
       </div>
     </div>
-    <button v-else-if="!isOne || !conditions.length" type="button" class="plain-button go add" @click="open(conditions.length)">{{ conditions.length ? 'And only…' : 'Only some…' }}</button>
+    <button
+      v-else-if="!isOne || !conditions.length"
+      type="button"
+      class="plain-button go add"
+      @click="open(conditions.length)"
+    >
+      {{ conditions.length ? 'And only…' : 'Only some…' }}
+    </button>
   </div>
 </template>
 

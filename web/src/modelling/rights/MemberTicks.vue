@@ -12,7 +12,12 @@ const props = defineProps<{ dimension: string; hierarchy: string }>()
 const members = defineModel<MemberPath[]>({ required: true })
 const shaping = useShaping()
 const tree = useMemberTree(({ path, start, search }) =>
-  body(POST('/api/modelling/{model}/trial', { params: { path: shaping.path }, body: { dimension: props.dimension, hierarchy: props.hierarchy, path, start, search } })),
+  body(
+    POST('/api/modelling/{model}/trial', {
+      params: { path: shaping.path },
+      body: { dimension: props.dimension, hierarchy: props.hierarchy, path, start, search },
+    }),
+  ),
 )
 const picked = computed(() => new Map(members.value.map((path) => [keyOf(path), path])))
 const caption = computed(() => shaping.model?.dimensions.find((each) => each.name === props.dimension)?.caption ?? '')
@@ -28,8 +33,21 @@ watch(() => shaping.turn, tree.begin)
 
 <template>
   <div class="ticks">
-    <input v-model="tree.words.value" class="search-field" type="search" :placeholder="`Find in ${caption}`" :aria-label="`Find in ${caption}`" />
-    <MemberTree :tree="tree" :picked="picked" :write="() => ''" :caption="caption" @pick="pick([$event])" @range="pick($event.filter((each) => !picked.has(keyOf(each.path))))" />
+    <input
+      v-model="tree.words.value"
+      class="search-field"
+      type="search"
+      :placeholder="`Find in ${caption}`"
+      :aria-label="`Find in ${caption}`"
+    />
+    <MemberTree
+      :tree="tree"
+      :picked="picked"
+      :write="() => ''"
+      :caption="caption"
+      @pick="pick([$event])"
+      @range="pick($event.filter((each) => !picked.has(keyOf(each.path))))"
+    />
   </div>
 </template>
 

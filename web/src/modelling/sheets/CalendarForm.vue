@@ -15,16 +15,24 @@ watch(
 )
 
 function put(): void {
-  const calendar = { first: form.value.first || null, last: form.value.last || null, financial_year_starts: form.value.starts }
+  const calendar = {
+    first: form.value.first || null,
+    last: form.value.last || null,
+    financial_year_starts: form.value.starts,
+  }
   void shaping.act({ kind: 'set_calendar', table: props.table, calendar })
 }
 </script>
 
 <template>
-  <p class="soft">It is made, day by day, and read from no file. Left open, it runs over the whole years of the dates that point at it.</p>
+  <p class="soft">
+    It is made, day by day, and read from no file. Left open, it runs over the whole years of the dates that point at
+    it.
+  </p>
   <label><span class="soft">from</span><input v-model="form.first" class="field" type="date" @change="put" /></label>
   <label><span class="soft">to</span><input v-model="form.last" class="field" type="date" @change="put" /></label>
-  <label><span class="soft">financial year from</span>
+  <label
+    ><span class="soft">financial year from</span>
     <select v-model.number="form.starts" class="field" @change="put">
       <option v-for="(each, at) in MONTHS" :key="each" :value="at + 1">{{ each }}</option>
     </select>

@@ -12,14 +12,25 @@ const shaping = useShaping()
   <section :aria-label="title">
     <div class="row head">
       <h2>{{ title }}</h2>
-      <button v-if="offers.length > 1" type="button" class="plain-button go" @click="shaping.takeAll(offers)">Make all {{ offers.length }}</button>
+      <button v-if="offers.length > 1" type="button" class="plain-button go" @click="shaping.takeAll(offers)">
+        Make all {{ offers.length }}
+      </button>
     </div>
     <div v-for="each in offers" :key="each.key" class="offer">
       <p>{{ each.says }}</p>
       <p v-if="each.because" class="soft small">{{ each.because }}</p>
       <div class="row">
-        <button type="button" class="plain-button go" :aria-label="`Make it: ${each.says}`" @click="emit('take', each)">Make it</button>
-        <button type="button" class="plain-button not" :aria-label="`Not that: ${each.says}`" @click="shaping.refuse(each)">Not that</button>
+        <button type="button" class="plain-button go" :aria-label="`Make it: ${each.says}`" @click="emit('take', each)">
+          Make it
+        </button>
+        <button
+          type="button"
+          class="plain-button not"
+          :aria-label="`Not that: ${each.says}`"
+          @click="shaping.refuse(each)"
+        >
+          Not that
+        </button>
       </div>
     </div>
   </section>

@@ -17,7 +17,14 @@ const own = computed(() => shaping.model?.dimensions.find((each) => each.name ==
 const hierarchy = computed(() => props.hierarchy ?? own.value?.hierarchies[0]?.name ?? '')
 const levels = computed(() => {
   const way = own.value?.hierarchies.find((each) => each.name === hierarchy.value)
-  return (way?.levels ?? []).map((level) => own.value?.attributes.find((each) => each.name === level)?.caption ?? level).join(' › ') || way?.caption || own.value?.caption || ''
+  return (
+    (way?.levels ?? [])
+      .map((level) => own.value?.attributes.find((each) => each.name === level)?.caption ?? level)
+      .join(' › ') ||
+    way?.caption ||
+    own.value?.caption ||
+    ''
+  )
 })
 const caption = computed(() => shaping.model?.measures.find((each) => each.name === props.measure)?.caption ?? '')
 const write = computed(() => (trial.value?.format ? numberWriter(trial.value.format) : String))
@@ -29,7 +36,15 @@ async function ask({ path, start }: AskedMembers): Promise<Branch> {
   const isFirst = !path.length && !start
   const mine = isFirst ? (asked += 1) : asked
   try {
-    const sent = { dimension: props.dimension, hierarchy: hierarchy.value, path, start, search: '', measure: props.measure, role: props.role ?? null }
+    const sent = {
+      dimension: props.dimension,
+      hierarchy: hierarchy.value,
+      path,
+      start,
+      search: '',
+      measure: props.measure,
+      role: props.role ?? null,
+    }
     const found = await body(POST('/api/modelling/{model}/trial', { params: { path: shaping.path }, body: sent }))
     if (isFirst && mine === asked) {
       trial.value = found
@@ -40,7 +55,13 @@ async function ask({ path, start }: AskedMembers): Promise<Branch> {
   } catch (error) {
     if (!(error instanceof ApiError)) throw error
     const faults = (error.details.faults as { message: string; hint: string }[] | undefined) ?? []
-    if (isFirst && mine === asked) trouble.value = faults.length ? faults.slice(0, 3).map((each) => `${each.message} ${each.hint}`).join(' ') : `${error.message} ${error.hint}`
+    if (isFirst && mine === asked)
+      trouble.value = faults.length
+        ? faults
+            .slice(0, 3)
+            .map((each) => `${each.message} ${each.hint}`)
+            .join(' ')
+        : `${error.message} ${error.hint}`
     return { members: [], count: 0, without_records: 0 }
   }
 }
@@ -62,15 +83,30 @@ watch(() => [props.measure, props.role, shaping.turn], tree.begin)
         <template v-for="line in tree.lines.value" :key="line.key">
           <tr v-if="line.member" :class="{ top: line.depth === 0, nowhere: line.member.is_nowhere }">
             <th scope="row" :style="{ paddingLeft: `${6 + 14 * line.depth}px` }">
-              <button v-if="line.member.can_open" type="button" class="plain-button turn" :aria-expanded="line.isOpen" :aria-label="`Open ${line.member.caption}`" @click="tree.turn(line.member)">{{ line.isOpen ? '▾' : '▸' }}</button><span v-else class="turn" />{{ line.member.caption }}
+              <button
+                v-if="line.member.can_open"
+                type="button"
+                class="plain-button turn"
+                :aria-expanded="line.isOpen"
+                :aria-label="`Open ${line.member.caption}`"
+                @click="tree.turn(line.member)"
+              >
+                {{ line.isOpen ? '▾' : '▸' }}</button><span v-else class="turn" />{{ line.member.caption }}
             </th>
             <td class="number">{{ line.member.value === null ? '' : write(line.member.value ?? null) }}</td>
           </tr>
           <tr v-else-if="line.more">
-            <td colspan="2" :style="{ paddingLeft: `${22 + 14 * line.depth}px` }"><button type="button" class="plain-button soft more" @click="tree.fetch(line.more.path, line.more.start)">and {{ line.more.left.toLocaleString('en-GB') }} more…</button></td>
+            <td colspan="2" :style="{ paddingLeft: `${22 + 14 * line.depth}px` }">
+              <button type="button" class="plain-button soft more" @click="tree.fetch(line.more.path, line.more.start)">
+                and {{ line.more.left.toLocaleString('en-GB') }} more…
+              </button>
+            </td>
           </tr>
         </template>
-        <tr v-if="measure" class="total"><th scope="row">All</th><td class="number">{{ trial.total === null ? '' : write(trial.total ?? null) }}</td></tr>
+        <tr v-if="measure" class="total">
+          <th scope="row">All</th>
+          <td class="number">{{ trial.total === null ? '' : write(trial.total ?? null) }}</td>
+        </tr>
       </tbody>
     </table>
     <p v-if="!trial.is_reached" class="soft note">{{ caption }} cannot be seen by it: nothing ties the two.</p>

@@ -44,20 +44,49 @@ function notice(column: string): string {
   <div class="tables-room">
     <ul class="list" aria-label="Tables">
       <li v-for="each in names" :key="each">
-        <button type="button" class="plain-button" :class="{ here: each === name }" :aria-current="each === name ? 'true' : undefined" @click="choose(each)">
+        <button
+          type="button"
+          class="plain-button"
+          :class="{ here: each === name }"
+          :aria-current="each === name ? 'true' : undefined"
+          @click="choose(each)"
+        >
           <span class="caption">{{ tableCaption(each) }}</span>
-          <span class="soft count">{{ shaping.tableLook(each)?.trouble ? 'cannot be read' : counted(shaping.tableLook(each)?.records ?? 0) }}</span>
+          <span class="soft count">{{
+            shaping.tableLook(each)?.trouble ? 'cannot be read' : counted(shaping.tableLook(each)?.records ?? 0)
+          }}</span>
         </button>
       </li>
     </ul>
     <div class="records" tabindex="0" :aria-label="`First records of ${tableCaption(name)}`">
       <p v-if="look?.trouble" class="trouble" role="alert">{{ look.trouble }}</p>
       <table v-else-if="look">
-        <caption class="soft">{{ declared?.file ?? 'made, day by day' }} · {{ many(look.records, 'record') }}, of which the first {{ count }} stand here as they are written</caption>
+        <caption class="soft">
+          {{
+            declared?.file ?? 'made, day by day'
+          }}
+          ·
+          {{
+            many(look.records, 'record')
+          }}, of which the first
+          {{
+            count
+          }}
+          stand here as they are written
+        </caption>
         <thead>
           <tr>
-            <th v-for="(each, at) in look.columns" :key="each.name" scope="col" :class="{ number: isNumber(at), chosen: isChosen(each.name), odd: each.trouble }">
-              <button type="button" class="plain-button" @click="shaping.choose({ kind: 'column', table: name, column: each.name })">
+            <th
+              v-for="(each, at) in look.columns"
+              :key="each.name"
+              scope="col"
+              :class="{ number: isNumber(at), chosen: isChosen(each.name), odd: each.trouble }"
+            >
+              <button
+                type="button"
+                class="plain-button"
+                @click="shaping.choose({ kind: 'column', table: name, column: each.name })"
+              >
                 {{ each.name }}<span class="soft kind">{{ notice(each.name) }}</span>
               </button>
             </th>
@@ -65,7 +94,13 @@ function notice(column: string): string {
         </thead>
         <tbody>
           <tr v-for="row in count" :key="row">
-            <td v-for="(each, at) in look.columns" :key="each.name" :class="{ number: isNumber(at), chosen: isChosen(each.name), blank: !each.first[row - 1] }">{{ each.first[row - 1] || '·' }}</td>
+            <td
+              v-for="(each, at) in look.columns"
+              :key="each.name"
+              :class="{ number: isNumber(at), chosen: isChosen(each.name), blank: !each.first[row - 1] }"
+            >
+              {{ each.first[row - 1] || '·' }}
+            </td>
           </tr>
         </tbody>
       </table>

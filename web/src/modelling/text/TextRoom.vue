@@ -35,7 +35,11 @@ const isChanged = computed(() => isLoaded.value && text.value !== before.value)
 let view: EditorView | null = null
 
 const colours = HighlightStyle.define([
-  { tag: [tags.propertyName, tags.definition(tags.propertyName)], color: 'rgb(var(--v-theme-on-background))', fontWeight: '600' },
+  {
+    tag: [tags.propertyName, tags.definition(tags.propertyName)],
+    color: 'rgb(var(--v-theme-on-background))',
+    fontWeight: '600',
+  },
   { tag: [tags.string, tags.content, tags.number, tags.bool], color: 'rgb(var(--v-theme-primary))' },
   { tag: tags.comment, color: 'rgb(var(--v-theme-soft))', fontStyle: 'italic' },
   { tag: [tags.punctuation, tags.separator, tags.squareBracket, tags.brace], color: 'rgb(var(--v-theme-soft))' },
@@ -45,8 +49,17 @@ function state(doc: string): EditorState {
   return EditorState.create({
     doc,
     extensions: [
-      lineNumbers(), history(), yaml(), syntaxHighlighting(colours), lintGutter(),
-      keymap.of([{ key: 'Mod-Enter', run: () => (void take(), true) }, indentWithTab, ...defaultKeymap, ...historyKeymap]),
+      lineNumbers(),
+      history(),
+      yaml(),
+      syntaxHighlighting(colours),
+      lintGutter(),
+      keymap.of([
+        { key: 'Mod-Enter', run: () => (void take(), true) },
+        indentWithTab,
+        ...defaultKeymap,
+        ...historyKeymap,
+      ]),
       EditorView.contentAttributes.of({ 'aria-label': 'The model’s document', spellcheck: 'false' }),
       EditorView.updateListener.of((update) => {
         if (update.docChanged) text.value = update.state.doc.toString()
@@ -103,7 +116,12 @@ function mark(): void {
     const line = lineOf(each)
     if (line === null || line > doc.lines) continue
     const at = doc.line(line)
-    found.push({ from: at.from + (at.text.length - at.text.trimStart().length), to: at.to, severity: 'error', message: `${each.message} ${each.hint}` })
+    found.push({
+      from: at.from + (at.text.length - at.text.trimStart().length),
+      to: at.to,
+      severity: 'error',
+      message: `${each.message} ${each.hint}`,
+    })
   }
   view.dispatch(setDiagnostics(view.state, found))
 }
@@ -122,7 +140,12 @@ async function take(): Promise<boolean> {
   wrong.value = ''
   faults.value = []
   try {
-    const found = await body(PUT('/api/modelling/{model}/text', { params: { path: shaping.path }, body: { text: text.value, shown: shaping.shown } }))
+    const found = await body(
+      PUT('/api/modelling/{model}/text', {
+        params: { path: shaping.path },
+        body: { text: text.value, shown: shaping.shown },
+      }),
+    )
     before.value = text.value
     shaping.put(found)
     void shaping.look()
@@ -150,7 +173,9 @@ async function go(isTaken: boolean): Promise<void> {
 <template>
   <div class="text-room">
     <div class="tools">
-      <span class="soft">Analyses find things by their <code>name</code>; a <code>caption</code> may change freely. Comments stay.</span>
+      <span class="soft"
+        >Analyses find things by their <code>name</code>; a <code>caption</code> may change freely. Comments stay.</span
+      >
       <span class="space" />
       <template v-if="leavingTo">
         <span>What you wrote is not taken over.</span>
@@ -159,14 +184,17 @@ async function go(isTaken: boolean): Promise<void> {
       </template>
       <template v-else-if="isChanged">
         <v-btn class="quiet-button" @click="load">Discard what I wrote</v-btn>
-        <v-btn variant="flat" color="primary" height="26" title="Ctrl+Enter" :loading="isBusy" @click="take">Take it over</v-btn>
+        <v-btn variant="flat" color="primary" height="26" title="Ctrl+Enter" :loading="isBusy" @click="take"
+          >Take it over</v-btn
+        >
       </template>
     </div>
     <div v-if="wrong" class="wrong" role="alert">
       {{ wrong }}
       <ul v-if="faults.length">
         <li v-for="fault in faults" :key="fault.place + fault.message">
-          <button type="button" class="plain-button go" @click="goToLine(fault)">{{ fault.place }}</button>: {{ fault.message }} {{ fault.hint }}
+          <button type="button" class="plain-button go" @click="goToLine(fault)">{{ fault.place }}</button>:
+          {{ fault.message }} {{ fault.hint }}
         </li>
       </ul>
     </div>
@@ -205,7 +233,7 @@ async function go(isTaken: boolean): Promise<void> {
 }
 
 .go {
-  border-bottom: 1px solid currentColor;
+  border-bottom: 1px solid currentcolor;
 }
 
 .editor {
@@ -219,7 +247,10 @@ async function go(isTaken: boolean): Promise<void> {
 }
 
 .editor :deep(.cm-scroller) {
-  font: 12.5px/19px ui-monospace, 'DejaVu Sans Mono', monospace;
+  font:
+    12.5px/19px ui-monospace,
+    'DejaVu Sans Mono',
+    monospace;
 }
 
 .editor :deep(.cm-gutters) {

@@ -8,13 +8,21 @@ const props = defineProps<{ filter: Catalogue['filters'][number]; best?: boolean
 const workspace = useWorkspace()
 const asking = useAsking()
 const at = computed(() =>
-  (workspace.document?.question?.filters ?? []).findIndex((each) => each.kind === 'ready' && each.name === props.filter.name),
+  (workspace.document?.question?.filters ?? []).findIndex(
+    (each) => each.kind === 'ready' && each.name === props.filter.name,
+  ),
 )
 const isPlaced = computed(() => at.value >= 0)
-const title = computed(() => (isPlaced.value ? `Lift: ${props.filter.caption}` : props.filter.description || `Keep: ${props.filter.caption}`))
+const title = computed(() =>
+  isPlaced.value ? `Lift: ${props.filter.caption}` : props.filter.description || `Keep: ${props.filter.caption}`,
+)
 
 function put(): void {
-  void workspace.act({ kind: 'put_filter', condition: { kind: 'ready', name: props.filter.name, action: 'keep' }, at: null })
+  void workspace.act({
+    kind: 'put_filter',
+    condition: { kind: 'ready', name: props.filter.name, action: 'keep' },
+    at: null,
+  })
 }
 
 /** A ready-made filter is put in by a click, once what it asks is answered, and lifted by another. */
@@ -29,7 +37,16 @@ function turn(): void {
 
 <template>
   <div class="entry" :class="{ placed: isPlaced, best }" :title="title">
-    <button type="button" class="plain-button grow" data-entry="thing" tabindex="-1" :aria-pressed="isPlaced" @click="turn"><span class="caption">{{ filter.caption }}</span></button>
+    <button
+      type="button"
+      class="plain-button grow"
+      data-entry="thing"
+      tabindex="-1"
+      :aria-pressed="isPlaced"
+      @click="turn"
+    >
+      <span class="caption">{{ filter.caption }}</span>
+    </button>
   </div>
 </template>
 

@@ -29,7 +29,8 @@ const showsLevels = computed(() => hasLevels.value && (isUnfolded.value || props
 const foldIcon = computed(() => (showsLevels.value ? mdiMenuDown : mdiMenuRight))
 const phrase = computed(() =>
   workspace.shown?.sentence.find(
-    (each) => each.kind === 'dimension' && each.dimension === props.dimension && each.hierarchy === props.hierarchy.name,
+    (each) =>
+      each.kind === 'dimension' && each.dimension === props.dimension && each.hierarchy === props.hierarchy.name,
   ),
 )
 const dotsShown = computed(() => phrase.value?.levels_shown ?? 0)
@@ -37,7 +38,14 @@ const dotsShown = computed(() => phrase.value?.levels_shown ?? 0)
 /** A click puts it where it fits best; once it is there, it shows all that can be done with it. */
 function put(level: string | null): void {
   if (level === null && phrase.value) open()
-  else void workspace.act({ kind: 'put_dimension', dimension: props.dimension, hierarchy: props.hierarchy.name, level, axis: null })
+  else
+    void workspace.act({
+      kind: 'put_dimension',
+      dimension: props.dimension,
+      hierarchy: props.hierarchy.name,
+      level,
+      axis: null,
+    })
 }
 
 function open(): void {
@@ -46,20 +54,54 @@ function open(): void {
 </script>
 
 <template>
-  <div ref="row" class="entry" :class="{ placed: phrase, off: reason, inner, top: !inner, best }" :title="reason ?? description">
-    <button v-if="hasLevels" class="plain-button fold" tabindex="-1" :aria-label="`Levels of ${caption}`" :aria-expanded="showsLevels" @click="isUnfolded = !isUnfolded">
+  <div
+    ref="row"
+    class="entry"
+    :class="{ placed: phrase, off: reason, inner, top: !inner, best }"
+    :title="reason ?? description"
+  >
+    <button
+      v-if="hasLevels"
+      class="plain-button fold"
+      tabindex="-1"
+      :aria-label="`Levels of ${caption}`"
+      :aria-expanded="showsLevels"
+      @click="isUnfolded = !isUnfolded"
+    >
       <v-icon :icon="foldIcon" size="14" />
     </button>
-    <DragThing class="grow" data-entry="thing" tabindex="-1" :thing="thing" :disabled="!!reason" click-acts @act="put(null)">
+    <DragThing
+      class="grow"
+      data-entry="thing"
+      tabindex="-1"
+      :thing="thing"
+      :disabled="!!reason"
+      click-acts
+      @act="put(null)"
+    >
       <span class="caption">{{ caption }}</span><LevelDots :shown="dotsShown" :all="hierarchy.levels.length" />
     </DragThing>
-    <button v-if="!reason" class="plain-button more" tabindex="-1" :aria-label="`What can be done with ${caption}`" @click="open">
+    <button
+      v-if="!reason"
+      class="plain-button more"
+      tabindex="-1"
+      :aria-label="`What can be done with ${caption}`"
+      @click="open"
+    >
       <v-icon :icon="mdiDotsHorizontal" size="14" />
     </button>
   </div>
   <template v-if="showsLevels">
     <div v-for="level in hierarchy.levels" :key="level.name" class="entry level" :class="{ inner, off: reason }">
-      <DragThing class="grow" data-entry="thing" tabindex="-1" :thing="dimensionThing(dimension, hierarchy.name, level.name)" :disabled="!!reason" click-acts @act="put(level.name)">
+      <DragThing
+        class="grow"
+        data-entry="thing"
+        tabindex="-1"
+        :thing="dimensionThing(dimension, hierarchy.name, level.name)"
+        :disabled="!!reason"
+        click-acts
+        @act="put(level.name)"
+      >
         <span class="caption soft">{{ level.caption }}</span>
       </DragThing>
     </div>

@@ -24,9 +24,23 @@ function open(): void {
 <template>
   <div ref="row" class="entry" :title="title">
     <button type="button" class="plain-button grow" data-entry="thing" tabindex="-1" @click="open">
-      <span class="caption" :class="{ made: !joint.joint.of_model }">{{ joint.joint.caption }}</span><span class="unit">{{ lost ? `${joint.there} of ${joint.joins.length} there` : joint.joint.how !== 'together' ? joint.joint.how : `${joint.joins.length} joined` }}</span>
+      <span class="caption" :class="{ made: !joint.joint.of_model }">{{ joint.joint.caption }}</span><span
+        class="unit"
+        >{{
+          lost
+            ? `${joint.there} of ${joint.joins.length} there`
+            : joint.joint.how !== 'together'
+              ? joint.joint.how
+              : `${joint.joins.length} joined`
+        }}</span
+      >
     </button>
-    <button class="plain-button more" tabindex="-1" :aria-label="`What can be done with ${joint.joint.caption}`" @click="open">
+    <button
+      class="plain-button more"
+      tabindex="-1"
+      :aria-label="`What can be done with ${joint.joint.caption}`"
+      @click="open"
+    >
       <v-icon :icon="mdiDotsHorizontal" size="14" />
     </button>
   </div>

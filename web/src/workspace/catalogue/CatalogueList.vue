@@ -12,8 +12,15 @@ const props = defineProps<{ list: ShownList }>()
 const workspace = useWorkspace()
 const menu = useThingMenu()
 const row = ref<HTMLElement | null>(null)
-const isPlaced = computed(() => (workspace.document?.question?.filters ?? []).some((each) => each.kind === 'members' && each.list === props.list.name))
-const title = computed(() => `${isPlaced.value ? 'Lift' : 'Keep only'} ${props.list.caption}: ${props.list.says}${props.list.description ? `\n${props.list.description}` : ''}`)
+const isPlaced = computed(() =>
+  (workspace.document?.question?.filters ?? []).some(
+    (each) => each.kind === 'members' && each.list === props.list.name,
+  ),
+)
+const title = computed(
+  () =>
+    `${isPlaced.value ? 'Lift' : 'Keep only'} ${props.list.caption}: ${props.list.says}${props.list.description ? `\n${props.list.description}` : ''}`,
+)
 
 function turn(): void {
   void workspace.act({ kind: 'filter_list', name: props.list.name, action: isPlaced.value ? null : 'keep' })

@@ -22,9 +22,16 @@ function put(): void {
 <template>
   <div ref="row" class="entry" :class="{ placed, best }" :title="measure.description">
     <DragThing class="grow" data-entry="thing" tabindex="-1" :thing="thing" click-acts @act="put">
-      <span class="caption" :class="{ made: isMade }">{{ measure.caption }}</span><span class="unit">{{ measure.unit }}</span>
+      <span class="caption" :class="{ made: isMade }">{{ measure.caption }}</span><span class="unit">{{
+        measure.unit
+      }}</span>
     </DragThing>
-    <button class="plain-button more" tabindex="-1" :aria-label="`What can be done with ${measure.caption}`" @click="row && menu.open(thing, row)">
+    <button
+      class="plain-button more"
+      tabindex="-1"
+      :aria-label="`What can be done with ${measure.caption}`"
+      @click="row && menu.open(thing, row)"
+    >
       <v-icon :icon="mdiDotsHorizontal" size="14" />
     </button>
   </div>

@@ -49,7 +49,9 @@ export function useRoving(list: Ref<HTMLElement | null>) {
 
   /** Unfolds what an entry leads to, or folds it; from inside, left leads to what it stands in. */
   function fold(entry: HTMLElement, opens: boolean): void {
-    const own = entry.hasAttribute('aria-expanded') ? entry : entry.closest('.entry')?.querySelector<HTMLElement>('[aria-expanded]')
+    const own = entry.hasAttribute('aria-expanded')
+      ? entry
+      : entry.closest('.entry')?.querySelector<HTMLElement>('[aria-expanded]')
     if (own && (own.getAttribute('aria-expanded') === 'true') !== opens) own.click()
   }
 

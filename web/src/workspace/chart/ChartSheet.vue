@@ -2,7 +2,15 @@
 // The chart of what the table shows. It asks for the drawing's data only; the engine is not asked again.
 import { useElementSize } from '@vueuse/core'
 import { BarChart, HeatmapChart, LineChart, PieChart, ScatterChart } from 'echarts/charts'
-import { AriaComponent, GridComponent, LegendComponent, MarkPointComponent, TitleComponent, TooltipComponent, VisualMapComponent } from 'echarts/components'
+import {
+  AriaComponent,
+  GridComponent,
+  LegendComponent,
+  MarkPointComponent,
+  TitleComponent,
+  TooltipComponent,
+  VisualMapComponent,
+} from 'echarts/components'
 import { init, use, type EChartsType } from 'echarts/core'
 import { LabelLayout } from 'echarts/features'
 import { SVGRenderer } from 'echarts/renderers'
@@ -21,7 +29,22 @@ import ChartTable from './ChartTable.vue'
 import { save, savePicture } from './download'
 import { markOf, markWords, measureOf, optionOf, panelsOf, type Mark } from './option'
 
-use([BarChart, HeatmapChart, LineChart, PieChart, ScatterChart, AriaComponent, GridComponent, LegendComponent, MarkPointComponent, TitleComponent, TooltipComponent, VisualMapComponent, LabelLayout, SVGRenderer])
+use([
+  BarChart,
+  HeatmapChart,
+  LineChart,
+  PieChart,
+  ScatterChart,
+  AriaComponent,
+  GridComponent,
+  LegendComponent,
+  MarkPointComponent,
+  TitleComponent,
+  TooltipComponent,
+  VisualMapComponent,
+  LabelLayout,
+  SVGRenderer,
+])
 
 const props = defineProps<{ shown: Shown }>()
 const workspace = useWorkspace()
@@ -37,18 +60,30 @@ const active = ref<Mark | null>(null)
 let drawing: EChartsType | null = null
 
 const answered = computed(() => props.shown.answered!)
-const chart = computed<Chart>(() => ({ form: null, along: null, multiples: false, one_scale: false, ...workspace.document?.dress?.chart }))
+const chart = computed<Chart>(() => ({
+  form: null,
+  along: null,
+  multiples: false,
+  one_scale: false,
+  ...workspace.document?.dress?.chart,
+}))
 const panels = computed(() => (data.value ? panelsOf(data.value, answered.value.measures, chart.value.multiples) : []))
 const canSplit = computed(() => data.value?.categories.some((each) => each.captions.length > 1) ?? false)
 const picked = computed(() => {
   const along = data.value?.along ?? 'rows'
-  return new Set(data.value?.categories.flatMap((each, at) => (selection.isSelected(along, each.members.at(-1)) ? [at] : [])) ?? [])
+  return new Set(
+    data.value?.categories.flatMap((each, at) => (selection.isSelected(along, each.members.at(-1)) ? [at] : [])) ?? [],
+  )
 })
-const spoken = computed(() => (data.value && active.value ? markWords(data.value, answered.value.measures, active.value).join(', ') : ''))
+const spoken = computed(() =>
+  data.value && active.value ? markWords(data.value, answered.value.measures, active.value).join(', ') : '',
+)
 
 async function draw(handle: string, wanted: typeof chart.value, isRenewed = false): Promise<void> {
   try {
-    const found = await body(POST('/api/answers/{handle}/chart', { params: { path: { handle } }, body: { chart: wanted } }))
+    const found = await body(
+      POST('/api/answers/{handle}/chart', { params: { path: { handle } }, body: { chart: wanted } }),
+    )
     if (handle === answered.value.handle && wanted === chart.value) data.value = found
   } catch (error) {
     if (error instanceof ApiError && error.code === 'answer-gone' && !isRenewed) {
@@ -60,16 +95,19 @@ async function draw(handle: string, wanted: typeof chart.value, isRenewed = fals
   active.value = null
 }
 
-watch(
-  [() => answered.value.handle, chart],
-  ([handle, wanted]) => draw(handle, wanted),
-  { immediate: true },
-)
+watch([() => answered.value.handle, chart], ([handle, wanted]) => draw(handle, wanted), { immediate: true })
 
 const ink = computed(() => {
   const { colors, dark } = theme.current.value
   const of = (name: string): string => String(colors[name] ?? '')
-  return { ink: of('on-surface'), soft: of('soft'), rule: of('rule'), paper: of('surface'), selected: of('secondary'), series: dark ? pigments.dark : pigments.light }
+  return {
+    ink: of('on-surface'),
+    soft: of('soft'),
+    rule: of('rule'),
+    paper: of('surface'),
+    selected: of('secondary'),
+    series: dark ? pigments.dark : pigments.light,
+  }
 })
 
 watch(
@@ -78,7 +116,17 @@ watch(
     if (!frame.value || !data.value || !width.value || !height.value) return
     drawing ??= started(frame.value)
     drawing.resize({ width: width.value, height: height.value })
-    drawing.setOption(optionOf(data.value, answered.value.measures, chart.value.multiples, ink.value, { width: width.value, height: height.value }, picked.value), { notMerge: true })
+    drawing.setOption(
+      optionOf(
+        data.value,
+        answered.value.measures,
+        chart.value.multiples,
+        ink.value,
+        { width: width.value, height: height.value },
+        picked.value,
+      ),
+      { notMerge: true },
+    )
   },
   { flush: 'post' },
 )
@@ -101,7 +149,9 @@ function meant(mark: Mark) {
   const along = data.value!.along
   const category = data.value!.categories[mark.category]
   const across = along === 'rows' ? ('columns' as const) : ('rows' as const)
-  return category?.members.length ? { header: category, axis: along } : { header: data.value!.series[mark.series], axis: across }
+  return category?.members.length
+    ? { header: category, axis: along }
+    : { header: data.value!.series[mark.series], axis: across }
 }
 
 /** The number of the table that a mark draws; null for what is added up here alone. */
@@ -132,7 +182,12 @@ function take(mark: Mark, selects: boolean, event?: MouseEvent): void {
   node.style.left = `${event?.clientX ? event.clientX - box.left : box.width / 2}px`
   node.style.top = `${event?.clientY ? event.clientY - box.top : box.height / 2}px`
   const cell = cellOf(mark)
-  void menu.open(memberThing(member, header.members, axis), node, cell && { row: cell.row, column: cell.column }, cell?.thing ?? null)
+  void menu.open(
+    memberThing(member, header.members, axis),
+    node,
+    cell && { row: cell.row, column: cell.column },
+    cell?.thing ?? null,
+  )
 }
 
 function key(event: KeyboardEvent): void {
@@ -140,11 +195,20 @@ function key(event: KeyboardEvent): void {
   const first = found?.panels[0]
   if (!found || !first) return
   const at = active.value ?? { panel: 0, category: -1, series: 0 }
-  const moves: Record<string, [number, number]> = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowDown: [0, 1], ArrowUp: [0, -1] }
+  const moves: Record<string, [number, number]> = {
+    ArrowRight: [1, 0],
+    ArrowLeft: [-1, 0],
+    ArrowDown: [0, 1],
+    ArrowUp: [0, -1],
+  }
   const move = moves[event.key]
   if (move) {
     const within = (value: number, count: number): number => Math.min(Math.max(value, 0), count - 1)
-    active.value = { ...at, category: within(at.category + move[0], found.categories.length), series: within(at.series + move[1], found.series.length) }
+    active.value = {
+      ...at,
+      category: within(at.category + move[0], found.categories.length),
+      series: within(at.series + move[1], found.series.length),
+    }
     showTip(active.value)
   } else if (active.value && (event.key === 'Enter' || event.key === ' ')) take(active.value, event.key === ' ')
   else return
@@ -157,7 +221,11 @@ function showTip(mark: Mark): void {
   const width_ = panels.value[at]?.places.length ?? 1
   const isHeat = data.value?.form === 'heat'
   const perPanel = isHeat || data.value?.form === 'ring' ? 1 : (data.value?.series.length ?? 1)
-  drawing?.dispatchAction({ type: 'showTip', seriesIndex: isHeat ? at : at * perPanel + (perPanel > 1 ? mark.series : 0), dataIndex: isHeat ? mark.series * width_ + place : place })
+  drawing?.dispatchAction({
+    type: 'showTip',
+    seriesIndex: isHeat ? at : at * perPanel + (perPanel > 1 ? mark.series : 0),
+    dataIndex: isHeat ? mark.series * width_ + place : place,
+  })
 }
 
 function change(changed: Partial<Chart>): void {
@@ -202,10 +270,21 @@ function drawn(): string {
     <p v-for="note in data?.notes" :key="note" class="note soft">{{ note }}</p>
     <p v-if="data && !data.panels.length" class="note soft">There is no number to draw yet.</p>
     <!-- Moved through by keys, with what stands there read out; the table below it is for those who read it whole. -->
-    <div ref="frame" class="frame" role="application" aria-roledescription="chart" :aria-label="workspace.shown?.text" aria-describedby="chart-keys" tabindex="0" @keydown="key">
+    <div
+      ref="frame"
+      class="frame"
+      role="application"
+      aria-roledescription="chart"
+      :aria-label="workspace.shown?.text"
+      aria-describedby="chart-keys"
+      tabindex="0"
+      @keydown="key"
+    >
       <span ref="spot" class="spot" />
     </div>
-    <p id="chart-keys" class="unseen">Arrow keys move from mark to mark. Enter shows what can be done. Space selects.</p>
+    <p id="chart-keys" class="unseen">
+      Arrow keys move from mark to mark. Enter shows what can be done. Space selects.
+    </p>
     <p class="unseen" aria-live="polite">{{ spoken }}</p>
     <ChartTable v-if="data" :data="data" :measures="answered.measures" />
   </section>

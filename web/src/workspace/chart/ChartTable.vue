@@ -15,7 +15,11 @@ function write(panel: number, series: number, category: number): string {
 <template>
   <div class="unseen">
     <table v-for="(panel, panelAt) in data.panels" :key="panel.measure">
-      <caption>{{ isJoined(data) ? measures[panel.measure]?.unit : measures[panel.measure]?.caption }}</caption>
+      <caption>
+        {{
+          isJoined(data) ? measures[panel.measure]?.unit : measures[panel.measure]?.caption
+        }}
+      </caption>
       <thead>
         <tr>
           <th scope="col">{{ data.along === 'rows' ? 'Row' : 'Column' }}</th>

@@ -58,11 +58,23 @@ function groupsOf(data: ChartData, places: readonly number[], width: number, fir
 
 /** A second axis under the first, which names what its members stand under and parts them by hairlines; null where
  * they stand under nothing. `first` captions are said elsewhere. */
-export function groupAxis(data: ChartData, places: readonly number[], width: number, first: number, at: number, ink: Ink): object | null {
+export function groupAxis(
+  data: ChartData,
+  places: readonly number[],
+  width: number,
+  first: number,
+  at: number,
+  ink: Ink,
+): object | null {
   const groups = groupsOf(data, places, width, first)
   if (!groups.some((each) => each.path.length)) return null
   const slot = width / places.length
-  const labels = new Map(groups.map((each) => [each.start + Math.floor((each.count - 1) / 2), pathIn(each.path, (each.count * slot) / LETTER_WIDTH - 1)]))
+  const labels = new Map(
+    groups.map((each) => [
+      each.start + Math.floor((each.count - 1) / 2),
+      pathIn(each.path, (each.count * slot) / LETTER_WIDTH - 1),
+    ]),
+  )
   const starts = new Set(groups.map((each) => each.start).filter(Boolean))
   return {
     gridIndex: at,
@@ -73,7 +85,14 @@ export function groupAxis(data: ChartData, places: readonly number[], width: num
     axisLine: { show: false },
     axisTick: { show: false },
     splitLine: { show: true, interval: (place: number) => starts.has(place), lineStyle: { color: ink.rule } },
-    axisLabel: { color: ink.ink, fontSize: 11, fontWeight: 600, margin: 4, interval: (place: number) => !!labels.get(place), formatter: (_: string, place: number) => labels.get(place) ?? '' },
+    axisLabel: {
+      color: ink.ink,
+      fontSize: 11,
+      fontWeight: 600,
+      margin: 4,
+      interval: (place: number) => !!labels.get(place),
+      formatter: (_: string, place: number) => labels.get(place) ?? '',
+    },
   }
 }
 

@@ -13,14 +13,19 @@ interface Scale {
 
 /** What the shades of a panel mean. On both sides of zero each side has a colour of its own, as deep as it is far away. */
 function scaleOf(data: ChartData, panel: Panel, ink: Ink): Scale {
-  const all = (data.panels[panel.panel]?.values ?? []).flat().map(numberOf).filter((each) => each !== null)
+  const all = (data.panels[panel.panel]?.values ?? [])
+    .flat()
+    .map(numberOf)
+    .filter((each) => each !== null)
   const [low, high] = [Math.min(0, ...all), Math.max(0, ...all)]
   const [deep, deepest] = [ink.series[1]!, ink.series[0]!]
   if (low < 0 && high > 0) {
     const far = Math.max(-low, high)
     return { least: -far, most: far, colours: [deep, ink.paper, deepest] }
   }
-  return low < 0 ? { least: low, most: 0, colours: [deepest, deep, ink.paper] } : { least: 0, most: high || 1, colours: [ink.paper, deep, deepest] }
+  return low < 0
+    ? { least: low, most: 0, colours: [deepest, deep, ink.paper] }
+    : { least: 0, most: high || 1, colours: [ink.paper, deep, deepest] }
 }
 
 export function heat(data: ChartData, panel: Panel, at: number, ink: Ink) {
@@ -34,11 +39,19 @@ export function heat(data: ChartData, panel: Panel, at: number, ink: Ink) {
     data: values.flatMap((own, series) =>
       panel.places.map((place, column) => {
         const value = numberOf(own[place])
-        return { value: [column, series, value ?? '-'], label: value === null ? undefined : { color: legible(value, scale, ink) } }
+        return {
+          value: [column, series, value ?? '-'],
+          label: value === null ? undefined : { color: legible(value, scale, ink) },
+        }
       }),
     ),
     itemStyle: { borderColor: ink.paper, borderWidth: 1 },
-    label: { show: panel.places.length <= 14 && values.length <= 24, fontSize: 10, formatter: ({ value: [, , cell] }: { value: [number, number, number | '-'] }) => (cell === '-' ? '' : shortNumber(cell)) },
+    label: {
+      show: panel.places.length <= 14 && values.length <= 24,
+      fontSize: 10,
+      formatter: ({ value: [, , cell] }: { value: [number, number, number | '-'] }) =>
+        cell === '-' ? '' : shortNumber(cell),
+    },
   }
 }
 
@@ -67,7 +80,9 @@ function legible(value: number, { least, most, colours }: Scale, ink: Ink): stri
   const from = Math.min(Math.floor(place), colours.length - 2)
   const [one, other] = [channels(colours[from]!), channels(colours[from + 1]!)]
   const shade = lightness(one.map((each, at) => each + (other[at]! - each) * (place - from)))
-  return contrast(shade, lightness(channels(ink.ink))) >= contrast(shade, lightness(channels(ink.paper))) ? ink.ink : ink.paper
+  return contrast(shade, lightness(channels(ink.ink))) >= contrast(shade, lightness(channels(ink.paper)))
+    ? ink.ink
+    : ink.paper
 }
 
 function channels(colour: string): number[] {

@@ -73,7 +73,16 @@ export function panelsOf(data: ChartData, measures: readonly ShownMeasure[], mul
       measure: measures[measure]!,
       panel,
       // Points name their measures on the axes.
-      caption: [group, data.form !== 'points' && (drawn.length > 1 || !canSplit) ? (isJoined(data) ? measures[measure]!.unit : withUnit(measures[measure]!)) : ''].filter(Boolean).join(' · '),
+      caption: [
+        group,
+        data.form !== 'points' && (drawn.length > 1 || !canSplit)
+          ? isJoined(data)
+            ? measures[measure]!.unit
+            : withUnit(measures[measure]!)
+          : '',
+      ]
+        .filter(Boolean)
+        .join(' · '),
       places: canSplit ? all.filter((at) => data.categories[at]?.captions[0] === group) : all,
     })),
   )
@@ -84,16 +93,30 @@ function withUnit(measure: ShownMeasure): string {
 }
 
 /** The measure of a mark: its series' own where several stand on one scale. */
-export function measureOf(data: ChartData, measures: readonly ShownMeasure[], mark: Omit<Mark, 'category'>): ShownMeasure | undefined {
+export function measureOf(
+  data: ChartData,
+  measures: readonly ShownMeasure[],
+  mark: Omit<Mark, 'category'>,
+): ShownMeasure | undefined {
   return measures[data.series[mark.series]?.measure ?? data.panels[mark.panel]?.measure ?? 0]
 }
 
 /** What a screen reader hears of a mark, and a pointer is shown: the full path and the exact number. */
 export function markWords(data: ChartData, measures: readonly ShownMeasure[], mark: Mark): string[] {
-  const where = [data.categories[mark.category], data.series[mark.series]].filter((each) => each?.members.length || each?.is_others)
+  const where = [data.categories[mark.category], data.series[mark.series]].filter(
+    (each) => each?.members.length || each?.is_others,
+  )
   const path = where.map(membersOf).filter(Boolean).join(' · ')
   const panels = data.form === 'points' ? [...data.panels.keys()] : data.panels[mark.panel] ? [mark.panel] : []
-  return [path, ...panels.map((panel) => written(measureOf(data, measures, { panel, series: mark.series }), data.panels[panel]?.values[mark.series]?.[mark.category]))]
+  return [
+    path,
+    ...panels.map((panel) =>
+      written(
+        measureOf(data, measures, { panel, series: mark.series }),
+        data.panels[panel]?.values[mark.series]?.[mark.category],
+      ),
+    ),
+  ]
 }
 
 function written(measure: ShownMeasure | undefined, value: Value): string {
@@ -106,7 +129,14 @@ function escaped(text: string): string {
 }
 
 /** The drawing as the library takes it. Series are named by panel and place, so that a click leads back to its mark. */
-export function optionOf(asked: ChartData, measures: readonly ShownMeasure[], multiples: boolean, ink: Ink, size: { width: number; height: number }, picked: ReadonlySet<number>): EChartsCoreOption {
+export function optionOf(
+  asked: ChartData,
+  measures: readonly ShownMeasure[],
+  multiples: boolean,
+  ink: Ink,
+  size: { width: number; height: number },
+  picked: ReadonlySet<number>,
+): EChartsCoreOption {
   const data = asWritten(asked, measures)
   const panels = panelsOf(data, measures, multiples)
   const hasLegend = data.form === 'ring' ? false : data.series.length > 1 && data.form !== 'heat'
@@ -118,7 +148,12 @@ export function optionOf(asked: ChartData, measures: readonly ShownMeasure[], mu
   const first = isSplit ? 1 : 0
   const hasGroups = !isPoints && data.categories.some((each) => each.captions.length > first + 1)
   const across = acrossOf(panels.length, isBeside, size)
-  const foot = isPoints ? POINTS_FOOT_ROOM : footRoom(panels.some((each) => leans(data, each.places, size.width / across - leftRoom - RIGHT_ROOM)), hasGroups)
+  const foot = isPoints
+    ? POINTS_FOOT_ROOM
+    : footRoom(
+        panels.some((each) => leans(data, each.places, size.width / across - leftRoom - RIGHT_ROOM)),
+        hasGroups,
+      )
   const boxes = boxesOf(panels.length, across, size, hasLegend ? LEGEND_ROOM : 4, leftRoom, foot)
   const text = { color: ink.soft, fontFamily: FONT, fontSize: 11 }
   const shared = {
@@ -128,9 +163,32 @@ export function optionOf(asked: ChartData, measures: readonly ShownMeasure[], mu
     textStyle: { fontFamily: FONT },
     color: [...ink.series],
     // Patterns tell series apart for eyes that do not tell the colours apart.
-    aria: { enabled: true, label: { enabled: false }, decal: { show: data.series.length > 1 && ['bars', 'stacked', 'shares', 'areas'].includes(data.form) } },
-    legend: hasLegend ? { type: 'scroll', top: 2, left: 8, right: 8, itemWidth: 16, itemHeight: 10, textStyle: { ...text, color: ink.ink }, formatter: (name: string) => pathOf(data.series[Number(name)]), data: data.series.map((_, at) => String(at)), selectedMode: false, pageTextStyle: text } : undefined,
-    title: panels.map((panel, at) => ({ text: panel.caption, left: boxes[at]!.left - 4, top: boxes[at]!.top - 22, textStyle: { fontSize: 12, fontWeight: 600, color: ink.ink } })),
+    aria: {
+      enabled: true,
+      label: { enabled: false },
+      decal: { show: data.series.length > 1 && ['bars', 'stacked', 'shares', 'areas'].includes(data.form) },
+    },
+    legend: hasLegend
+      ? {
+          type: 'scroll',
+          top: 2,
+          left: 8,
+          right: 8,
+          itemWidth: 16,
+          itemHeight: 10,
+          textStyle: { ...text, color: ink.ink },
+          formatter: (name: string) => pathOf(data.series[Number(name)]),
+          data: data.series.map((_, at) => String(at)),
+          selectedMode: false,
+          pageTextStyle: text,
+        }
+      : undefined,
+    title: panels.map((panel, at) => ({
+      text: panel.caption,
+      left: boxes[at]!.left - 4,
+      top: boxes[at]!.top - 22,
+      textStyle: { fontSize: 12, fontWeight: 600, color: ink.ink },
+    })),
     tooltip: {
       trigger: 'item',
       confine: true,
@@ -145,20 +203,75 @@ export function optionOf(asked: ChartData, measures: readonly ShownMeasure[], mu
       },
     },
   }
-  if (data.form === 'ring') return { ...shared, series: panels.map((panel, at) => ring(data, panel, at, boxes[at]!, ink, picked)) }
-  const groups = isPoints ? [] : panels.flatMap((panel, at) => groupAxis(data, panel.places, boxes[at]!.width, first, at, ink) ?? [])
+  if (data.form === 'ring')
+    return { ...shared, series: panels.map((panel, at) => ring(data, panel, at, boxes[at]!, ink, picked)) }
+  const groups = isPoints
+    ? []
+    : panels.flatMap((panel, at) => groupAxis(data, panel.places, boxes[at]!.width, first, at, ink) ?? [])
   const second = measures[data.panels[1]?.measure ?? 0]
   return {
     ...shared,
     grid: boxes.map((box) => ({ left: box.left, top: box.top, width: box.width, height: box.height })),
-    xAxis: [...panels.map((panel, at) => (isPoints
-      ? { gridIndex: at, type: 'value', scale: true, name: withUnit(panel.measure), nameLocation: 'middle', nameGap: 26, nameTextStyle: text, axisLabel: { ...text, formatter: shortNumber }, splitLine: { lineStyle: { color: ink.rule, width: 0.6 } } }
-      : { gridIndex: at, type: 'category', data: panel.places.map(String), axisLine: { lineStyle: { color: ink.ink } }, axisTick: { show: false }, axisLabel: { ...text, color: ink.ink, ...labelsOf(data, panel.places, boxes[at]!.width) } })), ...groups],
-    yAxis: panels.map((_, at) => (data.form === 'heat'
-      ? { gridIndex: at, type: 'category', inverse: true, data: data.series.map((_, place) => String(place)), axisLine: { show: false }, axisTick: { show: false }, axisLabel: { ...text, formatter: (name: string) => memberIn(data.series[Number(name)], leftRoom / LETTER_WIDTH) } }
-      : { gridIndex: at, type: 'value', scale: isPoints, ...rangeOf(data, panels, at), name: isPoints && second ? withUnit(second) : '', nameTextStyle: { ...text, align: 'left' }, axisLabel: { ...text, formatter: (value: number) => (data.form === 'shares' ? `${value} %` : shortNumber(value)) }, splitLine: { lineStyle: { color: ink.rule, width: 0.6 } } })),
-    visualMap: data.form === 'heat' ? panels.map((panel, at) => heatScale(data, panel, at, boxes[at]!, ink)) : undefined,
-    series: panels.flatMap((panel, at): object[] => (data.form === 'heat' ? [heat(data, panel, at, ink)] : data.series.map((_, series) => line(data, panel, at, series, ink, picked)))),
+    xAxis: [
+      ...panels.map((panel, at) =>
+        isPoints
+          ? {
+              gridIndex: at,
+              type: 'value',
+              scale: true,
+              name: withUnit(panel.measure),
+              nameLocation: 'middle',
+              nameGap: 26,
+              nameTextStyle: text,
+              axisLabel: { ...text, formatter: shortNumber },
+              splitLine: { lineStyle: { color: ink.rule, width: 0.6 } },
+            }
+          : {
+              gridIndex: at,
+              type: 'category',
+              data: panel.places.map(String),
+              axisLine: { lineStyle: { color: ink.ink } },
+              axisTick: { show: false },
+              axisLabel: { ...text, color: ink.ink, ...labelsOf(data, panel.places, boxes[at]!.width) },
+            },
+      ),
+      ...groups,
+    ],
+    yAxis: panels.map((_, at) =>
+      data.form === 'heat'
+        ? {
+            gridIndex: at,
+            type: 'category',
+            inverse: true,
+            data: data.series.map((_, place) => String(place)),
+            axisLine: { show: false },
+            axisTick: { show: false },
+            axisLabel: {
+              ...text,
+              formatter: (name: string) => memberIn(data.series[Number(name)], leftRoom / LETTER_WIDTH),
+            },
+          }
+        : {
+            gridIndex: at,
+            type: 'value',
+            scale: isPoints,
+            ...rangeOf(data, panels, at),
+            name: isPoints && second ? withUnit(second) : '',
+            nameTextStyle: { ...text, align: 'left' },
+            axisLabel: {
+              ...text,
+              formatter: (value: number) => (data.form === 'shares' ? `${value} %` : shortNumber(value)),
+            },
+            splitLine: { lineStyle: { color: ink.rule, width: 0.6 } },
+          },
+    ),
+    visualMap:
+      data.form === 'heat' ? panels.map((panel, at) => heatScale(data, panel, at, boxes[at]!, ink)) : undefined,
+    series: panels.flatMap((panel, at): object[] =>
+      data.form === 'heat'
+        ? [heat(data, panel, at, ink)]
+        : data.series.map((_, series) => line(data, panel, at, series, ink, picked)),
+    ),
   }
 }
 
@@ -166,7 +279,12 @@ export function optionOf(asked: ChartData, measures: readonly ShownMeasure[], mu
 function asWritten(data: ChartData, measures: readonly ShownMeasure[]): ChartData {
   const panels = data.panels.map((panel) => {
     const factor = measures[panel.measure]?.format.factor ?? 1
-    return { ...panel, values: panel.values.map((line) => line.map((value) => (numberOf(value) === null ? null : Number(value) * factor))) }
+    return {
+      ...panel,
+      values: panel.values.map((line) =>
+        line.map((value) => (numberOf(value) === null ? null : Number(value) * factor)),
+      ),
+    }
   })
   return { ...data, panels }
 }
@@ -186,7 +304,11 @@ export function markOf(data: ChartData, panels: readonly Panel[], found: Pointed
   if (!panel || series === undefined) return null
   if (data.form === 'heat') {
     const width = panel.places.length
-    return { panel: panel.panel, category: panel.places[found.dataIndex % width] ?? 0, series: Math.floor(found.dataIndex / width) }
+    return {
+      panel: panel.panel,
+      category: panel.places[found.dataIndex % width] ?? 0,
+      series: Math.floor(found.dataIndex / width),
+    }
   }
   const category = found.componentType === 'markPoint' ? (found.data as Apart).place : panel.places[found.dataIndex]
   return { panel: panel.panel, category: category ?? 0, series }
@@ -205,7 +327,12 @@ function apartFrom(data: ChartData, panel: Panel, series: number): Apart[] {
   return panel.places.flatMap((place, index) => {
     const value = numberOf(lines[series]?.[place])
     if (value === null || !isInPart(data.categories[place])) return []
-    return [{ place, coord: [index, below.reduce((sum, each) => sum + (numberOf(each[place]) ?? 0), value)] as [number, number] }]
+    return [
+      {
+        place,
+        coord: [index, below.reduce((sum, each) => sum + (numberOf(each[place]) ?? 0), value)] as [number, number],
+      },
+    ]
   })
 }
 
@@ -235,7 +362,15 @@ function line(data: ChartData, panel: Panel, at: number, series: number, ink: In
     data: points,
     stack: isStacked ? `stack-${at}` : undefined,
     areaStyle: data.form === 'areas' ? { opacity: 0.75 } : undefined,
-    markPoint: apart.length ? { data: apart, symbol: 'circle', symbolSize: 7, label: { show: false }, itemStyle: { color: 'transparent', borderWidth: 1.5, borderColor: ink.series[series % ink.series.length] } } : undefined,
+    markPoint: apart.length
+      ? {
+          data: apart,
+          symbol: 'circle',
+          symbolSize: 7,
+          label: { show: false },
+          itemStyle: { color: 'transparent', borderWidth: 1.5, borderColor: ink.series[series % ink.series.length] },
+        }
+      : undefined,
     symbol: SYMBOLS[series % SYMBOLS.length],
     symbolSize: data.form === 'points' ? 11 : panel.places.length > 80 ? 0 : 6,
     showAllSymbol: true,
@@ -244,14 +379,26 @@ function line(data: ChartData, panel: Panel, at: number, series: number, ink: In
     barGap: '8%',
     emphasis: { focus: 'none' },
     labelLayout: { hideOverlap: true },
-    label: data.form === 'points' && panel.places.length * data.series.length <= 24 ? { show: true, position: 'right', color: ink.ink, fontSize: 11, formatter: ({ dataIndex }: { dataIndex: number }) => data.categories[panel.places[dataIndex] ?? 0]?.captions.at(-1) ?? '' } : undefined,
+    label:
+      data.form === 'points' && panel.places.length * data.series.length <= 24
+        ? {
+            show: true,
+            position: 'right',
+            color: ink.ink,
+            fontSize: 11,
+            formatter: ({ dataIndex }: { dataIndex: number }) =>
+              data.categories[panel.places[dataIndex] ?? 0]?.captions.at(-1) ?? '',
+          }
+        : undefined,
   }
 }
 
 /** What each category comes to over all series; without regard to sign, so that shares never leave the frame. */
 function sums(data: ChartData, panel: Panel): Map<number, number> {
   const values = data.panels[panel.panel]?.values ?? []
-  return new Map(panel.places.map((place) => [place, values.reduce((sum, each) => sum + Math.abs(numberOf(each[place]) ?? 0), 0)]))
+  return new Map(
+    panel.places.map((place) => [place, values.reduce((sum, each) => sum + Math.abs(numberOf(each[place]) ?? 0), 0)]),
+  )
 }
 
 /** The ends of a panel's scale: the same for all small charts of one measure, so that their heights can be compared. */
@@ -262,7 +409,12 @@ function rangeOf(data: ChartData, panels: readonly Panel[], at: number): { min?:
   const values = data.panels[panels[at]!.panel]?.values ?? []
   const heights = data.categories.flatMap((_, place) => {
     const own = values.map((each) => numberOf(each[place]) ?? 0)
-    return isStacked ? [own.filter((each) => each > 0).reduce((sum, each) => sum + each, 0), own.filter((each) => each < 0).reduce((sum, each) => sum + each, 0)] : own
+    return isStacked
+      ? [
+          own.filter((each) => each > 0).reduce((sum, each) => sum + each, 0),
+          own.filter((each) => each < 0).reduce((sum, each) => sum + each, 0),
+        ]
+      : own
   })
   return { min: -roundedUp(-Math.min(0, ...heights)), max: roundedUp(Math.max(0, ...heights)) }
 }
@@ -288,8 +440,18 @@ function ring(data: ChartData, panel: Panel, at: number, box: Box, ink: Ink, pic
     width,
     height: box.height,
     itemStyle: { borderColor: ink.paper, borderWidth: 1 },
-    label: { color: ink.ink, fontSize: 12, lineHeight: 15, formatter: ({ dataIndex, percent }: { dataIndex: number; percent: number }) => `${pathOf(data.categories[panel.places[dataIndex] ?? 0])}\n${percent.toFixed(1)} %` },
-    data: panel.places.map((place) => ({ value: Math.max(numberOf(values[place]) ?? 0, 0), name: pathOf(data.categories[place]), selected: picked.has(place) })),
+    label: {
+      color: ink.ink,
+      fontSize: 12,
+      lineHeight: 15,
+      formatter: ({ dataIndex, percent }: { dataIndex: number; percent: number }) =>
+        `${pathOf(data.categories[panel.places[dataIndex] ?? 0])}\n${percent.toFixed(1)} %`,
+    },
+    data: panel.places.map((place) => ({
+      value: Math.max(numberOf(values[place]) ?? 0, 0),
+      name: pathOf(data.categories[place]),
+      selected: picked.has(place),
+    })),
     selectedMode: 'multiple',
   }
 }
@@ -303,10 +465,19 @@ export interface Box {
 
 /** How many panels stand beside each other: one below the other; small charts side by side. */
 function acrossOf(count: number, isBeside: boolean, size: { width: number; height: number }): number {
-  return isBeside ? Math.max(1, Math.min(count, Math.ceil(Math.sqrt((count * size.width) / Math.max(size.height, 1))))) : 1
+  return isBeside
+    ? Math.max(1, Math.min(count, Math.ceil(Math.sqrt((count * size.width) / Math.max(size.height, 1)))))
+    : 1
 }
 
-function boxesOf(count: number, across: number, size: { width: number; height: number }, top: number, leftRoom: number, foot: number): Box[] {
+function boxesOf(
+  count: number,
+  across: number,
+  size: { width: number; height: number },
+  top: number,
+  leftRoom: number,
+  foot: number,
+): Box[] {
   const down = Math.ceil(count / across)
   const width = size.width / across
   const height = (size.height - top) / down

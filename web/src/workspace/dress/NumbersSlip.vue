@@ -44,7 +44,9 @@ const inCell = ref(begun.in_cell ?? 'number')
 const thresholds = reactive<Threshold[]>((begun.thresholds ?? []).map((each) => ({ ...each })))
 const others = computed(() => [
   { value: '', title: 'as it is' },
-  ...props.measures.filter((each) => each.name !== props.measure.name).map((each) => ({ value: each.name, title: `times ${each.caption}` })),
+  ...props.measures
+    .filter((each) => each.name !== props.measure.name)
+    .map((each) => ({ value: each.name, title: `times ${each.caption}` })),
 ])
 const dress = computed<NumberDress>(() => ({
   measure: props.measure.placed,
@@ -75,11 +77,23 @@ function apply(wanted: NumberDress): void {
 </script>
 
 <template>
-  <v-dialog class="beside" scrim="transparent" :aria-label="`The numbers of ${measure.caption}`" :model-value="true" width="720" @update:model-value="emit('close')">
+  <v-dialog
+    class="beside"
+    scrim="transparent"
+    :aria-label="`The numbers of ${measure.caption}`"
+    :model-value="true"
+    width="720"
+    @update:model-value="emit('close')"
+  >
     <v-card class="slip-body">
       <h2>The numbers of {{ measure.caption }}</h2>
       <form class="form" @submit.prevent="apply(dress)">
-        <div class="line"><span class="soft">Written</span><v-select v-model="pattern" :items="patterns" aria-label="Written" /><span class="soft">and</span><v-select v-model="scale" :items="SCALES" aria-label="Scale" /></div>
+        <div class="line">
+          <span class="soft">Written</span><v-select v-model="pattern" :items="patterns" aria-label="Written" /><span
+            class="soft"
+            >and</span
+          ><v-select v-model="scale" :items="SCALES" aria-label="Scale" />
+        </div>
         <label><input v-model="isTurned" type="checkbox" /> with the sign turned</label>
         <div class="ways" role="radiogroup" aria-label="Behind each number">
           <span class="soft">Behind each number</span>
@@ -87,19 +101,50 @@ function apply(wanted: NumberDress): void {
           <label><input v-model="inCell" type="radio" value="bar" /> a bar</label>
           <label><input v-model="inCell" type="radio" value="shade" /> a shade</label>
         </div>
-        <p v-if="thresholds.length" class="soft hint">Thresholds look at the numbers as they are, before scale and sign; the first that holds marks the cell.</p>
+        <p v-if="thresholds.length" class="soft hint">
+          Thresholds look at the numbers as they are, before scale and sign; the first that holds marks the cell.
+        </p>
         <div v-for="(each, at) in thresholds" :key="at" class="line" role="group" :aria-label="`Threshold ${at + 1}`">
           <span class="soft">If</span>
           <v-select v-model="each.side" :items="SIDES" aria-label="Side" />
           <v-text-field v-model="each.amount" type="number" step="any" aria-label="Amount" />
-          <v-select v-if="others.length > 1" :model-value="timesOf(each)" :items="others" aria-label="Compared with" @update:model-value="setTimes(each, $event)" />
+          <v-select
+            v-if="others.length > 1"
+            :model-value="timesOf(each)"
+            :items="others"
+            aria-label="Compared with"
+            @update:model-value="setTimes(each, $event)"
+          />
           <v-select v-model="each.meaning" :items="MEANINGS" aria-label="Means" />
           <v-btn :aria-label="`Take threshold ${at + 1} away`" @click="thresholds.splice(at, 1)">×</v-btn>
         </div>
         <div><v-btn @click="add">Add a threshold</v-btn></div>
-        <div class="line"><span class="soft">Their columns are</span><v-text-field v-model="width" type="number" min="40" max="800" placeholder="as needed" aria-label="Width of the columns" /><span class="soft">pixels wide</span></div>
+        <div class="line">
+          <span class="soft">Their columns are</span
+          ><v-text-field
+            v-model="width"
+            type="number"
+            min="40"
+            max="800"
+            placeholder="as needed"
+            aria-label="Width of the columns"
+          /><span class="soft">pixels wide</span>
+        </div>
         <footer>
-          <v-btn @click="apply({ measure: measure.placed, pattern: null, scale: 'one', is_turned: false, in_cell: 'number', thresholds: [], width: null })">As it was</v-btn>
+          <v-btn
+            @click="
+              apply({
+                measure: measure.placed,
+                pattern: null,
+                scale: 'one',
+                is_turned: false,
+                in_cell: 'number',
+                thresholds: [],
+                width: null,
+              })
+            "
+            >As it was</v-btn
+          >
           <v-btn @click="emit('close')">Cancel</v-btn>
           <v-btn variant="flat" color="primary" type="submit">Dress them so</v-btn>
         </footer>

@@ -16,8 +16,18 @@ const holdsRows = ref(['both', 'rows'].includes(begun?.frozen ?? 'both'))
 const holdsColumns = ref(['both', 'columns'].includes(begun?.frozen ?? 'both'))
 const width = ref(begun?.label_width?.toString() ?? '')
 const isKept = ref(false)
-const frozen = computed(() => (holdsRows.value ? (holdsColumns.value ? 'both' : 'rows') : holdsColumns.value ? 'columns' : 'none') as 'both' | 'rows' | 'columns' | 'none')
-const wanted = computed(() => ({ kind: 'dress_table' as const, look: look.value, rows: rows.value, repeats_labels: repeats.value, frozen: frozen.value }))
+const frozen = computed(
+  () =>
+    (holdsRows.value ? (holdsColumns.value ? 'both' : 'rows') : holdsColumns.value ? 'columns' : 'none') as
+      'both' | 'rows' | 'columns' | 'none',
+)
+const wanted = computed(() => ({
+  kind: 'dress_table' as const,
+  look: look.value,
+  rows: rows.value,
+  repeats_labels: repeats.value,
+  frozen: frozen.value,
+}))
 const LOOKS = [
   { value: 'ruled', words: 'ruled: a line above each outer row' },
   { value: 'striped', words: 'striped: every other row shaded' },
@@ -55,24 +65,53 @@ async function keep(): Promise<void> {
 </script>
 
 <template>
-  <v-dialog class="beside" scrim="transparent" aria-label="The look of the table" :model-value="true" width="560" @update:model-value="emit('close')">
+  <v-dialog
+    class="beside"
+    scrim="transparent"
+    aria-label="The look of the table"
+    :model-value="true"
+    width="560"
+    @update:model-value="emit('close')"
+  >
     <v-card class="slip-body">
       <h2>The look of the table</h2>
       <form class="form" @submit.prevent="apply">
-        <fieldset><legend class="soft">Its rows are</legend><label v-for="each in LOOKS" :key="each.value"><input v-model="look" type="radio" name="look" :value="each.value" /> {{ each.words }}</label></fieldset>
+        <fieldset>
+          <legend class="soft">Its rows are</legend>
+          <label v-for="each in LOOKS" :key="each.value"
+            ><input v-model="look" type="radio" name="look" :value="each.value" /> {{ each.words }}</label
+          >
+        </fieldset>
         <fieldset>
           <legend class="soft">Row headers stand</legend>
-          <label v-for="each in FORMS" :key="each.value"><input v-model="rows" type="radio" name="rows" :value="each.value" /> {{ each.words }}</label>
-          <label class="below"><input v-model="repeats" type="checkbox" :disabled="rows !== 'levels'" /> naming outer members again in every row</label>
+          <label v-for="each in FORMS" :key="each.value"
+            ><input v-model="rows" type="radio" name="rows" :value="each.value" /> {{ each.words }}</label
+          >
+          <label class="below"
+            ><input v-model="repeats" type="checkbox" :disabled="rows !== 'levels'" /> naming outer members again in
+            every row</label
+          >
         </fieldset>
         <fieldset>
           <legend class="soft">While it scrolls, there stay</legend>
           <label><input v-model="holdsRows" type="checkbox" /> the row headers</label>
           <label><input v-model="holdsColumns" type="checkbox" /> the column headers</label>
         </fieldset>
-        <div class="line"><span class="soft">Row headers are</span><v-text-field v-model="width" type="number" min="40" max="800" placeholder="as needed" aria-label="Width of the row headers" /><span class="soft">pixels wide</span></div>
+        <div class="line">
+          <span class="soft">Row headers are</span
+          ><v-text-field
+            v-model="width"
+            type="number"
+            min="40"
+            max="800"
+            placeholder="as needed"
+            aria-label="Width of the row headers"
+          /><span class="soft">pixels wide</span>
+        </div>
         <footer>
-          <v-btn :disabled="isKept" title="Analyses that you begin from now on look so" @click="keep">{{ isKept ? 'Kept as your own' : 'Keep it as my own' }}</v-btn>
+          <v-btn :disabled="isKept" title="Analyses that you begin from now on look so" @click="keep">{{
+            isKept ? 'Kept as your own' : 'Keep it as my own'
+          }}</v-btn>
           <v-btn @click="emit('close')">Cancel</v-btn>
           <v-btn variant="flat" color="primary" type="submit">Dress it so</v-btn>
         </footer>

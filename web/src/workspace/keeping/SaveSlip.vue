@@ -35,17 +35,30 @@ const since = shallowRef<Version[]>([])
 const isTaken = computed(() =>
   (library.library?.entries ?? []).some(
     (entry) =>
-      entry.owner === session.person?.id && entry.name.toLowerCase() === name.value.trim().toLowerCase() && entry.folder === (folder.value || null) && !(savesOver.value && entry.id === opened?.id),
+      entry.owner === session.person?.id &&
+      entry.name.toLowerCase() === name.value.trim().toLowerCase() &&
+      entry.folder === (folder.value || null) &&
+      !(savesOver.value && entry.id === opened?.id),
   ),
 )
-const where = computed(() => (folder.value ? `in “${library.paths.get(folder.value) ?? folder.value}”` : 'without a folder'))
+const where = computed(() =>
+  folder.value ? `in “${library.paths.get(folder.value) ?? folder.value}”` : 'without a folder',
+)
 const mayMove = computed(() => !savesOver.value || opened?.may === 'manage')
 /** What is kept: the question, or its numbers as they are now. */
 const keeps = ref<'question' | 'numbers'>('question')
 const { waiting, follow, takeBack } = useWaiting()
 const wrong = ref('')
 const isSaving = ref(false)
-const title = computed(() => (keeps.value === 'numbers' ? 'Freeze the numbers' : savesOver.value ? 'Save' : opened ? 'Save a copy' : 'Save as an analysis'))
+const title = computed(() =>
+  keeps.value === 'numbers'
+    ? 'Freeze the numbers'
+    : savesOver.value
+      ? 'Save'
+      : opened
+        ? 'Save a copy'
+        : 'Save as an analysis',
+)
 
 /** What a folder calls what lies in it; elsewhere the sentence says it. */
 function nameIn(id: string | null): string {
@@ -53,7 +66,11 @@ function nameIn(id: string | null): string {
   const chosen = library.library?.folders.find((each) => each.id === id)
   if (!shown || !chosen?.name_parts.length) return shown?.name ?? ''
   const words = { ...shown.name_words, who: session.person?.name ?? '', folder: chosen.name }
-  return chosen.name_parts.map((part) => words[part]).filter(Boolean).join(' · ').slice(0, 200)
+  return chosen.name_parts
+    .map((part) => words[part])
+    .filter(Boolean)
+    .join(' · ')
+    .slice(0, 200)
 }
 
 // A frozen copy is one of its own, and says of which day it is.
@@ -61,7 +78,8 @@ watch(keeps, (kept) => {
   savesOver.value = kept === 'question' && !props.asCopy && mayChange
   folder.value = savesOver.value || library.canPut(folder.value) ? folder.value : null
   const own = opened?.name ?? nameIn(folder.value)
-  name.value = kept === 'numbers' ? `${own}, ${daySaid(new Date().toISOString())}` : savesOver.value ? own : proposed.value
+  name.value =
+    kept === 'numbers' ? `${own}, ${daySaid(new Date().toISOString())}` : savesOver.value ? own : proposed.value
 })
 
 // A name that nobody wrote follows the folder.
@@ -84,9 +102,14 @@ async function save(version = opened?.version): Promise<void> {
     const saved = await body(
       POST('/api/analyses', {
         body: {
-          draft: workspace.draft.id, step, document: workspace.document, name: name.value,
-          description: description.value, folder: mayMove.value ? await folderOf(folder.value) : opened!.folder,
-          analysis: savesOver.value ? opened!.id : null, version: savesOver.value ? version : null,
+          draft: workspace.draft.id,
+          step,
+          document: workspace.document,
+          name: name.value,
+          description: description.value,
+          folder: mayMove.value ? await folderOf(folder.value) : opened!.folder,
+          analysis: savesOver.value ? opened!.id : null,
+          version: savesOver.value ? version : null,
         },
       }),
     )
@@ -104,8 +127,22 @@ async function save(version = opened?.version): Promise<void> {
 async function freeze(): Promise<void> {
   isSaving.value = true
   try {
-    const asked = { document: workspace.document!, name: name.value, description: description.value === firstDraft ? '' : description.value, folder: await folderOf(folder.value) }
-    const frozen = await follow((question) => body(POST('/api/drafts/{id}/frozen', { params: { path: { id: workspace.draft!.id }, query: { question } }, body: asked })), 'Freezing')
+    const asked = {
+      document: workspace.document!,
+      name: name.value,
+      description: description.value === firstDraft ? '' : description.value,
+      folder: await folderOf(folder.value),
+    }
+    const frozen = await follow(
+      (question) =>
+        body(
+          POST('/api/drafts/{id}/frozen', {
+            params: { path: { id: workspace.draft!.id }, query: { question } },
+            body: asked,
+          }),
+        ),
+      'Freezing',
+    )
     notice.tell(`“${frozen.name}” is in the library, with the numbers of now.`)
     emit('close')
   } catch (error) {
@@ -122,7 +159,9 @@ function replaceFirstDraft(event: FocusEvent): void {
 }
 
 async function lookSince(): Promise<void> {
-  const versions = await body(GET('/api/analyses/{id}/versions', { params: { path: { id: opened!.id } } })).catch(() => [])
+  const versions = await body(GET('/api/analyses/{id}/versions', { params: { path: { id: opened!.id } } })).catch(
+    () => [],
+  )
   since.value = versions.filter((each) => each.number > opened!.version)
   if (since.value.length) wrong.value = ''
 }
@@ -141,23 +180,49 @@ async function lookAtTheirs(): Promise<void> {
 </script>
 
 <template>
-  <v-dialog class="beside" scrim="transparent" :aria-label="title" :model-value="true" width="460" @update:model-value="emit('close')">
+  <v-dialog
+    class="beside"
+    scrim="transparent"
+    :aria-label="title"
+    :model-value="true"
+    width="460"
+    @update:model-value="emit('close')"
+  >
     <v-card>
-      <SavedSince v-if="since.length" :name="opened!.name" :since="since" :is-saving="isSaving" @close="emit('close')" @look="lookAtTheirs" @copy="saveCopy" @over="save(since[0]!.number)" />
+      <SavedSince
+        v-if="since.length"
+        :name="opened!.name"
+        :since="since"
+        :is-saving="isSaving"
+        @close="emit('close')"
+        @look="lookAtTheirs"
+        @copy="saveCopy"
+        @over="save(since[0]!.number)"
+      />
       <form v-else class="paper" @submit.prevent="save()">
         <h2>{{ title }}</h2>
         <p class="sentence">{{ workspace.shown?.text }}</p>
         <v-text-field v-model="name" label="Name" v-first-field />
         <v-textarea v-model="description" label="Description" rows="2" auto-grow @focus="replaceFirstDraft" />
         <FolderField v-if="mayMove" v-model="folder" />
-        <p v-if="isTaken" class="soft note" role="status">You have an analysis of this name {{ where }}: there will be two.</p>
+        <p v-if="isTaken" class="soft note" role="status">
+          You have an analysis of this name {{ where }}: there will be two.
+        </p>
         <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
         <fieldset class="kept">
           <legend class="unseen">What is kept</legend>
-          <label><input v-model="keeps" type="radio" value="question" /> <span>The question <span class="soft">– its numbers are fresh at each opening</span></span></label>
-          <label><input v-model="keeps" type="radio" value="numbers" :disabled="!workspace.answered" /> <span>The numbers of now <span class="soft">– a frozen copy that stays as it is</span></span></label>
+          <label
+            ><input v-model="keeps" type="radio" value="question" />
+            <span>The question <span class="soft">– its numbers are fresh at each opening</span></span></label
+          >
+          <label
+            ><input v-model="keeps" type="radio" value="numbers" :disabled="!workspace.answered" />
+            <span>The numbers of now <span class="soft">– a frozen copy that stays as it is</span></span></label
+          >
         </fieldset>
-        <p v-if="keeps === 'numbers'" class="soft note">Whoever it is shared with, also by its folder, sees these numbers as you see them now.</p>
+        <p v-if="keeps === 'numbers'" class="soft note">
+          Whoever it is shared with, also by its folder, sees these numbers as you see them now.
+        </p>
         <div v-if="waiting" class="waits"><WaitLine :waiting="waiting" @take-back="takeBack" /></div>
         <footer>
           <v-btn @click="emit('close')">Cancel</v-btn>

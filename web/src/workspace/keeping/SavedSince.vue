@@ -12,10 +12,13 @@ const emit = defineEmits<{ close: []; look: []; copy: []; over: [] }>()
     <h2>“{{ name }}” was saved since you opened it</h2>
     <div role="alert">
       <div v-for="version in since" :key="version.number" class="since">
-        <strong>{{ version.saved_by ?? 'Somebody' }}</strong>, {{ whenSaid(version.saved_at) }}: {{ changeWords(version.changes) || 'nothing that the sentence tells' }}
+        <strong>{{ version.saved_by ?? 'Somebody' }}</strong>, {{ whenSaid(version.saved_at) }}:
+        {{ changeWords(version.changes) || 'nothing that the sentence tells' }}
       </div>
     </div>
-    <p class="soft note">Nothing was overwritten. Whatever you choose, theirs stays among its versions, and yours on your trail.</p>
+    <p class="soft note">
+      Nothing was overwritten. Whatever you choose, theirs stays among its versions, and yours on your trail.
+    </p>
     <footer>
       <v-btn @click="emit('close')">Cancel</v-btn>
       <v-btn @click="emit('look')">Look at theirs</v-btn>

@@ -41,12 +41,22 @@ function isUnderWay(result: Result): boolean {
 }
 
 function setTimes(): Promise<void> {
-  return doing(() => body(POST('/api/analyses/{id}/schedules', { params, body: { makes: makes.value, times: times.value, is_mailed: isMailed.value } })))
+  return doing(() =>
+    body(
+      POST('/api/analyses/{id}/schedules', {
+        params,
+        body: { makes: makes.value, times: times.value, is_mailed: isMailed.value },
+      }),
+    ),
+  )
 }
 
-const makeNow = (): Promise<void> => doing(() => body(POST('/api/analyses/{id}/made', { params, body: { makes: makes.value } })))
-const endTimes = (id: string): Promise<void> => doing(() => body(DELETE('/api/schedules/{id}', { params: { path: { id } } })))
-const takeBack = (id: string): Promise<void> => doing(() => body(DELETE('/api/jobs/{id}', { params: { path: { id } } })))
+const makeNow = (): Promise<void> =>
+  doing(() => body(POST('/api/analyses/{id}/made', { params, body: { makes: makes.value } })))
+const endTimes = (id: string): Promise<void> =>
+  doing(() => body(DELETE('/api/schedules/{id}', { params: { path: { id } } })))
+const takeBack = (id: string): Promise<void> =>
+  doing(() => body(DELETE('/api/jobs/{id}', { params: { path: { id } } })))
 
 /** How far something is that is being made. */
 function wayWords(result: Result): string {
@@ -58,28 +68,67 @@ onMounted(() => doing(() => Promise.resolve()))
 </script>
 
 <template>
-  <v-dialog class="beside" scrim="transparent" aria-label="At set times" :model-value="true" width="560" @update:model-value="emit('close')">
+  <v-dialog
+    class="beside"
+    scrim="transparent"
+    aria-label="At set times"
+    :model-value="true"
+    width="560"
+    @update:model-value="emit('close')"
+  >
     <v-card>
       <form class="paper" @submit.prevent="setTimes">
         <h2>Make “{{ analysis.name }}” by itself</h2>
         <div v-for="each in made?.schedules ?? []" :key="each.id" class="person">
-          <span class="name">{{ makesWords(each.makes) }}, {{ timesWords(each.times) }}<span v-if="each.is_mailed" class="soft">, also by mail</span></span>
+          <span class="name"
+            >{{ makesWords(each.makes) }}, {{ timesWords(each.times)
+            }}<span v-if="each.is_mailed" class="soft">, also by mail</span></span
+          >
           <span class="soft">next {{ momentSaid(each.next_at) }}</span>
-          <v-btn :icon="mdiClose" size="24" :aria-label="`No longer: ${makesWords(each.makes)}, ${timesWords(each.times)}`" title="No longer; what it made stays" @click="endTimes(each.id)" />
+          <v-btn
+            :icon="mdiClose"
+            size="24"
+            :aria-label="`No longer: ${makesWords(each.makes)}, ${timesWords(each.times)}`"
+            title="No longer; what it made stays"
+            @click="endTimes(each.id)"
+          />
         </div>
         <v-select v-model="makes" label="What is made" :items="MAKES" />
         <TimesPick v-model="times" />
-        <label class="mailed"><input v-model="isMailed" type="checkbox" /> Also by mail to me, with what could not be made</label>
-        <p class="soft note">It is made on fresh data, as far as you may see then, by the server’s clock{{ made ? ` (${made.clock})` : '' }}. Only you read the files. A frozen copy lies beside the analysis: whoever may see that folder sees its numbers.</p>
+        <label class="mailed"
+          ><input v-model="isMailed" type="checkbox" /> Also by mail to me, with what could not be made</label
+        >
+        <p class="soft note">
+          It is made on fresh data, as far as you may see then, by the server’s clock{{
+            made ? ` (${made.clock})` : ''
+          }}. Only you read the files. A frozen copy lies beside the analysis: whoever may see that folder sees its
+          numbers.
+        </p>
         <template v-if="made?.results.length">
           <h3 class="small-caps">Made lately</h3>
           <div class="results">
             <div v-for="each in made.results" :key="each.id" class="person">
-              <span class="name">{{ makesWords(each.makes) }} <span class="soft">{{ whenSaid(each.ended_at ?? each.asked_at) }}</span><span v-if="each.trouble" class="wrong">{{ each.trouble }} {{ each.hint }}</span></span>
-              <template v-if="isUnderWay(each)"><span class="soft" role="status">{{ wayWords(each) }}</span><v-btn @click="takeBack(each.id)">Take it back</v-btn></template>
-              <a v-else-if="each.file_bytes !== null" :href="`/api/jobs/${each.id}/file`" download>Download <span class="soft">{{ sizeWords(each.file_bytes) }}</span></a>
-              <router-link v-else-if="each.frozen" :to="{ name: 'analysis', params: { id: each.frozen } }">Open</router-link>
-              <span v-else class="soft">{{ each.state === 'taken_back' ? 'taken back' : each.state === 'done' ? 'deleted since' : 'not made' }}</span>
+              <span class="name"
+                >{{ makesWords(each.makes) }}
+                <span class="soft">{{ whenSaid(each.ended_at ?? each.asked_at) }}</span><span
+                  v-if="each.trouble"
+                  class="wrong"
+                  >{{ each.trouble }} {{ each.hint }}</span
+                ></span
+              >
+              <template v-if="isUnderWay(each)"
+                ><span class="soft" role="status">{{ wayWords(each) }}</span
+                ><v-btn @click="takeBack(each.id)">Take it back</v-btn></template
+              >
+              <a v-else-if="each.file_bytes !== null" :href="`/api/jobs/${each.id}/file`" download
+                >Download <span class="soft">{{ sizeWords(each.file_bytes) }}</span></a
+              >
+              <router-link v-else-if="each.frozen" :to="{ name: 'analysis', params: { id: each.frozen } }"
+                >Open</router-link
+              >
+              <span v-else class="soft">{{
+                each.state === 'taken_back' ? 'taken back' : each.state === 'done' ? 'deleted since' : 'not made'
+              }}</span>
             </div>
           </div>
         </template>

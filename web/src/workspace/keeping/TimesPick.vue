@@ -22,13 +22,39 @@ function turn(weekday: number, isOn: boolean): void {
 
 <template>
   <div class="when">
-    <v-select class="rhythm" label="When" :items="RHYTHMS" :model-value="times.every" @update:model-value="change({ every: $event })" />
-    <v-select v-if="times.every === 'month'" class="rhythm" label="On" :items="DAYS" :model-value="times.day" @update:model-value="change({ day: $event })" />
-    <v-text-field class="clock" label="At" type="time" required :model-value="times.at" @update:model-value="change({ at: $event })" />
+    <v-select
+      class="rhythm"
+      label="When"
+      :items="RHYTHMS"
+      :model-value="times.every"
+      @update:model-value="change({ every: $event })"
+    />
+    <v-select
+      v-if="times.every === 'month'"
+      class="rhythm"
+      label="On"
+      :items="DAYS"
+      :model-value="times.day"
+      @update:model-value="change({ day: $event })"
+    />
+    <v-text-field
+      class="clock"
+      label="At"
+      type="time"
+      required
+      :model-value="times.at"
+      @update:model-value="change({ at: $event })"
+    />
   </div>
   <div v-if="times.every === 'week'" class="weekdays" role="group" aria-label="Weekdays">
     <label v-for="(name, number) in WEEKDAYS" :key="name">
-      <input type="checkbox" :aria-label="name" :checked="times.weekdays?.includes(number)" @change="turn(number, ($event.target as HTMLInputElement).checked)" /> {{ name.slice(0, 2) }}
+      <input
+        type="checkbox"
+        :aria-label="name"
+        :checked="times.weekdays?.includes(number)"
+        @change="turn(number, ($event.target as HTMLInputElement).checked)"
+      />
+      {{ name.slice(0, 2) }}
     </label>
   </div>
 </template>

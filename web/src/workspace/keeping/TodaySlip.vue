@@ -16,7 +16,12 @@ const held = shallowRef<HeldAgainstToday | null>(null)
 onMounted(async () => {
   if (!workspace.draft || !workspace.document) return
   try {
-    held.value = await body(POST('/api/drafts/{id}/today', { params: { path: { id: workspace.draft.id } }, body: { document: workspace.document } }))
+    held.value = await body(
+      POST('/api/drafts/{id}/today', {
+        params: { path: { id: workspace.draft.id } },
+        body: { document: workspace.document },
+      }),
+    )
   } catch (error) {
     problem.tell(error)
     emit('close')
@@ -25,11 +30,19 @@ onMounted(async () => {
 </script>
 
 <template>
-  <v-dialog aria-label="Compare with today" :model-value="true" width="640" scrollable @update:model-value="emit('close')">
+  <v-dialog
+    aria-label="Compare with today"
+    :model-value="true"
+    width="640"
+    scrollable
+    @update:model-value="emit('close')"
+  >
     <v-card class="paper">
       <h2>Then and today</h2>
       <template v-if="held">
-        <p class="soft note">Today’s numbers are those that you may see{{ held.newest ? `, of data to ${daySaid(held.newest)}` : '' }}.</p>
+        <p class="soft note">
+          Today’s numbers are those that you may see{{ held.newest ? `, of data to ${daySaid(held.newest)}` : '' }}.
+        </p>
         <p v-for="each in held.lost" :key="each" class="soft note">{{ each }}</p>
         <ChangedNumbers :numbers="held.numbers" first="Frozen" second="Today" />
       </template>

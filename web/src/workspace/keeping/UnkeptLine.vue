@@ -5,7 +5,11 @@ import { useWorkspace } from '../store'
 
 const workspace = useWorkspace()
 const count = computed(() => workspace.unkept.length)
-const words = computed(() => (count.value === 1 ? 'Your last step is kept on this page alone.' : `Your last ${count.value} steps are kept on this page alone.`))
+const words = computed(() =>
+  count.value === 1
+    ? 'Your last step is kept on this page alone.'
+    : `Your last ${count.value} steps are kept on this page alone.`,
+)
 </script>
 
 <template>

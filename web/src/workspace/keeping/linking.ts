@@ -18,11 +18,18 @@ export function useLinking() {
     const { draft, document, answered } = workspace
     if (!draft || !document) return
     try {
-      const asked = { document, handle: cell ? (answered?.answered?.handle ?? null) : null, row: cell?.row ?? 0, column: cell?.column ?? 0 }
+      const asked = {
+        document,
+        handle: cell ? (answered?.answered?.handle ?? null) : null,
+        row: cell?.row ?? 0,
+        column: cell?.column ?? 0,
+      }
       const { id } = await body(POST('/api/drafts/{id}/links', { params: { path: { id: draft.id } }, body: asked }))
       await copy(`${window.location.origin}/see/${id}`)
       const who = draft.analysis ? 'Whoever may see the analysis' : 'Whoever may open the model'
-      notice.tell(`The link ${cell ? 'to this number' : 'to this view'} is copied. ${who} opens it with their own rights.`)
+      notice.tell(
+        `The link ${cell ? 'to this number' : 'to this view'} is copied. ${who} opens it with their own rights.`,
+      )
     } catch (error) {
       problem.tell(error)
     }

@@ -18,7 +18,12 @@ export const useSaying = defineStore('saying', () => {
   const wanted = shallowRef<CellLines | null>(null)
   const id = computed(() => workspace.draft?.analysis?.id ?? '')
   const handle = computed(() => workspace.answered?.answered?.handle)
-  const places = computed(() => new Set(comments.value.filter((each) => each.cell?.row != null).map((each) => `${each.cell!.row} ${each.cell!.column}`)))
+  const places = computed(
+    () =>
+      new Set(
+        comments.value.filter((each) => each.cell?.row != null).map((each) => `${each.cell!.row} ${each.cell!.column}`),
+      ),
+  )
 
   async function load(): Promise<void> {
     const mine = id.value
@@ -26,7 +31,9 @@ export const useSaying = defineStore('saying', () => {
       comments.value = []
       return
     }
-    const found = await body(GET('/api/analyses/{id}/comments', { params: { path: { id: mine }, query: { handle: handle.value } } }))
+    const found = await body(
+      GET('/api/analyses/{id}/comments', { params: { path: { id: mine }, query: { handle: handle.value } } }),
+    )
     if (mine === id.value) comments.value = found
   }
 
@@ -63,7 +70,9 @@ export const useSaying = defineStore('saying', () => {
   function say(text: string, mentions: string[]): Promise<boolean> {
     const cell = about.value ? { handle: handle.value ?? null, ...about.value } : { handle: null, row: 0, column: 0 }
     return doing(async () => {
-      comments.value = await body(POST('/api/analyses/{id}/comments', { params: { path: { id: id.value } }, body: { text, mentions, ...cell } }))
+      comments.value = await body(
+        POST('/api/analyses/{id}/comments', { params: { path: { id: id.value } }, body: { text, mentions, ...cell } }),
+      )
       about.value = null
       await load()
     })

@@ -15,7 +15,10 @@ export const MAKES: { title: string; value: Makes }[] = [
 
 export const WEEKDAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday']
 /** The days of a month that it may be made on. */
-export const DAYS: { title: string; value: number }[] = [...Array.from({ length: 28 }, (_, at) => ({ title: `day ${at + 1}`, value: at + 1 })), { title: 'its last day', value: -1 }]
+export const DAYS: { title: string; value: number }[] = [
+  ...Array.from({ length: 28 }, (_, at) => ({ title: `day ${at + 1}`, value: at + 1 })),
+  { title: 'its last day', value: -1 },
+]
 
 /** Whether times say when they come: on weekdays only where there is one. */
 export function areWhole(times: Times): boolean {
@@ -29,12 +32,18 @@ export function makesWords(makes: string): string {
 /** "every Monday and Thursday at 08:00". */
 export function timesWords(times: Times): string {
   const days = new Intl.ListFormat('en-GB').format([...(times.weekdays ?? [])].sort().map((each) => WEEKDAYS[each]!))
-  const when = { day: 'every day', week: `every ${days}`, month: `each month on ${DAYS.find((each) => each.value === times.day)?.title ?? `day ${times.day}`}` }
+  const when = {
+    day: 'every day',
+    week: `every ${days}`,
+    month: `each month on ${DAYS.find((each) => each.value === times.day)?.title ?? `day ${times.day}`}`,
+  }
   return `${when[times.every]} at ${times.at}`
 }
 
 export function sizeWords(bytes: number): string {
   const parts = ['byte', 'kilobyte', 'megabyte'] as const
   const at = Math.min(Math.floor(Math.log10(Math.max(bytes, 1)) / 3), parts.length - 1)
-  return new Intl.NumberFormat('en-GB', { style: 'unit', unit: parts[at], maximumFractionDigits: at ? 1 : 0 }).format(bytes / 1000 ** at)
+  return new Intl.NumberFormat('en-GB', { style: 'unit', unit: parts[at], maximumFractionDigits: at ? 1 : 0 }).format(
+    bytes / 1000 ** at,
+  )
 }

@@ -20,7 +20,14 @@ const PATTERNS = [
   { value: '0.0 %', title: 'per cent' },
 ]
 const props = defineProps<{ row: LayoutRow; text: string; fault: string; active: boolean }>()
-const emit = defineEmits<{ activate: []; write: [text: string]; change: [to: Partial<LayoutRow>]; move: [by: number]; take: []; choose: [] }>()
+const emit = defineEmits<{
+  activate: []
+  write: [text: string]
+  change: [to: Partial<LayoutRow>]
+  move: [by: number]
+  take: []
+  choose: []
+}>()
 const hasFigures = computed(() => props.row.kind === 'members' || props.row.kind === 'formula')
 const rules = computed(() => `${props.row.rule_above} ${props.row.rule_below}`)
 const patterns = computed(() => withPresent(PATTERNS, props.row.format ?? ''))
@@ -41,24 +48,96 @@ function key(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <li data-row :class="[row.kind, { active, strong: row.is_strong, above: row.rule_above !== 'none' }]" @focusin="emit('activate')" @keydown="key">
+  <li
+    data-row
+    :class="[row.kind, { active, strong: row.is_strong, above: row.rule_above !== 'none' }]"
+    @focusin="emit('activate')"
+    @keydown="key"
+  >
     <div class="line" :style="{ paddingLeft: `${8 + (row.indent ?? 0) * 14}px` }">
-      <button v-if="row.kind === 'blank'" type="button" class="plain-button soft empty" @click="emit('activate')">a blank line</button>
-      <input v-else :value="row.caption" class="caption" :placeholder="row.kind === 'heading' ? 'Heading' : 'Name'" maxlength="120" aria-label="Name of the row" @input="emit('change', { caption: ($event.target as HTMLInputElement).value })" />
-      <input v-if="hasFigures" :value="text" class="text" :placeholder="hint" :aria-label="`What ${called} is of`" :aria-invalid="!!fault" spellcheck="false" @input="emit('write', ($event.target as HTMLInputElement).value)" />
+      <button v-if="row.kind === 'blank'" type="button" class="plain-button soft empty" @click="emit('activate')">
+        a blank line
+      </button>
+      <input
+        v-else
+        :value="row.caption"
+        class="caption"
+        :placeholder="row.kind === 'heading' ? 'Heading' : 'Name'"
+        maxlength="120"
+        aria-label="Name of the row"
+        @input="emit('change', { caption: ($event.target as HTMLInputElement).value })"
+      />
+      <input
+        v-if="hasFigures"
+        :value="text"
+        class="text"
+        :placeholder="hint"
+        :aria-label="`What ${called} is of`"
+        :aria-invalid="!!fault"
+        spellcheck="false"
+        @input="emit('write', ($event.target as HTMLInputElement).value)"
+      />
     </div>
     <p v-if="fault && (active || text)" class="fault" role="status">{{ fault }}</p>
     <div v-if="active" class="tools">
       <v-btn v-if="row.kind === 'members'" size="x-small" @click="emit('choose')">Choose…</v-btn>
-      <label v-if="hasFigures" title="Its numbers stand with the other sign, for formulas over it too"><input type="checkbox" :checked="row.is_turned" @change="emit('change', { is_turned: !row.is_turned })" /> sign turned</label>
-      <label v-if="row.kind !== 'blank'"><input type="checkbox" :checked="row.is_strong" @change="emit('change', { is_strong: !row.is_strong })" /> strong</label>
-      <label v-if="row.kind !== 'blank'">in <input class="steps" type="number" min="0" max="8" :value="row.indent" aria-label="Steps that it stands in" @change="emit('change', { indent: Number(($event.target as HTMLInputElement).value) })" /></label>
-      <select v-if="row.kind !== 'blank'" :value="rules" aria-label="Rules" @change="setRules(($event.target as HTMLSelectElement).value)"><option v-for="each in RULES" :key="each.value" :value="each.value">{{ each.title }}</option></select>
-      <select v-if="hasFigures" :value="row.format ?? ''" aria-label="Written" @change="emit('change', { format: ($event.target as HTMLSelectElement).value || null })"><option v-for="each in patterns" :key="each.value" :value="each.value">{{ each.title }}</option></select>
+      <label v-if="hasFigures" title="Its numbers stand with the other sign, for formulas over it too"
+        ><input type="checkbox" :checked="row.is_turned" @change="emit('change', { is_turned: !row.is_turned })" /> sign
+        turned</label
+      >
+      <label v-if="row.kind !== 'blank'"
+        ><input type="checkbox" :checked="row.is_strong" @change="emit('change', { is_strong: !row.is_strong })" />
+        strong</label
+      >
+      <label v-if="row.kind !== 'blank'"
+        >in
+        <input
+          class="steps"
+          type="number"
+          min="0"
+          max="8"
+          :value="row.indent"
+          aria-label="Steps that it stands in"
+          @change="emit('change', { indent: Number(($event.target as HTMLInputElement).value) })"
+      /></label>
+      <select
+        v-if="row.kind !== 'blank'"
+        :value="rules"
+        aria-label="Rules"
+        @change="setRules(($event.target as HTMLSelectElement).value)"
+      >
+        <option v-for="each in RULES" :key="each.value" :value="each.value">{{ each.title }}</option>
+      </select>
+      <select
+        v-if="hasFigures"
+        :value="row.format ?? ''"
+        aria-label="Written"
+        @change="emit('change', { format: ($event.target as HTMLSelectElement).value || null })"
+      >
+        <option v-for="each in patterns" :key="each.value" :value="each.value">{{ each.title }}</option>
+      </select>
       <span class="space" />
-      <v-btn :icon="mdiArrowUp" size="x-small" aria-label="Move it up (Alt and the up arrow)" title="Move it up (Alt ↑)" @click="emit('move', -1)" />
-      <v-btn :icon="mdiArrowDown" size="x-small" aria-label="Move it down (Alt and the down arrow)" title="Move it down (Alt ↓)" @click="emit('move', 1)" />
-      <v-btn :icon="mdiClose" size="x-small" aria-label="Take the row out" title="Take the row out" @click="emit('take')" />
+      <v-btn
+        :icon="mdiArrowUp"
+        size="x-small"
+        aria-label="Move it up (Alt and the up arrow)"
+        title="Move it up (Alt ↑)"
+        @click="emit('move', -1)"
+      />
+      <v-btn
+        :icon="mdiArrowDown"
+        size="x-small"
+        aria-label="Move it down (Alt and the down arrow)"
+        title="Move it down (Alt ↓)"
+        @click="emit('move', 1)"
+      />
+      <v-btn
+        :icon="mdiClose"
+        size="x-small"
+        aria-label="Take the row out"
+        title="Take the row out"
+        @click="emit('take')"
+      />
     </div>
   </li>
 </template>

@@ -36,7 +36,11 @@ let asked = 0
 
 const faultOf = computed(() => new Map(faults.value.map((each) => [each.row ?? -1, `${each.message} ${each.hint}`])))
 const isReady = computed(() => caption.value.trim() !== '' && !faults.value.length)
-const made = computed<DraftedLayout['made']>(() => ({ ...begun.made, caption: caption.value.trim(), layout: { ...begun.made.layout, rows: rows.value } }))
+const made = computed<DraftedLayout['made']>(() => ({
+  ...begun.made,
+  caption: caption.value.trim(),
+  layout: { ...begun.made.layout, rows: rows.value },
+}))
 
 async function readNow(): Promise<void> {
   const document = workspace.document
@@ -45,7 +49,12 @@ async function readNow(): Promise<void> {
   const path = { model: document.model }
   const written = texts.value.map((text, at) => (settled.value[at] ? null : text))
   try {
-    const found = await body(POST('/api/models/{model}/layouts/read', { params: { path }, body: { document, made: made.value, texts: written } }))
+    const found = await body(
+      POST('/api/models/{model}/layouts/read', {
+        params: { path },
+        body: { document, made: made.value, texts: written },
+      }),
+    )
     if (mine !== asked) return
     rows.value = [...found.made.layout.rows]
     texts.value = [...found.texts]
@@ -91,8 +100,18 @@ function add(kind: LayoutRow['kind']): void {
   while (names.has(`row_${number}`)) number += 1
   const beside = rows.value[at - 1]
   const row: LayoutRow = {
-    name: `row_${number}`, kind, caption: '', members: [], ranges: [], formula: null, is_turned: false, indent: kind === 'members' ? (beside?.indent ?? 0) : 0,
-    is_strong: kind === 'formula', rule_above: kind === 'formula' ? 'single' : 'none', rule_below: 'none', format: null,
+    name: `row_${number}`,
+    kind,
+    caption: '',
+    members: [],
+    ranges: [],
+    formula: null,
+    is_turned: false,
+    indent: kind === 'members' ? (beside?.indent ?? 0) : 0,
+    is_strong: kind === 'formula',
+    rule_above: kind === 'formula' ? 'single' : 'none',
+    rule_below: 'none',
+    format: null,
   }
   rows.value.splice(at, 0, row)
   texts.value.splice(at, 0, '')
@@ -136,7 +155,9 @@ async function put(): Promise<void> {
   await readNow()
   if (!isReady.value) return
   const before = workspace.shownStep
-  const gesture = isChange ? ({ kind: 'change_layout', made: made.value } as const) : ({ kind: 'make_layout', made: made.value, is_put: true } as const)
+  const gesture = isChange
+    ? ({ kind: 'change_layout', made: made.value } as const)
+    : ({ kind: 'make_layout', made: made.value, is_put: true } as const)
   await workspace.act(gesture)
   if (workspace.shownStep !== before) laying.close()
 }
@@ -146,7 +167,9 @@ async function put(): Promise<void> {
   <aside class="layout" aria-label="A statement of your own">
     <h2>{{ isChange ? begun.made.caption : 'A statement of your own' }}</h2>
     <p class="soft">Rows of members, and formulas over other rows. No total is added under it.</p>
-    <label class="named"><span class="soft">Named</span><input v-model="caption" class="field" maxlength="120" aria-label="Named" /></label>
+    <label class="named"
+      ><span class="soft">Named</span><input v-model="caption" class="field" maxlength="120" aria-label="Named"
+    /></label>
     <ol ref="list">
       <LayoutLine
         v-for="(row, at) in rows"
@@ -170,7 +193,14 @@ async function put(): Promise<void> {
     </div>
     <footer>
       <v-btn @click="laying.close">Cancel</v-btn>
-      <v-btn variant="flat" color="primary" :disabled="!isReady" :title="isReady ? '' : 'Mend what is told above first'" @click="put">{{ isChange ? 'Change it' : 'Put it in the table' }}</v-btn>
+      <v-btn
+        variant="flat"
+        color="primary"
+        :disabled="!isReady"
+        :title="isReady ? '' : 'Mend what is told above first'"
+        @click="put"
+        >{{ isChange ? 'Change it' : 'Put it in the table' }}</v-btn
+      >
     </footer>
   </aside>
 </template>

@@ -6,7 +6,13 @@ type Attribute = Extract<Condition, { kind: 'attribute' }>
 type OfMeasure = Extract<Condition, { kind: 'measure' }>
 
 /** Periods that a rule may be over, counted from the newest day in the data. */
-export const PERIODS: readonly { title: string; unit: Period['unit']; first: number; last: number; to_date: boolean }[] = [
+export const PERIODS: readonly {
+  title: string
+  unit: Period['unit']
+  first: number
+  last: number
+  to_date: boolean
+}[] = [
   { title: 'this year so far', unit: 'year', first: 0, last: 0, to_date: true },
   { title: 'last year', unit: 'year', first: -1, last: -1, to_date: false },
   { title: 'the last 12 months', unit: 'month', first: -12, last: -1, to_date: false },
@@ -33,7 +39,13 @@ export function plainNumber(text: string): number | null {
 export interface RuleParts {
   name: { on: boolean; attribute: string; operator: 'contains' | 'begins_with' | 'ends_with' | 'equal'; text: string }
   measure: { on: boolean; measure: string; operator: 'at_least' | 'more' | 'at_most' | 'less'; text: string }
-  first: { on: boolean; measure: string; count: NonNullable<Made['ranked']>['count']; amount: string | number; side: 'largest' | 'smallest' }
+  first: {
+    on: boolean
+    measure: string
+    count: NonNullable<Made['ranked']>['count']
+    amount: string | number
+    side: 'largest' | 'smallest'
+  }
   further: Condition[]
 }
 
@@ -53,9 +65,25 @@ export function ruleParts(made: Made, attribute: string, measure: string): RuleP
   const name = where.find(isPlainName)
   const compared = where.find(isPlainMeasure)
   return {
-    name: { on: !!name, attribute: name?.attribute ?? attribute, operator: (name?.operator ?? 'contains') as RuleParts['name']['operator'], text: name?.values.join('; ') ?? '' },
-    measure: { on: !!compared, measure: compared?.measure ?? measure, operator: (compared?.operator ?? 'at_least') as RuleParts['measure']['operator'], text: compared ? String(compared.values[0]) : '' },
-    first: { on: !!made.ranked, measure: made.ranked?.measure ?? measure, count: made.ranked?.count ?? 'members', amount: made.ranked?.amount ?? 10, side: made.ranked?.side ?? 'largest' },
+    name: {
+      on: !!name,
+      attribute: name?.attribute ?? attribute,
+      operator: (name?.operator ?? 'contains') as RuleParts['name']['operator'],
+      text: name?.values.join('; ') ?? '',
+    },
+    measure: {
+      on: !!compared,
+      measure: compared?.measure ?? measure,
+      operator: (compared?.operator ?? 'at_least') as RuleParts['measure']['operator'],
+      text: compared ? String(compared.values[0]) : '',
+    },
+    first: {
+      on: !!made.ranked,
+      measure: made.ranked?.measure ?? measure,
+      count: made.ranked?.count ?? 'members',
+      amount: made.ranked?.amount ?? 10,
+      side: made.ranked?.side ?? 'largest',
+    },
     further: where.filter((each) => each !== name && each !== compared),
   }
 }

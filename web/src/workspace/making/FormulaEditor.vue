@@ -1,6 +1,13 @@
 <script setup lang="ts">
 // Where a formula is written: the words and names that could stand at the cursor come from the server.
-import { acceptCompletion, autocompletion, completionKeymap, startCompletion, type CompletionContext, type CompletionResult } from '@codemirror/autocomplete'
+import {
+  acceptCompletion,
+  autocompletion,
+  completionKeymap,
+  startCompletion,
+  type CompletionContext,
+  type CompletionResult,
+} from '@codemirror/autocomplete'
 import { defaultKeymap, history, historyKeymap } from '@codemirror/commands'
 import { EditorState, StateEffect, StateField } from '@codemirror/state'
 import { Decoration, EditorView, keymap, placeholder, type DecorationSet } from '@codemirror/view'
@@ -26,7 +33,10 @@ const faultMark = StateField.define<DecorationSet>({
       const end = change.state.doc.length
       const from = Math.min(effect.value?.start ?? 0, Math.max(end - 1, 0))
       const to = Math.min(effect.value?.end ?? 0, end)
-      now = effect.value && to > from ? Decoration.set(Decoration.mark({ class: 'fault' }).range(from, to)) : Decoration.none
+      now =
+        effect.value && to > from
+          ? Decoration.set(Decoration.mark({ class: 'fault' }).range(from, to))
+          : Decoration.none
     }
     return now
   },
@@ -39,12 +49,19 @@ async function complete(context: CompletionContext): Promise<CompletionResult | 
   const isInQuotes = before.split('"').length % 2 === 0
   if (!document || (!context.explicit && !isInQuotes && !/[\p{L}\s=(,]$/u.test(before))) return null
   const asked = { document, text: context.state.doc.toString(), cursor: context.pos, name: '' }
-  const found = await body(POST('/api/models/{model}/formula/complete', { params: { path: { model: document.model } }, body: asked }))
+  const found = await body(
+    POST('/api/models/{model}/formula/complete', { params: { path: { model: document.model } }, body: asked }),
+  )
   if (!found.found.length) return null
   return {
     from: found.start,
     filter: false,
-    options: found.found.map((each) => ({ label: each.caption, detail: each.note, type: each.kind, apply: (target: EditorView, _: unknown, from: number, to: number) => put(target, each.text, from, to) })),
+    options: found.found.map((each) => ({
+      label: each.caption,
+      detail: each.note,
+      type: each.kind,
+      apply: (target: EditorView, _: unknown, from: number, to: number) => put(target, each.text, from, to),
+    })),
   }
 }
 
@@ -77,7 +94,9 @@ onMounted(() => {
         keymap.of([
           { key: 'Tab', run: acceptCompletion },
           { key: 'Mod-Enter', run: () => (emit('done'), true) },
-          ...completionKeymap, ...defaultKeymap, ...historyKeymap,
+          ...completionKeymap,
+          ...defaultKeymap,
+          ...historyKeymap,
         ]),
         autocompletion({ override: [complete], icons: false, activateOnTypingDelay: 60 }),
         EditorView.lineWrapping,
@@ -94,11 +113,15 @@ onMounted(() => {
 
 onBeforeUnmount(() => view?.destroy())
 
-watch(() => props.fault, (fault) => view?.dispatch({ effects: setFault.of(fault) }))
+watch(
+  () => props.fault,
+  (fault) => view?.dispatch({ effects: setFault.of(fault) }),
+)
 watch(
   () => props.text,
   (text) => {
-    if (view && text !== view.state.doc.toString()) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: text } })
+    if (view && text !== view.state.doc.toString())
+      view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: text } })
   },
 )
 

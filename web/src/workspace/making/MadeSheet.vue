@@ -44,10 +44,16 @@ watch(
 
 const found = computed(() => {
   const wanted = words.value.trim().toLocaleLowerCase()
-  return (things.value ?? []).filter((each) => [each.caption, each.says, each.text, each.kind].some((text) => text.toLocaleLowerCase().includes(wanted)))
+  return (things.value ?? []).filter((each) =>
+    [each.caption, each.says, each.text, each.kind].some((text) => text.toLocaleLowerCase().includes(wanted)),
+  )
 })
 const parts = computed(() => [
-  { caption: 'In this analysis', things: found.value.filter((each) => each.of === 'analysis'), none: 'Nothing was made in this analysis yet.' },
+  {
+    caption: 'In this analysis',
+    things: found.value.filter((each) => each.of === 'analysis'),
+    none: 'Nothing was made in this analysis yet.',
+  },
   { caption: 'In the model', things: found.value.filter((each) => each.of === 'model'), none: 'Nothing.' },
 ])
 
@@ -67,7 +73,12 @@ async function share(each: MadeThing): Promise<void> {
   const kind = sharedKind(each)
   if (!document || !kind) return
   try {
-    await body(POST('/api/modelling/{model}/moved', { params: { path: { model: document.model } }, body: { document, kind, name: each.name } }))
+    await body(
+      POST('/api/modelling/{model}/moved', {
+        params: { path: { model: document.model } },
+        body: { document, kind, name: each.name },
+      }),
+    )
     moved.value = each.caption
   } catch (error) {
     problem.tell(error)
@@ -77,7 +88,8 @@ async function share(each: MadeThing): Promise<void> {
 function thingOf(each: MadeThing): Thing | null {
   if (each.kind === 'measure') return measureThing({ measure: each.name })
   // One of the model that was not taken in stands nowhere yet.
-  if (each.kind === 'joint member') return each.path?.length ? pathThing(each.dimension, each.hierarchy, each.path) : null
+  if (each.kind === 'joint member')
+    return each.path?.length ? pathThing(each.dimension, each.hierarchy, each.path) : null
   if (each.kind === 'way down') return wayThing(each.name)
   if (each.kind === 'list') return listThing(each.name)
   if (each.kind === 'sets' || each.kind === 'layout') return dimensionThing(each.dimension, each.hierarchy)
@@ -100,27 +112,76 @@ function copy(each: MadeThing): void {
     <v-card class="sheet">
       <header>
         <h2 id="made-title">All that is made</h2>
-        <input v-model="words" v-first-field class="search-field" type="search" placeholder="Find by name or formula" aria-label="Find by name or formula" />
+        <input
+          v-model="words"
+          v-first-field
+          class="search-field"
+          type="search"
+          placeholder="Find by name or formula"
+          aria-label="Find by name or formula"
+        />
       </header>
       <div class="lists">
         <p v-if="!things" class="soft">Looking…</p>
         <table v-else>
           <thead>
-            <tr><th>Name</th><th>What it is</th><th>Where it is used</th><th /></tr>
+            <tr>
+              <th>Name</th>
+              <th>What it is</th>
+              <th>Where it is used</th>
+              <th />
+            </tr>
           </thead>
           <tbody v-for="part in parts" :key="part.caption">
-            <tr><th colspan="4" class="small-caps part" scope="rowgroup">{{ part.caption }}</th></tr>
+            <tr>
+              <th colspan="4" class="small-caps part" scope="rowgroup">{{ part.caption }}</th>
+            </tr>
             <tr v-for="each in part.things" :key="`${each.kind}/${each.name}`">
-              <th scope="row" :class="{ made: each.of === 'analysis' }">{{ each.caption }}<span v-if="each.kind !== 'measure'" class="kind soft">{{ each.kind }}</span></th>
-              <td><span :title="each.text">{{ each.says }}</span><span v-if="each.fault" class="fault">{{ each.fault }}</span></td>
+              <th scope="row" :class="{ made: each.of === 'analysis' }">
+                {{ each.caption }}<span v-if="each.kind !== 'measure'" class="kind soft">{{ each.kind }}</span>
+              </th>
+              <td>
+                <span :title="each.text">{{ each.says }}</span><span v-if="each.fault" class="fault">{{
+                  each.fault
+                }}</span>
+              </td>
               <td class="soft">{{ each.used_by.join(', ') || (each.of === 'analysis' ? 'nowhere' : '') }}</td>
               <td class="acts">
-                <button v-if="each.text" type="button" class="plain-button soft" :aria-label="`Make one like ${each.caption}`" title="Make a measure that begins with this formula" @click="copy(each)">copy</button>
-                <button v-if="sharedKind(each)" type="button" class="plain-button soft" :aria-label="`to the model: ${each.caption}`" title="Put it into the model's draft, so that everybody has it once that is published" @click="share(each)">to the model</button>
-                <button v-if="thingOf(each)" type="button" class="plain-button" :aria-label="`What can be done with ${each.caption}`" aria-haspopup="menu" @click="open(each, $event)"><v-icon :icon="mdiDotsHorizontal" size="16" /></button>
+                <button
+                  v-if="each.text"
+                  type="button"
+                  class="plain-button soft"
+                  :aria-label="`Make one like ${each.caption}`"
+                  title="Make a measure that begins with this formula"
+                  @click="copy(each)"
+                >
+                  copy
+                </button>
+                <button
+                  v-if="sharedKind(each)"
+                  type="button"
+                  class="plain-button soft"
+                  :aria-label="`to the model: ${each.caption}`"
+                  title="Put it into the model's draft, so that everybody has it once that is published"
+                  @click="share(each)"
+                >
+                  to the model
+                </button>
+                <button
+                  v-if="thingOf(each)"
+                  type="button"
+                  class="plain-button"
+                  :aria-label="`What can be done with ${each.caption}`"
+                  aria-haspopup="menu"
+                  @click="open(each, $event)"
+                >
+                  <v-icon :icon="mdiDotsHorizontal" size="16" />
+                </button>
               </td>
             </tr>
-            <tr v-if="!part.things.length"><td colspan="4" class="soft">{{ words ? `Nothing is called “${words}”.` : part.none }}</td></tr>
+            <tr v-if="!part.things.length">
+              <td colspan="4" class="soft">{{ words ? `Nothing is called “${words}”.` : part.none }}</td>
+            </tr>
           </tbody>
         </table>
       </div>

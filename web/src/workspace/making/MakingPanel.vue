@@ -45,15 +45,27 @@ let asked = 0
 
 const fault = computed(() => read.value?.fault ?? null)
 /** Somebody is writing on: what is wrong at the end may not stay so. */
-const isUnfinished = computed(() => !!fault.value && !fault.value.fixes.length && fault.value.end >= text.value.trimEnd().length)
+const isUnfinished = computed(
+  () => !!fault.value && !fault.value.fixes.length && fault.value.end >= text.value.trimEnd().length,
+)
 const isBlank = computed(() => !text.value.trim())
-const isReady = computed(() => !isBlank.value && (isReading.value || !!read.value?.expression) && caption.value.trim() !== '')
+const isReady = computed(
+  () => !isBlank.value && (isReading.value || !!read.value?.expression) && caption.value.trim() !== '',
+)
 const patterns = computed(() => withPresent(PATTERNS, pattern.value))
 const write = computed(() => (read.value?.format ? numberWriter(read.value.format) : String))
 const made = computed<MadeMeasure | null>(() => {
   const formula = read.value?.expression
   if (!formula) return null
-  return { name: own?.name ?? '', caption: caption.value.trim(), formula, format: pattern.value || null, favourable: favourable.value || null, folder: own?.folder ?? '', description: description.value.trim() }
+  return {
+    name: own?.name ?? '',
+    caption: caption.value.trim(),
+    formula,
+    format: pattern.value || null,
+    favourable: favourable.value || null,
+    folder: own?.folder ?? '',
+    description: description.value.trim(),
+  }
 })
 
 async function readNow(): Promise<void> {
@@ -66,7 +78,12 @@ async function readNow(): Promise<void> {
   }
   const path = { model: document.model }
   try {
-    const found = await body(POST('/api/models/{model}/formula/read', { params: { path }, body: { document, text: text.value, name: own?.name ?? '' } }))
+    const found = await body(
+      POST('/api/models/{model}/formula/read', {
+        params: { path },
+        body: { document, text: text.value, name: own?.name ?? '' },
+      }),
+    )
     if (mine !== asked) return
     read.value = found
     isReading.value = false
@@ -101,9 +118,14 @@ async function put(): Promise<void> {
   // What was written last counts, though it may not have been read yet, or be read by another just now.
   while (isReading.value) await readNow()
   if (!isReady.value || !made.value) return
-  const gesture = own ? ({ kind: 'change_made', made: made.value } as const) : ({ kind: 'make_measure', made: made.value, is_put: true } as const)
+  const gesture = own
+    ? ({ kind: 'change_made', made: made.value } as const)
+    : ({ kind: 'make_measure', made: made.value, is_put: true } as const)
   const before = workspace.shownStep
-  workspace.act(gesture).then(() => workspace.shownStep !== before && making.close(), (error: unknown) => problem.tell(error))
+  workspace.act(gesture).then(
+    () => workspace.shownStep !== before && making.close(),
+    (error: unknown) => problem.tell(error),
+  )
 }
 
 // What the table shows decides what is seen here.
@@ -126,20 +148,38 @@ onBeforeUnmount(() => (making.insert = null))
     <div v-if="fault && !isBlank" class="fault" :class="{ unfinished: isUnfinished }" role="status">
       <p>{{ fault.message }} {{ fault.hint }}</p>
       <!-- A fix is of the text as it was read: what was written since would be lost by it. -->
-      <button v-for="fix in fault.fixes" :key="fix.caption" type="button" class="fix" :disabled="isReading" @click="change(fix.text)">{{ fix.caption }}: <code>{{ fix.text }}</code></button>
+      <button
+        v-for="fix in fault.fixes"
+        :key="fix.caption"
+        type="button"
+        class="fix"
+        :disabled="isReading"
+        @click="change(fix.text)"
+      >
+        {{ fix.caption }}: <code>{{ fix.text }}</code>
+      </button>
     </div>
     <p v-else-if="refusal" class="fault" role="status">{{ refusal }}</p>
     <table v-if="preview && !fault" class="preview">
       <thead>
         <tr>
           <th scope="col">Here, so far</th>
-          <th v-for="(each, at) in preview.columns" :key="at" scope="col" class="figure" :title="each">{{ lastOf(each) }}</th>
+          <th v-for="(each, at) in preview.columns" :key="at" scope="col" class="figure" :title="each">
+            {{ lastOf(each) }}
+          </th>
         </tr>
       </thead>
       <tbody>
         <tr v-for="(row, at) in preview.rows" :key="at" :class="{ total: row.is_total, here: row.is_here }">
           <th scope="row" :title="row.caption">{{ lastOf(row.caption) }}</th>
-          <td v-for="(value, place) in row.values" :key="place" class="figure" :class="{ here: row.is_here && place === preview.here }">{{ write(value) }}</td>
+          <td
+            v-for="(value, place) in row.values"
+            :key="place"
+            class="figure"
+            :class="{ here: row.is_here && place === preview.here }"
+          >
+            {{ write(value) }}
+          </td>
         </tr>
       </tbody>
     </table>
@@ -149,11 +189,21 @@ onBeforeUnmount(() => (making.insert = null))
       <span>Counted in</span>
       <span class="field still">{{ read?.expression ? read.unit || 'plain numbers' : '–' }}</span>
       <label for="made-written">Written</label>
-      <select id="made-written" v-model="pattern" class="field" @change="readNow"><option v-for="each in patterns" :key="each.value" :value="each.value">{{ each.title }}</option></select>
+      <select id="made-written" v-model="pattern" class="field" @change="readNow">
+        <option v-for="each in patterns" :key="each.value" :value="each.value">{{ each.title }}</option>
+      </select>
       <label for="made-more">More is</label>
-      <select id="made-more" v-model="favourable" class="field"><option v-for="each in MORE" :key="each.value" :value="each.value">{{ each.title }}</option></select>
+      <select id="made-more" v-model="favourable" class="field">
+        <option v-for="each in MORE" :key="each.value" :value="each.value">{{ each.title }}</option>
+      </select>
       <label for="made-about">About</label>
-      <input id="made-about" v-model="description" class="field" placeholder="what it says, for colleagues" maxlength="400" />
+      <input
+        id="made-about"
+        v-model="description"
+        class="field"
+        placeholder="what it says, for colleagues"
+        maxlength="400"
+      />
       <span>Kept in</span>
       <span class="field still">this analysis</span>
       <template v-if="making.changed?.used_by.length">
@@ -162,7 +212,14 @@ onBeforeUnmount(() => (making.insert = null))
       </template>
       <footer>
         <v-btn @click="making.close">Cancel</v-btn>
-        <v-btn variant="flat" color="primary" type="submit" :disabled="!isReady" :title="caption.trim() ? '' : 'Give it a name first'">{{ own ? 'Change it' : 'Put it in the table' }}</v-btn>
+        <v-btn
+          variant="flat"
+          color="primary"
+          type="submit"
+          :disabled="!isReady"
+          :title="caption.trim() ? '' : 'Give it a name first'"
+          >{{ own ? 'Change it' : 'Put it in the table' }}</v-btn
+        >
       </footer>
     </form>
   </aside>

@@ -2,8 +2,10 @@ import { HighlightStyle, StreamLanguage, syntaxHighlighting, type StreamParser }
 import { tags } from '@lezer/highlight'
 
 const WORDS = new Set(
-  ('only everywhere over all the whole row column what it its stands in period periods year years to date before at within same part of along running total moving average sum ' +
-    'count least greatest down rows across columns among each group rank index cumulative share case when then else end and or not is null between like').split(' '),
+  (
+    'only everywhere over all the whole row column what it its stands in period periods year years to date before at within same part of along running total moving average sum ' +
+    'count least greatest down rows across columns among each group rank index cumulative share case when then else end and or not is null between like'
+  ).split(' '),
 )
 
 const parser: StreamParser<null> = {

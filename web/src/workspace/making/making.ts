@@ -45,7 +45,10 @@ export const useMaking = defineStore('making', () => {
   async function beginningOf(thing: Thing | null): Promise<string> {
     if (!thing) return ''
     const first = workspace.document?.question?.measures?.[0]
-    const sliced = (thing.kind === 'member' || thing.kind === 'list') && first ? `${await nameOf(measureThing({ measure: first.measure }))} ` : ''
+    const sliced =
+      (thing.kind === 'member' || thing.kind === 'list') && first
+        ? `${await nameOf(measureThing({ measure: first.measure }))} `
+        : ''
     return sliced + (await nameOf(thing))
   }
 
@@ -60,7 +63,10 @@ export const useMaking = defineStore('making', () => {
   /** Puts a thing that is pointed at into the formula; false for one that no formula names. */
   function take(thing: Thing): boolean {
     if (!isOpen.value || !insert.value || !['measure', 'dimension', 'member', 'list'].includes(thing.kind)) return false
-    nameOf(thing).then((text) => insert.value?.(text), (error: unknown) => problem.tell(error))
+    nameOf(thing).then(
+      (text) => insert.value?.(text),
+      (error: unknown) => problem.tell(error),
+    )
     return true
   }
 

@@ -7,7 +7,12 @@ import type { ListedMember, MemberPath } from '@/api/types'
 import { pickState } from './picks'
 import type { TreeLine, useMemberTree } from './useMemberTree'
 
-const props = defineProps<{ tree: ReturnType<typeof useMemberTree>; picked: ReadonlyMap<string, MemberPath>; write: (value: ListedMember['value']) => string; caption: string }>()
+const props = defineProps<{
+  tree: ReturnType<typeof useMemberTree>
+  picked: ReadonlyMap<string, MemberPath>
+  write: (value: ListedMember['value']) => string
+  caption: string
+}>()
 const emit = defineEmits<{ pick: [member: ListedMember]; range: [members: ListedMember[]] }>()
 
 const LINE_HEIGHT = 25
@@ -16,18 +21,28 @@ const at = ref(0)
 const anchor = ref(0)
 const lines = computed(() => props.tree.lines.value)
 const virtualizer = useVirtualizer(
-  computed(() => ({ count: lines.value.length, getScrollElement: () => scroller.value, estimateSize: () => LINE_HEIGHT, overscan: 6 })),
+  computed(() => ({
+    count: lines.value.length,
+    getScrollElement: () => scroller.value,
+    estimateSize: () => LINE_HEIGHT,
+    overscan: 6,
+  })),
 )
-const shown = computed(() => virtualizer.value.getVirtualItems().flatMap((item) => {
-  const line = lines.value[item.index]
-  return line ? [{ line, index: item.index, top: item.start }] : []
-}))
+const shown = computed(() =>
+  virtualizer.value.getVirtualItems().flatMap((item) => {
+    const line = lines.value[item.index]
+    return line ? [{ line, index: item.index, top: item.start }] : []
+  }),
+)
 const height = computed(() => lines.value.length * LINE_HEIGHT)
 
 watch(shown, (now) => {
   for (const { line } of now) if (line.more) void props.tree.fetch(line.more.path, line.more.start)
 })
-watch(() => props.tree.isSearching.value, () => (at.value = 0))
+watch(
+  () => props.tree.isSearching.value,
+  () => (at.value = 0),
+)
 
 function state(line: TreeLine): string {
   return line.member ? pickState(props.picked, line.member.path) : 'not'
@@ -39,7 +54,10 @@ function click(event: MouseEvent, line: TreeLine, index: number): void {
   if (event.shiftKey) {
     const [first, last] = [Math.min(anchor.value, index), Math.max(anchor.value, index)]
     const level = line.member.level
-    emit('range', lines.value.slice(first, last + 1).flatMap((each) => (each.member?.level === level ? [each.member] : [])))
+    emit(
+      'range',
+      lines.value.slice(first, last + 1).flatMap((each) => (each.member?.level === level ? [each.member] : [])),
+    )
   } else {
     anchor.value = index
     emit('pick', line.member)
@@ -63,7 +81,10 @@ async function key(event: KeyboardEvent): Promise<void> {
     PageDown: () => go(at.value + 10),
     PageUp: () => go(at.value - 10),
     ArrowRight: () => member?.can_open && !line?.isOpen && props.tree.turn(member),
-    ArrowLeft: () => (line?.isOpen && member ? props.tree.turn(member) : go(lines.value.findLastIndex((each, place) => place < at.value && each.depth < (line?.depth ?? 0)))),
+    ArrowLeft: () =>
+      line?.isOpen && member
+        ? props.tree.turn(member)
+        : go(lines.value.findLastIndex((each, place) => place < at.value && each.depth < (line?.depth ?? 0))),
     ' ': () => member && state(line!) !== 'under' && emit('pick', member),
   }
   const act = handled[event.key]
@@ -74,7 +95,16 @@ async function key(event: KeyboardEvent): Promise<void> {
 </script>
 
 <template>
-  <div ref="scroller" class="tree" role="tree" tabindex="0" aria-multiselectable="true" :aria-label="`Members of ${caption}`" :aria-activedescendant="lines.length ? `member-${at}` : undefined" @keydown="key">
+  <div
+    ref="scroller"
+    class="tree"
+    role="tree"
+    tabindex="0"
+    aria-multiselectable="true"
+    :aria-label="`Members of ${caption}`"
+    :aria-activedescendant="lines.length ? `member-${at}` : undefined"
+    @keydown="key"
+  >
     <div class="all" role="presentation" :style="{ height: `${height}px` }">
       <div
         v-for="{ line, index, top } in shown"
@@ -90,14 +120,26 @@ async function key(event: KeyboardEvent): Promise<void> {
         @click="click($event, line, index)"
       >
         <template v-if="line.member">
-          <span v-if="line.member.can_open && !tree.isSearching.value" class="turn" aria-hidden="true" @click.stop="tree.turn(line.member)"><v-icon :icon="line.isOpen ? mdiMenuDown : mdiMenuRight" size="18" /></span>
+          <span
+            v-if="line.member.can_open && !tree.isSearching.value"
+            class="turn"
+            aria-hidden="true"
+            @click.stop="tree.turn(line.member)"
+            ><v-icon :icon="line.isOpen ? mdiMenuDown : mdiMenuRight" size="18"
+          /></span>
           <span v-else class="turn" />
           <span class="box" :class="state(line)" aria-hidden="true" />
-          <span class="caption" :class="[state(line), { nowhere: line.member.is_nowhere }]">{{ line.member.caption }}</span>
-          <span v-if="tree.isSearching.value" class="soft above">{{ [line.member.level, ...line.member.above].join(' · ') }}</span>
+          <span class="caption" :class="[state(line), { nowhere: line.member.is_nowhere }]">{{
+            line.member.caption
+          }}</span>
+          <span v-if="tree.isSearching.value" class="soft above">{{
+            [line.member.level, ...line.member.above].join(' · ')
+          }}</span>
           <span class="value">{{ write(line.member.value) }}</span>
         </template>
-        <span v-else-if="line.without" class="soft">{{ line.without.toLocaleString('en-GB') }} without records under the other filters</span>
+        <span v-else-if="line.without" class="soft"
+          >{{ line.without.toLocaleString('en-GB') }} without records under the other filters</span
+        >
         <span v-else-if="line.more" class="soft">{{ line.more.left.toLocaleString('en-GB') }} more…</span>
       </div>
     </div>
@@ -132,7 +174,7 @@ async function key(event: KeyboardEvent): Promise<void> {
 }
 
 .line:hover {
-  background: rgba(var(--v-theme-hair), 55%);
+  background: rgb(var(--v-theme-hair), 55%);
 }
 
 .tree:focus-visible .at {

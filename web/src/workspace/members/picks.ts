@@ -6,7 +6,10 @@ export function keyOf(path: MemberPath): string {
 }
 
 /** Whether a member is picked itself, lies below a picked one, or has picked ones below it. */
-export function pickState(picked: ReadonlyMap<string, MemberPath>, path: MemberPath): 'picked' | 'under' | 'partly' | 'not' {
+export function pickState(
+  picked: ReadonlyMap<string, MemberPath>,
+  path: MemberPath,
+): 'picked' | 'under' | 'partly' | 'not' {
   if (picked.has(keyOf(path))) return 'picked'
   for (let length = 1; length < path.length; length += 1) {
     if (picked.has(keyOf(path.slice(0, length)))) return 'under'

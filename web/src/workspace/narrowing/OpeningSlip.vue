@@ -17,13 +17,26 @@ function apply(): void {
     wrong.value = 'Write what is asked, as in “Which depots?”.'
     return
   }
-  void workspace.act({ kind: 'ask_on_opening', at: props.at, caption: caption.value, required: required.value, many: many.value })
+  void workspace.act({
+    kind: 'ask_on_opening',
+    at: props.at,
+    caption: caption.value,
+    required: required.value,
+    many: many.value,
+  })
   emit('close')
 }
 </script>
 
 <template>
-  <v-dialog class="beside" scrim="transparent" aria-label="Ask on opening" :model-value="true" width="440" @update:model-value="emit('close')">
+  <v-dialog
+    class="beside"
+    scrim="transparent"
+    aria-label="Ask on opening"
+    :model-value="true"
+    width="440"
+    @update:model-value="emit('close')"
+  >
     <v-card>
       <form class="paper" @submit.prevent="apply">
         <h2>Ask for it on opening</h2>

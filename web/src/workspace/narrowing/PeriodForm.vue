@@ -9,11 +9,18 @@ const emit = defineEmits<{ act: [gesture: Gesture] }>()
 
 type Unit = 'day' | 'week' | 'month' | 'quarter' | 'year' | 'financial_quarter' | 'financial_year'
 const units: { value: Unit; title: string }[] = [
-  { value: 'day', title: 'days' }, { value: 'week', title: 'weeks' }, { value: 'month', title: 'months' }, { value: 'quarter', title: 'quarters' },
-  { value: 'year', title: 'years' }, { value: 'financial_quarter', title: 'financial quarters' }, { value: 'financial_year', title: 'financial years' },
+  { value: 'day', title: 'days' },
+  { value: 'week', title: 'weeks' },
+  { value: 'month', title: 'months' },
+  { value: 'quarter', title: 'quarters' },
+  { value: 'year', title: 'years' },
+  { value: 'financial_quarter', title: 'financial quarters' },
+  { value: 'financial_year', title: 'financial years' },
 ]
 /** Of this one its name, of the last few what they are called together. */
-const unitsShown = computed(() => (kind.value === 'this' ? units.map((each) => ({ ...each, title: each.title.slice(0, -1) })) : units))
+const unitsShown = computed(() =>
+  kind.value === 'this' ? units.map((each) => ({ ...each, title: each.title.slice(0, -1) })) : units,
+)
 const period = props.present?.kind === 'period' ? props.present : null
 const kind = ref<'this' | 'last' | 'dates'>(period && period.first < 0 ? 'last' : 'this')
 const withPresent = ref(period !== null && period.first < 0 && period.last === 0)
@@ -28,16 +35,37 @@ const anchor = ref<'today' | 'newest'>(period?.anchor ?? 'today')
 const action = ref<'keep' | 'leave_out'>(props.present?.action ?? 'keep')
 const first = ref('')
 const last = ref('')
-const isReady = computed(() => (kind.value === 'dates' ? !!first.value && !!last.value && first.value <= last.value : count.value > 0))
-const wrong = computed(() => (kind.value === 'dates' && first.value && last.value && first.value > last.value ? 'It ends before it begins.' : ''))
+const isReady = computed(() =>
+  kind.value === 'dates' ? !!first.value && !!last.value && first.value <= last.value : count.value > 0,
+)
+const wrong = computed(() =>
+  kind.value === 'dates' && first.value && last.value && first.value > last.value ? 'It ends before it begins.' : '',
+)
 
 const condition = computed<Condition>(() => {
   const { dimension, day } = props
   if (kind.value === 'dates') {
-    return { kind: 'attribute', dimension, attribute: day, operator: 'between', values: [first.value, last.value], on: 'key', action: action.value }
+    return {
+      kind: 'attribute',
+      dimension,
+      attribute: day,
+      operator: 'between',
+      values: [first.value, last.value],
+      on: 'key',
+      action: action.value,
+    }
   }
   const [from, to] = kind.value === 'this' ? [0, 0] : [-Math.round(count.value), withPresent.value ? 0 : -1]
-  return { kind: 'period', dimension, unit: unit.value, first: from, last: to, anchor: anchor.value, to_date: toDate.value, action: action.value }
+  return {
+    kind: 'period',
+    dimension,
+    unit: unit.value,
+    first: from,
+    last: to,
+    anchor: anchor.value,
+    to_date: toDate.value,
+    action: action.value,
+  }
 })
 const gesture = computed<Gesture>(() => ({ kind: 'put_filter', condition: condition.value, at: props.at ?? null }))
 </script>
@@ -54,7 +82,14 @@ const gesture = computed<Gesture>(() => ({ kind: 'put_filter', condition: condit
       <label><input v-model="kind" type="radio" value="dates" /> from one day to another</label>
     </div>
     <div v-if="kind !== 'dates'" class="line">
-      <v-text-field v-if="kind === 'last'" v-model.number="count" type="number" min="1" aria-label="How many" class="short" />
+      <v-text-field
+        v-if="kind === 'last'"
+        v-model.number="count"
+        type="number"
+        min="1"
+        aria-label="How many"
+        class="short"
+      />
       <v-select v-model="unit" :items="unitsShown" aria-label="Units" />
     </div>
     <div v-else class="line">
@@ -63,12 +98,21 @@ const gesture = computed<Gesture>(() => ({ kind: 'put_filter', condition: condit
     </div>
     <template v-if="kind !== 'dates'">
       <label v-if="kind === 'last'"><input v-model="withPresent" type="checkbox" /> and this one</label>
-      <label><input v-model="toDate" type="checkbox" /> {{ kind === 'this' ? 'only so far' : 'only as far as the same part of it' }}</label>
-      <div class="line"><span class="soft">counted from</span><v-select v-model="anchor" :items="ANCHORS" aria-label="Counted from" /></div>
+      <label
+        ><input v-model="toDate" type="checkbox" />
+        {{ kind === 'this' ? 'only so far' : 'only as far as the same part of it' }}</label
+      >
+      <div class="line">
+        <span class="soft">counted from</span><v-select v-model="anchor" :items="ANCHORS" aria-label="Counted from" />
+      </div>
     </template>
     <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
     <RemainingLine v-if="isReady" :gesture="gesture" :dimension="dimension" />
-    <footer><v-btn variant="flat" color="primary" type="submit" :disabled="!isReady">{{ action === 'keep' ? 'Keep this period' : 'Leave it out' }}</v-btn></footer>
+    <footer>
+      <v-btn variant="flat" color="primary" type="submit" :disabled="!isReady">{{
+        action === 'keep' ? 'Keep this period' : 'Leave it out'
+      }}</v-btn>
+    </footer>
   </form>
 </template>
 

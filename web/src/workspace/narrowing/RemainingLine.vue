@@ -10,11 +10,20 @@ const props = defineProps<{ gesture: Gesture; dimension: string; hierarchy?: str
 const workspace = useWorkspace()
 const counted = ref<{ before?: number | null; after?: number | null } | null>(null)
 const entry = computed(() => workspace.catalogue?.dimensions.find((each) => each.name === props.dimension))
-const hierarchy = computed(() => entry.value?.hierarchies.find((each) => each.name === props.hierarchy) ?? entry.value?.hierarchies[0])
-const level = computed(() => hierarchy.value?.levels.find((each) => each.name === props.level) ?? placedLevel.value ?? hierarchy.value?.levels.at(-1))
+const hierarchy = computed(
+  () => entry.value?.hierarchies.find((each) => each.name === props.hierarchy) ?? entry.value?.hierarchies[0],
+)
+const level = computed(
+  () =>
+    hierarchy.value?.levels.find((each) => each.name === props.level) ??
+    placedLevel.value ??
+    hierarchy.value?.levels.at(-1),
+)
 const placedLevel = computed(() => {
   const question = workspace.document?.question
-  const placed = [...(question?.rows ?? []), ...(question?.columns ?? [])].find((each) => each.dimension === props.dimension && each.hierarchy === hierarchy.value?.name)
+  const placed = [...(question?.rows ?? []), ...(question?.columns ?? [])].find(
+    (each) => each.dimension === props.dimension && each.hierarchy === hierarchy.value?.name,
+  )
   return hierarchy.value?.levels.find((each) => each.name === placed?.level)
 })
 const asked = computed(() => JSON.stringify(props.gesture))
@@ -33,8 +42,16 @@ watch(
   async () => {
     const mine = ++count
     if (!workspace.draft || !workspace.document || !hierarchy.value || !level.value) return
-    const wanted = { document: workspace.document, gesture: props.gesture, dimension: props.dimension, hierarchy: hierarchy.value.name, level: level.value.name }
-    const found = await body(POST('/api/models/{model}/remaining', { params: { path: { model: workspace.draft.model } }, body: wanted })).catch(() => null)
+    const wanted = {
+      document: workspace.document,
+      gesture: props.gesture,
+      dimension: props.dimension,
+      hierarchy: hierarchy.value.name,
+      level: level.value.name,
+    }
+    const found = await body(
+      POST('/api/models/{model}/remaining', { params: { path: { model: workspace.draft.model } }, body: wanted }),
+    ).catch(() => null)
     if (mine === count) counted.value = found
   },
   { immediate: true },

@@ -22,7 +22,8 @@ body(GET('/api/answers/{handle}/why-empty', { params: { path: { handle: props.ha
 /** Lifts filters, the last first, so that the places of the others hold. */
 async function lift(...places: number[]): Promise<void> {
   emit('close')
-  for (const at of places.sort((one, other) => other - one)) await workspace.act({ kind: 'take_filter', at } satisfies Gesture)
+  for (const at of places.sort((one, other) => other - one))
+    await workspace.act({ kind: 'take_filter', at } satisfies Gesture)
 }
 </script>
 
@@ -31,15 +32,32 @@ async function lift(...places: number[]): Promise<void> {
   <template v-else>
     <p v-if="why.left">{{ account.why_no_value }}</p>
     <p v-else-if="!why.all_records">There are no records at all that you may see.</p>
-    <p v-else>Of {{ counted(why.all_records, 'record') }} none fulfils all of this. {{ helps ? '' : 'No single one of them is to blame.' }}</p>
+    <p v-else>
+      Of {{ counted(why.all_records, 'record') }} none fulfils all of this.
+      {{ helps ? '' : 'No single one of them is to blame.' }}
+    </p>
     <table v-if="why.causes.length">
-      <thead><tr><th scope="col">In force</th><th scope="col" class="figure">Fulfil it alone</th><th scope="col" class="figure">Left without it</th><th scope="col"><span class="unseen">Lift</span></th></tr></thead>
+      <thead>
+        <tr>
+          <th scope="col">In force</th>
+          <th scope="col" class="figure">Fulfil it alone</th>
+          <th scope="col" class="figure">Left without it</th>
+          <th scope="col"><span class="unseen">Lift</span></th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="each in why.causes" :key="each.words" :class="{ blamed: each.without > why.left }">
           <th scope="row">{{ each.words }}</th>
           <td class="figure">{{ each.alone.toLocaleString('en-GB') }}</td>
           <td class="figure">{{ each.without.toLocaleString('en-GB') }}</td>
-          <td><v-btn v-if="each.at !== null && each.at !== undefined" :aria-label="`Lift it: ${each.words}`" @click="lift(each.at)">Lift it</v-btn></td>
+          <td>
+            <v-btn
+              v-if="each.at !== null && each.at !== undefined"
+              :aria-label="`Lift it: ${each.words}`"
+              @click="lift(each.at)"
+              >Lift it</v-btn
+            >
+          </td>
         </tr>
       </tbody>
     </table>

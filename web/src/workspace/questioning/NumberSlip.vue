@@ -47,17 +47,44 @@ function step(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <v-dialog aria-labelledby="number-title" :model-value="true" width="1040" scrollable @update:model-value="emit('close')">
+  <v-dialog
+    aria-labelledby="number-title"
+    :model-value="true"
+    width="1040"
+    scrollable
+    @update:model-value="emit('close')"
+  >
     <v-card class="slip-body number">
-      <h2 id="number-title">{{ paper?.account.measure ?? '…' }}<span v-if="where" class="where"> · {{ where }}</span></h2>
+      <h2 id="number-title">
+        {{ paper?.account.measure ?? '…' }}<span v-if="where" class="where"> · {{ where }}</span>
+      </h2>
       <div class="tabs" role="tablist" aria-label="What to see of the number" @keydown="step">
-        <button v-for="each in views" :id="`tab-${each.view}`" :key="each.view" type="button" role="tab" class="plain-button tab" :aria-selected="view === each.view" aria-controls="number-panel" :tabindex="view === each.view ? 0 : -1" @click="view = each.view">{{ each.words }}</button>
+        <button
+          v-for="each in views"
+          :id="`tab-${each.view}`"
+          :key="each.view"
+          type="button"
+          role="tab"
+          class="plain-button tab"
+          :aria-selected="view === each.view"
+          aria-controls="number-panel"
+          :tabindex="view === each.view ? 0 : -1"
+          @click="view = each.view"
+        >
+          {{ each.words }}
+        </button>
       </div>
       <div id="number-panel" class="panel" role="tabpanel" :aria-labelledby="`tab-${view}`">
         <template v-if="paper">
           <RecordList v-if="view === 'records'" :handle="handle" :cell="questioned.cell" :account="paper.account" />
           <PaperSheet v-else-if="view === 'paper'" :paper="paper" />
-          <EmptyCauses v-else-if="view === 'empty'" :handle="handle" :cell="questioned.cell" :account="paper.account" @close="emit('close')" />
+          <EmptyCauses
+            v-else-if="view === 'empty'"
+            :handle="handle"
+            :cell="questioned.cell"
+            :account="paper.account"
+            @close="emit('close')"
+          />
           <SourceCheck v-else :handle="handle" :cell="questioned.cell" />
         </template>
         <p v-else class="soft">Working it out…</p>
@@ -72,8 +99,10 @@ function step(event: KeyboardEvent): void {
   display: flex;
   flex-direction: column;
   gap: 8px;
+
   /* As high whatever it shows, so that the tabs stay under the pointer. */
   --height: min(720px, 92vh);
+
   height: var(--height);
   min-height: var(--height);
   max-height: var(--height);

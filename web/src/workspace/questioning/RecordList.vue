@@ -35,11 +35,23 @@ const query = computed(() => ({
   columns: columns.value,
 }))
 /** The columns that hold numbers, as far as they are in sight. */
-const figures = computed(() => new Set(shown.value.filter((_, at) => listed.value?.records.length && listed.value.records.every((each) => /^-?[\d.]*$/.test(each.texts[at] ?? ''))).map((each) => each.name)))
+const figures = computed(
+  () =>
+    new Set(
+      shown.value
+        .filter(
+          (_, at) =>
+            listed.value?.records.length &&
+            listed.value.records.every((each) => /^-?[\d.]*$/.test(each.texts[at] ?? '')),
+        )
+        .map((each) => each.name),
+    ),
+)
 const proof = computed(() => {
   const { agrees, from_records, value, measure } = props.account
   if (agrees === null) return ''
-  if (agrees) return `worked out from them by itself, ${measure} comes to ${grouped(from_records)}: the same as in the table.`
+  if (agrees)
+    return `worked out from them by itself, ${measure} comes to ${grouped(from_records)}: the same as in the table.`
   return `worked out from them by itself, ${measure} comes to ${grouped(from_records)}, and the table shows ${grouped(value)}. They do not agree: tell whoever keeps the model.`
 })
 const address = computed(() => {
@@ -61,9 +73,17 @@ watch(
   async () => {
     const mine = ++asked
     const { order: by, columns: own, ...rest } = query.value
-    const sent = { ...rest, start: start.value, count: PAGE, ...(by ? { order: by } : {}), ...(own ? { columns: own } : {}) }
+    const sent = {
+      ...rest,
+      start: start.value,
+      count: PAGE,
+      ...(by ? { order: by } : {}),
+      ...(own ? { columns: own } : {}),
+    }
     try {
-      const found = await body(GET('/api/answers/{handle}/records', { params: { path: { handle: props.handle }, query: sent } }))
+      const found = await body(
+        GET('/api/answers/{handle}/records', { params: { path: { handle: props.handle }, query: sent } }),
+      )
       if (mine !== asked) return
       listed.value = found
       listedBy.value = { search: rest.search, order: by ? { column: by, descending: rest.descending } : null }
@@ -76,7 +96,8 @@ watch(
 
 function sortBy(column: string): void {
   const now = order.value
-  order.value = now?.column !== column ? { column, descending: false } : now.descending ? null : { column, descending: true }
+  order.value =
+    now?.column !== column ? { column, descending: false } : now.descending ? null : { column, descending: true }
 }
 
 function sorted(column: string): 'ascending' | 'descending' | 'none' {
@@ -104,23 +125,57 @@ function moveColumn(name: string, by: number): void {
 <template>
   <p v-if="account.operands.length > 1" class="parts">
     <span class="soft">{{ account.formula }}. The records of</span>
-    <button v-for="each in account.operands" :key="each.name" type="button" class="plain-button part" :aria-pressed="part === each.name" @click="part = each.name">{{ each.caption }}</button>
+    <button
+      v-for="each in account.operands"
+      :key="each.name"
+      type="button"
+      class="plain-button part"
+      :aria-pressed="part === each.name"
+      @click="part = each.name"
+    >
+      {{ each.caption }}
+    </button>
   </p>
   <p class="proof" :class="{ wrong: account.agrees === false }">
-    <strong>{{ counted(operand?.records ?? 0, 'record') }}</strong><template v-if="operand?.note"> {{ operand.note }}</template><template v-if="proof">; {{ proof }}</template>
+    <strong>{{ counted(operand?.records ?? 0, 'record') }}</strong><template v-if="operand?.note">
+      {{ operand.note }}</template
+    ><template v-if="proof">; {{ proof }}</template>
   </p>
   <div class="tools">
-    <input v-model="search" class="search search-field" type="search" placeholder="Find in these records" aria-label="Find in these records" />
+    <input
+      v-model="search"
+      class="search search-field"
+      type="search"
+      placeholder="Find in these records"
+      aria-label="Find in these records"
+    />
     <span v-if="listed && listedBy.search" class="soft">{{ counted(listed.found, 'record') }} of them</span>
     <span class="space" />
     <v-menu :close-on-content-click="false">
       <template #activator="{ props: opener }"><v-btn v-bind="opener">Columns</v-btn></template>
       <ul class="columns">
         <li v-for="each in listed?.columns" :key="each.name">
-          <label><input type="checkbox" :checked="each.is_shown" @change="turnColumn(each.name)" /> {{ each.caption }}</label>
+          <label
+            ><input type="checkbox" :checked="each.is_shown" @change="turnColumn(each.name)" />
+            {{ each.caption }}</label
+          >
           <template v-if="each.is_shown">
-            <button type="button" class="plain-button" :aria-label="`${each.caption} further left`" @click="moveColumn(each.name, -1)">←</button>
-            <button type="button" class="plain-button" :aria-label="`${each.caption} further right`" @click="moveColumn(each.name, 1)">→</button>
+            <button
+              type="button"
+              class="plain-button"
+              :aria-label="`${each.caption} further left`"
+              @click="moveColumn(each.name, -1)"
+            >
+              ←
+            </button>
+            <button
+              type="button"
+              class="plain-button"
+              :aria-label="`${each.caption} further right`"
+              @click="moveColumn(each.name, 1)"
+            >
+              →
+            </button>
           </template>
         </li>
       </ul>
@@ -132,26 +187,61 @@ function moveColumn(name: string, by: number): void {
       <thead>
         <tr>
           <th v-if="hasPages" scope="col"><span class="unseen">Its page</span></th>
-          <th v-for="each in shown" :key="each.name" scope="col" :aria-sort="sorted(each.name)" :class="{ own: each.is_own, figure: figures.has(each.name) }">
-            <button type="button" class="plain-button" :title="`Order by ${each.caption}`" @click="sortBy(each.name)">{{ each.caption }}<span v-if="sorted(each.name) !== 'none'" aria-hidden="true"> {{ sorted(each.name) === 'ascending' ? '▴' : '▾' }}</span></button>
+          <th
+            v-for="each in shown"
+            :key="each.name"
+            scope="col"
+            :aria-sort="sorted(each.name)"
+            :class="{ own: each.is_own, figure: figures.has(each.name) }"
+          >
+            <button type="button" class="plain-button" :title="`Order by ${each.caption}`" @click="sortBy(each.name)">
+              {{ each.caption
+              }}<span v-if="sorted(each.name) !== 'none'" aria-hidden="true">
+                {{ sorted(each.name) === 'ascending' ? '▴' : '▾' }}</span
+              >
+            </button>
           </th>
         </tr>
       </thead>
       <tbody>
         <tr v-for="(record, at) in listed?.records" :key="start + at">
-          <td v-if="hasPages"><a v-if="record.page" :href="record.page" target="_blank" rel="noopener" :aria-label="`Open the page of ${record.texts[0]}`" title="Its page in the system that it came from"><v-icon :icon="mdiOpenInNew" size="15" /></a></td>
-          <td v-for="(text, place) in record.texts" :key="place" :class="{ figure: figures.has(shown[place]?.name ?? ''), own: shown[place]?.is_own, blank: !text }">{{ text || 'blank' }}</td>
+          <td v-if="hasPages">
+            <a
+              v-if="record.page"
+              :href="record.page"
+              target="_blank"
+              rel="noopener"
+              :aria-label="`Open the page of ${record.texts[0]}`"
+              title="Its page in the system that it came from"
+              ><v-icon :icon="mdiOpenInNew" size="15"
+            /></a>
+          </td>
+          <td
+            v-for="(text, place) in record.texts"
+            :key="place"
+            :class="{ figure: figures.has(shown[place]?.name ?? ''), own: shown[place]?.is_own, blank: !text }"
+          >
+            {{ text || 'blank' }}
+          </td>
         </tr>
       </tbody>
     </table>
-    <p v-if="listed && !listed.found" class="soft none">{{ listed.total ? 'None of the records holds that.' : 'There are no records here.' }}</p>
+    <p v-if="listed && !listed.found" class="soft none">
+      {{ listed.total ? 'None of the records holds that.' : 'There are no records here.' }}
+    </p>
   </div>
   <div v-if="listed && listed.found > PAGE" class="pages">
     <v-btn :disabled="start === 0" @click="start = 0">First</v-btn>
     <v-btn :disabled="start === 0" @click="start -= PAGE">Before</v-btn>
-    <span>{{ (start + 1).toLocaleString('en-GB') }} to {{ Math.min(start + PAGE, listed.found).toLocaleString('en-GB') }} of {{ listed.found.toLocaleString('en-GB') }}</span>
+    <span
+      >{{ (start + 1).toLocaleString('en-GB') }} to
+      {{ Math.min(start + PAGE, listed.found).toLocaleString('en-GB') }} of
+      {{ listed.found.toLocaleString('en-GB') }}</span
+    >
     <v-btn :disabled="start + PAGE >= listed.found" @click="start += PAGE">Next</v-btn>
-    <v-btn :disabled="start + PAGE >= listed.found" @click="start = Math.floor((listed.found - 1) / PAGE) * PAGE">Last</v-btn>
+    <v-btn :disabled="start + PAGE >= listed.found" @click="start = Math.floor((listed.found - 1) / PAGE) * PAGE"
+      >Last</v-btn
+    >
   </div>
 </template>
 

@@ -27,7 +27,15 @@ const parts = computed(() => withGaps(workspace.shown?.sentence ?? [], dragging.
         <SentencePhrase v-else-if="part.phrase" :phrase="part.phrase" :first="place === 0" />
       </template>
     </p>
-    <v-btn v-if="workspace.mayExplore" class="pen" :icon="mdiPencilOutline" size="24" aria-label="Write the sentence" title="Write the sentence (/)" @click="isWriting = true" />
+    <v-btn
+      v-if="workspace.mayExplore"
+      class="pen"
+      :icon="mdiPencilOutline"
+      size="24"
+      aria-label="Write the sentence"
+      title="Write the sentence (/)"
+      @click="isWriting = true"
+    />
   </section>
 </template>
 

@@ -11,7 +11,14 @@ useLanding(element, () => props.offer)
 </script>
 
 <template>
-  <span ref="element" class="gap" :class="{ over: isOver }" :title="offer.words" :data-gap="`${offer.place}-${offer.at ?? 0}`"><span v-if="isOver && offer.place === 'waiting'" class="words">{{ offer.words }}</span></span>
+  <span
+    ref="element"
+    class="gap"
+    :class="{ over: isOver }"
+    :title="offer.words"
+    :data-gap="`${offer.place}-${offer.at ?? 0}`"
+    ><span v-if="isOver && offer.place === 'waiting'" class="words">{{ offer.words }}</span></span
+  >
 </template>
 
 <style scoped>

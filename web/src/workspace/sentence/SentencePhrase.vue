@@ -17,8 +17,12 @@ const thing = computed(() => {
   if (kind === 'empty' && axis) return axisThing(axis)
   if ((kind === 'measure' || kind === 'made') && measure) return measureThing({ measure, aggregate, percentile, view })
   if (kind === 'joint' && dimension && hierarchy) return pathThing(dimension, hierarchy, path)
-  if (kind === 'filter') return at === null || at === undefined ? null : { ...filterThing(at), dimension: dimension ?? null, hierarchy: hierarchy ?? null }
-  if ((kind === 'limit' || kind === 'order') && dimension && hierarchy) return { ...dimensionThing(dimension, hierarchy), kind, level: props.phrase.level ?? null }
+  if (kind === 'filter')
+    return at === null || at === undefined
+      ? null
+      : { ...filterThing(at), dimension: dimension ?? null, hierarchy: hierarchy ?? null }
+  if ((kind === 'limit' || kind === 'order') && dimension && hierarchy)
+    return { ...dimensionThing(dimension, hierarchy), kind, level: props.phrase.level ?? null }
   return dimension && hierarchy ? dimensionThing(dimension, hierarchy) : null
 })
 const title = computed(() => {
@@ -40,7 +44,13 @@ const gap = computed(() => (props.first || /^[,;.]/.test(props.phrase.text) ? ''
     :data-phrase="phrase.kind"
     :click-acts="isWaiting"
     @act="menu.pick(thing)"
-  ><span class="words">{{ phrase.text }}</span><LevelDots v-if="phrase.levels_all" class="dots" :shown="phrase.levels_shown" :all="phrase.levels_all" /><span v-if="phrase.note" class="note">{{ phrase.note }}</span></DragThing>
+    ><span class="words">{{ phrase.text }}</span
+    ><LevelDots v-if="phrase.levels_all" class="dots" :shown="phrase.levels_shown" :all="phrase.levels_all" /><span
+      v-if="phrase.note"
+      class="note"
+      >{{ phrase.note }}</span
+    ></DragThing
+  >
   <span v-else class="joining">{{ phrase.text }}</span>
 </template>
 

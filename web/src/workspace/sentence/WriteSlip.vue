@@ -24,7 +24,9 @@ let asked = 0
 onMounted(async () => {
   field.value?.focus()
   if (!workspace.document) return
-  const written = await body(POST('/api/models/{model}/words/write', { params: { path: { model: model.value } }, body: workspace.document })).catch((error: unknown) => {
+  const written = await body(
+    POST('/api/models/{model}/words/write', { params: { path: { model: model.value } }, body: workspace.document }),
+  ).catch((error: unknown) => {
     problem.tell(error)
     return null
   })
@@ -36,7 +38,12 @@ onMounted(async () => {
 })
 
 async function read(of: string): Promise<Reading | null> {
-  return body(POST('/api/models/{model}/words/read', { params: { path: { model: model.value } }, body: { text: of, document: workspace.document } })).catch((error: unknown) => {
+  return body(
+    POST('/api/models/{model}/words/read', {
+      params: { path: { model: model.value } },
+      body: { text: of, document: workspace.document },
+    }),
+  ).catch((error: unknown) => {
     problem.tell(error)
     return null
   })
@@ -88,7 +95,12 @@ async function apply(): Promise<void> {
   reading.value = found
   if (!found.question || found.refusal) return
   written = text.value
-  await workspace.act({ kind: 'rewrite', question: found.question, levels_seen: found.levels_seen, numbers: found.numbers })
+  await workspace.act({
+    kind: 'rewrite',
+    question: found.question,
+    levels_seen: found.levels_seen,
+    numbers: found.numbers,
+  })
   field.value?.focus() // what was refused, or could not be sent, is still there to be mended
 }
 
@@ -134,7 +146,15 @@ function key(event: KeyboardEvent): void {
         <span class="wrong">{{ fault.message }}</span>
         <template v-if="fault.near.length">
           Is it
-          <button v-for="near in fault.near" :key="near" type="button" class="plain-button near" @click="replaceWrong(near)">{{ near }}</button>
+          <button
+            v-for="near in fault.near"
+            :key="near"
+            type="button"
+            class="plain-button near"
+            @click="replaceWrong(near)"
+          >
+            {{ near }}
+          </button>
           ?
         </template>
       </template>
@@ -143,7 +163,15 @@ function key(event: KeyboardEvent): void {
       <span v-else class="soft">Measures, then “by”, “against”, “for”, “without”.</span>
     </p>
     <ul v-if="completions.length" id="completions" class="completions" role="listbox" aria-label="What could go on">
-      <li v-for="(completion, place) in completions" :id="`completion-${place}`" :key="completion" role="option" :aria-selected="place === chosen" :class="{ chosen: place === chosen }" @mousedown.prevent="complete(completion)">
+      <li
+        v-for="(completion, place) in completions"
+        :id="`completion-${place}`"
+        :key="completion"
+        role="option"
+        :aria-selected="place === chosen"
+        :class="{ chosen: place === chosen }"
+        @mousedown.prevent="complete(completion)"
+      >
         {{ ending(completion) }}
       </li>
     </ul>

@@ -16,11 +16,33 @@ const icon = computed(() => (props.cell.member?.is_open ? mdiMenuDown : mdiMenuR
 </script>
 
 <template>
-  <span class="head" :class="[cell.kind, { picked, nowhere: cell.member?.is_nowhere || cell.member?.is_others, joint: !!cell.member?.says }]" :title="[cell.caption, cell.member?.says, cell.member?.is_part_filled && WHY_IN_PART].filter(Boolean).join('\n')">
-    <button v-if="cell.member?.can_open" class="plain-button turn" tabindex="-1" :aria-label="toggleWords" :aria-expanded="cell.member.is_open" @click="toggle">
+  <span
+    class="head"
+    :class="[
+      cell.kind,
+      { picked, nowhere: cell.member?.is_nowhere || cell.member?.is_others, joint: !!cell.member?.says },
+    ]"
+    :title="[cell.caption, cell.member?.says, cell.member?.is_part_filled && WHY_IN_PART].filter(Boolean).join('\n')"
+  >
+    <button
+      v-if="cell.member?.can_open"
+      class="plain-button turn"
+      tabindex="-1"
+      :aria-label="toggleWords"
+      :aria-expanded="cell.member.is_open"
+      @click="toggle"
+    >
       <v-icon :icon="icon" size="16" />
     </button>
-    <DragThing v-if="cell.member" class="caption" in-grid :thing="memberThing(cell.member, cell.chain, 'columns')" :drag="dimensionThing(cell.member.dimension, cell.member.hierarchy)" @pick="emit('pick', $event)">{{ cell.member ? labelOf(cell.member, workspace.document?.dress) : cell.caption }}</DragThing>
+    <DragThing
+      v-if="cell.member"
+      class="caption"
+      in-grid
+      :thing="memberThing(cell.member, cell.chain, 'columns')"
+      :drag="dimensionThing(cell.member.dimension, cell.member.hierarchy)"
+      @pick="emit('pick', $event)"
+      >{{ cell.member ? labelOf(cell.member, workspace.document?.dress) : cell.caption }}</DragThing
+    >
     <span v-else class="caption">{{ cell.caption }}</span>
   </span>
 </template>

@@ -27,7 +27,8 @@ const measures = computed<Name[]>(() => {
 function names(axis: 'rows' | 'columns'): Name[] {
   const found: Name[] = axisNames(props.shown, axis)
   const question = props.shown.document.question
-  if ((question?.measures_on ?? 'columns') === axis) found.splice(question?.measures_at ?? found.length, 0, ...measures.value)
+  if ((question?.measures_on ?? 'columns') === axis)
+    found.splice(question?.measures_at ?? found.length, 0, ...measures.value)
   return found
 }
 
@@ -38,16 +39,26 @@ const columnNames = computed(() => names('columns'))
 <template>
   <div class="corner" role="columnheader" aria-label="What stands on the axes">
     <span class="axis-name columns-name">
-      <DragThing v-for="name in columnNames" :key="name.text" :class="{ measured: name.measure }" :thing="name.thing"><MeasureName v-if="name.measure" :measure="name.measure" /><template v-else>{{ name.text }}</template></DragThing>
+      <DragThing v-for="name in columnNames" :key="name.text" :class="{ measured: name.measure }" :thing="name.thing"
+        ><MeasureName v-if="name.measure" :measure="name.measure" /><template v-else>{{
+          name.text
+        }}</template></DragThing
+      >
     </span>
     <span v-if="levels" class="axis-name level-names">
       <span v-for="column in levels" :key="column.caption" class="level-name" :style="{ width: `${column.width}px` }">
-        <DragThing v-if="column.level" :thing="dimensionThing(column.level.dimension, column.level.hierarchy)">{{ column.caption }}</DragThing>
+        <DragThing v-if="column.level" :thing="dimensionThing(column.level.dimension, column.level.hierarchy)">{{
+          column.caption
+        }}</DragThing>
         <DragThing v-else :thing="measuresThing()">{{ column.caption }}</DragThing>
       </span>
     </span>
     <span v-else class="axis-name rows-name">
-      <DragThing v-for="name in rowNames" :key="name.text" :class="{ measured: name.measure }" :thing="name.thing"><MeasureName v-if="name.measure" :measure="name.measure" /><template v-else>{{ name.text }}</template></DragThing>
+      <DragThing v-for="name in rowNames" :key="name.text" :class="{ measured: name.measure }" :thing="name.thing"
+        ><MeasureName v-if="name.measure" :measure="name.measure" /><template v-else>{{
+          name.text
+        }}</template></DragThing
+      >
       <span v-if="coming" class="coming">{{ coming }}</span>
     </span>
     <WidthEdge what="the row headers" @draw="emit('edge', $event)" />

@@ -45,7 +45,24 @@ const scroller = ref<HTMLElement | null>(null)
 const { width: available, height: inSight } = useElementSize(scroller)
 const { drawn, begin: drawEdge } = useWidths()
 const shape = useTableShape(toRef(props, 'shown'), available, drawn)
-const { answered, window: first, measures, totals, totalCount, isTotalFirst, firstBodyRow, bodyRows, hasMeasureRow, isInside, perGroup, groupCount, label, levels, rowHeight, headerDepth } = shape
+const {
+  answered,
+  window: first,
+  measures,
+  totals,
+  totalCount,
+  isTotalFirst,
+  firstBodyRow,
+  bodyRows,
+  hasMeasureRow,
+  isInside,
+  perGroup,
+  groupCount,
+  label,
+  levels,
+  rowHeight,
+  headerDepth,
+} = shape
 const windows = useWindows(answered, () => props.shown.document.dress?.numbers ?? [])
 const question = computed(() => props.shown.document.question)
 const dress = computed(() => props.shown.document.dress)
@@ -58,7 +75,9 @@ const page = ref<{ start: number; count: number } | null>(null)
 const opensPage = ref(false)
 const firstGroup = computed(() => page.value?.start ?? 0)
 // The page stays where it is as long as the columns do: dressing and opening rows change nothing of them.
-watch(answered, (now, before) => now.window.column_count !== before.window.column_count && (page.value = null), { flush: 'sync' })
+watch(answered, (now, before) => now.window.column_count !== before.window.column_count && (page.value = null), {
+  flush: 'sync',
+})
 
 const gapPlace = computed(() => (isInside.value ? gap.measureAt.value : null))
 const lefts = computed(() => {
@@ -70,11 +89,18 @@ const lefts = computed(() => {
     return here
   })
 })
-const groupWidth = computed(() => shape.widths.value.reduce((sum, width) => sum + width, 0) + (gapPlace.value === null ? 0 : MEASURE_GAP))
+const groupWidth = computed(
+  () => shape.widths.value.reduce((sum, width) => sum + width, 0) + (gapPlace.value === null ? 0 : MEASURE_GAP),
+)
 const gapLeft = computed(() => shape.widths.value.slice(0, gapPlace.value ?? 0).reduce((sum, width) => sum + width, 0))
 
 const rowVirtualizer = useVirtualizer(
-  computed(() => ({ count: bodyRows.value, getScrollElement: () => scroller.value, estimateSize: () => rowHeight.value, overscan: OVERSCAN })),
+  computed(() => ({
+    count: bodyRows.value,
+    getScrollElement: () => scroller.value,
+    estimateSize: () => rowHeight.value,
+    overscan: OVERSCAN,
+  })),
 )
 const columnVirtualizer = useVirtualizer(
   computed(() => ({
@@ -99,7 +125,11 @@ const pool = computed(() => Math.ceil(inSight.value / rowHeight.value) + 2 * OVE
 const firstRow = computed(() => rows.value[0] ?? 0)
 const firstColumn = computed(() => (groups.value[0] ?? 0) * perGroup.value)
 const lastColumn = computed(() => ((groups.value.at(-1) ?? 0) + 1) * perGroup.value - 1)
-watch([rows, groups, answered], () => windows.ensure(firstRow.value, rows.value.at(-1) ?? 0, firstColumn.value, lastColumn.value), { immediate: true })
+watch(
+  [rows, groups, answered],
+  () => windows.ensure(firstRow.value, rows.value.at(-1) ?? 0, firstColumn.value, lastColumn.value),
+  { immediate: true },
+)
 
 const placedColumns = computed(() =>
   groups.value.flatMap((index) => {
@@ -116,7 +146,9 @@ const heads = computed(() =>
   }),
 )
 const headLines = computed(() => heads.value.length + (isInside.value ? 1 : 0))
-const headerHeight = computed(() => (Math.max(headLines.value, headerDepth.value, 2) + gap.headerLines.value) * HEADER_ROW_HEIGHT)
+const headerHeight = computed(
+  () => (Math.max(headLines.value, headerDepth.value, 2) + gap.headerLines.value) * HEADER_ROW_HEIGHT,
+)
 /** While it scrolls, rows are only written anew where they are; those who hear the table find them in order after. */
 const rowsAsDrawn = computed(() => {
   if (!rowVirtualizer.value.isScrolling) return rows.value
@@ -127,8 +159,18 @@ const shownRows = computed(() =>
   rowsAsDrawn.value.map((row) => {
     const header = windows.rowHeader(row, firstColumn.value)
     const look = `${rowTone(header, isNested.value)}${header?.is_heading ? ' heading' : ''}${row % 2 ? ' odd' : ''}`
-    const previous = levels.value && row > Math.max(firstSeen.value, firstBodyRow.value) ? windows.rowHeader(row - 1, firstColumn.value) : undefined
-    return { row, header, previous, look, measure: measures.value[header?.measure ?? -1], isPicked: selection.isSelected('rows', header?.member) }
+    const previous =
+      levels.value && row > Math.max(firstSeen.value, firstBodyRow.value)
+        ? windows.rowHeader(row - 1, firstColumn.value)
+        : undefined
+    return {
+      row,
+      header,
+      previous,
+      look,
+      measure: measures.value[header?.measure ?? -1],
+      isPicked: selection.isSelected('rows', header?.member),
+    }
   }),
 )
 /** Where the cell stands that the keyboard is at: drawn over the body, so that no cell has to know. */
@@ -138,25 +180,33 @@ const mark = computed(() => {
   const slot = slots.value.find((each) => each.column === column)
   return slot ? `${slot.style}; transform: ${top(row)}` : null
 })
-const totalColumns = computed(() => new Set(placedColumns.value.filter((each) => !each.header.members.length).map((each) => each.index)))
+const totalColumns = computed(
+  () => new Set(placedColumns.value.filter((each) => !each.header.members.length).map((each) => each.index)),
+)
 const sheetWidth = computed(() => label.value + (page.value?.count ?? groupCount.value) * groupWidth.value)
 const bodyHeight = computed(() => bodyRows.value * rowHeight.value + gap.height.value)
 
 /** What the first row in sight stands in, kept in view while its headers are scrolled away. */
-const firstSeen = computed(() => Math.floor((rowVirtualizer.value.scrollOffset ?? 0) / rowHeight.value) + firstBodyRow.value)
-const pathAbove = computed(() => (firstSeen.value > firstBodyRow.value ? (windows.rowHeader(firstSeen.value, firstColumn.value)?.above ?? []) : []))
+const firstSeen = computed(
+  () => Math.floor((rowVirtualizer.value.scrollOffset ?? 0) / rowHeight.value) + firstBodyRow.value,
+)
+const pathAbove = computed(() =>
+  firstSeen.value > firstBodyRow.value ? (windows.rowHeader(firstSeen.value, firstColumn.value)?.above ?? []) : [],
+)
 
 // Where every column's cells stand, worked out once for all rows.
 const slots = computed(() =>
-  groups.value.flatMap((group) =>
-    shape.widths.value.map((width, place) => ({
-      key: group * perGroup.value + place,
-      column: group * perGroup.value + place,
-      place,
-      look: totalColumns.value.has(group) ? 'cell tinted' : 'cell',
-      style: `left: ${leftOf(group) + (lefts.value[place] ?? 0)}px; width: ${width}px`,
-    })),
-  ).filter((slot) => slot.column < first.value.column_count),
+  groups.value
+    .flatMap((group) =>
+      shape.widths.value.map((width, place) => ({
+        key: group * perGroup.value + place,
+        column: group * perGroup.value + place,
+        place,
+        look: totalColumns.value.has(group) ? 'cell tinted' : 'cell',
+        style: `left: ${leftOf(group) + (lefts.value[place] ?? 0)}px; width: ${width}px`,
+      })),
+    )
+    .filter((slot) => slot.column < first.value.column_count),
 )
 
 const grid = computed(() => ({
@@ -170,7 +220,8 @@ const cells = useActiveCell(grid, ({ row, column }) => {
   const inBody = row - firstBodyRow.value
   if (row >= 0 && inBody >= 0 && inBody < bodyRows.value) bringRow(inBody)
   const group = Math.floor(column / perGroup.value)
-  if (page.value && column !== HEADER && (group < page.value.start || group >= page.value.start + page.value.count)) page.value = null
+  if (page.value && column !== HEADER && (group < page.value.start || group >= page.value.start + page.value.count))
+    page.value = null
   if (column !== HEADER) void nextTick(() => bringGroup(group))
 })
 
@@ -228,7 +279,9 @@ function writeTotal(row: number, column: number): string {
   return shape.write(windows.total(line, column), totals.value?.rows[line], windows.columnHeader(column))
 }
 
-const hasMarks = computed(() => saying.places.size > 0 || measures.value.some((each) => isMarked(each) || !!each.direction))
+const hasMarks = computed(
+  () => saying.places.size > 0 || measures.value.some((each) => isMarked(each) || !!each.direction),
+)
 
 function markAt(row: number, column: number): CellMark | null {
   const own = numberMarkAt(row, column)
@@ -239,7 +292,9 @@ function numberMarkAt(row: number, column: number): CellMark | null {
   const found = windows.mark(row, column)
   const measure = shape.measureAt(windows.rowHeader(row, column), windows.columnHeader(column))
   if (!measure) return null
-  const own = found?.meaning ? { meaning: found.meaning } : changeMark(measure, numberOf(windows.value(row, column)), textAt(row, column))
+  const own = found?.meaning
+    ? { meaning: found.meaning }
+    : changeMark(measure, numberOf(windows.value(row, column)), textAt(row, column))
   return found || own ? { style: found ? groundOf(measure, found.ground) : undefined, ...own } : null
 }
 
@@ -275,7 +330,11 @@ function showExact(event: MouseEvent, row: number, column: number): void {
   const total = totals.value?.rows[line]
   const measure = shape.measureAt(total ?? windows.rowHeader(row, column), windows.columnHeader(column))
   if (!cell || !measure) return
-  cell.title = exactFigure(measure.format, total ? windows.total(line, column) : windows.value(row, column), textAt(row, column))
+  cell.title = exactFigure(
+    measure.format,
+    total ? windows.total(line, column) : windows.value(row, column),
+    textAt(row, column),
+  )
 }
 
 // While a measure is made, it is looked at where the table is.
@@ -286,7 +345,10 @@ watch(cells.active, ({ row, column }) => {
 const block = useBlock({
   cells,
   left: (column) => leftOf(Math.floor(column / perGroup.value)) + (lefts.value[column % perGroup.value] ?? 0),
-  right: (column) => leftOf(Math.floor(column / perGroup.value)) + (lefts.value[column % perGroup.value] ?? 0) + (shape.widths.value[column % perGroup.value] ?? 0),
+  right: (column) =>
+    leftOf(Math.floor(column / perGroup.value)) +
+    (lefts.value[column % perGroup.value] ?? 0) +
+    (shape.widths.value[column % perGroup.value] ?? 0),
   rowHeight,
   body: computed(() => ({ start: firstBodyRow.value, count: bodyRows.value })),
   totals: computed(() => ({ start: totals.value?.start ?? 0, count: totalCount.value })),
@@ -325,7 +387,10 @@ async function turnByMeasure(): Promise<void> {
 
 function turnTo(section: { start: number; count: number } | null): void {
   opensPage.value = false
-  page.value = section && { start: Math.floor(section.start / perGroup.value), count: Math.ceil(section.count / perGroup.value) }
+  page.value = section && {
+    start: Math.floor(section.start / perGroup.value),
+    count: Math.ceil(section.count / perGroup.value),
+  }
   if (scroller.value) scroller.value.scrollLeft = 0
 }
 
@@ -352,7 +417,17 @@ function headTop(depth: number): string {
 </script>
 
 <template>
-  <div class="frame" :class="[{ behind: workspace.isBehind }, `look-${dress?.look ?? 'ruled'}`, `frozen-${dress?.frozen ?? 'both'}`]" :style="{ '--label-width': `${label}px`, '--header-height': `${headerHeight}px`, '--row-height': `${rowHeight}px`, '--header-row-height': `${HEADER_ROW_HEIGHT}px`, '--pinned-height': ['both', 'columns'].includes(dress?.frozen ?? 'both') ? `${headerHeight}px` : '0px' }">
+  <div
+    class="frame"
+    :class="[{ behind: workspace.isBehind }, `look-${dress?.look ?? 'ruled'}`, `frozen-${dress?.frozen ?? 'both'}`]"
+    :style="{
+      '--label-width': `${label}px`,
+      '--header-height': `${headerHeight}px`,
+      '--row-height': `${rowHeight}px`,
+      '--header-row-height': `${HEADER_ROW_HEIGHT}px`,
+      '--pinned-height': ['both', 'columns'].includes(dress?.frozen ?? 'both') ? `${headerHeight}px` : '0px',
+    }"
+  >
     <div
       ref="scroller"
       class="scroller"
@@ -368,11 +443,35 @@ function headTop(depth: number): string {
       @focus="cells.isShown.value = true"
       @blur="cells.isShown.value = false"
     >
-      <div class="sheet" role="presentation" :class="{ 'total-first': isTotalFirst }" :style="{ width: `${sheetWidth}px` }">
+      <div
+        class="sheet"
+        role="presentation"
+        :class="{ 'total-first': isTotalFirst }"
+        :style="{ width: `${sheetWidth}px` }"
+      >
         <div class="header" role="rowgroup" :style="{ height: `${headerHeight}px` }">
-          <div role="row" class="corner-row"><CornerNames :shown="shown" :coming="gap.rowHeader.value" :has-measure-row="hasMeasureRow" :levels="levels" @edge="drawEdge($event, null, label)" /></div>
-          <div v-if="gap.headerLines.value" class="header-gap" role="presentation" :style="{ top: `${gap.headerAt.value * HEADER_ROW_HEIGHT}px` }">
-            <span v-for="caption in gap.headerMembers.value" :key="caption" class="member" :style="{ width: `${Math.min(groupWidth, 160)}px` }">{{ caption }}</span>
+          <div role="row" class="corner-row">
+            <CornerNames
+              :shown="shown"
+              :coming="gap.rowHeader.value"
+              :has-measure-row="hasMeasureRow"
+              :levels="levels"
+              @edge="drawEdge($event, null, label)"
+            />
+          </div>
+          <div
+            v-if="gap.headerLines.value"
+            class="header-gap"
+            role="presentation"
+            :style="{ top: `${gap.headerAt.value * HEADER_ROW_HEIGHT}px` }"
+          >
+            <span
+              v-for="caption in gap.headerMembers.value"
+              :key="caption"
+              class="member"
+              :style="{ width: `${Math.min(groupWidth, 160)}px` }"
+              >{{ caption }}</span
+            >
             <LandingWords v-if="dragging.over" :words="dragging.over.words" />
           </div>
           <div v-for="(line, depth) in heads" :key="depth" role="row" class="head-row" :aria-rowindex="depth + 1">
@@ -381,21 +480,48 @@ function headTop(depth: number): string {
               :id="cellId(depth - headLines, cell.start * perGroup)"
               :key="cell.start"
               class="head-cell"
-              :class="[{ tinted: totalColumns.has(cell.start), wide: cell.span > 1 || perGroup > 1, last: depth === heads.length - 1, active: isAt(depth - headLines, cell.start * perGroup, (cell.start + cell.span) * perGroup - 1) }, cell.kind]"
+              :class="[
+                {
+                  tinted: totalColumns.has(cell.start),
+                  wide: cell.span > 1 || perGroup > 1,
+                  last: depth === heads.length - 1,
+                  active: isAt(depth - headLines, cell.start * perGroup, (cell.start + cell.span) * perGroup - 1),
+                },
+                cell.kind,
+              ]"
               :style="{ left: left(cell.start), width: `${cell.span * groupWidth}px`, top: headTop(depth) }"
               role="columnheader"
               :aria-colindex="cell.start * perGroup + 2"
               :aria-colspan="cell.span * perGroup"
               :aria-selected="selection.isSelected('columns', cell.member)"
             >
-              <MeasureHead v-if="cell.kind === 'measure' && measures[cell.measure ?? 0]" :measure="measures[cell.measure ?? 0]!" />
-              <ColumnHead v-else :cell="cell" :picked="selection.isSelected('columns', cell.member)" @pick="pick($event, 'columns', cell.start * perGroup, cell.member, cell.chain)" />
-              <WidthEdge v-if="!isInside && depth === heads.length - 1 && measures[0]" what="the columns" @draw="drawEdge($event, measures[0]!, shape.widths.value[0] ?? 0)" />
+              <MeasureHead
+                v-if="cell.kind === 'measure' && measures[cell.measure ?? 0]"
+                :measure="measures[cell.measure ?? 0]!"
+              />
+              <ColumnHead
+                v-else
+                :cell="cell"
+                :picked="selection.isSelected('columns', cell.member)"
+                @pick="pick($event, 'columns', cell.start * perGroup, cell.member, cell.chain)"
+              />
+              <WidthEdge
+                v-if="!isInside && depth === heads.length - 1 && measures[0]"
+                what="the columns"
+                @draw="drawEdge($event, measures[0]!, shape.widths.value[0] ?? 0)"
+              />
             </div>
           </div>
           <div v-if="isInside" role="row" class="head-row" :aria-rowindex="headLines">
             <template v-for="group in groups" :key="group">
-              <div v-if="gapPlace !== null" class="measure-gap" role="presentation" :style="{ left: `calc(${left(group)} + ${gapLeft}px)`, width: `${MEASURE_GAP}px` }">{{ gap.measureHeader.value }}</div>
+              <div
+                v-if="gapPlace !== null"
+                class="measure-gap"
+                role="presentation"
+                :style="{ left: `calc(${left(group)} + ${gapLeft}px)`, width: `${MEASURE_GAP}px` }"
+              >
+                {{ gap.measureHeader.value }}
+              </div>
               <div
                 v-for="(measure, place) in measures"
                 :id="cellId(HEADER, group * perGroup + place)"
@@ -414,10 +540,29 @@ function headTop(depth: number): string {
           </div>
         </div>
         <div v-if="pathAbove.length" class="path-above" role="presentation">{{ pathAbove.join(' › ') }}</div>
-        <div class="body" role="rowgroup" :style="{ height: `${bodyHeight}px` }" @mousedown="pressCell" @click="atCell($event, clickCell)" @mouseover="atCell($event, passCell)" @contextmenu="atCell($event, openAt)">
-          <div v-if="gap.rowAt.value !== null" class="row-gap" role="presentation" :style="{ top: `${gap.rowAt.value * rowHeight}px`, height: `${gap.height.value}px` }">
+        <div
+          class="body"
+          role="rowgroup"
+          :style="{ height: `${bodyHeight}px` }"
+          @mousedown="pressCell"
+          @click="atCell($event, clickCell)"
+          @mouseover="atCell($event, passCell)"
+          @contextmenu="atCell($event, openAt)"
+        >
+          <div
+            v-if="gap.rowAt.value !== null"
+            class="row-gap"
+            role="presentation"
+            :style="{ top: `${gap.rowAt.value * rowHeight}px`, height: `${gap.height.value}px` }"
+          >
             <LandingWords v-if="dragging.over" class="row-words" :words="dragging.over.words" />
-            <span v-for="each in gap.rowMembers.value" :key="`${each.indent} ${each.caption}`" class="member" :style="{ paddingLeft: `${24 + each.indent * INDENT}px` }">{{ each.caption }}</span>
+            <span
+              v-for="each in gap.rowMembers.value"
+              :key="`${each.indent} ${each.caption}`"
+              class="member"
+              :style="{ paddingLeft: `${24 + each.indent * INDENT}px` }"
+              >{{ each.caption }}</span
+            >
           </div>
           <TableRow
             v-for="each in shownRows"
@@ -440,7 +585,16 @@ function headTop(depth: number): string {
           <div v-if="mark" class="mark" role="presentation" :style="mark" />
           <div v-if="block.inBody.value" class="block" role="presentation" :style="block.inBody.value" />
         </div>
-        <div v-if="totals" class="totals" role="rowgroup" :class="{ alone: bodyRows === 0, first: isTotalFirst }" @mousedown="pressCell" @click="atCell($event, clickCell)" @mouseover="atCell($event, passCell)" @contextmenu="atCell($event, openAt)">
+        <div
+          v-if="totals"
+          class="totals"
+          role="rowgroup"
+          :class="{ alone: bodyRows === 0, first: isTotalFirst }"
+          @mousedown="pressCell"
+          @click="atCell($event, clickCell)"
+          @mouseover="atCell($event, passCell)"
+          @contextmenu="atCell($event, openAt)"
+        >
           <TableRow
             v-for="(total, line) in totals.rows"
             :key="line"
@@ -459,11 +613,38 @@ function headTop(depth: number): string {
         </div>
       </div>
     </div>
-    <SectionPager v-if="sheetWidth > available || page || opensPage" :key="answered.handle" :handle="answered.handle" :shown="page && page.start * perGroup" :opens="opensPage" :can-part="isInside && perGroup > 1 && !!question?.columns?.length" @turn="turnTo" @part="turnByMeasure" />
+    <SectionPager
+      v-if="sheetWidth > available || page || opensPage"
+      :key="answered.handle"
+      :handle="answered.handle"
+      :shown="page && page.start * perGroup"
+      :opens="opensPage"
+      :can-part="isInside && perGroup > 1 && !!question?.columns?.length"
+      @turn="turnTo"
+      @part="turnByMeasure"
+    />
     <LegendLine :measures="measures" />
-    <DropZones v-if="dragging.isDragging" :header-height="headerHeight" :label-width="label" :rows-fill-sheet="!question?.rows?.length" />
-    <JumpSlip v-if="jumping !== null" :begun="jumping" :handle="answered.handle" :from="cells.active.value.row" @land="land" @close="jumping = null; scroller?.focus()" />
-    <p id="table-keys" class="unseen">Arrow keys move. Right opens a member, left closes it; + and − do so in the columns. Enter shows what can be done. Space selects a header. Letters jump to a member.</p>
+    <DropZones
+      v-if="dragging.isDragging"
+      :header-height="headerHeight"
+      :label-width="label"
+      :rows-fill-sheet="!question?.rows?.length"
+    />
+    <JumpSlip
+      v-if="jumping !== null"
+      :begun="jumping"
+      :handle="answered.handle"
+      :from="cells.active.value.row"
+      @land="land"
+      @close="
+        jumping = null
+        scroller?.focus()
+      "
+    />
+    <p id="table-keys" class="unseen">
+      Arrow keys move. Right opens a member, left closes it; + and − do so in the columns. Enter shows what can be done.
+      Space selects a header. Letters jump to a member.
+    </p>
     <p class="unseen" aria-live="polite">{{ spoken }}</p>
   </div>
 </template>

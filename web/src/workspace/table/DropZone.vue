@@ -11,22 +11,19 @@ useLanding(element, () => props.offer)
 </script>
 
 <template>
-  <div ref="element" class="zone" :class="{ over: isOver }" :data-landing="`${offer.place}-${offer.at}`">
-  </div>
+  <div ref="element" class="zone" :class="{ over: isOver }" :data-landing="`${offer.place}-${offer.at}`"></div>
 </template>
 
 <style scoped>
 .zone {
   position: relative;
   flex: 1;
-  border: 1px dashed rgba(var(--v-theme-saffron), 45%);
+  border: 1px dashed rgb(var(--v-theme-saffron), 45%);
   transition: background var(--motion);
 }
 
 .over {
-  background: rgba(var(--v-theme-saffron), 10%);
+  background: rgb(var(--v-theme-saffron), 10%);
   border: 1px solid rgb(var(--v-theme-saffron));
 }
-
-
 </style>

@@ -13,10 +13,18 @@ const measures = computed(() => dragging.landings('measures'))
 
 <template>
   <div class="zones">
-    <div v-if="columns.length" class="edge stacked" :style="{ left: `${labelWidth}px`, right: 0, top: 0, height: `${headerHeight}px` }">
+    <div
+      v-if="columns.length"
+      class="edge stacked"
+      :style="{ left: `${labelWidth}px`, right: 0, top: 0, height: `${headerHeight}px` }"
+    >
       <DropZone v-for="offer in columns" :key="offer.words" :offer="offer" />
     </div>
-    <div v-if="rows.length" class="edge" :style="{ left: 0, width: rowsFillSheet ? '100%' : `${labelWidth}px`, top: `${headerHeight}px`, bottom: 0 }">
+    <div
+      v-if="rows.length"
+      class="edge"
+      :style="{ left: 0, width: rowsFillSheet ? '100%' : `${labelWidth}px`, top: `${headerHeight}px`, bottom: 0 }"
+    >
       <DropZone v-for="offer in rows" :key="offer.words" :offer="offer" />
     </div>
     <div v-if="measures.length" class="edge" :style="{ inset: 0 }">

@@ -15,7 +15,9 @@ async function find(from: number): Promise<void> {
   const mine = ++asked
   const query = { words: words.value, start: Math.max(from, 0) }
   const reply = words.value.trim()
-    ? await body(GET('/api/answers/{handle}/jump', { params: { path: { handle: props.handle }, query } })).catch(() => null)
+    ? await body(GET('/api/answers/{handle}/jump', { params: { path: { handle: props.handle }, query } })).catch(
+        () => null,
+      )
     : null
   if (mine !== asked) return
   found.value = reply?.line === null || !reply ? null : { axis: reply.axis, line: reply.line!, caption: reply.caption }
@@ -34,8 +36,19 @@ onMounted(() => {
 
 <template>
   <form class="jump" @submit.prevent="found && emit('land', found.axis, found.line)" @keydown.esc.stop="emit('close')">
-    <label>Jump to <input ref="field" v-model="words" class="field" aria-label="Jump to a member" @input="find(from)" @keydown.down.prevent="next" /></label>
-    <span class="soft" role="status">{{ found ? found.caption : isAsked && words.trim() ? 'No header is called that.' : '' }}</span>
+    <label
+      >Jump to
+      <input
+        ref="field"
+        v-model="words"
+        class="field"
+        aria-label="Jump to a member"
+        @input="find(from)"
+        @keydown.down.prevent="next"
+    /></label>
+    <span class="soft" role="status">{{
+      found ? found.caption : isAsked && words.trim() ? 'No header is called that.' : ''
+    }}</span>
   </form>
 </template>
 

@@ -3,7 +3,9 @@
 defineProps<{ words: string }>()
 </script>
 
-<template><span class="landing-words">{{ words }}</span></template>
+<template>
+  <span class="landing-words">{{ words }}</span>
+</template>
 
 <style scoped>
 .landing-words {

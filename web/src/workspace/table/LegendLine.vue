@@ -10,15 +10,23 @@ const marked = computed(() => props.measures.filter(isMarked))
 
 function ends(measure: ShownMeasure): string {
   const write = numberWriter(measure.format)
-  return measure.dress.in_cell === 'bar' ? `longest bar ${write(Math.max(Math.abs(measure.least ?? 0), Math.abs(measure.greatest ?? 0)))}` : `from ${write(measure.least)} to ${write(measure.greatest)}, the deeper the larger${(measure.least ?? 0) < 0 ? '; red below zero' : ''}`
+  return measure.dress.in_cell === 'bar'
+    ? `longest bar ${write(Math.max(Math.abs(measure.least ?? 0), Math.abs(measure.greatest ?? 0)))}`
+    : `from ${write(measure.least)} to ${write(measure.greatest)}, the deeper the larger${(measure.least ?? 0) < 0 ? '; red below zero' : ''}`
 }
 </script>
 
 <template>
   <ul v-if="marked.length" class="legend" aria-label="What the marks mean">
     <template v-for="measure in marked" :key="measure.name">
-      <li v-if="measure.dress.in_cell !== 'number'"><span class="swatch" aria-hidden="true" />{{ measure.caption }}: {{ ends(measure) }}</li>
-      <li v-for="(words, at) in measure.legend" :key="words"><span :class="measure.dress.thresholds?.[at]?.meaning" class="sign" aria-hidden="true">{{ SIGNS[measure.dress.thresholds?.[at]?.meaning ?? 'noted'] }}</span>{{ words }}</li>
+      <li v-if="measure.dress.in_cell !== 'number'">
+        <span class="swatch" aria-hidden="true" />{{ measure.caption }}: {{ ends(measure) }}
+      </li>
+      <li v-for="(words, at) in measure.legend" :key="words">
+        <span :class="measure.dress.thresholds?.[at]?.meaning" class="sign" aria-hidden="true">{{
+          SIGNS[measure.dress.thresholds?.[at]?.meaning ?? 'noted']
+        }}</span>{{ words }}
+      </li>
     </template>
   </ul>
 </template>
@@ -41,7 +49,7 @@ function ends(measure: ShownMeasure): string {
   width: 22px;
   height: 9px;
   margin-right: 6px;
-  background: linear-gradient(to right, rgba(var(--v-theme-success), 8%), rgba(var(--v-theme-success), 42%));
+  background: linear-gradient(to right, rgb(var(--v-theme-success), 8%), rgb(var(--v-theme-success), 42%));
 }
 
 .sign {

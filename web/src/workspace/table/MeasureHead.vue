@@ -14,7 +14,9 @@ function titleOf(measure: ShownMeasure): string {
 </script>
 
 <template>
-  <DragThing class="measure-caption" in-grid :thing="measureThing(measure.placed)" :title="titleOf(measure)"><MeasureName :measure="measure" /></DragThing>
+  <DragThing class="measure-caption" in-grid :thing="measureThing(measure.placed)" :title="titleOf(measure)"
+    ><MeasureName :measure="measure"
+  /></DragThing>
 </template>
 
 <style scoped>

@@ -10,7 +10,10 @@ const done = computed(() => doneTo(props.measure))
 </script>
 
 <template>
-  <span class="measure-name"><span class="own">{{ measure.heading }}</span><span v-if="done" class="done">, {{ done }}</span></span>
+  <span class="measure-name"
+    ><span class="own">{{ measure.heading }}</span
+    ><span v-if="done" class="done">, {{ done }}</span></span
+  >
 </template>
 
 <style scoped>

@@ -23,18 +23,52 @@ const caption = computed(() => {
   if (!isFull.value) return props.row.member && props.row.caption === props.row.member.caption ? own : props.row.caption
   return pathOf(props.row.members, dress.value)
 })
-const title = computed(() => [[...(props.row.members[0]?.within ?? []), ...props.row.above, props.row.caption].join(' › '), props.row.member?.says, props.row.member?.is_part_filled && WHY_IN_PART].filter(Boolean).join('\n'))
+const title = computed(() =>
+  [
+    [...(props.row.members[0]?.within ?? []), ...props.row.above, props.row.caption].join(' › '),
+    props.row.member?.says,
+    props.row.member?.is_part_filled && WHY_IN_PART,
+  ]
+    .filter(Boolean)
+    .join('\n'),
+)
 </script>
 
 <template>
-  <span class="label" :class="{ picked, nowhere: row.member?.is_nowhere || row.member?.is_others, joint: !!row.member?.says }" :style="{ paddingLeft: indent }" :title="title">
-    <button v-if="row.member?.can_open" class="plain-button turn" tabindex="-1" :aria-label="toggleWords" :aria-expanded="row.member.is_open" @click="toggle">
+  <span
+    class="label"
+    :class="{ picked, nowhere: row.member?.is_nowhere || row.member?.is_others, joint: !!row.member?.says }"
+    :style="{ paddingLeft: indent }"
+    :title="title"
+  >
+    <button
+      v-if="row.member?.can_open"
+      class="plain-button turn"
+      tabindex="-1"
+      :aria-label="toggleWords"
+      :aria-expanded="row.member.is_open"
+      @click="toggle"
+    >
       <v-icon :icon="icon" size="16" />
     </button>
     <span v-else-if="row.member || measure" class="turn" />
     <span v-if="row.member?.row?.kind === 'blank'" />
-    <DragThing v-else-if="row.member" class="caption" in-grid :thing="memberThing(row.member, row.members, 'rows')" :drag="dimensionThing(row.member.dimension, row.member.hierarchy)" @pick="emit('pick', $event)">{{ caption }}</DragThing>
-    <DragThing v-else-if="measure && row.caption === measure.caption" class="caption measure" in-grid :thing="measureThing(measure.placed)"><MeasureName :measure="measure" /></DragThing>
+    <DragThing
+      v-else-if="row.member"
+      class="caption"
+      in-grid
+      :thing="memberThing(row.member, row.members, 'rows')"
+      :drag="dimensionThing(row.member.dimension, row.member.hierarchy)"
+      @pick="emit('pick', $event)"
+      >{{ caption }}</DragThing
+    >
+    <DragThing
+      v-else-if="measure && row.caption === measure.caption"
+      class="caption measure"
+      in-grid
+      :thing="measureThing(measure.placed)"
+      ><MeasureName :measure="measure"
+    /></DragThing>
     <span v-else class="caption">{{ row.caption }}</span>
   </span>
 </template>

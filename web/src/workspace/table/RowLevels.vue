@@ -8,7 +8,13 @@ import RowLabel from './RowLabel.vue'
 import { labelOf } from './labels'
 import { isOfLevel, ownColumn, type LevelColumn } from './levels'
 
-const props = defineProps<{ row: RowHeader; previous?: RowHeader; columns: readonly LevelColumn[]; measure?: ShownMeasure; picked?: boolean }>()
+const props = defineProps<{
+  row: RowHeader
+  previous?: RowHeader
+  columns: readonly LevelColumn[]
+  measure?: ShownMeasure
+  picked?: boolean
+}>()
 const emit = defineEmits<{ pick: [event: MouseEvent] }>()
 const workspace = useWorkspace()
 const dress = computed(() => workspace.document?.dress)

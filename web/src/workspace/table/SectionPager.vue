@@ -13,7 +13,9 @@ const at = computed(() => sections.value.findIndex((each) => each.start === prop
 const words = computed(() => (at.value < 0 ? 'All columns' : (sections.value[at.value]?.caption ?? '')))
 
 onMounted(async () => {
-  sections.value = await body(GET('/api/answers/{handle}/sections', { params: { path: { handle: props.handle } } })).catch(() => [])
+  sections.value = await body(
+    GET('/api/answers/{handle}/sections', { params: { path: { handle: props.handle } } }),
+  ).catch(() => [])
   if (props.opens) turn(0)
 })
 
@@ -27,15 +29,34 @@ function turn(to: number): void {
     <v-btn :icon="mdiChevronLeft" size="22" aria-label="The page before" :disabled="at < 0" @click="turn(at - 1)" />
     <v-menu>
       <template #activator="{ props: activator }">
-        <button v-bind="activator" type="button" class="plain-button here" title="Show the columns under one header only">{{ words }}</button>
+        <button
+          v-bind="activator"
+          type="button"
+          class="plain-button here"
+          title="Show the columns under one header only"
+        >
+          {{ words }}
+        </button>
       </template>
       <v-list class="slip-list" role="menu" max-height="360">
         <v-list-item role="menuitem" title="All columns" @click="turn(-1)" />
         <v-list-item v-if="canPart" role="menuitem" title="One measure at a time" @click="emit('part')" />
-        <v-list-item v-for="(section, place) in sections" :key="section.start" role="menuitem" :title="section.caption" @click="turn(place)" />
+        <v-list-item
+          v-for="(section, place) in sections"
+          :key="section.start"
+          role="menuitem"
+          :title="section.caption"
+          @click="turn(place)"
+        />
       </v-list>
     </v-menu>
-    <v-btn :icon="mdiChevronRight" size="22" aria-label="The next page" :disabled="at >= sections.length - 1" @click="turn(at + 1)" />
+    <v-btn
+      :icon="mdiChevronRight"
+      size="22"
+      aria-label="The next page"
+      :disabled="at >= sections.length - 1"
+      @click="turn(at + 1)"
+    />
   </nav>
 </template>
 

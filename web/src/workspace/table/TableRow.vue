@@ -35,7 +35,9 @@ const props = defineProps<{
   levels?: readonly LevelColumn[]
   previous?: RowHeader
 }>()
-const marked = computed(() => props.slots.map((slot) => ({ slot, found: props.mark?.(props.row, slot.column) ?? null })))
+const marked = computed(() =>
+  props.slots.map((slot) => ({ slot, found: props.mark?.(props.row, slot.column) ?? null })),
+)
 const emit = defineEmits<{ pick: [event: MouseEvent, row: number, header: RowHeader] }>()
 </script>
 
@@ -49,11 +51,35 @@ const emit = defineEmits<{ pick: [event: MouseEvent, row: number, header: RowHea
       :aria-expanded="header?.member?.can_open ? header.member.is_open : undefined"
       :aria-selected="picked"
     >
-      <RowLevels v-if="header && levels" :row="header" :previous="previous" :columns="levels" :measure="measure" :picked="picked" @pick="emit('pick', $event, row, header)" />
-      <RowLabel v-else-if="header" :row="header" :measure="measure" :picked="picked" @pick="emit('pick', $event, row, header)" />
+      <RowLevels
+        v-if="header && levels"
+        :row="header"
+        :previous="previous"
+        :columns="levels"
+        :measure="measure"
+        :picked="picked"
+        @pick="emit('pick', $event, row, header)"
+      />
+      <RowLabel
+        v-else-if="header"
+        :row="header"
+        :measure="measure"
+        :picked="picked"
+        @pick="emit('pick', $event, row, header)"
+      />
     </div>
     <template v-if="!mark">
-      <div v-for="slot in slots" :id="cellId(row, slot.column)" :key="slot.key" :class="[slot.look, { active: active === slot.column }]" :style="slot.style" role="gridcell" :aria-colindex="slot.column + 2">{{ text(row, slot.column) }}</div>
+      <div
+        v-for="slot in slots"
+        :id="cellId(row, slot.column)"
+        :key="slot.key"
+        :class="[slot.look, { active: active === slot.column }]"
+        :style="slot.style"
+        role="gridcell"
+        :aria-colindex="slot.column + 2"
+      >
+        {{ text(row, slot.column) }}
+      </div>
     </template>
     <template v-else>
       <div
@@ -65,7 +91,20 @@ const emit = defineEmits<{ pick: [event: MouseEvent, row: number, header: RowHea
         role="gridcell"
         :aria-description="found?.isSaid ? 'commented' : undefined"
         :aria-colindex="slot.column + 2"
-      ><span v-if="found?.sign" class="sign" :aria-label="found.meaning ?? (found.sign === '▲' ? 'more' : 'less')" role="img">{{ found.sign }}</span><span v-else-if="found?.meaning" class="sign" :aria-label="found.meaning" role="img">{{ SIGNS[found.meaning] }}</span>{{ text(row, slot.column) }}</div>
+      >
+        <span
+          v-if="found?.sign"
+          class="sign"
+          :aria-label="found.meaning ?? (found.sign === '▲' ? 'more' : 'less')"
+          role="img"
+          >{{ found.sign }}</span><span
+          v-else-if="found?.meaning"
+          class="sign"
+          :aria-label="found.meaning"
+          role="img"
+          >{{ SIGNS[found.meaning] }}</span
+        >{{ text(row, slot.column) }}
+      </div>
     </template>
   </div>
 </template>

@@ -5,7 +5,12 @@ const emit = defineEmits<{ draw: [event: PointerEvent] }>()
 </script>
 
 <template>
-  <span class="edge" aria-hidden="true" :title="`Draw to make ${what} wider or narrower`" @pointerdown.stop.prevent="emit('draw', $event)" />
+  <span
+    class="edge"
+    aria-hidden="true"
+    :title="`Draw to make ${what} wider or narrower`"
+    @pointerdown.stop.prevent="emit('draw', $event)"
+  />
 </template>
 
 <style scoped>

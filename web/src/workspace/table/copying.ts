@@ -9,7 +9,10 @@ import type { Block } from './useActiveCell'
 /** Puts texts on the clipboard, also where the page is not served over a safe connection. */
 async function put(text: string, html: string): Promise<void> {
   if (window.isSecureContext && 'ClipboardItem' in window) {
-    const item = new ClipboardItem({ 'text/plain': new Blob([text], { type: 'text/plain' }), 'text/html': new Blob([html], { type: 'text/html' }) })
+    const item = new ClipboardItem({
+      'text/plain': new Blob([text], { type: 'text/plain' }),
+      'text/html': new Blob([html], { type: 'text/html' }),
+    })
     await navigator.clipboard.write([item])
     return
   }
@@ -52,7 +55,12 @@ export function useCopying() {
     const own = asked()
     if (!own) return
     try {
-      const found: Copied = await body(POST('/api/answers/{handle}/copied', { params: { path: own.path }, body: { axis: 'rows' as const, members: [], ...wanted, dress: own.dress } }))
+      const found: Copied = await body(
+        POST('/api/answers/{handle}/copied', {
+          params: { path: own.path },
+          body: { axis: 'rows' as const, members: [], ...wanted, dress: own.dress },
+        }),
+      )
       await put(found.text, found.html)
       notice.tell(`Copied ${counted(found.rows, 'row')} and ${counted(found.columns, 'column')}, with their headers.`)
     } catch (error) {
@@ -66,7 +74,11 @@ export function useCopying() {
 
   function copySelected(): Promise<void> {
     const axis = selection.selected[0]?.axis ?? 'rows'
-    const members = selection.selected.map(({ member }) => ({ dimension: member.dimension, hierarchy: member.hierarchy, path: member.path }))
+    const members = selection.selected.map(({ member }) => ({
+      dimension: member.dimension,
+      hierarchy: member.hierarchy,
+      path: member.path,
+    }))
     return copy({ members, axis })
   }
 

@@ -3,10 +3,30 @@ import type { NumberFormat } from '@/api/types'
 import { exactFigure, numberOf, numberWriter } from './format'
 
 const PLAIN: NumberFormat = {
-  prefix: '', suffix: '', negative_prefix: '-', negative_suffix: '', least_fraction: 0, most_fraction: 0, is_grouped: true, factor: 1,
+  prefix: '',
+  suffix: '',
+  negative_prefix: '-',
+  negative_suffix: '',
+  least_fraction: 0,
+  most_fraction: 0,
+  is_grouped: true,
+  factor: 1,
 }
-const MONEY: NumberFormat = { ...PLAIN, least_fraction: 2, most_fraction: 2, negative_prefix: '(', negative_suffix: ')' }
-const PERCENT: NumberFormat = { ...PLAIN, least_fraction: 1, most_fraction: 1, suffix: ' %', negative_suffix: ' %', factor: 100 }
+const MONEY: NumberFormat = {
+  ...PLAIN,
+  least_fraction: 2,
+  most_fraction: 2,
+  negative_prefix: '(',
+  negative_suffix: ')',
+}
+const PERCENT: NumberFormat = {
+  ...PLAIN,
+  least_fraction: 1,
+  most_fraction: 1,
+  suffix: ' %',
+  negative_suffix: ' %',
+  factor: 100,
+}
 
 describe('numbers as they are written', () => {
   it('loses no digit of what is sent as text', () => {

@@ -26,7 +26,8 @@ export function numberWriter(format: NumberFormat): (value: Value) => string {
     const text = digits.format(scaled)
     const isBelow = Number(value) * format.factor < 0 && /[1-9]/.test(text)
     // Digits stay below digits where negatives end in a bracket.
-    if (!isBelow) return format.prefix + text + format.suffix + (format.negative_suffix.endsWith(')') ? BRACKET_ROOM : '')
+    if (!isBelow)
+      return format.prefix + text + format.suffix + (format.negative_suffix.endsWith(')') ? BRACKET_ROOM : '')
     return format.negative_prefix.replace('-', '−') + text + format.negative_suffix
   }
 }

@@ -3,7 +3,15 @@ import type { ColumnHeader, MemberHeader } from '@/api/types'
 import { headerRows, type HeaderShape } from './headers'
 
 function member(dimension: string, ...path: string[]): MemberHeader {
-  return { dimension, hierarchy: dimension, level: `level ${path.length}`, path, caption: path.at(-1), is_open: false, is_others: false } as unknown as MemberHeader
+  return {
+    dimension,
+    hierarchy: dimension,
+    level: `level ${path.length}`,
+    path,
+    caption: path.at(-1),
+    is_open: false,
+    is_others: false,
+  } as unknown as MemberHeader
 }
 
 function column(measure: number | null, outer: number, caption: string, ...members: MemberHeader[]): ColumnHeader {
@@ -11,7 +19,10 @@ function column(measure: number | null, outer: number, caption: string, ...membe
 }
 
 function told(shape: HeaderShape, ...headers: ColumnHeader[]): string[][] {
-  const rows = headerRows(headers.map((header, index) => ({ index, header })), shape)
+  const rows = headerRows(
+    headers.map((header, index) => ({ index, header })),
+    shape,
+  )
   return rows.map((cells) => cells.map((cell) => `${cell.caption || cell.kind}:${cell.start}+${cell.span}`))
 }
 
@@ -28,7 +39,15 @@ it('lets neighbours under one member share a cell', () => {
 it('says what is a total of the members before it, and what is the total of all', () => {
   const shape = { outer: 2, inner: 0, measures: null }
   const under = (name: string): MemberHeader[] => [spring, member('mode', name)]
-  expect(told(shape, column(null, 2, '', ...under('ferry')), column(null, 2, '', ...under('tram')), column(null, 2, '', spring), column(null, 2, 'All'))).toEqual([
+  expect(
+    told(
+      shape,
+      column(null, 2, '', ...under('ferry')),
+      column(null, 2, '', ...under('tram')),
+      column(null, 2, '', spring),
+      column(null, 2, 'All'),
+    ),
+  ).toEqual([
     ['spring:0+3', 'All:3+1'],
     ['ferry:0+1', 'tram:1+1', 'total:2+1', 'blank:3+1'],
   ])

@@ -44,20 +44,35 @@ export function headerRows(columns: readonly PlacedColumn[], shape: HeaderShape)
   return rows
 }
 
-function cellAt(header: ColumnHeader, row: number, index: number, above: readonly HeaderCell[], shape: HeaderShape): HeaderCell {
+function cellAt(
+  header: ColumnHeader,
+  row: number,
+  index: number,
+  above: readonly HeaderCell[],
+  shape: HeaderShape,
+): HeaderCell {
   const empty = { caption: '', member: null, measure: null, chain: header.members, start: index, span: 1 }
   const isInner = shape.measures !== null && row > shape.outer
   if (shape.measures && row === shape.outer) {
     const caption = shape.measures[header.measure ?? 0] ?? ''
-    return { ...empty, kind: 'measure', caption, measure: header.measure ?? 0, chain: header.members.slice(0, header.outer) }
+    return {
+      ...empty,
+      kind: 'measure',
+      caption,
+      measure: header.measure ?? 0,
+      chain: header.members.slice(0, header.outer),
+    }
   }
   const first = isInner ? header.outer : 0
   const own = shape.measures ? header.members.slice(first, isInner ? undefined : header.outer) : header.members
   const at = isInner ? row - shape.outer - 1 : row
   const member = own[at]
-  if (member) return { ...empty, kind: 'member', caption: member.caption, member, chain: header.members.slice(0, first + at + 1) }
-  if (!header.members.length) return { ...empty, kind: at === 0 ? 'grand' : 'blank', caption: at === 0 ? header.caption : '' }
-  if (!own.length) return at === 0 && isInner ? { ...empty, kind: 'total', caption: 'total' } : { ...empty, kind: 'blank' }
+  if (member)
+    return { ...empty, kind: 'member', caption: member.caption, member, chain: header.members.slice(0, first + at + 1) }
+  if (!header.members.length)
+    return { ...empty, kind: at === 0 ? 'grand' : 'blank', caption: at === 0 ? header.caption : '' }
+  if (!own.length)
+    return at === 0 && isInner ? { ...empty, kind: 'total', caption: 'total' } : { ...empty, kind: 'blank' }
   const parent = above.find((cell) => cell.start <= index && index < cell.start + cell.span)
   const isShared = (parent?.span ?? 1) > 1 || own.at(-1)?.is_open
   return at === own.length && isShared ? { ...empty, kind: 'total', caption: 'total' } : { ...empty, kind: 'blank' }
@@ -65,5 +80,8 @@ function cellAt(header: ColumnHeader, row: number, index: number, above: readonl
 
 function chainKey(cell: HeaderCell, header: ColumnHeader): string {
   const isBelowMeasure = cell.kind === 'measure' || cell.chain.length > header.outer
-  return JSON.stringify([cell.chain.map((each) => [each.dimension, each.hierarchy, each.path, each.is_others]), isBelowMeasure ? header.measure : null])
+  return JSON.stringify([
+    cell.chain.map((each) => [each.dimension, each.hierarchy, each.path, each.is_others]),
+    isBelowMeasure ? header.measure : null,
+  ])
 }

@@ -21,13 +21,22 @@ export function layoutRow(...headers: (Held | undefined)[]): Written | null {
 export function layoutLook(header: RowHeader): string | null {
   const row = header.member?.row
   if (!row) return null
-  return ['laid', row.kind, row.is_strong && 'strong', row.rule_above !== 'none' && 'rule-above', row.rule_below !== 'none' && `below-${row.rule_below}`].filter(Boolean).join(' ')
+  return [
+    'laid',
+    row.kind,
+    row.is_strong && 'strong',
+    row.rule_above !== 'none' && 'rule-above',
+    row.rule_below !== 'none' && `below-${row.rule_below}`,
+  ]
+    .filter(Boolean)
+    .join(' ')
 }
 
 /** A measure as its numbers are written and marked in a row that may say so itself. */
 export function inRow(measure: ShownMeasure, row: Written | null, formats: Record<string, NumberFormat>): ShownMeasure {
   if (!row || (!row.format && row.favour === 1)) return measure
-  const name = row.format && measure.row_format && (measure.row_format === 'change' ? `${row.format}|change` : row.format)
+  const name =
+    row.format && measure.row_format && (measure.row_format === 'change' ? `${row.format}|change` : row.format)
   const format = (name && formats[name]) || measure.format
   return { ...measure, format, direction: directionOf(measure.direction, row.favour) }
 }

@@ -38,7 +38,12 @@ export function leastWidth(done: string): number {
 
 /** The width that the captions above the columns need, within reason. */
 export function headWidth(columns: readonly ColumnHeader[]): number {
-  const longest = columns.map((column) => (column.caption.length + (column.members.at(-1)?.is_part_filled ? IN_PART.length : 0)) * LETTER_WIDTH + CELL_PADDING + TURN_WIDTH)
+  const longest = columns.map(
+    (column) =>
+      (column.caption.length + (column.members.at(-1)?.is_part_filled ? IN_PART.length : 0)) * LETTER_WIDTH +
+      CELL_PADDING +
+      TURN_WIDTH,
+  )
   return Math.min(WIDEST_HEAD, Math.max(0, ...longest))
 }
 

@@ -16,7 +16,12 @@ export const LABEL_EDGES = 14
 
 export function isOfLevel(member: MemberHeader, column: LevelColumn): boolean {
   const level = column.level
-  return level !== null && level.dimension === member.dimension && level.hierarchy === member.hierarchy && level.level === member.level
+  return (
+    level !== null &&
+    level.dimension === member.dimension &&
+    level.hierarchy === member.hierarchy &&
+    level.level === member.level
+  )
 }
 
 /** The column in which a row's own caption stands: its member's level, else the last one, or the first for a grand total. */
@@ -27,9 +32,18 @@ export function ownColumn(row: RowHeader, columns: readonly LevelColumn[]): numb
 }
 
 /** The columns that a window's rows need, each as wide as its longest label in sight. */
-export function levelColumns(window: Window, extra: readonly RowHeader[], catalogue: Catalogue | null, dress: Analysis['dress']): LevelColumn[] {
+export function levelColumns(
+  window: Window,
+  extra: readonly RowHeader[],
+  catalogue: Catalogue | null,
+  dress: Analysis['dress'],
+): LevelColumn[] {
   const rows = [...window.rows, ...extra]
-  const columns: LevelColumn[] = window.row_levels.map((level) => ({ level, caption: captionOf(level, catalogue), width: 0 }))
+  const columns: LevelColumn[] = window.row_levels.map((level) => ({
+    level,
+    caption: captionOf(level, catalogue),
+    width: 0,
+  }))
   if (window.measures_on === 'rows') columns.push({ level: null, caption: 'Measures', width: 0 })
   for (const column of columns) {
     const labels = rows.map((row) => {
@@ -50,6 +64,8 @@ export function fitted(columns: readonly LevelColumn[], width: number): LevelCol
 }
 
 function captionOf(level: Window['row_levels'][number], catalogue: Catalogue | null): string {
-  const hierarchy = catalogue?.dimensions.find((each) => each.name === level.dimension)?.hierarchies.find((each) => each.name === level.hierarchy)
+  const hierarchy = catalogue?.dimensions
+    .find((each) => each.name === level.dimension)
+    ?.hierarchies.find((each) => each.name === level.hierarchy)
   return hierarchy?.levels.find((each) => each.name === level.level)?.caption ?? level.level
 }

@@ -27,7 +27,12 @@ function membersOf(chains: readonly (readonly MemberHeader[])[], own: Placed): s
  * What an axis would begin with if a hierarchy that stands on it stood at another place: the first member of each, and
  * some of the innermost one, out of those in sight. Null where the hierarchy does not stand on it yet.
  */
-export function renested(chains: readonly (readonly MemberHeader[])[], placed: readonly Placed[], dragged: Thing | null, at: number): Coming[] | null {
+export function renested(
+  chains: readonly (readonly MemberHeader[])[],
+  placed: readonly Placed[],
+  dragged: Thing | null,
+  at: number,
+): Coming[] | null {
   if (!dragged?.dimension || !dragged.hierarchy) return null
   const own = { dimension: dragged.dimension, hierarchy: dragged.hierarchy }
   const from = placed.findIndex((each) => isOf(each, own))

@@ -31,7 +31,10 @@ export const useSelection = defineStore('selection', () => {
   /** Adds one, or takes it back. One of another hierarchy begins anew. */
   function turn(wanted: Selected): void {
     const first = selected.value[0]
-    const isSame = first?.axis === wanted.axis && first.member.dimension === wanted.member.dimension && first.member.hierarchy === wanted.member.hierarchy
+    const isSame =
+      first?.axis === wanted.axis &&
+      first.member.dimension === wanted.member.dimension &&
+      first.member.hierarchy === wanted.member.hierarchy
     const before = isSame ? selected.value : []
     const key = keyOf(wanted.axis, wanted.member)
     const others = before.filter((each) => keyOf(each.axis, each.member) !== key)
@@ -46,7 +49,11 @@ export const useSelection = defineStore('selection', () => {
       turn(wanted)
       return
     }
-    set(between.filter((each) => each.member.level === wanted.member.level && each.member.hierarchy === wanted.member.hierarchy))
+    set(
+      between.filter(
+        (each) => each.member.level === wanted.member.level && each.member.hierarchy === wanted.member.hierarchy,
+      ),
+    )
   }
 
   function set(wanted: Selected[]): void {
@@ -61,7 +68,14 @@ export const useSelection = defineStore('selection', () => {
 
   function thing(): Thing | null {
     const [first, ...others] = selected.value
-    return first ? memberThing(first.member, first.chain, first.axis, others.map((each) => each.member.path)) : null
+    return first
+      ? memberThing(
+          first.member,
+          first.chain,
+          first.axis,
+          others.map((each) => each.member.path),
+        )
+      : null
   }
 
   async function ask(): Promise<void> {

@@ -21,13 +21,20 @@ export const useTaking = defineStore('taking', () => {
     try {
       const asked = { body: { dress, draft: workspace.draft?.id, with_records: withRecords }, parseAs: 'blob' as const }
       const file = await follow(
-        (question) => body(POST('/api/answers/{handle}/table.{kind}', { ...asked, params: { path: { handle, kind }, query: { question } } })),
+        (question) =>
+          body(
+            POST('/api/answers/{handle}/table.{kind}', {
+              ...asked,
+              params: { path: { handle, kind }, query: { question } },
+            }),
+          ),
         'Writing the file',
       )
       save(file as unknown as Blob, `${name.replaceAll(/[^\p{L}\p{N} ,.-]/gu, '-').slice(0, 80)}.${kind}`)
     } catch (error) {
       // One that was taken back is wanted no more.
-      if (!(error instanceof ApiError) || error.code !== 'cancelled') problem.tell(error, () => take(name, kind, withRecords))
+      if (!(error instanceof ApiError) || error.code !== 'cancelled')
+        problem.tell(error, () => take(name, kind, withRecords))
     }
   }
 

@@ -45,7 +45,10 @@ export function useActiveCell(grid: Ref<Grid>, bring: (cell: Cell) => void) {
 
   function bounded({ row, column }: Cell): Cell {
     const { rowCount, columnCount, headLines } = grid.value
-    const inside = { row: Math.min(Math.max(row, -headLines), rowCount - 1), column: Math.min(Math.max(column, HEADER), columnCount - 1) }
+    const inside = {
+      row: Math.min(Math.max(row, -headLines), rowCount - 1),
+      column: Math.min(Math.max(column, HEADER), columnCount - 1),
+    }
     // The names in the corner are reached by the tab key.
     return inside.row < 0 && inside.column === HEADER ? { ...inside, row: 0 } : inside
   }

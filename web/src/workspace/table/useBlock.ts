@@ -53,5 +53,11 @@ export function useBlock({ cells, left, right, rowHeight, body, totals }: Blocke
     isDrawing = false
   }
 
-  return { inBody: computed(() => styleIn(body.value)), inTotals: computed(() => styleIn(totals.value)), press, pass, click }
+  return {
+    inBody: computed(() => styleIn(body.value)),
+    inTotals: computed(() => styleIn(totals.value)),
+    press,
+    pass,
+    click,
+  }
 }

@@ -27,17 +27,29 @@ export function useLandingGap(shown: Ref<Shown>) {
     const at = rows.value?.at
     if (at === null || at === undefined) return null
     if (at === 0 || rowsAnew.value) return 0
-    const edge = shown.value.answered!.window.rows.findIndex((row) => row.place === at - 1 && row.member && !row.member.is_open)
+    const edge = shown.value.answered!.window.rows.findIndex(
+      (row) => row.place === at - 1 && row.member && !row.member.is_open,
+    )
     return edge + 1
   })
-  const indent = computed(() => (rowAt.value ? (shown.value.answered!.window.rows[rowAt.value - 1]?.indent ?? 0) + 1 : 0))
-  const rowMembers = computed<Coming[]>(() => rowsAnew.value ?? rows.value?.preview.slice(1).map((caption) => ({ caption, indent: indent.value })) ?? [])
+  const indent = computed(() =>
+    rowAt.value ? (shown.value.answered!.window.rows[rowAt.value - 1]?.indent ?? 0) + 1 : 0,
+  )
+  const rowMembers = computed<Coming[]>(
+    () => rowsAnew.value ?? rows.value?.preview.slice(1).map((caption) => ({ caption, indent: indent.value })) ?? [],
+  )
   const height = computed(() => rowMembers.value.length * rowHeightOf(shown.value.document.dress?.look))
   const rowHeader = computed(() => (rowsAnew.value ? '' : (rows.value?.preview[0] ?? '')))
 
-  const headerMembers = computed(() => (columnsAnew.value ? pathsOf(columnsAnew.value) : (columns.value?.preview.slice(1) ?? [])))
+  const headerMembers = computed(() =>
+    columnsAnew.value ? pathsOf(columnsAnew.value) : (columns.value?.preview.slice(1) ?? []),
+  )
   const headerLines = computed(() => (headerMembers.value.length ? 1 : 0))
-  const headerAt = computed(() => (columns.value?.at && !columnsAnew.value ? Math.max(shown.value.answered!.window.outer_depth + shown.value.answered!.window.inner_depth, 1) : 0))
+  const headerAt = computed(() =>
+    columns.value?.at && !columnsAnew.value
+      ? Math.max(shown.value.answered!.window.outer_depth + shown.value.answered!.window.inner_depth, 1)
+      : 0,
+  )
 
   const measureAt = computed(() => (shown.value.answered!.measures.length ? (measures.value?.at ?? null) : null))
   const measureHeader = computed(() => measures.value?.preview[0] ?? '')

@@ -52,7 +52,17 @@ export function useTableKeys(table: KeyedTable, jump: (begun: string) => void) {
     if (row >= 0 && column !== HEADER) return null
     if (column === HEADER) {
       const found = table.rowAt(row)
-      return found ? { axis: 'rows', member: found.member ?? null, chain: found.members, caption: found.caption, measure: found.measure ?? null, first: column, last: column } : null
+      return found
+        ? {
+            axis: 'rows',
+            member: found.member ?? null,
+            chain: found.members,
+            caption: found.caption,
+            measure: found.measure ?? null,
+            first: column,
+            last: column,
+          }
+        : null
     }
     const per = table.perGroup.value
     const group = Math.floor(column / per)
@@ -60,11 +70,29 @@ export function useTableKeys(table: KeyedTable, jump: (begun: string) => void) {
     const cell = table.heads.value[depth]?.find((each) => each.start <= group && group < each.start + each.span)
     if (cell) {
       const last = (cell.start + cell.span) * per - 1
-      return { axis: 'columns', member: cell.member, chain: cell.chain, caption: cell.caption, measure: cell.measure, first: cell.start * per, last }
+      return {
+        axis: 'columns',
+        member: cell.member,
+        chain: cell.chain,
+        caption: cell.caption,
+        measure: cell.measure,
+        first: cell.start * per,
+        last,
+      }
     }
     const header = table.columnAt(column)
     const place = column % per
-    return header ? { axis: 'columns', member: null, chain: header.members, caption: table.measures.value[place]?.caption ?? '', measure: place, first: column, last: column } : null
+    return header
+      ? {
+          axis: 'columns',
+          member: null,
+          chain: header.members,
+          caption: table.measures.value[place]?.caption ?? '',
+          measure: place,
+          first: column,
+          last: column,
+        }
+      : null
   }
 
   function thingHere(): Thing | null {
@@ -78,7 +106,12 @@ export function useTableKeys(table: KeyedTable, jump: (begun: string) => void) {
     const [rowHeader, columnHeader] = [table.rowAt(row), table.columnAt(column)]
     if (!rowHeader || !columnHeader) return null
     const measure = table.measures.value[rowHeader.measure ?? columnHeader.measure ?? 0]
-    return cellThing(rowHeader.members, columnHeader.members, measure?.placed ?? null, table.textAt(row, column) === '' && !rowHeader.is_heading)
+    return cellThing(
+      rowHeader.members,
+      columnHeader.members,
+      measure?.placed ?? null,
+      table.textAt(row, column) === '' && !rowHeader.is_heading,
+    )
   }
 
   function openMenu(): void {
@@ -108,7 +141,13 @@ export function useTableKeys(table: KeyedTable, jump: (begun: string) => void) {
   }
 
   /** Selects a header, or all from the last one selected to it. */
-  function pick(event: MouseEvent | KeyboardEvent, axis: 'rows' | 'columns', line: number, member: MemberHeader | null | undefined, chain: MemberHeader[]): void {
+  function pick(
+    event: MouseEvent | KeyboardEvent,
+    axis: 'rows' | 'columns',
+    line: number,
+    member: MemberHeader | null | undefined,
+    chain: MemberHeader[],
+  ): void {
     if (!member || member.is_others) return
     cells.release()
     const wanted = { axis, line, member, chain }
@@ -121,9 +160,12 @@ export function useTableKeys(table: KeyedTable, jump: (begun: string) => void) {
     const found = new Map<string, { axis: typeof axis; line: number; member: MemberHeader; chain: MemberHeader[] }>()
     for (let line = Math.min(one, other); line <= Math.max(one, other); line += 1) {
       const members = (axis === 'rows' ? table.rowAt(line)?.members : table.columnAt(line)?.members) ?? []
-      const at = members.findIndex((each) => each.hierarchy === like.hierarchy && each.level === like.level && !each.is_others)
+      const at = members.findIndex(
+        (each) => each.hierarchy === like.hierarchy && each.level === like.level && !each.is_others,
+      )
       const member = members[at]
-      if (member && !found.has(JSON.stringify(member.path))) found.set(JSON.stringify(member.path), { axis, line, member, chain: members.slice(0, at + 1) })
+      if (member && !found.has(JSON.stringify(member.path)))
+        found.set(JSON.stringify(member.path), { axis, line, member, chain: members.slice(0, at + 1) })
     }
     return [...found.values()]
   }
@@ -159,9 +201,11 @@ export function useTableKeys(table: KeyedTable, jump: (begun: string) => void) {
     if (!cells.isShown.value) return ''
     const { row, column } = cells.active.value
     const block = cells.block.value
-    if (block) return `${block.rows[1] - block.rows[0] + 1} rows and ${block.columns[1] - block.columns[0] + 1} columns selected`
+    if (block)
+      return `${block.rows[1] - block.rows[0] + 1} rows and ${block.columns[1] - block.columns[0] + 1} columns selected`
     const head = here.value
-    if (head?.axis === 'columns') return [...head.chain.map((each) => each.caption), ...(head.member ? [] : [head.caption])].join(', ')
+    if (head?.axis === 'columns')
+      return [...head.chain.map((each) => each.caption), ...(head.member ? [] : [head.caption])].join(', ')
     const rowHeader = table.rowAt(row)
     const path = rowHeader ? [...rowHeader.above, rowHeader.caption] : []
     const columnHeader = column === HEADER ? undefined : table.columnAt(column)

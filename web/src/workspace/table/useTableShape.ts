@@ -13,7 +13,11 @@ const SAMPLE_ROWS = 24
 const EDGE = 16
 
 /** The sizes and writers of a table, and how its lines make up rows, columns and totals. */
-export function useTableShape(shown: Ref<Shown>, available: Ref<number>, drawn: Ref<{ measure: string | null; width: number } | null>) {
+export function useTableShape(
+  shown: Ref<Shown>,
+  available: Ref<number>,
+  drawn: Ref<{ measure: string | null; width: number } | null>,
+) {
   const workspace = useWorkspace()
   const answered = computed(() => shown.value.answered!)
   const window = computed(() => answered.value.window)
@@ -96,14 +100,22 @@ export function useTableShape(shown: Ref<Shown>, available: Ref<number>, drawn: 
   const natural = computed(() => Math.max(needed.value, headWidth(window.value.columns)))
   // The grand total is the longest number of an additive measure, so it sets the width.
   const label = computed(() => {
-    if (levels.value) return Math.max(levels.value.reduce((sum, each) => sum + each.width, LABEL_EDGES), givenLabel.value || 170)
+    if (levels.value)
+      return Math.max(
+        levels.value.reduce((sum, each) => sum + each.width, LABEL_EDGES),
+        givenLabel.value || 170,
+      )
     if (givenLabel.value) return givenLabel.value
     const own = Math.max(labelWidth([...window.value.rows, ...(totals.value?.rows ?? [])], letters), 170)
     // The corner names all that stands on the rows where there is room beside the columns.
     const corner = axisNames(shown.value, 'rows').map((each) => each.text)
     return Math.max(own, Math.min(cornerWidth(corner), available.value - EDGE - natural.value * groupCount.value))
   })
-  const factor = computed(() => (natural.value / Math.max(needed.value, 1)) * stretch(natural.value * groupCount.value, available.value - label.value - EDGE))
+  const factor = computed(
+    () =>
+      (natural.value / Math.max(needed.value, 1)) *
+      stretch(natural.value * groupCount.value, available.value - label.value - EDGE),
+  )
   const widths = computed(() =>
     naturalWidths.value.map((width, place) => {
       const measure = measures.value[place]
@@ -118,7 +130,24 @@ export function useTableShape(shown: Ref<Shown>, available: Ref<number>, drawn: 
   })
 
   return {
-    answered, window, measures, totals, totalCount, isTotalFirst, firstBodyRow, bodyRows, hasMeasureRow, isInside, perGroup, groupCount,
-    measureAt, write, label, levels, rowHeight, widths, headerDepth,
+    answered,
+    window,
+    measures,
+    totals,
+    totalCount,
+    isTotalFirst,
+    firstBodyRow,
+    bodyRows,
+    hasMeasureRow,
+    isInside,
+    perGroup,
+    groupCount,
+    measureAt,
+    write,
+    label,
+    levels,
+    rowHeight,
+    widths,
+    headerDepth,
   }
 }

@@ -16,7 +16,10 @@ export function useWidths() {
     const start = event.clientX
     node.setPointerCapture(event.pointerId)
     const move = (now: PointerEvent): void => {
-      drawn.value = { measure: measure?.name ?? null, width: Math.round(Math.min(MOST, Math.max(LEAST, width + now.clientX - start))) }
+      drawn.value = {
+        measure: measure?.name ?? null,
+        width: Math.round(Math.min(MOST, Math.max(LEAST, width + now.clientX - start))),
+      }
     }
     const end = async (): Promise<void> => {
       node.removeEventListener('pointermove', move)

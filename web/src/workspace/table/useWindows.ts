@@ -60,8 +60,14 @@ export function useWindows(answered: Ref<Answered>, dressed: () => NumberDress[]
     const query = { row_start: rowBlock * ROWS, rows: ROWS, column_start: columnBlock * COLUMNS, columns: COLUMNS }
     const path = { handle }
     const [found, marksThere] = await Promise.all([
-      body(GET('/api/answers/{handle}/window', { params: { path, query } })).catch((error: unknown) => missed(error, handle, () => fetchBlock(key, rowBlock, columnBlock))),
-      marks ? body(POST('/api/answers/{handle}/marks', { params: { path }, body: { ...query, numbers: dressed() } })).catch(() => null) : null,
+      body(GET('/api/answers/{handle}/window', { params: { path, query } })).catch((error: unknown) =>
+        missed(error, handle, () => fetchBlock(key, rowBlock, columnBlock)),
+      ),
+      marks
+        ? body(POST('/api/answers/{handle}/marks', { params: { path }, body: { ...query, numbers: dressed() } })).catch(
+            () => null,
+          )
+        : null,
     ])
     asked.delete(key)
     if (!found || answered.value.handle !== handle) return
@@ -93,7 +99,8 @@ export function useWindows(answered: Ref<Answered>, dressed: () => NumberDress[]
     for (const isNear of [false, true]) {
       for (let row = rows.first - Number(isNear); row <= rows.last + Number(isNear); row += 1) {
         if (row < 0 || row * ROWS >= row_count) continue
-        for (let column = columns.first; column <= columns.last; column += 1) void fetchBlock(`${row}:${column}`, row, column)
+        for (let column = columns.first; column <= columns.last; column += 1)
+          void fetchBlock(`${row}:${column}`, row, column)
       }
     }
   }
@@ -111,7 +118,10 @@ export function useWindows(answered: Ref<Answered>, dressed: () => NumberDress[]
   }
 
   function mark(row: number, column: number): Mark | null {
-    return marked.get(`${Math.floor(row / ROWS)}:${Math.floor(column / COLUMNS)}`)?.cells[row % ROWS]?.[column % COLUMNS] ?? null
+    return (
+      marked.get(`${Math.floor(row / ROWS)}:${Math.floor(column / COLUMNS)}`)?.cells[row % ROWS]?.[column % COLUMNS] ??
+      null
+    )
   }
 
   /** The mark of a cell of the grand total's rows, counted from the first of them. */
@@ -128,5 +138,8 @@ export function useWindows(answered: Ref<Answered>, dressed: () => NumberDress[]
 }
 
 function blockRange(first: number, last: number, size: number, count: number): { first: number; last: number } {
-  return { first: Math.max(0, Math.floor(first / size)), last: Math.floor(Math.min(last, Math.max(count - 1, 0)) / size) }
+  return {
+    first: Math.max(0, Math.floor(first / size)),
+    last: Math.floor(Math.min(last, Math.max(count - 1, 0)) / size),
+  }
 }

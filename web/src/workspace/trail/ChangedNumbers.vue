@@ -7,7 +7,8 @@ const props = defineProps<{ numbers: Compared['numbers']; first: string; second:
 const counts = computed(() => {
   const found = props.numbers
   if (!found) return 'There are too many numbers to compare one by one.'
-  if (!found.changed && !found.only_before && !found.only_after) return `All ${found.same.toLocaleString('en-GB')} numbers are the same.`
+  if (!found.changed && !found.only_before && !found.only_after)
+    return `All ${found.same.toLocaleString('en-GB')} numbers are the same.`
   const parts = [`${found.same.toLocaleString('en-GB')} the same`, `${found.changed.toLocaleString('en-GB')} changed`]
   if (found.only_before) parts.push(`${found.only_before.toLocaleString('en-GB')} only in ${props.first.toLowerCase()}`)
   if (found.only_after) parts.push(`${found.only_after.toLocaleString('en-GB')} only in ${props.second.toLowerCase()}`)
@@ -19,7 +20,12 @@ const MOST_DIGITS = 2
 const digits = computed(() => {
   const found = new Map<string, number>()
   for (const cell of props.numbers?.largest ?? []) {
-    const own = [cell.before, cell.after, cell.difference].map((value) => Number(Number(value ?? 0).toFixed(MOST_DIGITS)).toString().split('.')[1]?.length ?? 0)
+    const own = [cell.before, cell.after, cell.difference].map(
+      (value) =>
+        Number(Number(value ?? 0).toFixed(MOST_DIGITS))
+          .toString()
+          .split('.')[1]?.length ?? 0,
+    )
     found.set(cell.measure, Math.max(found.get(cell.measure) ?? 0, ...own))
   }
   return found
@@ -28,7 +34,9 @@ const digits = computed(() => {
 function write(value: number | string | null | undefined, measure: string): string {
   if (value === null || value === undefined) return ''
   const own = digits.value.get(measure) ?? 0
-  return Number(value).toLocaleString('en-GB', { minimumFractionDigits: own, maximumFractionDigits: own }).replace('-', '−')
+  return Number(value)
+    .toLocaleString('en-GB', { minimumFractionDigits: own, maximumFractionDigits: own })
+    .replace('-', '−')
 }
 </script>
 
@@ -36,11 +44,22 @@ function write(value: number | string | null | undefined, measure: string): stri
   <p>{{ counts }}</p>
   <div v-if="numbers?.largest.length" class="scroll" tabindex="0" role="region" aria-label="The largest changes">
     <table>
-      <thead><tr><th scope="col">Where</th><th scope="col">Measure</th><th scope="col" class="figure">{{ first }}</th><th scope="col" class="figure">{{ second }}</th><th scope="col" class="figure">Change</th></tr></thead>
+      <thead>
+        <tr>
+          <th scope="col">Where</th>
+          <th scope="col">Measure</th>
+          <th scope="col" class="figure">{{ first }}</th>
+          <th scope="col" class="figure">{{ second }}</th>
+          <th scope="col" class="figure">Change</th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="(cell, place) in numbers.largest" :key="place">
-          <th scope="row">{{ cell.caption }}</th><td>{{ cell.measure }}</td>
-          <td class="figure">{{ write(cell.before, cell.measure) }}</td><td class="figure">{{ write(cell.after, cell.measure) }}</td><td class="figure">{{ write(cell.difference, cell.measure) }}</td>
+          <th scope="row">{{ cell.caption }}</th>
+          <td>{{ cell.measure }}</td>
+          <td class="figure">{{ write(cell.before, cell.measure) }}</td>
+          <td class="figure">{{ write(cell.after, cell.measure) }}</td>
+          <td class="figure">{{ write(cell.difference, cell.measure) }}</td>
         </tr>
       </tbody>
     </table>

@@ -15,7 +15,9 @@ const problem = useProblem()
 const choices = computed(() =>
   workspace.steps.filter((each) => each.id !== props.step.id).map((each) => ({ value: each.id, title: wordsOf(each) })),
 )
-const other = ref(workspace.shownStep !== props.step.id ? workspace.shownStep : (props.step.parent ?? choices.value[0]?.value ?? ''))
+const other = ref(
+  workspace.shownStep !== props.step.id ? workspace.shownStep : (props.step.parent ?? choices.value[0]?.value ?? ''),
+)
 const compared = ref<Compared | null>(null)
 function wordsOf(step: Step): string {
   const place = pathTo(workspace.steps, step.id).length - 1
@@ -30,7 +32,9 @@ watch(
     compared.value = null
     const asked = { before: props.step.document, after: against.document }
     try {
-      compared.value = await body(POST('/api/drafts/{id}/compare', { params: { path: { id: workspace.draft.id } }, body: asked }))
+      compared.value = await body(
+        POST('/api/drafts/{id}/compare', { params: { path: { id: workspace.draft.id } }, body: asked }),
+      )
     } catch (error) {
       problem.tell(error)
     }
@@ -40,16 +44,25 @@ watch(
 </script>
 
 <template>
-  <v-dialog aria-label="Compare two steps" :model-value="true" width="640" scrollable @update:model-value="emit('close')">
+  <v-dialog
+    aria-label="Compare two steps"
+    :model-value="true"
+    width="640"
+    scrollable
+    @update:model-value="emit('close')"
+  >
     <v-card class="slip-body">
       <h2>What changed?</h2>
-      <p class="between">From <strong>{{ wordsOf(step) }}</strong> to</p>
+      <p class="between">
+        From <strong>{{ wordsOf(step) }}</strong> to
+      </p>
       <v-select v-model="other" :items="choices" aria-label="The other step" />
       <template v-if="compared">
         <p v-if="!compared.differences.length" class="soft">The documents are the same.</p>
         <ul v-else class="parts">
           <li v-for="part in compared.differences" :key="part.side + part.part + part.text" :class="part.side">
-            <span class="sign">{{ part.side === 'before' ? 'gone' : 'new' }}</span> <em class="soft">{{ part.part }}</em> {{ part.text }}
+            <span class="sign">{{ part.side === 'before' ? 'gone' : 'new' }}</span>
+            <em class="soft">{{ part.part }}</em> {{ part.text }}
           </li>
         </ul>
         <ChangedNumbers :numbers="compared.numbers" first="First" second="Second" />

@@ -16,11 +16,24 @@ function apply(): void {
 </script>
 
 <template>
-  <v-dialog class="beside" scrim="transparent" aria-label="Name a step" :model-value="true" width="400" @update:model-value="emit('close')">
+  <v-dialog
+    class="beside"
+    scrim="transparent"
+    aria-label="Name a step"
+    :model-value="true"
+    width="400"
+    @update:model-value="emit('close')"
+  >
     <v-card>
       <form class="paper" @submit.prevent="apply">
         <h2>What is this step called?</h2>
-        <v-text-field v-model="name" :aria-label="`Name of the step ${step.words}`" :placeholder="step.words" maxlength="200" v-first-field />
+        <v-text-field
+          v-model="name"
+          :aria-label="`Name of the step ${step.words}`"
+          :placeholder="step.words"
+          maxlength="200"
+          v-first-field
+        />
         <footer>
           <v-btn @click="emit('close')">Cancel</v-btn>
           <v-btn variant="flat" color="primary" type="submit">Name it</v-btn>

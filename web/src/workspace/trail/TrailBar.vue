@@ -32,14 +32,24 @@ const footing = computed(() => {
   const newest = workspace.answered?.answered?.newest
   if (newest) parts.push(`data to ${dayFormat.format(new Date(newest))}`)
   const since = workspace.answered?.answered?.since
-  if (since) parts.push(`files of ${momentFormat.format(new Date(since))}${workspace.answered?.answered?.is_behind ? ', as newer ones cannot be read' : ''}`)
+  if (since)
+    parts.push(
+      `files of ${momentFormat.format(new Date(since))}${workspace.answered?.answered?.is_behind ? ', as newer ones cannot be read' : ''}`,
+    )
   return parts.join(' · ')
 })
-const momentFormat = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
+const momentFormat = new Intl.DateTimeFormat('en-GB', {
+  day: 'numeric',
+  month: 'short',
+  hour: '2-digit',
+  minute: '2-digit',
+})
 const dayFormat = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
 const modeWords = computed(() => (workspace.isOnRequest ? 'On request' : 'At once'))
 const modeTitle = computed(() =>
-  workspace.isOnRequest ? 'Steps wait until you show them. Click to answer each at once.' : 'Each step is answered at once. Click to let them wait until you ask.',
+  workspace.isOnRequest
+    ? 'Steps wait until you show them. Click to answer each at once.'
+    : 'Each step is answered at once. Click to let them wait until you ask.',
 )
 
 function waysOn(count: number): string {
@@ -55,14 +65,31 @@ function open(step: Step, event: Event): void {
 watch(
   [() => workspace.shownStep, footing],
   // With the frame and not before it: where it stands is only known once all else has been laid out.
-  () => requestAnimationFrame(() => list.value?.querySelector('[aria-current]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' })),
+  () =>
+    requestAnimationFrame(() =>
+      list.value?.querySelector('[aria-current]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' }),
+    ),
 )
 </script>
 
 <template>
   <footer class="trail" aria-label="Trail">
-    <v-btn :icon="mdiUndoVariant" size="24" aria-label="Undo" title="Undo (Ctrl+Z)" :disabled="!workspace.canUndo" @click="workspace.undo" />
-    <v-btn :icon="mdiRedoVariant" size="24" aria-label="Redo" title="Redo (Ctrl+Shift+Z)" :disabled="!workspace.canRedo" @click="workspace.redo" />
+    <v-btn
+      :icon="mdiUndoVariant"
+      size="24"
+      aria-label="Undo"
+      title="Undo (Ctrl+Z)"
+      :disabled="!workspace.canUndo"
+      @click="workspace.undo"
+    />
+    <v-btn
+      :icon="mdiRedoVariant"
+      size="24"
+      aria-label="Redo"
+      title="Redo (Ctrl+Shift+Z)"
+      :disabled="!workspace.canRedo"
+      @click="workspace.redo"
+    />
     <ol ref="list" class="steps">
       <li v-for="{ step, place, others } in steps" :key="step.id">
         <button
@@ -80,25 +107,58 @@ watch(
         </button>
         <v-menu v-if="others.length" location="top">
           <template #activator="{ props: activator }">
-            <button v-bind="activator" type="button" class="plain-button branch" :aria-label="waysOn(others.length)" :title="waysOn(others.length)">
+            <button
+              v-bind="activator"
+              type="button"
+              class="plain-button branch"
+              :aria-label="waysOn(others.length)"
+              :title="waysOn(others.length)"
+            >
               <v-icon :icon="mdiSourceBranch" size="14" />{{ others.length }}
             </button>
           </template>
           <v-list class="slip-list" role="menu">
-            <v-list-item v-for="other in others" :key="other.id" role="menuitem" :title="other.name || other.words" @click="workspace.goTo(other.id)" />
+            <v-list-item
+              v-for="other in others"
+              :key="other.id"
+              role="menuitem"
+              :title="other.name || other.words"
+              @click="workspace.goTo(other.id)"
+            />
           </v-list>
         </v-menu>
       </li>
     </ol>
     <span class="soft footing">{{ footing }}</span>
-    <v-btn v-if="workspace.isBehind" class="run" title="Show what is arranged (Ctrl+Enter)" @click="workspace.run">Show it</v-btn>
-    <button type="button" class="plain-button mode" :class="{ waits: workspace.isOnRequest }" :title="modeTitle" :aria-pressed="workspace.isOnRequest" @click="workspace.turnOnRequest">{{ modeWords }}</button>
+    <v-btn v-if="workspace.isBehind" class="run" title="Show what is arranged (Ctrl+Enter)" @click="workspace.run"
+      >Show it</v-btn
+    >
+    <button
+      type="button"
+      class="plain-button mode"
+      :class="{ waits: workspace.isOnRequest }"
+      :title="modeTitle"
+      :aria-pressed="workspace.isOnRequest"
+      @click="workspace.turnOnRequest"
+    >
+      {{ modeWords }}
+    </button>
     <v-btn :icon="mdiKeyboardOutline" size="24" aria-label="Keys" title="Keys (?)" @click="emit('keys')" />
     <v-menu v-if="anchor" v-model="isOpen" :target="anchor" location="top">
       <v-list v-if="chosen" ref="menuList" class="slip-list" role="menu">
-        <v-list-item v-if="chosen.id !== workspace.shownStep" role="menuitem" title="Go back to this step" @click="workspace.goTo(chosen.id)" />
+        <v-list-item
+          v-if="chosen.id !== workspace.shownStep"
+          role="menuitem"
+          title="Go back to this step"
+          @click="workspace.goTo(chosen.id)"
+        />
         <v-list-item role="menuitem" title="Name this step…" @click="naming = chosen" />
-        <v-list-item v-if="workspace.steps.length > 1" role="menuitem" title="Compare with another step…" @click="comparing = chosen" />
+        <v-list-item
+          v-if="workspace.steps.length > 1"
+          role="menuitem"
+          title="Compare with another step…"
+          @click="comparing = chosen"
+        />
       </v-list>
     </v-menu>
     <NameSlip v-if="naming" :step="naming" @close="naming = null" />

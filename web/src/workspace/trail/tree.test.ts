@@ -2,7 +2,12 @@ import { expect, it } from 'vitest'
 import { branchInSight, branchesOf, nextOf, pathTo, type Step } from './tree'
 
 /** a leads to b and then c, of which c leads to d. */
-const STEPS = [['a', null], ['b', 'a'], ['c', 'a'], ['d', 'c']].map(([id, parent]) => ({ id, parent, words: id, name: '' }) as Step)
+const STEPS = [
+  ['a', null],
+  ['b', 'a'],
+  ['c', 'a'],
+  ['d', 'c'],
+].map(([id, parent]) => ({ id, parent, words: id, name: '' }) as Step)
 
 const ids = (steps: Step[]): string[] => steps.map((step) => step.id)
 

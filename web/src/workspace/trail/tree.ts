@@ -17,7 +17,12 @@ interface Linked {
 export function pathTo<S extends Linked>(steps: readonly S[], id: string | null): S[] {
   const byId = new Map(steps.map((step) => [step.id, step]))
   const found: S[] = []
-  for (let step = id === null ? undefined : byId.get(id); step; step = step.parent === null ? undefined : byId.get(step.parent)) found.unshift(step)
+  for (
+    let step = id === null ? undefined : byId.get(id);
+    step;
+    step = step.parent === null ? undefined : byId.get(step.parent)
+  )
+    found.unshift(step)
   return found
 }
 
@@ -27,13 +32,21 @@ export function branchesOf<S extends Linked>(steps: readonly S[], id: string | n
 }
 
 /** The step that redo goes to: the last one taken from here, unless another of them was shown since. */
-export function nextOf<S extends Linked>(steps: readonly S[], id: string | null, visited: ReadonlyMap<string | null, string>): S | undefined {
+export function nextOf<S extends Linked>(
+  steps: readonly S[],
+  id: string | null,
+  visited: ReadonlyMap<string | null, string>,
+): S | undefined {
   const branches = branchesOf(steps, id)
   return branches.find((step) => step.id === visited.get(id)) ?? branches.at(-1)
 }
 
 /** The branch in sight: the way to the step that is shown, and on from it as redo would go. */
-export function branchInSight<S extends Linked>(steps: readonly S[], id: string | null, visited: ReadonlyMap<string | null, string>): S[] {
+export function branchInSight<S extends Linked>(
+  steps: readonly S[],
+  id: string | null,
+  visited: ReadonlyMap<string | null, string>,
+): S[] {
   const found = pathTo(steps, id)
   for (let step = nextOf(steps, id, visited); step; step = nextOf(steps, step.id, visited)) found.push(step)
   return found

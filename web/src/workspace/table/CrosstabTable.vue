@@ -405,6 +405,11 @@ watch(
   },
 )
 
+function endJump(): void {
+  jumping.value = null
+  scroller.value?.focus()
+}
+
 function land(axis: 'rows' | 'columns', line: number): void {
   jumping.value = null
   cells.moveTo(axis === 'rows' ? { row: line, column: HEADER } : { row: -headLines.value, column: line })
@@ -636,10 +641,7 @@ function headTop(depth: number): string {
       :handle="answered.handle"
       :from="cells.active.value.row"
       @land="land"
-      @close="
-        jumping = null
-        scroller?.focus()
-      "
+      @close="endJump"
     />
     <p id="table-keys" class="unseen">
       Arrow keys move. Right opens a member, left closes it; + and − do so in the columns. Enter shows what can be done.

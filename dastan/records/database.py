@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from importlib import resources
 from pathlib import Path
+from threading import Lock
 
 from dastan.core.errors import SourceError
 
@@ -76,17 +77,27 @@ def trouble_of(error: Exception) -> SourceError:
     )
 
 
+_WRITING = Lock()
+"""Held by whoever writes. SQLite lets one write at a time and has the others look again after longer and longer pauses,
+so that one that waits is passed by those that come later; here they wait until it is their turn."""
+
+
 @contextmanager
 def transaction(connection: sqlite3.Connection) -> Iterator[None]:
     """One short write transaction: all of it is kept, or nothing."""
-    connection.execute("BEGIN IMMEDIATE")
+    if not _WRITING.acquire(timeout=BUSY_TIMEOUT_S):
+        raise sqlite3.OperationalError("database is locked")
     try:
-        yield
-        connection.execute("COMMIT")
-    except BaseException:
-        if connection.in_transaction:  # a full disk may have ended it already
-            connection.execute("ROLLBACK")
-        raise
+        connection.execute("BEGIN IMMEDIATE")
+        try:
+            yield
+            connection.execute("COMMIT")
+        except BaseException:
+            if connection.in_transaction:  # a full disk may have ended it already
+                connection.execute("ROLLBACK")
+            raise
+    finally:
+        _WRITING.release()
 
 
 def migrations() -> list[tuple[int, str]]:

@@ -37,6 +37,7 @@ from dastan.server.answers import Asked
 from dastan.server.context import Server
 from dastan.server.doorway import TokenNeededError
 from dastan.server.frozen import FrozenModel
+from dastan.server.lanes import SESSIONS
 from dastan.server.passwords import hash_token
 from dastan.server.readers import (
     Opening,
@@ -66,7 +67,7 @@ _Found = TypeVar("_Found")
 
 async def _look(request: Request, work: Callable[[sqlite3.Connection, Session], _Found]) -> _Found:
     """Finds the session and whatever else is needed, on one thread. Raises SignedOutError, ForbiddenError."""
-    return await run_in_threadpool(_looked, request, work)
+    return await SESSIONS.run(_looked, request, work)
 
 
 def _looked(request: Request, work: Callable[[sqlite3.Connection, Session], _Found]) -> _Found:

@@ -1,8 +1,8 @@
 """Threads by what they are for, so that what is quick never waits behind what is slow.
 
 Where a route does not say otherwise it runs in one of a few common threads: it reads and writes some records and is
-done. Questions have threads of their own, in which most of them wait to be admitted; so have looks at what was
-answered, and the checking of passwords.
+done. Who asks is found on threads of its own, which never wait for a write. Questions have others, in which most of
+them wait to be admitted; so have looks at what was answered, and the checking of passwords.
 """
 
 from __future__ import annotations
@@ -39,9 +39,12 @@ class Lane:
         return await to_thread.run_sync(partial(work, *arguments), limiter=self._limiter)
 
 
-SHORT_AT_ONCE = 12
+SHORT_AT_ONCE = 4
 """The threads of what says no lane. One thread at a time runs Python, and the event loop waits for its turn behind all
-that want to: with forty of them it was held for a sixth of a second, and nobody was answered sooner."""
+that want to: with twelve of them it was held for a tenth of a second, with four for a third of that, and everybody was
+answered sooner."""
+SESSIONS = Lane(2)
+"""Who asks, and what they may see."""
 QUESTIONS = Lane(64)
 """What may ask the engine. Most of these threads wait: how many run is for the admission to say."""
 LOOKS = Lane(32)

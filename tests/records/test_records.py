@@ -5,13 +5,15 @@ from __future__ import annotations
 import hashlib
 import sqlite3
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import closing
 from pathlib import Path
 
 import pytest
 
 from dastan.core.errors import ConflictError, NotFoundError, SourceError
-from dastan.records import analyses, drafts, item_rights, people
-from dastan.records.database import connect, migrate, migrations, transaction
+from dastan.records import analyses, database, drafts, item_rights, people
+from dastan.records.database import connect, migrate, migrations, transaction, trouble_of
 
 
 @pytest.fixture
@@ -187,3 +189,37 @@ def test_an_expired_session_is_none(records: sqlite3.Connection) -> None:
     assert people.find_session(records, "hash", "2026-01-03") is None
     people.forget_expired_sessions(records, "2026-01-03")
     assert records.execute("SELECT count(*) FROM sessions").fetchone()[0] == 0
+
+
+def test_many_that_write_at_once_wait_for_their_turn_and_none_is_lost(tmp_path: Path) -> None:
+    path = tmp_path / "records.db"
+    with closing(connect(path)) as connection:
+        connection.execute("CREATE TABLE counted (number INTEGER) STRICT")
+        connection.execute("INSERT INTO counted VALUES (0)")
+
+    def count(_: int) -> None:
+        with closing(connect(path)) as own:
+            for _ in range(20):
+                with transaction(own):
+                    (number,) = own.execute("SELECT number FROM counted").fetchone()
+                    own.execute("UPDATE counted SET number = ?", (number + 1,))
+
+    with ThreadPoolExecutor(8) as threads:
+        list(threads.map(count, range(8)))
+    with closing(connect(path)) as connection:
+        assert connection.execute("SELECT number FROM counted").fetchone()[0] == 8 * 20
+
+
+def test_who_waits_too_long_for_a_turn_is_told_and_the_next_may_write(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(database, "BUSY_TIMEOUT_S", 0.05)
+    path = tmp_path / "records.db"
+    with closing(connect(path)) as one, closing(connect(path)) as other:
+        one.execute("CREATE TABLE counted (number INTEGER) STRICT")
+        with transaction(one), pytest.raises(sqlite3.OperationalError, match="locked") as told, transaction(other):
+            pass
+        assert "held by another" in trouble_of(told.value).message
+        with transaction(other):
+            other.execute("INSERT INTO counted VALUES (1)")
+        assert one.execute("SELECT count(*) FROM counted").fetchone()[0] == 1

@@ -1,17 +1,20 @@
-"""Keeps steps after their answers have gone out: in the order in which they were taken, one at a time.
+"""Keeps steps after their answers have gone out: in the order in which they were taken, all that wait at a time.
 
 No answer waits for the disk. But whoever took a step is told at once when it could not be kept: the page asks after
-each of its steps, keeps what is not kept itself, and sends it again. Safe for threads: one thread writes, by a
-connection of its own; what became of the latest steps is looked at and changed under the lock.
+each of its steps, keeps what is not kept itself, and sends it again. What has come while the disk was busy is written
+in one go: with many people, most of the time goes into waiting for the disk, once for each transaction. Safe for
+threads: one thread writes, by a connection of its own; what waits, and what became of the latest steps, is looked at
+and changed under the lock.
 """
 
 from __future__ import annotations
 
 import logging
 import sqlite3
-from collections import OrderedDict
+from collections import OrderedDict, deque
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
 from pathlib import Path
 from threading import Lock
 
@@ -22,6 +25,8 @@ log = logging.getLogger(__name__)
 Change = Callable[[sqlite3.Connection], None]
 _LATEST = 5_000
 """So many steps are remembered with what became of them."""
+_TOGETHER = 64
+"""So many changes are made in one transaction."""
 
 
 class Keeper:
@@ -33,15 +38,20 @@ class Keeper:
         self._connection: sqlite3.Connection | None = None
         self._lock = Lock()
         self._latest: OrderedDict[tuple[str, str], Future[None]] = OrderedDict()
+        self._waiting: deque[_Asked] = deque()
 
     def keep(self, draft: str, step: str, change: Change) -> Future[None]:
-        """Makes a change soon, in one transaction, after all those before it; who waits for it hears of a failure."""
+        """Makes a change soon, all of it or nothing, after all those before it; who waits for it hears of a failure."""
+        asked = _Asked(change, Future())
+        asked.future.set_running_or_notify_cancel()  # who asks what became of it may go away; it is kept all the same
         with self._lock:
-            future = self._latest[draft, step] = self._executor.submit(self._keep, change)
+            self._executor.submit(self._keep_waiting)
+            self._waiting.append(asked)
+            self._latest[draft, step] = asked.future
             self._latest.move_to_end((draft, step))
             while len(self._latest) > _LATEST:
                 self._latest.popitem(last=False)
-            return future
+        return asked.future
 
     def asked(self, draft: str, step: str) -> Future[None] | None:
         """What becomes of a step that was to be kept lately; who waits for it hears of a failure. None where nothing is
@@ -72,13 +82,44 @@ class Keeper:
         if connection is not None:
             connection.close()
 
-    def _keep(self, change: Change) -> None:
+    def _keep_waiting(self) -> None:
+        """Keeps what waits, unless what was asked before has kept it already."""
+        with self._lock:
+            taken = [self._waiting.popleft() for _ in range(min(len(self._waiting), _TOGETHER))]
+        if taken:
+            self._keep(taken)
+
+    def _keep(self, taken: list[_Asked]) -> None:
         try:
             if self._connection is None:
                 self._connection = connect(self._records)
             with transaction(self._connection):
-                change(self._connection)
+                for each in taken:
+                    each.change(self._connection)
         except Exception as exc:
             self._let_go()  # whatever was wrong with the file may be mended by the next time
-            log.exception("A step could not be kept")
-            raise trouble_of(exc) from exc
+            if len(taken) > 1 and not isinstance(exc, sqlite3.OperationalError | OSError):
+                for each in taken:  # one of them cannot be made; the others can
+                    self._keep([each])
+                return
+            log.exception("%d steps could not be kept", len(taken))
+            for each in taken:
+                each.future.set_exception(_cause(exc))
+            return
+        for each in taken:
+            each.future.set_result(None)
+
+
+@dataclass(frozen=True, slots=True)
+class _Asked:
+    """A change that is to be made, and what becomes of it."""
+
+    change: Change
+    future: Future[None]
+
+
+def _cause(error: Exception) -> Exception:
+    """What is told of it: of its own for each that waits, since whoever raises it writes into it."""
+    trouble = trouble_of(error)
+    trouble.__cause__ = error
+    return trouble

@@ -6,6 +6,7 @@ import hashlib
 import os
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
+from functools import cache
 from pathlib import Path
 from typing import Literal
 
@@ -82,7 +83,13 @@ class Settings:
     @property
     def cookie(self) -> str:
         """The name of the session's cookie: browsers do not tell ports apart, so that each server has its own."""
-        return f"dastan_{hashlib.sha256(str(self.records.absolute()).encode()).hexdigest()[:10]}"
+        return _cookie_of(self.records)
+
+
+@cache
+def _cookie_of(records: Path) -> str:
+    """Asked of every request: where a path lies is asked of the system once."""
+    return f"dastan_{hashlib.sha256(str(records.absolute()).encode()).hexdigest()[:10]}"
 
 
 def days_ago(days: int) -> str:

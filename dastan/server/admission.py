@@ -37,6 +37,7 @@ MOST_PASSED = 200
 TURN_S = 0.005
 """So long a question runs by itself."""
 _LOOK_S = 0.25
+_QUIET_S = 1.0
 _NUMBERS = count(1)
 """Of tickets, wherever they wait."""
 _REMEMBERED = 10_000
@@ -85,6 +86,8 @@ class Admission:
         self.at_once = at_once
         self._waited = waited
         self._lock = Lock()
+        self.last_asked = float("-inf")
+        """When somebody asked last, by `time.monotonic`."""
         self._waiting: list[Ticket] = []
         self._running: list[Ticket] = []
         self._spent: OrderedDict[str, float] = OrderedDict()
@@ -116,6 +119,10 @@ class Admission:
         with self._lock:
             return list(self._running), self._in_order()
 
+    def is_quiet(self) -> bool:
+        """Whether nothing runs or waits, and nobody has asked for a while."""
+        return time.monotonic() - self.last_asked > _QUIET_S and not any(self.tickets())
+
     def place(self, watch: Watch) -> int | None:
         """The place in the queue of the question that a watch follows, from 1 on; None where it does not wait."""
         with self._lock:
@@ -136,7 +143,7 @@ class Admission:
             if len(self._waiting) >= MOST_WAITING:
                 raise BusyError("Very many questions are waiting just now.", "Try again in a moment.")
             self._begin(ticket.person)
-            ticket.came = time.monotonic()
+            ticket.came = self.last_asked = time.monotonic()
             self._waiting.append(ticket)
             self._let_in()
             pause = self._pause()

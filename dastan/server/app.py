@@ -189,7 +189,7 @@ async def _collect_when_quiet(server: Server) -> None:
             server.workbench.let_go()
         if server.answers.let_go():
             await run_in_threadpool(trim)
-        if (is_time or is_left_behind()) and not any(server.admission.tickets()):
+        if (is_time or is_left_behind()) and server.admission.is_quiet():
             await run_in_threadpool(collect)
 
 

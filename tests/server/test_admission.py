@@ -213,6 +213,20 @@ def test_a_question_that_fails_gives_up_its_place() -> None:
     assert runner.admission.tickets() == ([], [])
 
 
+def test_it_is_quiet_once_nothing_runs_and_nobody_has_asked_for_a_while(monkeypatch: pytest.MonkeyPatch) -> None:
+    runner = Runner()
+    assert runner.admission.is_quiet()
+    with runner.admission.running("a", Watch()):
+        pass
+    assert not runner.admission.is_quiet()
+    monkeypatch.setattr(admission, "_QUIET_S", 0.0)
+    time.sleep(0.001)
+    assert runner.admission.is_quiet()
+    with runner.admission.running("a", Watch()):
+        time.sleep(0.001)
+        assert not runner.admission.is_quiet()
+
+
 def test_taking_back_and_cheap_routes_do_not_wait_behind_questions(app: FastAPI, signed_in: Enter) -> None:
     """Every thread for questions is taken by such as wait for the one that runs; all else is answered at once."""
     server = app.state.server

@@ -83,6 +83,8 @@ _SHARE_BROUGHT = 4
 """Of the memory for all questions, this part may be brought as files at once: to read them takes several times that."""
 _LOOK_S, _LOOKS_A_MINUTE = 2.0, 30
 """So often it is looked whether nobody asks anything just now: after a large question, and each minute in any case."""
+_MOST_LOOKS = 20 * _LOOKS_A_MINUTE
+"""After so many looks it is collected although people ask: what is left in circles does not grow for ever."""
 
 
 def create_app(settings: Settings, more: tuple[APIRouter, ...] = ()) -> FastAPI:
@@ -180,16 +182,19 @@ async def _settle(shelf: Shelf) -> None:
 
 
 async def _collect_when_quiet(server: Server) -> None:
-    looks = 0
+    """Collects once a minute, and after large questions, when nobody asks; where somebody always does, seldom."""
+    looks = since = 0
     while True:
         await asyncio.sleep(_LOOK_S)
-        looks += 1
+        looks, since = looks + 1, since + 1
         is_time = looks % _LOOKS_A_MINUTE == 0
         if is_time:
             server.workbench.let_go()
         if server.answers.let_go():
             await run_in_threadpool(trim)
-        if (is_time or is_left_behind()) and server.admission.is_quiet():
+        wants = (is_time or is_left_behind()) and server.admission.is_quiet()
+        if wants or since > _MOST_LOOKS:
+            since = 0
             await run_in_threadpool(collect)
 
 

@@ -10,7 +10,7 @@ from threading import Event
 
 import pyarrow as pa
 
-_RARELY = (5_000, 100, 100)
+_RARELY = (5_000, 100, 1_000_000)
 """So many new objects bring a pass over the newest, which is short with so few; so many of these one over those that
 outlived it; and so many of these one over all."""
 _CGROUP_LIMITS = (Path("/sys/fs/cgroup/memory.max"), Path("/sys/fs/cgroup/memory/memory.limit_in_bytes"))
@@ -40,7 +40,7 @@ def keep_still() -> None:
     they go through a million objects, and hold every thread up for a quarter of a second every few seconds. Nothing is
     collected before: that would hold everybody up just so once more, for some hundred objects. What comes and goes in
     circles is collected less often: a pass over all that is younger took a quarter of a second too, for some hundred
-    objects, and came every few seconds with fifty people."""
+    objects, and came every few seconds with fifty people. What is old is left to `collect`."""
     gc.freeze()
     gc.set_threshold(*_RARELY)
 
@@ -51,7 +51,7 @@ _LEFT_BEHIND = Event()
 
 def collect() -> None:
     """Collects what is left in circles, and gives back what becomes free. It holds every thread up, so it is for when
-    nobody waits."""
+    nobody waits; after two minutes with fifty people for a seventh of a second, for some thousand objects."""
     _LEFT_BEHIND.clear()
     gc.collect()
     trim()

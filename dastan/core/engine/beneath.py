@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
-from dastan.core.engine.axes import Axis
-from dastan.core.engine.cube import Cube, cells_by_pair
+from dastan.core.engine.cube import CellsOfPair
 from dastan.core.engine.elsewhere import rooms_of
 from dastan.core.engine.grouping import find_rows
 from dastan.core.engine.plan import PairOfGrains, Shape
@@ -20,14 +21,12 @@ _MOST = 9.2e18
 
 
 def beneath_cells(
-    beneath: Beneath, cube: Cube, rows: Axis, columns: Axis, shape: Shape, questioner: Questioner
+    beneath: Beneath, by_pair: Sequence[CellsOfPair], size: int, shape: Shape, questioner: Questioner
 ) -> Values:
-    """What the members of a level inside each cell of a cube come to together."""
-    found = [
-        (each.cells, _of_pair(beneath, each.pair, each.codes, shape, questioner))
-        for each in cells_by_pair(cube, rows, columns)
-    ]
-    return put_at(found, len(cube.rows))
+    """What the members of a level inside each of some cells come to together. Args: `size` is how many cells a cube
+    has, which `by_pair` are."""
+    found = [(each.cells, _of_pair(beneath, each.pair, each.codes, shape, questioner)) for each in by_pair]
+    return put_at(found, size)
 
 
 def _of_pair(beneath: Beneath, pair: PairOfGrains, codes: np.ndarray, shape: Shape, questioner: Questioner) -> Values:

@@ -7,12 +7,13 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from dastan.core.analysis.document import AxisName
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.beneath import beneath_cells
 from dastan.core.engine.cells_on_rows import cells_on_rows
-from dastan.core.engine.cube import Cube, cells_by_pair
+from dastan.core.engine.cube import CellsOfPair, Cube, cells_by_pair
 from dastan.core.engine.facts import Fact
-from dastan.core.engine.neighbours import along_axis
+from dastan.core.engine.neighbours import Sequences, along_axis, sequences_along
 from dastan.core.engine.plan import Shape
 from dastan.core.engine.questioner import Questioner
 from dastan.core.engine.stands_at import entries_standing
@@ -36,6 +37,11 @@ class OnCube:
     shape: Shape
     questioner: Questioner
     _found: dict[tuple[int, Above | Without], Found] = field(default_factory=dict, init=False)
+    _sequences: dict[tuple[AxisName, bool], Sequences] = field(default_factory=dict, init=False)
+    _by_pair: tuple[CellsOfPair, ...] = field(init=False)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "_by_pair", tuple(cells_by_pair(self.cube, self.rows, self.columns)))
 
     @property
     def size(self) -> int:
@@ -55,7 +61,7 @@ class OnCube:
         """What every cell finds above or outside, whichever facts have records there: but for headers that do not reach
         the fact."""
         found: Found = []
-        for each in cells_by_pair(self.cube, self.rows, self.columns):
+        for each in self._by_pair:
             if each.pair not in fact.pairs:
                 continue
             for cells, groups, under in fact.elsewhere.looked_up(scope, each.pair, each.row_codes, each.column_codes):
@@ -64,10 +70,14 @@ class OnCube:
         return found
 
     def along(self, along: Along, own: Values) -> Values:
-        return along_axis(along, own, self.cube, self.rows, self.columns)
+        name, restarts = along.axis, along.restarts
+        if (name, restarts) not in self._sequences:
+            axis = self.rows if name == "rows" else self.columns
+            self._sequences[name, restarts] = sequences_along(self.cube, axis, name, restarts)
+        return along_axis(along, own, self._sequences[name, restarts])
 
     def beneath(self, beneath: Beneath) -> Values:
-        return beneath_cells(beneath, self.cube, self.rows, self.columns, self.shape, self.questioner)
+        return beneath_cells(beneath, self._by_pair, self.size, self.shape, self.questioner)
 
     def standing(self, standing: Standing) -> Values:
         rows, columns = (entries_standing(standing, axis) for axis in (self.rows, self.columns))

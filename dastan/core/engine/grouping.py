@@ -137,6 +137,14 @@ def packed_rows(rows: np.ndarray, sizes: Sequence[int]) -> np.ndarray:
     return packed
 
 
+def sorted_by(keys: Sequence[np.ndarray]) -> np.ndarray:
+    """What puts rows in order of the first key, then the next; `(n,) int64`. Args: `keys` are whole numbers from 0."""
+    sizes = [int(each.max(initial=0)) + 1 for each in keys]
+    if prod(sizes) < _KEY_LIMIT:
+        return np.argsort(packed_rows(np.stack(keys, axis=1), sizes), kind="stable")
+    return np.lexsort(tuple(reversed(keys)))
+
+
 def find_rows(rows: np.ndarray, among: np.ndarray, sizes: Sequence[int]) -> np.ndarray:
     """Each row's place in `among`, -1 where it is not there; both `(n, k)`, the rows of `among` all different.
 

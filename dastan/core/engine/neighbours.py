@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -10,6 +10,7 @@ from dastan.core.analysis.document import AxisName
 from dastan.core.engine.axes import Axis
 from dastan.core.engine.cube import Cube, with_cells
 from dastan.core.engine.grains import AxisGrain
+from dastan.core.engine.grouping import sorted_by
 from dastan.core.errors import LimitError
 from dastan.core.formula.arithmetic import operate
 from dastan.core.formula.formula import Along
@@ -20,38 +21,59 @@ GOES_ON = ("running", "moving_sum", "moving_mean", "before", "step")
 """What has a value also where no record is."""
 
 
-def along_axis(along: Along, values: Values, cube: Cube, rows: Axis, columns: Axis) -> Values:
+@dataclass(frozen=True, slots=True, eq=False)
+class Sequences:
+    """The cells of a cube as they stand one after another along an axis.
+
+    `order` are the cells, `(n,) int64`, those of a sequence together; `starts` where each sequence begins in it; `back`
+    finds each cell there. `beside` is true for cells that are counted already, and `last` for those of the grand total.
+    """
+
+    order: np.ndarray
+    starts: np.ndarray
+    back: np.ndarray
+    beside: np.ndarray
+    last: np.ndarray
+
+
+def sequences_along(cube: Cube, axis: Axis, name: AxisName, restarts: bool) -> Sequences:
+    """Those of one axis: what stands together on it, at one header of the other axis."""
+    own, other = (cube.rows, cube.columns) if name == "rows" else (cube.columns, cube.rows)
+    group, place = _sequences(axis, restarts)
+    beside = beside_others(axis, restarts)
+    if beside.any():
+        # What is counted in the sequence already stands in none.
+        group = np.where(beside, len(axis) + np.arange(len(axis)), group)
+    order = sorted_by((group[own], other, place[own]))
+    of_group, across = group[own][order], other[order]
+    starts = np.flatnonzero(np.append(True, (of_group[1:] != of_group[:-1]) | (across[1:] != across[:-1])))
+    back = np.empty(len(order), np.int64)
+    back[order] = np.arange(len(order))
+    return Sequences(order, starts, back, beside[own], axis.grain[own] == axis.grains.index(AxisGrain(())))
+
+
+def along_axis(along: Along, values: Values, sequences: Sequences) -> Values:
     """The values of `along`, from those of what it is of, one for each cell of the cube.
 
     Raises: LimitError for a running total of more than 18 digits.
     """
-    axis, own, other = (rows, cube.rows, cube.columns) if along.axis == "rows" else (columns, cube.columns, cube.rows)
-    if not len(own):
+    if not len(values):
         return empty_values(0, values.scale if along.kind in ("running", "before", "step") else 0)
-    group, place = _sequences(axis, along.restarts)
-    beside = beside_others(axis, along.restarts)
-    if beside.any():
-        # What is counted in the sequence already stands in none, and has no value of its own there.
-        values = replace(values, present=values.present & ~beside[own])
-        group = np.where(beside, len(axis) + np.arange(len(axis)), group)
-    # Cells of one sequence are those whose headers stand together, at one header of the other axis.
-    order = np.lexsort((place[own], other, group[own]))
-    same = (group[own][order][1:] == group[own][order][:-1]) & (other[order][1:] == other[order][:-1])
-    starts = np.flatnonzero(np.append(True, ~same))
+    if sequences.beside.any():
+        values = replace(values, present=values.present & ~sequences.beside)
+    own, starts = values.take(sequences.order), sequences.starts
     if along.kind == "running":
-        found = _running(values.take(order), starts)
+        found = _running(own, starts)
     elif along.kind in ("moving_sum", "moving_mean"):
-        found = _moving(values.take(order), starts, along.count, along.kind == "moving_mean")
+        found = _moving(own, starts, along.count, along.kind == "moving_mean")
     elif along.kind in ("before", "step"):
-        found = _before(values.take(order), starts, along.kind == "step")
+        found = _before(own, starts, along.kind == "step")
     else:
         ways = {"rank": _ranked, "cumulative": _cumulative, "index": _index}
-        found = ways[along.kind](values.take(order), starts)
+        found = ways[along.kind](own, starts)
         # A grand total has no others beside it.
-        found = replace(found, present=found.present & (axis.grain[own][order] != axis.grains.index(AxisGrain(()))))
-    back = np.empty(len(order), np.int64)
-    back[order] = np.arange(len(order))
-    return found.take(back)
+        found = replace(found, present=found.present & ~sequences.last[sequences.order])
+    return found.take(sequences.back)
 
 
 def beside_others(axis: Axis, restarts: bool) -> np.ndarray:

@@ -95,11 +95,11 @@ def cases(opened: OpenModel) -> dict[str, dict[str, Analysis]]:
 def main() -> None:
     asked = from_command_line(__doc__)
     for name, documents in cases(asked.opened).items():
-        own, requests = asked.took(documents.pop("plain"))
-        parts = [f"{name}: {own:.1f} ms, {requests} asked"]
+        own = asked.took(documents.pop("plain"))
+        parts = [f"{name}: {own.ms:.1f} ms, {own.requests} asked"]
         for words, each in documents.items():
-            ms, requests = asked.took(each)
-            parts.append(f"{words} × {ms / own:.2f}, {requests} asked")
+            found = asked.took(each)
+            parts.append(f"{words} × {found.ms / own.ms:.2f}, {found.requests} asked")
         print("; ".join(parts))
 
 

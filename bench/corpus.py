@@ -81,8 +81,8 @@ def fetch(folder: Path) -> None:
     while packed := [
         each for each in folder.rglob("*") if is_packed(each) and not each.with_name(each.name + ".d").exists()
     ]:
-        for each in packed:
-            unpack(each, each.with_name(each.name + ".d"))
+        for file in packed:
+            unpack(file, file.with_name(file.name + ".d"))
 
 
 def is_packed(file: Path) -> bool:

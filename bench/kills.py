@@ -96,7 +96,7 @@ async def _unmade(client: Client, item: str, job: str) -> str:
             is_there = (own["state"], status) == ("done", 200)
             return "" if is_there else f"{own['state']}, its file {status}: {own['trouble']}"
         await asyncio.sleep(0.1)
-    return f"still {own['state']} after twenty seconds"
+    return "not ended after twenty seconds"
 
 
 async def missing(port: int, names: list[str], known: Acknowledged) -> list[str]:

@@ -205,7 +205,7 @@ def _cells(found: Answer) -> dict[tuple[tuple[object, ...], tuple[object, ...]],
         paths.append(own)
     return {
         (paths[0][row], paths[1][column]): tuple(
-            None if not each.present[at] else round(float(each.at(at)), 6) for each in found.values
-        )  # type: ignore[arg-type]
+            None if (value := each.at(at)) is None else round(float(value), 6) for each in found.values
+        )
         for at, (row, column) in enumerate(zip(found.cell_rows.tolist(), found.cell_columns.tolist(), strict=True))
     }

@@ -13,7 +13,7 @@ settings.register_profile("patient", deadline=None, derandomize=True)
 settings.load_profile("patient")
 
 
-class OneBrowser(LoadScopeScheduling):
+class OneBrowser(LoadScopeScheduling):  # type: ignore[misc]
     """Lets one worker drive the browser, so that one server and one demo do for all of those tests."""
 
     def _split_scope(self, nodeid: str) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 import pytest
@@ -18,7 +18,7 @@ CONTRAST = {"runOnly": {"type": "rule", "values": ["color-contrast"]}}
 """Of what axe-core looks at, only this depends on the paper."""
 
 
-def faults(page: Page, only: dict[str, object] | None = None) -> list[str]:
+def faults(page: Page, only: Mapping[str, object] | None = None) -> list[str]:
     """What axe-core finds, one line for each place."""
     if not page.evaluate("() => 'axe' in window"):
         page.evaluate(AXE.read_text(encoding="utf-8"))  # no page of ours lets a script tag be put in

@@ -43,7 +43,7 @@ def table(result: Answer) -> list[tuple[str, ...]]:
 
 
 def _text(number: Number) -> str:
-    return "" if number is None else f"{number:g}"  # type: ignore[str-format]
+    return "" if number is None else f"{number:g}"
 
 
 def heads(result: Answer) -> list[str]:

@@ -119,7 +119,8 @@ def test_one_that_is_killed_in_the_middle_leaves_nothing_and_is_not_used_again(
     def rows() -> Iterator[list[object]]:
         yield ["x"]
         os.kill(other._process.pid, signal.SIGKILL)
-        yield from ([str(at)] for at in range(3 * BATCH))
+        for at in range(3 * BATCH):
+            yield [str(at)]
 
     sheet = RecordSheet("Sales", ["Name"], 3 * BATCH, rows)
     with pytest.raises(SourceError, match="came to its end") as error:

@@ -16,8 +16,9 @@ from dastan.core.analysis.document import Analysis, Opening
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import CancelledError
 from dastan.core.values import Values
-from dastan.exports.arrow import ArrowKind, arrow_table, as_arrow, write_arrow
+from dastan.exports.arrow import arrow_table, as_arrow, write_arrow
 from dastan.exports.flat import FlatTable
+from dastan.exports.kinds import ArrowKind
 from tests.core.asked import ask, by, question
 
 TEAMS_OPEN = (Opening(dimension="line", hierarchy="line", levels=("mode",)),)

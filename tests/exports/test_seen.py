@@ -71,7 +71,7 @@ def test_scale_sign_shares_and_keys_leave_as_they_are_written_with_every_digit()
     share = replace(BOARDINGS, view=Share(of="whole"))
     document = question("boardings", rows=(by("line", "mode"),))
     document = replace(document, question=replace(document.question, measures=(BOARDINGS, share)))
-    dress = {
+    dress: dict[str, Any] = {
         "numbers": (NumberDress(measure=BOARDINGS, scale="thousands", is_turned=True),),
         "labels": (LabelDress(dimension="line", hierarchy="line", shows="both"),),
     }

@@ -86,7 +86,7 @@ class StandIn:
             parts = ({"alg": "none"}, claims)
             text = [base64.urlsafe_b64encode(json.dumps(each).encode()).rstrip(b"=").decode() for each in parts]
             return f"{text[0]}.{text[1]}."
-        key = RSAKey.generate_key(2048, {"kid": self.key.kid}) if self.spoils == "key" else self.key
+        key = RSAKey.generate_key(2048, {"kid": str(self.key.kid)}) if self.spoils == "key" else self.key
         return jwt.encode({"alg": "RS256", "kid": self.key.kid}, claims, key)
 
 

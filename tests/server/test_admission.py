@@ -6,7 +6,7 @@ import random
 import threading
 import time
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from threading import Event
 
 import pytest
@@ -33,7 +33,7 @@ class Runner:
         self.pool = ThreadPoolExecutor(64)
         self.watches: dict[str, Watch] = {}
 
-    def ask(self, name: str, mb: int = 0, until: Event | None = None) -> object:
+    def ask(self, name: str, mb: int = 0, until: Event | None = None) -> Future[None]:
         """Asks for one; its person is the first letter of its name. Returns once it waits or runs."""
         watch = self.watches[name] = Watch()
 
@@ -62,7 +62,7 @@ def test_the_person_with_the_fewest_running_comes_first_then_whose_questions_too
     time.sleep(0.3)  # so long the first takes, and the others next to nothing
     go.set()
     for each in (first, *rest):
-        each.result(20)  # type: ignore[attr-defined]
+        each.result(20)
     # a asked first and often, and is not served first for it: the others have had no time yet.
     assert runner.order == ["a0", "b1", "c1", "b2", "a1", "a2", "a3"]
 
@@ -75,7 +75,7 @@ def test_who_had_much_comes_before_those_who_come_later_and_later(waited: float,
     asked.append(runner.ask("b1"))
     go.set()
     for each in asked:
-        each.result(20)  # type: ignore[attr-defined]
+        each.result(20)
     assert runner.order == order
 
 
@@ -85,12 +85,12 @@ def test_nobody_begins_far_behind(monkeypatch: pytest.MonkeyPatch) -> None:
     long = [runner.ask("a0", until=first), runner.ask("b0", until=second)]
     time.sleep(0.6)  # a is so far behind b
     first.set()
-    long[0].result(20)  # type: ignore[attr-defined]
+    long[0].result(20)
     time.sleep(0.3)  # and b is by now further than a begins
     asked = [runner.ask("b1"), runner.ask("a1")]
     second.set()
     for each in (*long, *asked):
-        each.result(20)  # type: ignore[attr-defined]
+        each.result(20)
     assert runner.order == ["a0", "b0", "a1", "b1"]
 
 
@@ -101,13 +101,13 @@ def test_nobody_waits_for_what_they_had_while_nobody_else_asked() -> None:
         alone = runner.ask(name, until=go)
         time.sleep(0.2)
         go.set()
-        alone.result(20)  # type: ignore[attr-defined]
+        alone.result(20)
     go = Event()
     asked = [runner.ask("b0", until=go), *(runner.ask(each) for each in ("a2", "b1"))]
     time.sleep(0.2)
     go.set()
     for each in asked:
-        each.result(20)  # type: ignore[attr-defined]
+        each.result(20)
     assert runner.order[2:] == ["b0", "a2", "b1"]
 
 
@@ -142,9 +142,8 @@ def test_what_runs_at_once_stays_within_the_memory() -> None:
 def test_smaller_ones_pass_a_large_one_but_not_for_ever(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(admission, "MOST_PASSED", 3)
     monkeypatch.setattr(admission, "TURN_S", 0.001)
-    runner, go, done = Runner(memory_mb=1000, at_once=3), Event(), []
-    done.append(runner.ask("a0", mb=600, until=go))
-    done.append(runner.ask("b0", mb=800))
+    runner, go = Runner(memory_mb=1000, at_once=3), Event()
+    done = [runner.ask("a0", mb=600, until=go), runner.ask("b0", mb=800)]
     for number in range(10):
         done.append(runner.ask(f"c{number}", mb=100))
     time.sleep(0.5)  # whoever may pass has passed by then
@@ -164,11 +163,11 @@ def test_what_is_taken_back_leaves_the_queue_and_frees_its_place() -> None:
     assert [runner.admission.place(runner.watches[each]) for each in ("a0", "b0", "c0")] == [None, 1, 2]
     runner.watches["b0"].cancel()
     with pytest.raises(CancelledError):
-        second.result(20)  # type: ignore[attr-defined]
+        second.result(20)
     assert runner.admission.place(runner.watches["c0"]) == 1
     go.set()
     for each in (first, third):
-        each.result(20)  # type: ignore[attr-defined]
+        each.result(20)
     assert runner.order == ["a0", "c0"]
 
 
@@ -177,11 +176,11 @@ def test_who_asks_too_much_at_once_is_told_and_others_are_not_held_up(monkeypatc
     runner, go = Runner(), Event()
     asked = [runner.ask("a0", until=go), *(runner.ask(f"a{number}") for number in (1, 2, 3))]
     with pytest.raises(BusyError):
-        runner.ask("a4").result(20)  # type: ignore[attr-defined]
+        runner.ask("a4").result(20)
     asked.append(runner.ask("b0"))
     go.set()
     for each in asked:
-        each.result(20)  # type: ignore[attr-defined]
+        each.result(20)
     assert runner.order == ["a0", "b0", "a1", "a2", "a3"]
 
 
@@ -202,7 +201,7 @@ def test_a_quick_question_runs_by_itself_and_a_long_one_lets_others_in_beside_it
     assert [len(each) for each in runner.admission.tickets()] == [2, 1]
     go.set()
     for each in asked:
-        each.result(20)  # type: ignore[attr-defined]
+        each.result(20)
     assert runner.order == ["a1", "b1", "c1"]
 
 

@@ -6,7 +6,7 @@ import gzip
 import io
 import os
 import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -23,7 +23,7 @@ Enter = Callable[[str], TestClient]
 
 
 @pytest.fixture
-def app(fresh_app: FastAPI) -> Iterator[FastAPI]:
+def app(fresh_app: FastAPI) -> FastAPI:
     return fresh_app
 
 

@@ -85,8 +85,14 @@ def test_what_an_analysis_asks_is_answered_in_the_address(signed_in: Enter, prog
     ines = signed_in("ines")
     draft = begin(ines)
     document = draft["steps"][0]["document"]
-    keep = {"kind": "filter_members", "dimension": "line", "hierarchy": "line", "action": "keep", "members": [["Tram"]]}
-    asks = {"kind": "ask_on_opening", "at": 0, "caption": "Which modes?"}
+    keep: dict = {
+        "kind": "filter_members",
+        "dimension": "line",
+        "hierarchy": "line",
+        "action": "keep",
+        "members": [["Tram"]],
+    }
+    asks: dict = {"kind": "ask_on_opening", "at": 0, "caption": "Which modes?"}
     for number, gesture in enumerate((SHOW, BY_LINE, keep, asks)):
         document = step(ines, draft, number, document, gesture)["document"]
     body = {"draft": draft["id"], "step": draft["ids"][4], "document": document, "name": "Asks"}

@@ -40,7 +40,7 @@ def opened(client: TestClient, saved: dict) -> tuple[dict, dict]:
     return draft, client.post(f"/api/drafts/{draft['id']}/position", json=place).json()
 
 
-def numbers(shown: dict) -> dict[str, float | None]:
+def numbers(shown: dict) -> dict[str, float]:
     window = shown["answered"]["window"]
     return {row["caption"]: values[0] for row, values in zip(window["rows"], window["values"], strict=True)}
 

@@ -32,7 +32,10 @@ def keeper(records: Path) -> Iterator[Keeper]:
 
 
 def put(number: int) -> Change:
-    return lambda connection: connection.execute("INSERT INTO numbers VALUES (?)", (number,)) and None
+    def change(connection: sqlite3.Connection) -> None:
+        connection.execute("INSERT INTO numbers VALUES (?)", (number,))
+
+    return change
 
 
 def refuse(connection: sqlite3.Connection) -> None:

@@ -14,7 +14,7 @@ from dastan.records.groups import put_group, set_members
 from tests.server.test_server import BY_LINE, SHOW, begin, built, save, step
 
 Enter = Callable[[str], TestClient]
-KEEP_TRAMS = {
+KEEP_TRAMS: dict = {
     "kind": "filter_members",
     "dimension": "line",
     "hierarchy": "line",

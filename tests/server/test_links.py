@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import pytest
 from fastapi import FastAPI
@@ -69,7 +70,7 @@ def test_a_link_to_a_number_shows_it_where_it_stands_for_its_reader(signed_in: E
     theirs, seen = followed(tomas, link)
     assert [each["words"] for each in theirs["steps"]] == ["the view that Ines linked to"]
 
-    def where(client: TestClient, found: dict, which: str) -> object:
+    def where(client: TestClient, found: dict, which: str) -> Any:
         return client.get(f"/api/answers/{found['answered']['handle']}/linked", params={"link": which}).json()
 
     assert where(tomas, seen, link) == {"row": row, "column": 0}

@@ -22,7 +22,7 @@ BY_LINE = {**LINE, "level": "mode"}
 SOLD = {"measure": "sold"}
 BIG = {"kind": "measure", "measure": "sold", "at": [{**LINE, "level": "line"}], "operator": "more", "values": [1]}
 
-CASES = {
+CASES: dict[str, tuple[dict, str, str, str]] = {
     # What is lost: the question, the remark, the better choice, the sentence of the rest.
     "measure": ({"measures": [SOLD, {"measure": "taking"}], "rows": [BY_LINE]},
                 'Measure “taking” is not in model “Tickets sold”.', "Use “Takings” instead", "Sold by Mode"),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -21,7 +21,7 @@ NAMED = {"kind": "describe_dimension", "name": "line", "caption": "Route"}
 
 
 @pytest.fixture
-def app(fresh_app: FastAPI) -> Iterator[FastAPI]:
+def app(fresh_app: FastAPI) -> FastAPI:
     return fresh_app
 
 

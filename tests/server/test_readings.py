@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 from threading import Event
 from time import sleep
@@ -15,6 +15,7 @@ from fastapi.testclient import TestClient
 from dastan.core.engine.watch import Watch
 from dastan.core.errors import SourceError
 from dastan.server import place, shelf
+from dastan.server.readings import Reading
 from dastan.server.shelf import Shelf
 from dastan.sources.files.folder import OpenModel, open_folder
 from tests.server.test_server import BY_LINE, SHOW, begin, step
@@ -26,7 +27,7 @@ MORE = SALES + "2025-03-03,T1,Kiosk,10,1.00\n"
 
 
 @pytest.fixture
-def app(fresh_app: FastAPI, monkeypatch: pytest.MonkeyPatch) -> Iterator[FastAPI]:
+def app(fresh_app: FastAPI, monkeypatch: pytest.MonkeyPatch) -> FastAPI:
     monkeypatch.setattr(shelf, "LOOK_AGAIN_S", 0.0)  # each look sees what was just written
     return fresh_app
 
@@ -149,7 +150,7 @@ def test_who_asks_while_large_files_are_read_is_answered_from_what_was(
 def test_files_that_change_are_read_before_anybody_asks(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(shelf, "LOOK_AGAIN_S", 0.0)
     write_folder(tmp_path)
-    noted: list[shelf.Reading] = []
+    noted: list[Reading] = []
     own = Shelf(lambda: (tmp_path,), note=noted.append)
     try:
         own.places()[0].wait()

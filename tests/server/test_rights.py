@@ -115,7 +115,9 @@ def test_the_newest_day_is_that_of_records_that_may_be_seen(signed_in: Enter) ->
     assert newest == ["2025-03-02", "2024-02-05"]
 
 
-def test_a_refusal_tells_no_counts_of_what_is_hidden(signed_in: Enter, app: FastAPI, monkeypatch) -> None:
+def test_a_refusal_tells_no_counts_of_what_is_hidden(
+    signed_in: Enter, app: FastAPI, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr(app.state.server.answers, "_budget", Budget(cells=0))
     said = []
     for name in ("ines", "oda"):
@@ -173,7 +175,7 @@ def test_a_restricted_colleague_sees_no_hidden_key_and_rewrites_none(signed_in: 
     """Oda sees trams alone. Whatever she saves keeps the ferries that she does not see, and their names."""
     owner = signed_in("ines")
     draft, shown = built(owner)
-    only = {"kind": "filter_members", "dimension": "line", "hierarchy": "line", "action": "keep"}
+    only: dict = {"kind": "filter_members", "dimension": "line", "hierarchy": "line", "action": "keep"}
     for number, gesture in enumerate((
         only | {"members": [["Ferry"], ["Tram", "T1"]]},
         {"kind": "open_member", "dimension": "line", "hierarchy": "line", "path": ["Ferry"]},

@@ -9,6 +9,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from uuid import uuid4
 
+import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
@@ -133,7 +134,9 @@ def test_an_evicted_answer_is_computed_again(app: FastAPI, signed_in: Enter) -> 
     assert client.get(f"/api/answers/{shown['answered']['handle']}/window").json()["total_rows"]["values"] == [[11]]
 
 
-def test_answers_are_kept_up_to_a_size_and_the_last_in_any_case(app: FastAPI, signed_in: Enter, monkeypatch) -> None:
+def test_answers_are_kept_up_to_a_size_and_the_last_in_any_case(
+    app: FastAPI, signed_in: Enter, monkeypatch: pytest.MonkeyPatch
+) -> None:
     answers = app.state.server.answers
     # What other tests asked is kept too, and what is kept is not put again.
     monkeypatch.setattr(answers, "_answers", OrderedDict())
@@ -322,7 +325,9 @@ def test_an_unknown_model_or_address_is_a_problem(signed_in: Enter) -> None:
     assert client.get("/api/nowhere").json()["detail"] == "There is nothing at /api/nowhere."
 
 
-def test_an_unexpected_error_shows_no_internals(app: FastAPI, signed_in: Enter, monkeypatch, caplog) -> None:
+def test_an_unexpected_error_shows_no_internals(
+    app: FastAPI, signed_in: Enter, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
     client = signed_in("ines")
     monkeypatch.setattr(app.state.server.shelf, "places", lambda: 1 / 0)
     reply = client.get("/api/models/tickets/catalogue")

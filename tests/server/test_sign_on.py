@@ -53,7 +53,7 @@ Started = Callable[..., FastAPI]
 @pytest.fixture
 def started(stand_in: StandIn, tmp_path: Path) -> Iterator[Started]:
     """Starts a server that signs on by the stand-in; its administrator is rufus, and ines has a password."""
-    apps = []
+    apps: list[FastAPI] = []
 
     def start(*lines: str) -> FastAPI:
         data = tmp_path / f"data{len(apps)}"

@@ -47,10 +47,11 @@ from dastan.core.model.conditions import (
 )
 from tests.core.asked import STAR, by, question
 from tests.core.engine.test_oracle import analyses
+from tests.core.named import HierarchyNamed
 from tests.core.star import after, star
 
 SOURCE = star()
-LINE = {"dimension": "line", "hierarchy": "line"}
+LINE: HierarchyNamed = {"dimension": "line", "hierarchy": "line"}
 BOARDINGS = PlacedMeasure(measure="boardings")
 TABLE: tuple[Gesture, ...] = (
     PutMeasure(measure="boardings"), PutDimension(**LINE, axis="rows"),
@@ -60,7 +61,7 @@ LINES = LevelName(**LINE, level="line")
 
 
 def limit(**parts: Any) -> SetLimit:
-    own = {"level": "mode", "amount": 2, "by": BOARDINGS} | parts
+    own: dict[str, Any] = {"level": "mode", "amount": 2, "by": BOARDINGS} | parts
     return SetLimit(**LINE, level=own["level"], limit=Limit(**own))
 
 

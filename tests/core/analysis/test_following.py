@@ -10,6 +10,7 @@ import pytest
 from dastan.core.analysis.document import Analysis
 from dastan.core.analysis.following import Effect, effect_on, renames_of
 from dastan.core.errors import InputError
+from dastan.core.model.conditions import MemberFilter
 from dastan.core.model.differences import differences, touched
 from dastan.core.model.document import Attribute, Hierarchy, Role, SemanticModel
 from dastan.core.model.gestures import (
@@ -63,7 +64,9 @@ def test_what_is_called_ordered_or_added_otherwise_leaves_numbers_alone() -> Non
 
 
 def test_what_numbers_depend_on_is_told_through_all_that_is_made_of_it() -> None:
-    ferries = replace(MODEL.filters[0].condition, members=(("ferry",),))
+    trams = MODEL.filters[0].condition
+    assert isinstance(trams, MemberFilter)
+    ferries = replace(trams, members=(("ferry",),))
     other = apply_to_model(MODEL, PutReadyMade(filter=replace(MODEL.filters[0], condition=ferries)))
     assert effect(READY, other) == Effect("changes", ("Trams",))
     assert effect(asked("taps"), other) is None

@@ -26,11 +26,12 @@ from dastan.core.analysis.gestures import (
 from dastan.core.errors import InputError, NotFoundError
 from dastan.core.model.conditions import MemberFilter
 from tests.core.engine.test_oracle import analyses
+from tests.core.named import HierarchyNamed
 from tests.core.star import after, star
 
 SOURCE = star()
-LINE = {"dimension": "line", "hierarchy": "line"}
-FARE = {"dimension": "fare", "hierarchy": "fare"}
+LINE: HierarchyNamed = {"dimension": "line", "hierarchy": "line"}
+FARE: HierarchyNamed = {"dimension": "fare", "hierarchy": "fare"}
 
 
 def names(document: Analysis) -> tuple[list[str], list[str], list[str]]:

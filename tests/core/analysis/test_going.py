@@ -15,6 +15,7 @@ from dastan.core.analysis.gestures import (
     BreakDown,
     CloseAll,
     FilterMembers,
+    Gesture,
     GoInto,
     OpenAll,
     OpenLevel,
@@ -49,12 +50,13 @@ from dastan.core.model.conditions import (
 )
 from tests.core.asked import by
 from tests.core.engine.test_oracle import analyses
+from tests.core.named import HierarchyNamed
 from tests.core.star import after, star
 
 SOURCE = star()
-LINE = {"dimension": "line", "hierarchy": "line"}
-FARE = {"dimension": "fare", "hierarchy": "fare"}
-BAND = {"dimension": "band", "hierarchy": "band"}
+LINE: HierarchyNamed = {"dimension": "line", "hierarchy": "line"}
+FARE: HierarchyNamed = {"dimension": "fare", "hierarchy": "fare"}
+BAND: HierarchyNamed = {"dimension": "band", "hierarchy": "band"}
 TABLE = (
     PutMeasure(measure="boardings"), PutMeasure(measure="taps"), PutDimension(**LINE, axis="rows"),
     PutDimension(**FARE, axis="columns"),
@@ -166,9 +168,9 @@ def test_what_stands_outside_is_ordered_too_from_a_cell_and_from_the_measure() -
     for thing in ({"kind": "cell", "measure": "taps", **cell}, {"kind": "measure", "measure": "taps"}):
         orders = {each.words: each.gesture for each in offered(nested, **thing) if each.under == "Order by it"}
         assert {"Modes largest first", "Bands largest first"} <= set(orders)
-        assert text(apply_gesture(nested, orders["Modes largest first"], SOURCE.model)).endswith(
-            "Mode ordered by Taps, largest first"
-        )
+        largest_first = orders["Modes largest first"]
+        assert largest_first is not None
+        assert text(apply_gesture(nested, largest_first, SOURCE.model)).endswith("Mode ordered by Taps, largest first")
 
 
 def test_set_aside_just_as_it_stood_and_put_back_so() -> None:
@@ -258,10 +260,10 @@ def test_a_condition_on_an_attribute_can_be_left_out_instead() -> None:
 def test_going_down_and_across_loses_nothing_that_was_set(document: Analysis, axis: str, at: int | None) -> None:
     """Whatever the document: filters, orders and limits are still there, but for the one that a gesture is about."""
     question = document.question
-    gestures = [PlaceMeasures(axis=axis, at=at), SwapAxes()]  # type: ignore[arg-type]
+    gestures: list[Gesture] = [PlaceMeasures(axis=axis, at=at), SwapAxes()]  # type: ignore[arg-type]
     for placed in (*question.rows, *question.columns):
-        own = {"dimension": placed.dimension, "hierarchy": placed.hierarchy}
-        gestures += [OpenAll(**own), CloseAll(**own), SetAside(**own)]  # type: ignore[list-item]
+        own: HierarchyNamed = {"dimension": placed.dimension, "hierarchy": placed.hierarchy}
+        gestures += [OpenAll(**own), CloseAll(**own), SetAside(**own)]
     for gesture in gestures:
         done = apply_gesture(document, gesture, SOURCE.model).question
         assert done.filters == question.filters

@@ -26,7 +26,7 @@ from dastan.core.analysis.made_members import with_made_members
 from dastan.core.analysis.offer import Thing
 from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.sentence import sentence_of
-from dastan.core.analysis.views import Change, CumulativeShare, Rank, RunningTotal, Share
+from dastan.core.analysis.views import Change, CumulativeShare, Rank, RunningTotal, Share, View
 from dastan.core.engine.answer import questioner_of
 from dastan.core.engine.size import Budget
 from dastan.core.errors import InputError, NotFoundError
@@ -147,7 +147,7 @@ def test_it_takes_part_in_limits_conditions_and_ranks() -> None:
 
 def test_runs_count_no_record_twice() -> None:
     document = joined(by_mode(), "Wheels", TRAM, BUS)
-    views = (
+    views: tuple[View, ...] = (
         RunningTotal(along="rows"), Rank(along="rows"), CumulativeShare(along="rows"), Share(of="whole"),
     )  # fmt: skip
     for view, beside, alone in zip(

@@ -135,9 +135,9 @@ def test_a_list_is_typed_in_the_sentence(text: str) -> None:
     document = after(START, MakeList(made=LARGEST))
     vocabulary = Vocabulary(with_made(STAR.model, document), STAR.members)
     found = read_question(text, vocabulary).question
-    named = [leaf for each in found.filters for leaf in getattr(each, "parts", (each,)) if leaf.list]
-    assert [each.list for each in named] == ["list_busiest"] * len(named)
-    assert named
+    assert found is not None
+    leaves = [leaf for each in found.filters for leaf in getattr(each, "parts", (each,))]
+    assert {leaf.list for leaf in leaves if isinstance(leaf, MemberFilter) and leaf.list} == {"list_busiest"}
     assert read_question(write_words(Analysis(model="star", question=found), vocabulary), vocabulary).question == found
 
 

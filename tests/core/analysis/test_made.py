@@ -161,7 +161,7 @@ def test_what_looks_beyond_its_own_records_has_no_share_and_what_runs_along_a_ta
     limit = SetLimit(dimension="line", hierarchy="line", level="mode", limit=Limit(level="mode", amount=1, by=own))
     assert column(apply_gesture(document, limit, MODEL), own.measure) == [None, 0.5, None, 1.0]
     runs = made(("Place", "boardings rank among the rows"))
-    by_it = replace(limit.limit, by=PlacedMeasure(measure=runs.made[0].name))
+    by_it = Limit(level="mode", amount=1, by=PlacedMeasure(measure=runs.made[0].name))
     with pytest.raises(InputError, match="“Place” runs along a table"):
         apply_gesture(runs, replace(limit, limit=by_it), MODEL)
     with pytest.raises(InputError, match="looks beyond"):

@@ -37,9 +37,10 @@ from dastan.core.model.conditions import (
 )
 from dastan.core.model.pattern import is_number_pattern
 from tests.core.asked import STAR, by, question
+from tests.core.named import HierarchyNamed
 
 BY_LINE = question("boardings", rows=(by("line", "mode"),))
-LINE = {"dimension": "line", "hierarchy": "line"}
+LINE: HierarchyNamed = {"dimension": "line", "hierarchy": "line"}
 UNDER = Under(members=(PlacedMember(dimension="lime", hierarchy="line", path=("tram",)),))
 GROUP = FilterGroup(
     join="any",

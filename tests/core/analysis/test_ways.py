@@ -22,6 +22,7 @@ from dastan.core.analysis.offers import offers_for
 from dastan.core.errors import InputError, NotFoundError
 from dastan.core.reading.window import MemberHeader, window_of
 from tests.core.asked import STAR, ask, by, question, table
+from tests.core.named import HierarchyNamed
 
 NESTED = question("boardings", rows=(by("line", "mode"), by("fare", "family")))
 
@@ -42,7 +43,7 @@ def opened(document: Analysis, caption: str) -> Analysis:
     """As a click on the header does it."""
     into = row(document, caption).opens_into
     assert into is not None
-    under = {"dimension": into.dimension, "hierarchy": into.hierarchy}
+    under: HierarchyNamed = {"dimension": into.dimension, "hierarchy": into.hierarchy}
     return after(document, BreakDown(**under, axis="rows", under=Under(members=into.members)))
 
 

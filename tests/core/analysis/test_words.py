@@ -24,14 +24,16 @@ from dastan.core.analysis.gestures import (
     apply_gesture,
     step_words,
 )
-from dastan.core.analysis.offers import Thing, offers_for
+from dastan.core.analysis.offer import Thing
+from dastan.core.analysis.offers import offers_for
 from dastan.core.analysis.sentence import sentence_of
 from tests.core.engine.test_oracle import analyses
+from tests.core.named import HierarchyNamed
 from tests.core.star import after, star
 
 SOURCE = star()
-LINE = {"dimension": "line", "hierarchy": "line"}
-FARE = {"dimension": "fare", "hierarchy": "fare"}
+LINE: HierarchyNamed = {"dimension": "line", "hierarchy": "line"}
+FARE: HierarchyNamed = {"dimension": "fare", "hierarchy": "fare"}
 TABLE = (PutMeasure(measure="boardings"), PutDimension(**LINE, axis="rows"), PutDimension(**FARE, axis="columns"))
 
 

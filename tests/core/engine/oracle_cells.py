@@ -80,7 +80,8 @@ class Cells(Conditions):
 
         A predicate that looks at the calendar chooses days; any other chooses records.
         """
-        in_time, of_records = [], []
+        in_time: list[str] = []
+        of_records: list[str] = []
         for part in (*_conjuncts(filters), *_conjuncts(scope)):
             (in_time if "days." in part else of_records).append(part)
         last = self.query(

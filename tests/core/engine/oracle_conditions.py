@@ -167,7 +167,7 @@ class Conditions:
         for group in self._groups(at, source):
             scope = " AND ".join(sql.path_predicate(*each) for each in group)
             values = []
-            inner = [()]
+            inner: list[Header] = [()]
             if condition.per is not None:
                 depth = LEVELS[condition.per.hierarchy].index(condition.per.level) + 1
                 inner = self._groups([(condition.per.hierarchy, depth)], f"{source} AND {scope}")

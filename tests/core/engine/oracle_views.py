@@ -422,10 +422,10 @@ class Viewing:
         if isinstance(view, Rank):
             return 1 + sum(value is not None and Fraction(value) > Fraction(values[own]) for value in values.values())
         order = {each: place for place, each in enumerate(natural_order(beside))}
-        before = [value for each, value in values.items() if order[each] <= order[own] and value is not None]
-        if not before:
+        met = [value for each, value in values.items() if order[each] <= order[own] and value is not None]
+        if not met:
             return None
-        return float(sum(map(Fraction, before))) if isinstance(before[0], float) else sum(before[1:], before[0])
+        return float(sum(map(Fraction, met))) if isinstance(met[0], float) else sum(met[1:], met[0])
 
     def _is_beside(self, view: View, own: Header, standing: list[Header]) -> bool:
         """Whether a header is of a joint member whose records stand in the same sequence without it as well."""

@@ -187,7 +187,9 @@ def random_rows(seed: int) -> dict[str, list[dict[str, object]]]:
         for _ in range(int(random.integers(1, 30)))
     ]
     # A chain keeps the tree four levels deep; the other accounts hang anywhere, some below nothing that is there.
-    accounts = [{"account": f"A{number}", "parent": f"A{number - 1}" if number else None} for number in range(4)]
+    accounts: list[dict[str, object]] = [
+        {"account": f"A{number}", "parent": f"A{number - 1}" if number else None} for number in range(4)
+    ]
     for number in range(4, 4 + int(random.integers(0, 5))):
         accounts.append(
             {

@@ -114,8 +114,8 @@ def warned(source: ColumnSource, *placed: PlacedMeasure) -> list[tuple[str, str]
         put = PutMeasure(measure=each.measure, aggregate=each.aggregate)
         document = apply_gesture(document, put, source.model)
     found = warnings_of(document, source.model)
-    for each in found:
-        assert each.gesture is None or apply_gesture(document, each.gesture, source.model)
+    for warning in found:
+        assert warning.gesture is None or apply_gesture(document, warning.gesture, source.model)
     return [(each.measure, each.better) for each in found]
 
 

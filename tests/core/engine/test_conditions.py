@@ -35,7 +35,7 @@ TRAMS = MemberFilter(dimension="line", hierarchy="line", members=(("tram",),))
 LINE_LEVEL = LevelName(dimension="line", hierarchy="line", level="line")
 
 
-def attribute(name: str, operator: str, *values: Any, **more: Any) -> AttributeFilter:
+def attribute(name: str, operator: Any, *values: Any, **more: Any) -> AttributeFilter:
     dimension = "fare" if name in ("family", "product") else "line"
     return AttributeFilter(dimension=dimension, attribute=name, operator=operator, values=values, **more)
 
@@ -115,7 +115,9 @@ def test_a_measure_is_compared_at_its_own_grain_after_all_other_filters() -> Non
 
 
 def test_a_measure_a_month_on_average() -> None:
-    days = [{"day": day, "year": 2024, "month": int(day[5:7])} for day in ("2024-01-01", "2024-01-02", "2024-02-01")]
+    days: list[dict[str, object]] = [
+        {"day": day, "year": 2024, "month": int(day[5:7])} for day in ("2024-01-01", "2024-01-02", "2024-02-01")
+    ]
     taps = [
         ROWS["taps"][0] | {"line_id": line, "boardings": boardings, "day": day}
         for line, boardings, day in [("L1", 3, "2024-01-01"), ("L1", 3, "2024-01-02"), ("L2", 4, "2024-01-01"), ("L2", 5, "2024-02-01")]
@@ -212,7 +214,9 @@ def test_periods_that_move(
 
 
 def test_a_period_counts_from_today_or_from_the_newest_data() -> None:
-    days = [{"day": day, "year": int(day[:4]), "month": int(day[5:7])} for day in ("2022-05-01", "2024-03-09")]
+    days: list[dict[str, object]] = [
+        {"day": day, "year": int(day[:4]), "month": int(day[5:7])} for day in ("2022-05-01", "2024-03-09")
+    ]
     taps = [each | {"day": "2022-05-01"} for each in ROWS["taps"]]
     source = source_of(ROWS | {"days": days, "taps": taps})
 

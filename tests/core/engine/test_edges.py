@@ -5,6 +5,7 @@ from __future__ import annotations
 import tracemalloc
 from dataclasses import replace
 from decimal import Decimal
+from functools import partial
 
 import numpy as np
 import pyarrow as pa
@@ -194,7 +195,7 @@ SPARSE = Analysis(
 def test_a_sparse_crosstab_of_1_3_billion_possible_cells_takes_memory_for_the_groups_that_exist() -> None:
     records = 50_000
     source, columns = sparse(records)
-    ask_once = lambda: answer(SPARSE, source.model, source, Rights("tester"), TODAY)  # noqa: E731
+    ask_once = partial(answer, SPARSE, source.model, source, Rights("tester"), TODAY)
     ask_once()  # makes ready what is kept
     tracemalloc.start()
     result = ask_once()

@@ -13,7 +13,7 @@ from tests.core.engine.random_model import source_of
 from tests.core.star import ROWS
 
 TREE = Opening(dimension="account", hierarchy="tree", levels=("tree_1", "tree_2", "tree_3"))
-ACCOUNTS = [
+ACCOUNTS: list[dict[str, object]] = [
     {"account": account, "parent": parent}
     for account, parent in [("A0", None), ("A1", "A0"), ("A2", "A1"), ("A3", "A2"), ("B", "A0"), ("C", "gone")]
 ]

@@ -19,7 +19,7 @@ def laid_out(document: Analysis) -> list[str]:
     window = window_of(ask(document), 0, 99, 0, 99)
     found = []
     for row, values in zip(window.rows, window.values, strict=True):
-        figures = " ".join("-" if each is None else f"{each:g}" for each in values)  # type: ignore[str-format]
+        figures = " ".join("-" if each is None else f"{each:g}" for each in values)
         found.append(" " * row.indent + row.caption + (":" if row.is_heading else f" {figures}"))
     return found
 

@@ -30,10 +30,11 @@ from dastan.core.values import Values
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.sources.columnar.column_source import ColumnSource
 from tests.core.engine.random_model import source_of
+from tests.core.named import HierarchyNamed
 from tests.core.star import ROWS, TODAY, after, star
 
 SOURCE = star()
-LINE = {"dimension": "line", "hierarchy": "line"}
+LINE: HierarchyNamed = {"dimension": "line", "hierarchy": "line"}
 
 
 def ask(*gestures: Gesture, source: ColumnSource = SOURCE, rights: Rights = Rights("tester")) -> Answer:
@@ -126,14 +127,14 @@ def test_a_ratio_is_divided_again_at_every_total_and_empty_over_zero() -> None:
     assert totals(ask(PutMeasure(measure="fare_each"), source=zero)) == [None]
 
 
-FLEET = [
+FLEET: list[dict[str, object]] = [
     {"day": day, "line_id": line, "available": available}
     for day, line, available in [
         ("2024-01-01", "L1", 10), ("2024-01-01", "L3", 20), ("2024-01-02", "L1", 11), ("2024-01-03", "L1", 12),
         ("2024-01-03", "L3", 22), ("2024-02-01", "L3", 30),
     ]
 ]  # fmt: skip
-DAYS = [
+DAYS: list[dict[str, object]] = [
     {"day": day, "year": 2024, "month": int(day[5:7])}
     for day in ("2024-02-01", "2024-01-03", "2024-01-01", "2024-01-02")
 ]
@@ -161,7 +162,7 @@ def test_a_filter_on_lines_does_not_move_the_day_of_a_balance() -> None:
     assert totals(ask(PutMeasure(measure="closing"), trams, source=held)) == [None]
 
 
-REPAIRS = [
+REPAIRS: list[dict[str, object]] = [
     {"from_line": line, "to_line": None, "cost": None, "started": started, "ended": ended}
     for line, started, ended in [
         ("L1", "2023-12-31", "2024-01-02"), ("L1", "2024-01-03", None), ("L3", "2024-01-01", "2024-02-01"),
@@ -189,9 +190,11 @@ def test_a_filter_on_the_calendar_chooses_the_day_of_what_is_open_and_never_the_
 
 
 def test_a_month_in_which_something_is_open_stands_under_its_year_though_nothing_is_open_at_the_years_end() -> None:
-    repair = {"from_line": "L1", "to_line": None, "cost": None, "started": "2024-01-01", "ended": "2024-02-01"}
+    repair: dict[str, object] = {
+        "from_line": "L1", "to_line": None, "cost": None, "started": "2024-01-01", "ended": "2024-02-01",
+    }  # fmt: skip
     source = source_of(ROWS | {"repairs": [repair], "days": DAYS})
-    calendar = {"dimension": "calendar", "hierarchy": "calendar"}
+    calendar: HierarchyNamed = {"dimension": "calendar", "hierarchy": "calendar"}
     months = (PutDimension(**calendar, axis="rows"), OpenLevel(**calendar, level="year"))
     window = window_of(ask(PutMeasure(measure="open_repairs"), *months, source=source), 0, 9, 0, 9)
     assert [each.caption for each in window.rows] == ["2024", "1"]
@@ -316,7 +319,7 @@ def test_a_window_is_cut_out_of_the_answer_and_ends_with_it() -> None:
 def test_only_what_rolls_up_is_rolled_up() -> None:
     assert [kind for kind in ("count", "sum", "min", "max", "distinct") if not BaseAggregate(kind, "x").rolls_up] == [
         "distinct"
-    ]  # type: ignore[arg-type]
+    ]
 
 
 def test_a_source_answers_a_request_without_levels() -> None:

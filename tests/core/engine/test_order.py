@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from dastan.core.analysis.document import HeaderPath, Opening, Order, PlacedMeasure
 from tests.core.asked import ask, by, heads, question, table
@@ -88,7 +89,7 @@ def test_subtotals_stand_before_after_or_not_at_all() -> None:
 
 
 def test_columns_have_their_totals_after_and_lose_them_whole() -> None:
-    def columns(**totals: object) -> list[str]:
+    def columns(**totals: Any) -> list[str]:
         return heads(ask(question("boardings", columns=(by("line", "mode", **totals),), openings=OPEN)))
 
     assert columns() == ["bus › 1", "bus", "tram › 1", "tram › 2", "tram", "without a line", "All of Line"]

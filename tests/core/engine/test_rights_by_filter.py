@@ -107,7 +107,7 @@ def compare_what_is_seen(number: int) -> None:
         if "day" in other.columns:
             at = other.columns.index("day")
             known = set(source.attribute_keys("calendar", "day", "key"))
-            days = [row[at] for row in other.rows if row[at] in known]
+            days = [str(row[at]) for row in other.rows if row[at] in known]
             assert seen.newest(grain, "calendar") == max(days, default=None)
         if grain.table == "taps":
             at = other.columns.index("band")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import pytest
+
 from dastan.core.analysis.differences import differences
 from dastan.core.analysis.document import Analysis, Opening
 from dastan.core.model.conditions import MemberFilter
@@ -57,7 +59,7 @@ def test_what_is_open_and_the_order_of_parts_are_told() -> None:
     assert said(one, one) == []
 
 
-def test_very_large_answers_are_not_compared(monkeypatch) -> None:
+def test_very_large_answers_are_not_compared(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(compare, "MOST_CELLS", 3)
     result = ask(question("boardings", rows=(MODES,)))
     assert compare_answers(result, result) is None

@@ -235,10 +235,8 @@ def with_things_made() -> Analysis:
     """Fares of one's own, by modes of which two are joined and one is a difference of two."""
     formula = read_formula("boardings + taps", VOCABULARY).expression
     made = MadeMeasure(name="both", caption="Both", formula=formula)
-    joints = tuple(
-        Joint(name=name, caption=caption, dimension="line", hierarchy="line", members=(("tram",), ("bus",)), how=how)
-        for name, caption, how in (("road", "Road", "together"), ("edge", "Edge", "difference"))
-    )
+    road = Joint(name="road", caption="Road", dimension="line", hierarchy="line", members=(("tram",), ("bus",)))
+    joints = (road, replace(road, name="edge", caption="Edge", how="difference"))
     question = Question(measures=(PlacedMeasure(measure="both"),), rows=(by("line", "mode"),))
     return Analysis(model="star", question=question, made=(made,), joints=joints)
 

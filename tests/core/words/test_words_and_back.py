@@ -287,8 +287,9 @@ def test_members_are_understood_as_the_sentence_shows_them() -> None:
         found = understood(text).filters
         assert [each.hierarchy for each in found] == ["calendar", "line"]  # type: ignore[union-attr]
         assert [each.members for each in found] == [((2024,),), (("tram",),)]  # type: ignore[union-attr]
-    (found,) = understood("boardings without tram line").filters
-    assert found.action == "leave_out"
+    (without,) = understood("boardings without tram line").filters
+    assert isinstance(without, MemberFilter)
+    assert without.action == "leave_out"
     # A dimension that has no such member is no part of it.
     assert read("boardings for tram calendar").question is None
 

@@ -49,7 +49,7 @@ def answers(opened: OpenModel) -> list[object]:
                 for measure in source.model.measures:
                     if measure.table == "sales" and measure.aggregate in ("sum", "count", "distinct"):
                         kind = measure.aggregate
-                        asked = BaseAggregate(kind, measure.expression or "" if kind != "count" else "")  # type: ignore[arg-type]
+                        asked = BaseAggregate(kind, measure.expression or "" if kind != "count" else "")
                         request = Request(
                             SALES,
                             (LevelRef(dimension.name, hierarchy.name, level),),

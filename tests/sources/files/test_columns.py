@@ -105,7 +105,7 @@ def test_dates_in_another_order_are_read_as_declared() -> None:
 
 def days(forms: tuple[str, ...], *values: object) -> list[object]:
     column = pa.chunked_array([pa.array(values)])
-    return keys_of(typed(column, Column(date_format=forms), PLACE, is_untyped=True).values)
+    return list(keys_of(typed(column, Column(date_format=forms), PLACE, is_untyped=True).values))
 
 
 def test_dates_may_be_mixed_or_a_spreadsheets_numbers() -> None:

@@ -42,7 +42,7 @@ def worked(text: str) -> list[object]:
             raise SourceError(f"no {wanted.name}")
         return pa.chunked_array([COLUMNS[wanted.name]]), Place("t", wanted.name, lambda row: f"record {row + 1}")
 
-    return work_out(text, Place("t", "made", str), 5, column).to_pylist()  # type: ignore[no-any-return]
+    return work_out(text, Place("t", "made", str), 5, column).to_pylist()
 
 
 @pytest.mark.parametrize(

@@ -6,6 +6,7 @@ import json
 import socket
 from decimal import Decimal
 from pathlib import Path
+from typing import Any
 
 import pyarrow.parquet
 import pytest
@@ -15,7 +16,7 @@ from typer.testing import CliRunner
 from dastan.cli import app
 from tests.sources.folder import MODEL, write_folder
 
-ANALYSIS = {
+ANALYSIS: dict[str, Any] = {
     "dastan": "analysis/1",
     "model": "tickets",
     "question": {

@@ -32,7 +32,7 @@ LINES: list[list[Any]] = [["Line", "Mode"], ["T1", "Tram"], ["T2", "Tram"]]
 
 def book(file: Path, **sheets: list[list[Any]]) -> Path:
     made = Workbook()
-    made.remove(made.active)  # type: ignore[arg-type]
+    made.remove(made.active)
     for name, rows in sheets.items():
         sheet = made.create_sheet(name)
         for row in rows:

@@ -15,8 +15,10 @@ from dastan.core.model.proposing.proposal import propose
 def column(
     name: str, kind: Kind, distinct: int, records: int = 1000, blanks: int = 0, digits: int = 0
 ) -> ColumnProfile:
-    ends = ("2023-01-01", "2025-12-31") if kind in ("day", "moment") else (None, None)
-    return ColumnProfile(name, kind, records, blanks, distinct, *ends, scale=2, shortest=digits, longest=digits or 9)
+    least, greatest = ("2023-01-01", "2025-12-31") if kind in ("day", "moment") else (None, None)
+    return ColumnProfile(
+        name, kind, records, blanks, distinct, least, greatest, scale=2, shortest=digits, longest=digits or 9
+    )
 
 
 def table(name: str, *columns: ColumnProfile) -> TableProfile:

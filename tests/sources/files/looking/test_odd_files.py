@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -24,7 +25,7 @@ class Odd:
     unsure: tuple[str, ...] = ()
 
 
-def odd(written: str | bytes, unsure: tuple[str, ...] = (), **columns: list[str | None]) -> Odd:
+def odd(written: str | bytes, unsure: tuple[str, ...] = (), **columns: Any) -> Odd:
     return Odd(written, columns, unsure)
 
 
@@ -46,7 +47,7 @@ FILES = {
     "a record that was cut off": odd("line,name,taps\nT1,a,4\nT2,b,5\nT3,c", line=LINES, name=["a", "b"], taps=["4", "5"], unsure=("“T3, c” stands there",)),
     "no names": odd("T1,4\nT2,5\n", column_1=LINES, column_2=["4", "5"], unsure=("no line of column names",)),
     "no names, all days": odd("2025-01-01,4\n2025-01-02,5\n", column_1=["2025-01-01", "2025-01-02"], column_2=["4", "5"], unsure=("no line of column names",)),
-    "years as names": odd("line,2023,2024\nT1,4,5\nT2,6,7\n", **{"line": LINES, "2023": ["4", "6"], "2024": ["5", "7"]}),
+    "years as names": odd("line,2023,2024\nT1,4,5\nT2,6,7\n", **dict[str, Any]({"line": LINES, "2023": ["4", "6"], "2024": ["5", "7"]})),
     "days with points": odd("day;n\n31.01.2025;4\n01.02.2025;5\n", day=["2025-01-31", "2025-02-01"], n=["4", "5"]),
     "day before month": odd("day,n\n31/01/2025,4\n01/02/2025,5\n", day=["2025-01-31", "2025-02-01"], n=["4", "5"]),
     "month before day": odd("day,n\n01/31/2025,4\n02/01/2025,5\n", day=["2025-01-31", "2025-02-01"], n=["4", "5"]),
@@ -81,8 +82,8 @@ FILES = {
     "lines of delimiters below": odd("line,n\nT1,4\nT2,5\n,\n,\n", line=LINES, n=["4", "5"]),
     "a line that says what parts": odd("sep=;\nline;n\nT1;4\nT2;5\n", line=LINES, n=["4", "5"]),
     "comments above": odd("# made by night\n# on Sunday\nline,n\nT1,4\nT2,5\n", line=LINES, n=["4", "5"]),
-    "a column without a name": odd("line,,n\nT1,x,4\nT2,y,5\n", **{"line": LINES, "column_2": ["x", "y"], "n": ["4", "5"]}),
-    "a name that stands twice": odd("line,n,n\nT1,4,6\nT2,5,7\n", **{"line": LINES, "n": ["4", "5"], "n_2": ["6", "7"]}),
+    "a column without a name": odd("line,,n\nT1,x,4\nT2,y,5\n", **dict[str, Any]({"line": LINES, "column_2": ["x", "y"], "n": ["4", "5"]})),
+    "a name that stands twice": odd("line,n,n\nT1,4,6\nT2,5,7\n", **dict[str, Any]({"line": LINES, "n": ["4", "5"], "n_2": ["6", "7"]})),
     "yes and no": odd("line,open\nT1,true\nT2,false\n", line=LINES, open=["true", "false"]),
     "numbers with a plus": odd("line,n\nT1,+4\nT2,-5\n", line=LINES, n=["4", "-5"]),
     "numbers by powers": odd("line,n\nT1,1.5e3\nT2,2.5e3\n", line=LINES, n=["1500.0", "2500.0"]),

@@ -14,7 +14,7 @@ from dastan.core.engine.answer import answer
 from dastan.core.engine.cache import GroupCache
 from dastan.core.engine.waist import Groups, Request, Rights
 from dastan.sources.columnar import load_kernels
-from dastan.sources.files.folder import OpenModel, open_folder
+from dastan.sources.folders.folder import OpenModel, open_folder
 
 ROUNDS = 9
 TODAY = date(2026, 1, 1)

@@ -32,7 +32,7 @@ from dastan.core.errors import AppError
 from dastan.core.model.document import Measure
 from dastan.core.reading.beside import Asking, whole
 from dastan.documents.write import written
-from dastan.sources.files.folder import OpenModel, open_folder
+from dastan.sources.folders.folder import OpenModel, open_folder
 from dastan.sources.files.looking.folder import propose_model
 
 PYTHON_PACKAGES = (

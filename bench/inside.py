@@ -40,7 +40,7 @@ def importing(folder: Path) -> Lines:
     """From Parquet to all that questions need, on one processor."""
     os.sched_setaffinity(0, {0})
     from dastan.sources.columnar import load_kernels
-    from dastan.sources.files.folder import open_folder
+    from dastan.sources.folders.folder import open_folder
 
     load_kernels()
     shutil.rmtree(folder / ".dastan", ignore_errors=True)

@@ -14,7 +14,7 @@ from dastan.core.analysis.views import Balance, Step
 from dastan.core.language.reading import read_formula
 from dastan.core.model.conditions import Condition, MemberFilter
 from dastan.core.words.vocabulary import Vocabulary
-from dastan.sources.files.folder import OpenModel
+from dastan.sources.folders.folder import OpenModel
 
 SHARE = '"Boardings" / ("Boardings" over the whole)'
 CHANGE = '"Boardings" - ("Boardings" in the year before)'

@@ -16,7 +16,7 @@ from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.conditions import FilterGroup, MemberFilter
 from dastan.core.model.reach import Grain
 from dastan.sources.columnar import load_kernels
-from dastan.sources.files.folder import open_folder
+from dastan.sources.folders.folder import open_folder
 
 JOURNEYS = Grain("journeys", ())
 EVERYTHING = Rights("bench")

@@ -20,7 +20,7 @@ from dastan.core.errors import AppError
 
 if TYPE_CHECKING:
     from dastan.server.settings import Settings
-    from dastan.sources.files.folder import OpenModel
+    from dastan.sources.folders.folder import OpenModel
 
 # To import what a command needs makes a million objects, nearly all of which stay: a fifth of a short command's time
 # went on looking through them again and again.
@@ -480,7 +480,7 @@ def _opened(folder: Path, room: float = 1.0) -> OpenModel:
     """A folder's model, with how far it is while that takes long. Ends where it cannot be opened."""
     from dastan.core.engine.watch import Watch
     from dastan.progress_bar import followed
-    from dastan.sources.files.folder import open_folder
+    from dastan.sources.folders.folder import open_folder
 
     watch = Watch()
     try:

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     import pyarrow as pa
 
     from dastan.core.analysis.document import Analysis
-    from dastan.sources.files.folder import OpenModel
+    from dastan.sources.folders.folder import OpenModel
 
 Question = str | dict[str, Any] | Path
 """A sentence, an analysis document, or the file of one (.json)."""
@@ -40,7 +40,7 @@ def open(where: str | Path, *, model: str = "", token: str = "") -> Model:
     if str(where).startswith(("http://", "https://")):
         return _Remote(str(where).rstrip("/"), model, token)
     from dastan.sources.columnar.cut_short import CUT_SHORT
-    from dastan.sources.files.folder import open_folder
+    from dastan.sources.folders.folder import open_folder
 
     CUT_SHORT.watch()
     return _Folder(open_folder(Path(where)))

@@ -34,6 +34,7 @@ from dastan.records.models import models_of
 from dastan.records.people import Person, Session, all_people, find_session
 from dastan.records.tokens import note_use, person_with_token
 from dastan.server.answers import Asked
+from dastan.server.clock import minutes_ago, now
 from dastan.server.context import Server
 from dastan.server.doorway import TokenNeededError
 from dastan.server.frozen import FrozenModel
@@ -48,7 +49,6 @@ from dastan.server.readers import (
     require_model,
 )
 from dastan.server.reused import ReusedModel
-from dastan.server.settings import minutes_ago, now
 from dastan.sources.files.written import WrittenModel, find_written
 
 CSRF_HEADER = "x-dastan-csrf"

@@ -26,6 +26,7 @@ from dastan.server.admission import Admission
 from dastan.server.answers import Answers
 from dastan.server.bodies import LARGEST_BODY, PatientBodies, TooLargeIsAProblem
 from dastan.server.bringing import Bringing
+from dastan.server.clock import now
 from dastan.server.context import Connections, Server
 from dastan.server.doorway import Doorway
 from dastan.server.entry import Entry
@@ -71,12 +72,12 @@ from dastan.server.routes import (
     welcome,
 )
 from dastan.server.sealed import Sealer
-from dastan.server.settings import Settings, now
+from dastan.server.settings import Settings
 from dastan.server.shelf import Shelf
 from dastan.server.sign_on.exchange import SignOn
 from dastan.server.working import take_up_jobs
 from dastan.server.writing import Writing
-from dastan.sources.files.folder import open_folder
+from dastan.sources.folders.folder import open_folder
 from dastan.version import __version__
 
 _SHARE_BROUGHT = 4

@@ -11,7 +11,7 @@ from dastan.core.engine.waist import Groups, Request, Source
 from dastan.core.errors import InputError
 from dastan.core.model.document import SemanticModel
 from dastan.sources.columnar.column_source import ColumnSource
-from dastan.sources.files.folder import OpenModel
+from dastan.sources.folders.folder import OpenModel
 
 
 class AskedModel(Protocol):

@@ -24,13 +24,13 @@ from dastan.core.model.document import SemanticModel
 from dastan.core.model.proposing.naming import caption_of, name_of
 from dastan.documents.write import written
 from dastan.server.fetched import FETCHED, FetchedTable, fetched_in, note_fetched
-from dastan.sources.files.folder import files_of_model, open_folder
 from dastan.sources.files.looking.document import PROPOSED
 from dastan.sources.files.looking.folder import propose_model
 from dastan.sources.files.packed import TABLES, kind_of
 from dastan.sources.files.weight import unpacked_bytes
 from dastan.sources.files.written import MODEL_NAMES, WrittenModel, find_written
 from dastan.sources.files.zipped import ARCHIVE, take_out
+from dastan.sources.folders.folder import files_of_model, open_folder
 
 _UNDONE = ".bringing"
 _DELETED = ".deleted"

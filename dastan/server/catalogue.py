@@ -9,7 +9,7 @@ from dastan.core.analysis.prompts import prompts_named
 from dastan.core.model.conditions import Prompt
 from dastan.core.model.document import Assumption, Dimension, SemanticModel
 from dastan.core.model.reach import shown_hierarchies
-from dastan.sources.files.check import Note
+from dastan.sources.folders.check import Note
 
 
 @dataclass(frozen=True, slots=True)

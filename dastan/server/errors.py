@@ -27,8 +27,8 @@ from dastan.core.errors import (
 )
 from dastan.records.database import connect, transaction, trouble_of
 from dastan.records.events import note_event
+from dastan.server.clock import now
 from dastan.server.doorway import SlowDownError, TokenNeededError
-from dastan.server.settings import now
 
 log = logging.getLogger(__name__)
 

@@ -17,9 +17,9 @@ from dastan.records.database import transaction
 from dastan.records.events import note_event
 from dastan.records.people import Person
 from dastan.server.bringing import FilesBrought
+from dastan.server.clock import now
 from dastan.server.context import Server
 from dastan.server.fetched import FetchedTable, fetched_in
-from dastan.server.settings import now
 from dastan.sources.files.written import WrittenModel
 from dastan.sources.postgres.asked import Encryption, ServerAddress, Wanted
 

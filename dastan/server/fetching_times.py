@@ -12,10 +12,10 @@ from dastan.records.database import transaction
 from dastan.records.fetching_times import KeptFetchingTimes, due_fetching_times, note_fetching, set_next_fetching
 from dastan.records.people import Person, find_person
 from dastan.server.access import may_shape
+from dastan.server.clock import now
 from dastan.server.context import Server
 from dastan.server.fetching import fetch_again
 from dastan.server.mail import put_mail
-from dastan.server.settings import now
 from dastan.server.times import Times
 from dastan.sources.files.written import find_written
 

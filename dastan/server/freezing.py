@@ -23,9 +23,9 @@ from dastan.records.analyses import put_analysis
 from dastan.records.events import note_event
 from dastan.records.frozen import FrozenCopy, put_frozen
 from dastan.server.answers import Answers
+from dastan.server.clock import now
 from dastan.server.context import Server
 from dastan.server.readers import Reader
-from dastan.server.settings import now
 from dastan.server.workspace import show
 from dastan.sources.frozen.recorder import Recorder
 from dastan.sources.frozen.writing import write_replies

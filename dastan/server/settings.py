@@ -5,7 +5,6 @@ from __future__ import annotations
 import hashlib
 import os
 from dataclasses import dataclass, field, replace
-from datetime import UTC, datetime, timedelta
 from functools import cache
 from pathlib import Path
 from typing import Literal
@@ -90,18 +89,3 @@ class Settings:
 def _cookie_of(records: Path) -> str:
     """Asked of every request: where a path lies is asked of the system once."""
     return f"dastan_{hashlib.sha256(str(records.absolute()).encode()).hexdigest()[:10]}"
-
-
-def days_ago(days: int) -> str:
-    """The moment that many days ago, as `now` writes it."""
-    return (datetime.now(UTC) - timedelta(days)).isoformat(timespec="microseconds")
-
-
-def minutes_ago(minutes: int) -> str:
-    """The moment that many minutes ago, as `now` writes it."""
-    return (datetime.now(UTC) - timedelta(minutes=minutes)).isoformat(timespec="microseconds")
-
-
-def now() -> str:
-    """The present moment, ISO 8601 in UTC."""
-    return datetime.now(UTC).isoformat(timespec="microseconds")

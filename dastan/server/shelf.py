@@ -24,8 +24,8 @@ from dastan.server.place import Place
 from dastan.server.readings import Reading
 from dastan.sources.columnar import load_kernels
 from dastan.sources.columnar.cut_short import CUT_SHORT
-from dastan.sources.files.folder import OpenModel, open_folder
 from dastan.sources.files.written import MODEL_NAMES, find_written
+from dastan.sources.folders.folder import OpenModel, open_folder
 
 _logger = logging.getLogger(__name__)
 

@@ -14,8 +14,8 @@ from dastan.records.database import connect, make_private, migrate, transaction
 from dastan.records.events import note_event
 from dastan.records.identities import let_sign_on
 from dastan.records.people import SIGN_IN_PATTERN, Person, all_people, put_person, set_administrator
+from dastan.server.clock import now
 from dastan.server.routes.welcome import make_link
-from dastan.server.settings import now
 from dastan.sources.files.written import MODEL_NAMES, folders_in
 
 FIRST = Person("administrator", "administrator", "Administrator", is_administrator=True)

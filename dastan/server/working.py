@@ -20,11 +20,11 @@ from dastan.records.items import remove_item
 from dastan.records.jobs import Job, JobState
 from dastan.records.people import Person, find_person
 from dastan.records.schedules import due_schedules, set_next
+from dastan.server.clock import now
 from dastan.server.context import Server
 from dastan.server.fetching_times import look_at_times
 from dastan.server.mail import put_mail
 from dastan.server.making import Made, file_of, make
-from dastan.server.settings import now
 from dastan.server.times import Times
 
 _logger = logging.getLogger(__name__)

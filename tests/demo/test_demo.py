@@ -21,7 +21,7 @@ from dastan.demo import journeys
 from dastan.demo.dimensions import small_tables
 from dastan.demo.generate import generate
 from dastan.demo.operations import fleet, incidents, ledger
-from dastan.sources.files.folder import open_folder
+from dastan.sources.folders.folder import open_folder
 
 
 @pytest.fixture(scope="module")

@@ -17,7 +17,7 @@ from dastan.core.words.reading import read_question
 from dastan.core.words.tried import tried
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.demo.generate import generate
-from dastan.sources.files.folder import OpenModel, open_folder
+from dastan.sources.folders.folder import OpenModel, open_folder
 
 Grid = dict[tuple[str, str], float]
 Ask = Callable[[str], Grid]

@@ -13,7 +13,7 @@ from dastan.core.engine.answer import answer
 from dastan.core.engine.waist import Rights
 from dastan.core.errors import ModelError
 from dastan.documents.read import read_model
-from dastan.sources.files.folder import open_folder
+from dastan.sources.folders.folder import open_folder
 from tests.core.engine.test_oracle import cells
 from tests.sources.folder import MODEL, write_folder
 

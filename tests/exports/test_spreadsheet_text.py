@@ -8,8 +8,8 @@ from pathlib import Path
 import pytest
 
 from dastan.exports.spreadsheet_text import harmless
-from tests.sources.files.test_own_folder import ANALYSIS, query
 from tests.sources.folder import LINES, write_folder
+from tests.sources.folders.test_own_folder import ANALYSIS, query
 
 
 @pytest.mark.parametrize("text", ["=1+2", "+cmd", "-2+3", "@sum", "\tx", "\r=1", "=", "-", "-1.2.3", "+1e"])

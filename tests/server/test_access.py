@@ -22,7 +22,7 @@ from dastan.server.app import create_app
 from dastan.server.passwords import hash_password
 from dastan.server.settings import Settings
 from dastan.server.shelf import Shelf
-from dastan.sources.files.folder import OpenModel, open_folder
+from dastan.sources.folders.folder import OpenModel, open_folder
 from tests.server.test_server import begin, built, save
 from tests.sources.folder import MODEL, write_folder
 

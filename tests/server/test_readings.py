@@ -17,7 +17,7 @@ from dastan.core.errors import SourceError
 from dastan.server import place, shelf
 from dastan.server.readings import Reading
 from dastan.server.shelf import Shelf
-from dastan.sources.files.folder import OpenModel, open_folder
+from dastan.sources.folders.folder import OpenModel, open_folder
 from tests.server.test_server import BY_LINE, SHOW, begin, step
 from tests.sources.folder import MODEL, SALES, write_folder
 

@@ -19,7 +19,7 @@ from dastan.server import answers as kept
 from dastan.server.admission import Admission
 from dastan.server.answers import LARGE_FOR_S, Answers
 from dastan.server.asked_model import ShelvedModel
-from dastan.sources.files.folder import open_folder
+from dastan.sources.folders.folder import open_folder
 from tests.sources.folder import write_folder
 
 

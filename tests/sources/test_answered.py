@@ -23,7 +23,7 @@ from dastan.demo.generate import generate
 from dastan.exports.arrow import as_arrow
 from dastan.exports.flat import FlatTable, Label
 from dastan.sources.answered import AnsweredSource, open_answered
-from dastan.sources.files.folder import OpenModel, open_folder
+from dastan.sources.folders.folder import OpenModel, open_folder
 
 TODAY = date(2026, 1, 1)
 EVERYTHING = Rights("ines")

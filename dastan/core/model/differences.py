@@ -7,8 +7,8 @@ from dataclasses import dataclass, fields, replace
 from typing import Any, Literal
 
 from dastan.core.model.document import Dimension, Relationship, SemanticModel
-from dastan.core.model.gestures.step import table_caption
 from dastan.core.model.named import Name, named_in, with_renames
+from dastan.core.model.proposing.naming import table_caption
 from dastan.core.model.widening import widened
 
 PartKind = Literal["table", "tie", "dimension", "measure", "filter", "list", "joint", "prompt", "role", "model"]

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from dastan.core.model.document import Dimension, Role, SemanticModel
-from dastan.core.model.gestures.step import table_caption
 from dastan.core.model.named import named_in
+from dastan.core.model.proposing.naming import table_caption
 from dastan.core.model.reach import grain_of, reaches
 
 

@@ -24,7 +24,7 @@ from dastan.records.modelling import (
     model_draft,
     show_model_step,
 )
-from dastan.server.settings import now
+from dastan.server.clock import now
 from dastan.sources.files.written import WrittenModel, find_written
 
 

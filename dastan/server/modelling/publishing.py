@@ -26,9 +26,9 @@ from dastan.records.modelling import (
 )
 from dastan.records.models import rename_model
 from dastan.records.people import Person
+from dastan.server.clock import now
 from dastan.server.modelling.drafts import OpenDraft, reread
 from dastan.server.modelling.workbench import Workbench
-from dastan.server.settings import now
 from dastan.sources.files.written import WrittenModel
 
 _DRAFT = ".changed.yaml"

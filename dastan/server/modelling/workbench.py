@@ -13,9 +13,9 @@ from dastan.core.engine.watch import Watch
 from dastan.core.model.document import SemanticModel
 from dastan.server.asked_model import ShelvedModel
 from dastan.server.bringing import told_of_input
-from dastan.sources.files.folder import files_of_model
-from dastan.sources.files.looking.bench import Bench
 from dastan.sources.files.snapshot import Snapshot
+from dastan.sources.folders.folder import files_of_model
+from dastan.sources.folders.tables_looked_at import Bench
 
 _MOST = 4
 """So many models are kept at hand at most; the one that was not used for longest goes."""

@@ -42,11 +42,11 @@ from dastan.records.people import (
 from dastan.server.access import AdministratorDep, SessionDep
 from dastan.server.admission import Ticket
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.memory import resident_bytes
 from dastan.server.routes.session import address_of
 from dastan.server.routes.welcome import make_link
-from dastan.server.settings import now
 
 router = APIRouter(prefix="/api/administration", tags=["administration"], route_class=BoundedRoute)
 

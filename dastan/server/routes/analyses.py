@@ -27,11 +27,11 @@ from dastan.records.item_rights import may_with
 from dastan.records.items import move_item, note_visit
 from dastan.server.access import PersonDep, SeenAnalysisDep, require_exploring, require_may, require_place
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.readers import Reader, reader_for, reader_for_saved
 from dastan.server.reused import tables_behind
 from dastan.server.routes.library import FolderId, LibraryEntry, Name, Words, entry_for
-from dastan.server.settings import now
 from dastan.server.veil import unveil, veil
 
 router = APIRouter(prefix="/api", tags=["analyses"], route_class=BoundedRoute)

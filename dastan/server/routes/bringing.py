@@ -14,11 +14,11 @@ from dastan.records.models import own_model, put_model
 from dastan.server.access import BringerDep, PersonDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.bringing import BroughtFile, FilesBrought
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.questions import QuestionName
 from dastan.server.readers import places_for
-from dastan.server.settings import now
 
 router = APIRouter(prefix="/api/bringing", tags=["bringing"], route_class=BoundedRoute)
 

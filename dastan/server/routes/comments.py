@@ -27,10 +27,10 @@ from dastan.records.item_rights import is_enough, may_with
 from dastan.records.people import find_person
 from dastan.server.access import OwnAnswer, PersonDep, SeenAnalysisDep, own_answer_of
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import LOOKS
 from dastan.server.readers import Reader, reader_for_saved
-from dastan.server.settings import now
 
 router = APIRouter(prefix="/api/analyses/{id}/comments", tags=["comments"], route_class=BoundedRoute)
 

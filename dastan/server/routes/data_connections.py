@@ -29,12 +29,12 @@ from dastan.records.fetching_times import (
 from dastan.server.access import AdministratorDep, ShapedDep
 from dastan.server.bodies import BoundedRoute
 from dastan.server.bringing import FilesBrought
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep, ServerDep
 from dastan.server.fetched import fetched_in
 from dastan.server.fetching import connected_to, fetch_again, fetch_tables, reached_at
 from dastan.server.lanes import DATABASES, in_lane
 from dastan.server.questions import QuestionName
-from dastan.server.settings import now
 from dastan.server.times import Times
 from dastan.sources.postgres.asked import DatabaseTable, Encryption, ServerAddress, Wanted
 

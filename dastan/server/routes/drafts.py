@@ -46,13 +46,13 @@ from dastan.records.items import note_visit
 from dastan.records.veils import keep_veils
 from dastan.server.access import DraftDep, OwnDraftDep, PersonDep, require_exploring
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import days_ago, now
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.looks import begun
 from dastan.server.questions import QuestionName
 from dastan.server.readers import Reader, reader_for, reader_for_saved
 from dastan.server.reused import analysis_of, model_name_of
-from dastan.server.settings import days_ago, now
 from dastan.server.veil import unveil, veil
 from dastan.server.workspace import Shown, show, take_step
 

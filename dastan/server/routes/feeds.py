@@ -31,13 +31,13 @@ from dastan.records.database import transaction
 from dastan.records.events import note_event
 from dastan.server.access import FedAnalysis, FedAnalysisDep, FedModelDep, FeederDep
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.parts import table_of, write_part
 from dastan.server.readers import Reader, places_for, reader_for_saved
 from dastan.server.routes.session import address_of
 from dastan.server.routes.taking import MEDIA
-from dastan.server.settings import now
 from dastan.server.veil import unveil, veil
 from dastan.server.whole_files import whole_file
 

@@ -20,13 +20,13 @@ from dastan.records.database import transaction
 from dastan.records.items import note_visit
 from dastan.server.access import DraftDep, PersonDep, ReadDraft, require_exploring, require_place
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.freezing import freeze, keep_frozen
 from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.questions import QuestionName
 from dastan.server.readers import Reader, reader_for
 from dastan.server.routes.library import FolderId, LibraryEntry, Name, Words, entry_for
-from dastan.server.settings import now
 
 router = APIRouter(prefix="/api/drafts", tags=["frozen"], route_class=BoundedRoute)
 

@@ -16,8 +16,8 @@ from dastan.records.grants import Grant, all_grants, put_grant, take_grant
 from dastan.records.groups import all_groups
 from dastan.server.access import Shaped, ShapedDep, colleagues_of, require_colleagues, require_groups
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep
-from dastan.server.settings import now
 
 router = APIRouter(prefix="/api/modelling", tags=["holders"], route_class=BoundedRoute)
 

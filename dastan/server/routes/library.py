@@ -40,11 +40,11 @@ from dastan.server.access import (
     require_place,
 )
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import days_ago, now
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.place import Place
 from dastan.server.readers import model_behind, places_for, reader_of
 from dastan.server.reused import analysis_of
-from dastan.server.settings import days_ago, now
 from dastan.server.veil import veil
 
 router = APIRouter(prefix="/api", tags=["library"], route_class=BoundedRoute)

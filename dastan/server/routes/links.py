@@ -27,10 +27,10 @@ from dastan.records.links import Link
 from dastan.records.veils import keep_veils
 from dastan.server.access import DraftDep, OwnAnswerDep, PersonDep, own_answer_of
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep, ServerDep
 from dastan.server.lanes import LOOKS, in_lane
 from dastan.server.readers import Reader, reader_for, reader_for_saved
-from dastan.server.settings import now
 from dastan.server.veil import unveil, veil
 
 router = APIRouter(prefix="/api", tags=["links"], route_class=BoundedRoute)

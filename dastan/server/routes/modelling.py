@@ -22,8 +22,8 @@ from dastan.core.language.of_models import written_formulas
 from dastan.core.model.conditions import Condition
 from dastan.core.model.document import SemanticModel
 from dastan.core.model.gestures import ModelGesture, PutMeasure, Tie
+from dastan.core.model.offers import ModelOffer, offers
 from dastan.core.model.parts import MemberPath
-from dastan.core.model.proposing.offers import ModelOffer, offers
 from dastan.core.reading.beside import Asking, Beside, beside, whole
 from dastan.core.reading.window import Number
 from dastan.documents.read import read_model
@@ -54,7 +54,7 @@ from dastan.server.modelling.drafts import OpenDraft, open_draft
 from dastan.server.modelling.publishing import Changes, changes_of, publish
 from dastan.server.questions import QuestionName
 from dastan.server.readers import rights_in_roles
-from dastan.sources.files.looking.bench import CommonValue, TableLook, TieLook
+from dastan.sources.folders.tables_looked_at import CommonValue, TableLook, TieLook
 
 router = APIRouter(prefix="/api/modelling", tags=["modelling"], route_class=BoundedRoute)
 

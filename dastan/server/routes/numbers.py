@@ -32,12 +32,12 @@ from dastan.server.access import OwnAnswer, OwnAnswerDep, require_no_limits
 from dastan.server.answers import Asked
 from dastan.server.asked_model import on_shelf
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.record_columns import RecordColumn, columns_of, page_address, text_of
 from dastan.server.routes.session import address_of
-from dastan.server.settings import now
-from dastan.sources.columnar.recount import Recount, recount
+from dastan.sources.folders.recount import Recount, recount
 
 router = APIRouter(prefix="/api/answers", tags=["numbers"], route_class=BoundedRoute)
 LARGEST_PAGE = 500

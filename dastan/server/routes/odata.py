@@ -21,13 +21,13 @@ from dastan.records.database import transaction
 from dastan.records.events import note_event
 from dastan.server.access import FedAnalysis, FedAnalysisDep, FedModelDep
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import QUESTIONS
 from dastan.server.parts import table_of
 from dastan.server.readers import Reader, reader_for_saved
 from dastan.server.routes.feeds import fed_document
 from dastan.server.routes.session import address_of
-from dastan.server.settings import now
 
 router = APIRouter(prefix="/feeds/odata", tags=["odata"], route_class=BoundedRoute)
 

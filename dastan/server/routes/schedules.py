@@ -19,9 +19,9 @@ from dastan.records.jobs import Job, JobState
 from dastan.records.schedules import KeptSchedule, count_schedules, put_schedule, remove_schedule, schedules_of
 from dastan.server.access import OwnJobDep, PersonDep, SeenAnalysisDep, require_may
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.making import Makes, file_of
-from dastan.server.settings import now
 from dastan.server.times import Times
 from dastan.server.working import KEPT, begin_soon, take_back
 

@@ -32,11 +32,11 @@ from dastan.records.people import (
 )
 from dastan.server.access import PersonDep, SessionDep
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import PASSWORDS
 from dastan.server.looks import keep_look
 from dastan.server.passwords import hash_password, hash_token, is_outdated, is_password, new_token
-from dastan.server.settings import now
 
 router = APIRouter(tags=["session"], route_class=BoundedRoute)
 

@@ -28,9 +28,9 @@ from dastan.server.access import (
     require_may,
 )
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep
 from dastan.server.routes.session import PersonOut, address_of
-from dastan.server.settings import now
 
 router = APIRouter(prefix="/api", tags=["sharing"], route_class=BoundedRoute)
 

@@ -20,10 +20,10 @@ from dastan.records.events import note_event
 from dastan.records.people import Person
 from dastan.records.secrets import secret_of
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import PROVIDER
 from dastan.server.routes.session import address_of, begin_session
-from dastan.server.settings import now
 from dastan.server.sign_on.admit import admitted
 from dastan.server.sign_on.exchange import Attempt, Claims, SignOn
 from dastan.server.sign_on.trouble import TROUBLES, SignOnError, trouble_words

@@ -26,12 +26,12 @@ from dastan.records.drafts import find_draft
 from dastan.records.events import note_event
 from dastan.server.access import OwnAnswer, OwnAnswerDep
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import QUESTIONS, in_lane
 from dastan.server.questions import QuestionName
 from dastan.server.record_columns import record_sheets
 from dastan.server.routes.session import address_of
-from dastan.server.settings import now
 from dastan.server.whole_files import whole_file
 
 MEDIA: dict[FileKind, str] = {

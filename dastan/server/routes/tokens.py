@@ -18,11 +18,11 @@ from dastan.records.events import note_event
 from dastan.records.tokens import Token
 from dastan.server.access import PersonDep
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep
 from dastan.server.passwords import hash_token
 from dastan.server.routes.library import Name
 from dastan.server.routes.session import address_of
-from dastan.server.settings import now
 
 router = APIRouter(prefix="/api/tokens", tags=["tokens"], route_class=BoundedRoute)
 

@@ -17,11 +17,11 @@ from dastan.records.events import note_event
 from dastan.records.invites import invited, put_invite, use_invite
 from dastan.records.people import Person, end_sessions_of, set_password
 from dastan.server.bodies import BoundedRoute
+from dastan.server.clock import now
 from dastan.server.context import ConnectionDep, Server, ServerDep
 from dastan.server.lanes import PASSWORDS
 from dastan.server.passwords import hash_password, hash_token, new_token
 from dastan.server.routes.session import SessionOut, address_of, begin_session
-from dastan.server.settings import now
 
 router = APIRouter(prefix="/api/welcome", tags=["welcome"], route_class=BoundedRoute)
 

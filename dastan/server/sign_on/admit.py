@@ -9,7 +9,7 @@ from dastan.records.database import transaction
 from dastan.records.events import note_event
 from dastan.records.identities import all_who_sign_on, let_sign_on, person_of_identity, set_claims
 from dastan.records.people import SIGN_IN_PATTERN, Person, all_people, find_person, put_name, put_person
-from dastan.server.settings import now
+from dastan.server.clock import now
 from dastan.server.sign_on.exchange import Claims
 from dastan.server.sign_on.provider import Provider
 from dastan.server.sign_on.trouble import SignOnError

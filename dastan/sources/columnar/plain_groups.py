@@ -5,8 +5,6 @@ What block scans can answer, they answer faster (`fast_groups.py`); that both ag
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 
 from dastan.core.engine import kernels
@@ -19,17 +17,15 @@ from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.reach import Grain
 from dastan.core.values import Values
 from dastan.sources.columnar.balances import LoadedRows, balance_values
+from dastan.sources.columnar.coded_facts import CodedFacts
 from dastan.sources.columnar.conditions import refuse_mixed
 from dastan.sources.columnar.scope import Scope
-
-if TYPE_CHECKING:
-    from dastan.sources.columnar.column_source import ColumnSource
 
 IN_ORDER = ("distinct", "percentile")
 """Aggregates taken over the records in order of their argument."""
 
 
-def plain_groups(source: ColumnSource, request: Request, condition: Conditions) -> Groups:
+def plain_groups(facts: CodedFacts, request: Request, condition: Conditions) -> Groups:
     """Groups a fact's records: once in their own order, and once more in order of each argument of a distinct count or
     percentile, so that one pass over the groups is exact.
 
@@ -40,33 +36,33 @@ def plain_groups(source: ColumnSource, request: Request, condition: Conditions) 
     plain = tuple(each for each in request.aggregates if each.kind not in IN_ORDER)
     orders = dict.fromkeys(each.argument for each in request.aggregates if each.kind in IN_ORDER)
     for argument in [*([None] if plain else []), *orders]:
-        scope = source.scope(request.grain, condition, request.levels, argument)
-        levels = [level_of(source, request.grain, each, scope, argument) for each in request.levels]
+        scope = facts.scope(request.grain, condition, request.levels, argument)
+        levels = [level_of(facts, request.grain, each, scope, argument) for each in request.levels]
         grouped = group_rows(levels, scope.count)
         codes = grouped.codes
         for each in request.aggregates:
             if (each.argument if each.kind in IN_ORDER else None) == argument:
-                answers[each] = _aggregate(source, request, each, grouped, scope)
+                answers[each] = _aggregate(facts, request, each, grouped, scope)
     return Groups(codes, tuple(answers[each] for each in request.aggregates))
 
 
 def level_of(
-    source: ColumnSource, grain: Grain, level: LevelRef, scope: Scope, argument: str | None
+    facts: CodedFacts, grain: Grain, level: LevelRef, scope: Scope, argument: str | None
 ) -> tuple[np.ndarray, np.ndarray, int]:
-    members = source.members(level.dimension, level.hierarchy)
+    members = facts.members(level.dimension, level.hierarchy)
     depth = members.depth_of(level.level)
     size = len(members.levels[depth])
     if level in scope.lists:
         return scope.lists[level], np.arange(size, dtype=np.int32), size
     return (
-        scope.of(source.codes(grain, source.model.dimension(level.dimension), argument)),
+        scope.of(facts.codes(grain, facts.model.dimension(level.dimension), argument)),
         members.code_by_row[depth],
         size,
     )
 
 
 def _aggregate(
-    source: ColumnSource, request: Request, aggregate: BaseAggregate, grouped: RowGroups, scope: Scope
+    facts: CodedFacts, request: Request, aggregate: BaseAggregate, grouped: RowGroups, scope: Scope
 ) -> Values:
     group, count, table = grouped.group, grouped.count, request.grain.table
     name = f"“{aggregate.argument}”"
@@ -76,54 +72,52 @@ def _aggregate(
             kernels.count_rows(group[rows], counts)
         return Values(counts, 0, np.ones(count, np.bool_))
     if aggregate.kind == "distinct":
-        codes = source.in_order(table, aggregate.argument)[0]
+        codes = facts.in_order(table, aggregate.argument)[0]
         last, counts = np.full(count, -1, np.int64), np.zeros(count, np.int64)
         own = scope.of(codes)
         for rows in slices(len(group)):
             kernels.count_distinct(group[rows], own[rows], last, counts)
         return Values(counts, 0, np.ones(count, np.bool_))
-    values = source.argument_values(table, aggregate)
+    values = facts.argument_values(table, aggregate)
     if aggregate.kind == "percentile":
-        values = source.kept.keep(
+        values = facts.kept.keep(
             ("values in order", table, aggregate.argument),
-            lambda: source.argument_values(table, aggregate).take(source.in_order(table, aggregate.argument)[1]),
+            lambda: facts.argument_values(table, aggregate).take(facts.in_order(table, aggregate.argument)[1]),
         )
         values = scope.take(values)
         has = np.flatnonzero(values.present)
         return percentile_values(aggregate.fraction, values.take(has), group[has], count)
     if aggregate.kind == "balance":
-        return _balance(source, request, aggregate, grouped, scope)
+        return _balance(facts, request, aggregate, grouped, scope)
     values = scope.take(values)
     if aggregate.kind == "dated":
         return dated_values(
-            aggregate.over_time, values, scope.of(source.day_by_row(request.grain, aggregate.time)), grouped, name
+            aggregate.over_time, values, scope.of(facts.day_by_row(request.grain, aggregate.time)), grouped, name
         )
     if aggregate.kind == "variance":
         return variance_values(values, group, count, name)
     return reduce_values(aggregate.kind, values, group, count, name)
 
 
-def _balance(
-    source: ColumnSource, request: Request, aggregate: BaseAggregate, grouped: RowGroups, scope: Scope
-) -> Values:
+def _balance(facts: CodedFacts, request: Request, aggregate: BaseAggregate, grouped: RowGroups, scope: Scope) -> Values:
     """A balance of each group; its periods are those that the calendar's levels and filters make, alone."""
-    grain, time = request.grain, source.model.dimension(aggregate.time)
-    day_by_row = source.day_by_row(grain, time.name)
+    grain, time = request.grain, facts.model.dimension(aggregate.time)
+    day_by_row = facts.day_by_row(grain, time.name)
     for each in request.condition:
         if has_groups(each) and time.name in dimensions_of(each):
             refuse_mixed(each, time, f"The balance of “{aggregate.argument}”")
     in_time = tuple(each for each in request.condition if dimensions_of(each) == {time.name})
     calendar = tuple(each for each in request.levels if each.dimension == time.name)
-    loaded = source.scope(grain, in_time, calendar, None)
+    loaded = facts.scope(grain, in_time, calendar, None)
     if loaded.lists:
         raise InputError(
             "A balance cannot be shown by a list of days.",
             "Use a level of the calendar, or keep the days in a filter.",
         )
-    levels = [level_of(source, grain, each, loaded, None) for each in calendar]
+    levels = [level_of(facts, grain, each, loaded, None) for each in calendar]
     return balance_values(
         aggregate.over_time,
-        source.argument_values(grain.table, aggregate),
+        facts.argument_values(grain.table, aggregate),
         day_by_row,
         LoadedRows(loaded.numbers(), group_rows(levels, loaded.count)),
         grouped,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import TYPE_CHECKING, Literal
+from typing import Literal
 
 import numpy as np
 import pyarrow as pa
@@ -14,12 +14,9 @@ import pyarrow.compute as pc
 from dastan.core.engine.waist import RecordPage, RecordsRequest
 from dastan.core.model.document import Dimension
 from dastan.core.model.reach import Grain, reaches, way_to
+from dastan.sources.columnar.coded_facts import CodedFacts
 from dastan.sources.files.columns import decimals_of, keys_of
 from dastan.sources.files.tables import TableData
-
-if TYPE_CHECKING:
-    from dastan.sources.columnar.column_source import ColumnSource
-
 
 _Why = Literal["", "left_blank", "key_unknown"]
 _BELONGS: _Why = ""
@@ -31,7 +28,7 @@ _NOWHERE: tuple[_Why, ...] = ("left_blank", "key_unknown")
 class RecordList:
     """The records of a request, chosen, searched and in order: `rows` are their numbers, of `total`."""
 
-    source: ColumnSource
+    facts: CodedFacts
     request: RecordsRequest
     table: TableData
     rows: np.ndarray
@@ -39,20 +36,20 @@ class RecordList:
 
     def page(self, start: int, count: int) -> RecordPage:
         """Some of them."""
-        source, grain = self.source, self.request.grain
+        facts, grain = self.facts, self.request.grain
         columns = tuple(dict.fromkeys((*(self.request.columns or self.table.names), *self.request.also)))
         wanted = self.rows[start : start + count]
         values = list(map(_values, _taken([self.table.column(name) for name in columns], wanted)))
         belongs: dict[str, tuple[_Why, ...]] = {}
         captions: dict[str, tuple[str, ...]] = {}
-        for each, column in _pointing(source, grain):
-            own, size = source.member_rows(grain, each)[wanted], source.row_count(each.name)
+        for each, column in _pointing(facts, grain):
+            own, size = facts.member_rows(grain, each)[wanted], facts.row_count(each.name)
             why = [_BELONGS] * len(own)
             for at in np.flatnonzero(own >= size).tolist():
                 why[at] = _NOWHERE[int(own[at]) - size]
             belongs[each.name] = tuple(why)
             if column in columns:
-                captions[column] = tuple(source.row_captions(each)[own].tolist())
+                captions[column] = tuple(facts.row_captions(each)[own].tolist())
         return RecordPage(self.total, columns, tuple(zip(*values, strict=True)), belongs, len(self.rows), captions)
 
     def pages(self) -> Iterator[RecordPage]:
@@ -61,16 +58,16 @@ class RecordList:
             yield self.page(start, self.request.count)
 
 
-def list_records(source: ColumnSource, request: RecordsRequest) -> RecordList:
+def list_records(facts: CodedFacts, request: RecordsRequest) -> RecordList:
     """Chooses the records and puts them in order. Raises SourceError for a column that the table does not have."""
-    table = source.tables[request.grain.table]
-    rows = source.record_rows(request)
+    table = facts.tables[request.grain.table]
+    rows = facts.record_rows(request)
     total = len(rows)
     if request.search.strip():
-        rows = rows[_holding(source, request, table, rows)]
+        rows = rows[_holding(facts, request, table, rows)]
     if request.order is not None:
         rows = rows[_in_order(table.column(request.order), rows, request.descending)]
-    return RecordList(source, request, table, rows, total)
+    return RecordList(facts, request, table, rows, total)
 
 
 def _taken(columns: list[pa.ChunkedArray], rows: np.ndarray) -> list[pa.ChunkedArray]:
@@ -99,12 +96,12 @@ def _runs(rows: np.ndarray, ends: np.ndarray) -> Iterator[tuple[int, pa.Array]]:
             yield at, pa.array(rows[first:end] - (int(ends[at - 1]) if at else 0))
 
 
-def _pointing(source: ColumnSource, grain: Grain) -> Iterator[tuple[Dimension, str]]:
+def _pointing(facts: CodedFacts, grain: Grain) -> Iterator[tuple[Dimension, str]]:
     """The dimensions that reach the records by a key, each with the column that holds it; "" where none of
     theirs does, for it is reached by another table's."""
-    for each in source.model.dimensions:
-        if each.key is not None and reaches(source.model, grain, each):
-            way = way_to(source.model, grain.table, each, dict(grain.roles)) or ()
+    for each in facts.model.dimensions:
+        if each.key is not None and reaches(facts.model, grain, each):
+            way = way_to(facts.model, grain.table, each, dict(grain.roles)) or ()
             yield each, way[0].from_column if len(way) == 1 else ""
 
 
@@ -119,7 +116,7 @@ def _values(column: pa.ChunkedArray) -> list[object]:
     return list(decimals_of(column) if pa.types.is_decimal(column.type) else keys_of(column))
 
 
-def _holding(source: ColumnSource, request: RecordsRequest, table: TableData, rows: np.ndarray) -> np.ndarray:
+def _holding(facts: CodedFacts, request: RecordsRequest, table: TableData, rows: np.ndarray) -> np.ndarray:
     """`(n,) bool`: the records with the searched text in one of the columns, or in the name of a member they mean."""
     wanted, columns = request.search.strip(), request.columns or table.names
     held = np.zeros(len(rows), np.bool_)
@@ -129,11 +126,11 @@ def _holding(source: ColumnSource, request: RecordsRequest, table: TableData, ro
         texts = pc.cast(values, pa.string())
         holds = np.append(np.asarray(pc.match_substring(texts, wanted, ignore_case=True).fill_null(False)), False)
         held |= holds[codes]
-    for each, column in _pointing(source, request.grain):
+    for each, column in _pointing(facts, request.grain):
         if column in columns:
-            captions = source.row_captions(each).tolist()
+            captions = facts.row_captions(each).tolist()
             holds = np.array([wanted.casefold() in one.casefold() for one in captions], np.bool_)
-            held |= holds[source.member_rows(request.grain, each)[rows]]
+            held |= holds[facts.member_rows(request.grain, each)[rows]]
     return held
 
 

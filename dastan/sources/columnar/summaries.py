@@ -8,11 +8,10 @@ that is small enough, and these with each other.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 from itertools import combinations
 from math import prod
-from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -22,14 +21,13 @@ from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.document import Dimension
 from dastan.core.model.formulas import base_aggregates
 from dastan.core.model.reach import Grain, grain_of, is_calendar, reaches
+from dastan.sources.columnar.added import added_up, counted, summed
 from dastan.sources.columnar.blocks import Level
+from dastan.sources.columnar.coded_facts import CodedFacts
 from dastan.sources.columnar.codes import smallest_type, taken
 from dastan.sources.columnar.conditions import FactRows, row_mask
-from dastan.sources.columnar.fast_groups import ADDED, added_up, counted, summed
 from dastan.sources.columnar.scan import Scan, Summand, smallest_whole
-
-if TYPE_CHECKING:
-    from dastan.sources.columnar.column_source import ColumnSource
+from dastan.sources.columnar.summary import Summary, SummedUp
 
 Pair = tuple[Dimension, Dimension]
 
@@ -41,76 +39,41 @@ RECORDS_A_GROUP = 16.0
 _DENSE_FLOOR = 1 << 16
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Kept:
-    """What an aggregate comes to in each group of a summary: its sums with their scale, and how many records had a
-    value, None where all had one. For a count of values the sums say nothing."""
-
-    sums: Summand
-    scale: int | None
-    present: Summand | None
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Summary:
-    """A fact's records by the rows of some dimensions; everything is `(n_groups,)`."""
-
-    rows: dict[str, np.ndarray]
-    """Each group's row in a dimension, by its name."""
-    counts: Summand
-    kept: dict[BaseAggregate, Kept]
-    """By sum, or by count of values where their sum is not there."""
-
-    def __len__(self) -> int:
-        return len(self.counts.data)
-
-    def of(self, aggregate: BaseAggregate) -> Kept | None:
-        """What is kept of an aggregate; None of one that does not add up, such as the least value."""
-        if aggregate.kind not in ADDED:
-            return None
-        return self.kept.get(_sum_of(aggregate), self.kept.get(aggregate))
-
-    def answers(self, dimensions: set[str], aggregates: tuple[BaseAggregate, ...]) -> bool:
-        """Whether a question about these dimensions can be answered from it."""
-        has_all = all(each.kind == "count" or self.of(each) is not None for each in aggregates)
-        return has_all and dimensions <= self.rows.keys()
-
-
-def summaries_of(source: ColumnSource, grain: Grain, watch: Watch) -> list[Summary]:
+def summaries_of(facts: CodedFacts, grain: Grain, watch: Watch) -> list[Summary]:
     """The summaries of a fact's records, made or opened, the smallest first; none for a small fact."""
-    count = source.record_count(grain)
+    count = facts.record_count(grain)
     if count < SUMMARIZED_FROM:
         return []
-    added = _added(source, grain)
+    added = _added(facts, grain)
     found = []
-    pairs = [*_pairs(source, grain, min(ROOM, int(count / RECORDS_A_GROUP)))] if added else []
+    pairs = [*_pairs(facts, grain, min(ROOM, int(count / RECORDS_A_GROUP)))] if added else []
     watch.expect(len(pairs))
     for pair in pairs:
         watch.begin(f"{grain.table} by {' and '.join(each.caption for each in pair)}")
         key = ("summary", grain, tuple(each.name for each in pair))
-        found.append(_opened(pair, added, source.kept.keep(key, partial(_added_up, source, grain, pair, added)), count))
+        found.append(_opened(pair, added, facts.kept.keep(key, partial(_added_up, facts, grain, pair, added)), count))
         watch.note_done()
     return sorted(found, key=len)
 
 
-def summary_groups(source: ColumnSource, request: Request, condition: Conditions) -> Groups | None:
+def summary_groups(facts: CodedFacts, request: Request, condition: Conditions) -> Groups | None:
     """The groups of a request from the smallest summary that has all of it; None where none has.
 
     Args: `condition` is the request's own with the reader's rights.
     """
     asked = {each.dimension for each in request.levels} | {name for each in condition for name in dimensions_of(each)}
-    ready = source.ready_summaries(request.grain)
+    ready = facts.ready_summaries(request.grain)
     summary = next((each for each in ready if each.answers(asked, request.aggregates)), None)
     if summary is None:
         return None
-    members = [source.members(each.dimension, each.hierarchy) for each in request.levels]
+    members = [facts.members(each.dimension, each.hierarchy) for each in request.levels]
     sizes = [len(own.levels[own.depth_of(each.level)]) for own, each in zip(members, request.levels, strict=True)]
     if any(each.spread is not None for each in members) or prod(sizes) > max(_DENSE_FLOOR, 8 * len(summary)):
         return None
     rows = FactRows(len(summary), summary.rows.__getitem__, {})
     holds = np.ones(len(summary), np.bool_)
     for each in condition:
-        holds &= row_mask(each, source, rows)
+        holds &= row_mask(each, facts, rows)
     chosen = slice(None) if holds.all() else np.flatnonzero(holds)
     levels = [
         Level(
@@ -154,10 +117,10 @@ _Added = dict[BaseAggregate, tuple[Summand, int | None]]
 """What the records have of each aggregate, and its scale."""
 
 
-def _added_up(source: ColumnSource, grain: Grain, pair: Pair, added: _Added) -> tuple[np.ndarray, ...]:
+def _added_up(facts: CodedFacts, grain: Grain, pair: Pair, added: _Added) -> tuple[np.ndarray, ...]:
     """The arrays of a summary: rows by dimension, counts, and for each aggregate its sums and counts of values."""
-    levels = [Level(source.codes(grain, each, None), source.row_count(each.name) + 2) for each in pair]
-    totals = Scan(source.record_count(grain), []).add_up(levels, [each for each, _ in added.values()])
+    levels = [Level(facts.codes(grain, each, None), facts.row_count(each.name) + 2) for each in pair]
+    totals = Scan(facts.record_count(grain), []).add_up(levels, [each for each, _ in added.values()])
     rows = [own.astype(smallest_type(level.size)) for own, level in zip(totals.codes, levels, strict=True)]
     sums = []
     for (each, _), own, present in zip(added.values(), totals.sums, totals.present, strict=True):
@@ -170,7 +133,7 @@ def _opened(pair: Pair, added: _Added, arrays: tuple[np.ndarray, ...], records: 
     """A summary from its arrays. No count is above that of the records, and no sum farther from zero than theirs."""
     rows, (counts, *sums) = arrays[: len(pair)], arrays[len(pair) :]
     kept = {
-        aggregate: Kept(
+        aggregate: SummedUp(
             Summand(own, None, known.most), scale, Summand(present, None, records) if len(present) else None
         )
         for (aggregate, (known, scale)), own, present in zip(added.items(), sums[::2], sums[1::2], strict=True)
@@ -179,22 +142,18 @@ def _opened(pair: Pair, added: _Added, arrays: tuple[np.ndarray, ...], records: 
     return Summary(by_name, Summand(counts, None, records), kept)
 
 
-def _added(source: ColumnSource, grain: Grain) -> _Added:
+def _added(facts: CodedFacts, grain: Grain) -> _Added:
     """What measures of the grain add up."""
-    measures = [each for each in source.model.measures if not each.is_of_others and grain_of(each) == grain]
+    measures = [each for each in facts.model.measures if not each.is_of_others and grain_of(each) == grain]
     wanted = added_up(base for each in measures for base in base_aggregates(each))
-    found = {each: source.summand(grain.table, each) for each in wanted}
+    found = {each: facts.summand(grain.table, each) for each in wanted}
     return {each: own for each, own in found.items() if own is not None}
 
 
-def _sum_of(aggregate: BaseAggregate) -> BaseAggregate:
-    return aggregate._replace(kind="sum")
-
-
-def _pairs(source: ColumnSource, grain: Grain, room: int) -> Iterator[Pair]:
+def _pairs(facts: CodedFacts, grain: Grain, room: int) -> Iterator[Pair]:
     """The pairs of dimensions that are summarized, a calendar before the others so that its rows stand in order."""
-    reached = [each for each in source.model.dimensions if reaches(source.model, grain, each)]
-    reached.sort(key=lambda each: not is_calendar(source.model, each))
+    reached = [each for each in facts.model.dimensions if reaches(facts.model, grain, each)]
+    reached.sort(key=lambda each: not is_calendar(facts.model, each))
     for one, other in combinations(reached, 2):
-        if (source.row_count(one.name) + 2) * (source.row_count(other.name) + 2) <= room:
+        if (facts.row_count(one.name) + 2) * (facts.row_count(other.name) + 2) <= room:
             yield one, other

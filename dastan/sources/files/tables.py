@@ -6,7 +6,7 @@ from collections.abc import Callable
 from copy import copy
 from pathlib import Path
 from threading import RLock
-from typing import TYPE_CHECKING
+from typing import Any, Protocol
 
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -22,8 +22,17 @@ from dastan.sources.files.packed import MOST_UNPACKED, TABLES, kind_of
 from dastan.sources.files.snapshot import Snapshot
 from dastan.sources.files.text_table import Shape, TextTable, other_columns
 
-if TYPE_CHECKING:
-    from dastan.sources.columnar.prepared import Prepared
+
+class Prepared(Protocol):
+    """Where what was read of a folder's files is kept beside them."""
+
+    def has(self, key: object) -> bool: ...
+
+    def get(self, key: object) -> Any: ...
+
+    def put(self, key: object, value: Any) -> Any: ...
+
+    def column(self, table: str, column: str, read: Callable[[], pa.ChunkedArray]) -> pa.ChunkedArray: ...
 
 
 class TableData:

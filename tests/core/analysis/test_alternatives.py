@@ -15,7 +15,7 @@ from dastan.core.model.conditions import Condition, MemberFilter
 from dastan.core.words.reading import read_question
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.sources.columnar.column_source import ColumnSource
-from dastan.sources.files.folder import open_folder
+from dastan.sources.folders.folder import open_folder
 from tests.core.asked import ask, by, heads, question, table
 
 MODEL = """dastan: model/1

@@ -17,7 +17,7 @@ from dastan.core.model.conditions import AttributeFilter, Condition
 from dastan.core.reading.account import account_of
 from dastan.core.reading.backing import place_of
 from dastan.sources.columnar.column_source import ColumnSource
-from dastan.sources.files.folder import open_folder
+from dastan.sources.folders.folder import open_folder
 from tests.core.asked import EVERYTHING, ask, by, question
 from tests.core.engine.test_oracle import cells
 from tests.core.star import TODAY

@@ -24,8 +24,8 @@ from dastan.core.model.document import Table
 from dastan.core.values import Values
 from dastan.documents.read import read_model
 from dastan.sources.columnar.column_source import ColumnSource
-from dastan.sources.files.folder import open_tables
 from dastan.sources.files.tables import table_of_arrow
+from dastan.sources.folders.folder import open_tables
 from tests.core.asked import STAR, ask, by, question, table
 from tests.core.engine.random_model import SCHEMA, source_of
 from tests.core.star import ROWS, TODAY

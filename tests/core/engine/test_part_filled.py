@@ -12,7 +12,7 @@ from dastan.core.engine.part_filled import part_filled
 from dastan.core.engine.waist import Rights
 from dastan.core.model.members import HierarchyMembers
 from dastan.core.reading.window import window_of
-from dastan.sources.files.folder import open_folder
+from dastan.sources.folders.folder import open_folder
 from tests.core.star import TODAY
 from tests.sources.folder import MODEL, write_folder
 

@@ -9,7 +9,7 @@ from dastan.core.analysis.document import Analysis, Joint, PlacedMeasure
 from dastan.core.analysis.views import Change
 from dastan.core.model.conditions import MemberFilter
 from dastan.sources.columnar.column_source import ColumnSource
-from dastan.sources.files.folder import open_folder
+from dastan.sources.folders.folder import open_folder
 from tests.core.asked import ask, by, question
 from tests.core.engine.test_oracle import cells
 from tests.core.reading.test_remarks import MODEL

@@ -15,7 +15,7 @@ from dastan.core.model.document import LayoutRow
 from dastan.core.reading.remarks import remarks_of
 from dastan.core.words.reading import read_question
 from dastan.core.words.vocabulary import Vocabulary
-from dastan.sources.files.folder import open_folder
+from dastan.sources.folders.folder import open_folder
 from tests.core.asked import EVERYTHING, STAR, ask, by, question
 from tests.core.engine.random_model import source_of
 from tests.core.engine.test_financial_layouts import laid_out, of

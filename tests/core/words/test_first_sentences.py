@@ -9,7 +9,7 @@ from dastan.core.engine.answer import answer
 from dastan.core.engine.waist import Rights
 from dastan.core.words.first_sentences import first_sentences
 from dastan.core.words.vocabulary import Vocabulary
-from dastan.sources.files.folder import OpenModel, open_folder
+from dastan.sources.folders.folder import OpenModel, open_folder
 from tests.core.star import TODAY
 from tests.sources.folder import write_folder
 

@@ -21,8 +21,8 @@ from dastan.sources.columnar.kept import CODED, WORKED_OUT
 from dastan.sources.columnar.prepared import MISSING, Prepared
 from dastan.sources.files import folder as folders
 from dastan.sources.files import text_table
-from dastan.sources.files.check import MatchNote
-from dastan.sources.files.folder import OpenModel, open_folder
+from dastan.sources.folders.check import MatchNote
+from dastan.sources.folders.folder import OpenModel, open_folder
 from tests.sources.folder import write_folder
 
 SALES = Grain("sales", ())
@@ -95,7 +95,7 @@ def test_opened_again_no_record_is_read(tmp_path: Path, monkeypatch: pytest.Monk
         raise AssertionError("A file of records was read.")
 
     monkeypatch.setattr(text_table, "read_csv", read)
-    monkeypatch.setattr("dastan.sources.files.check.check_data", read)
+    monkeypatch.setattr("dastan.sources.folders.check.check_data", read)
     again = open_folder(folder)
     assert again.notes == maker.notes
     assert any(isinstance(each, MatchNote) for each in again.notes)

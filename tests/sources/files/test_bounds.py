@@ -20,8 +20,8 @@ from dastan.core.formula.bases import BaseAggregate
 from dastan.core.formula.rows import parse_rows
 from dastan.core.model.reach import Grain
 from dastan.documents.read import read_model
-from dastan.sources.columnar.recount import recount
-from dastan.sources.files.folder import open_folder
+from dastan.sources.folders.folder import open_folder
+from dastan.sources.folders.recount import recount
 from tests.sources.folder import MODEL, SALES, write_folder
 
 SOLD = Request(Grain("sales"), (), (BaseAggregate("sum", "quantity"),), (), Rights("tester"))
@@ -123,7 +123,7 @@ CUT = """
     from pathlib import Path
     from dastan.core.errors import SourceError
     from dastan.sources.columnar.cut_short import CUT_SHORT
-    from dastan.sources.files import folder as folders
+    from dastan.sources.folders import folder as folders
     from tests.sources.files.test_bounds import SOLD
     CUT_SHORT.watch()
     folders.PREPARE_FROM = 0

@@ -20,7 +20,7 @@ from dastan.core.formula.columns import ColumnOf
 from dastan.core.model.reach import Grain
 from dastan.sources.files.columns import Place
 from dastan.sources.files.computed import work_out
-from dastan.sources.files.folder import open_folder
+from dastan.sources.folders.folder import open_folder
 from tests.sources.folder import MODEL, write_folder
 
 COLUMNS = {

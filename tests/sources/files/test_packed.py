@@ -9,7 +9,7 @@ import pytest
 
 from dastan.core.errors import ModelError, SourceError
 from dastan.sources.files import packed
-from dastan.sources.files.folder import OpenModel, open_folder
+from dastan.sources.folders.folder import OpenModel, open_folder
 from tests.sources.folder import MODEL, SALES, write_folder
 
 

@@ -23,7 +23,7 @@ from dastan.core.words.asked import document_of
 from dastan.core.words.vocabulary import Vocabulary
 from dastan.demo.generate import generate
 from dastan.documents.read import MODEL
-from dastan.sources.files.folder import OpenModel, open_folder
+from dastan.sources.folders.folder import OpenModel, open_folder
 from dastan.sources.frozen.recorder import Recorder
 from dastan.sources.frozen.source import FrozenSource, NotHeldError
 from dastan.sources.frozen.writing import read_replies, write_replies

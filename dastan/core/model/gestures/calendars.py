@@ -7,9 +7,9 @@ from typing import Literal
 
 from dastan.core.errors import InputError
 from dastan.core.model.document import GeneratedCalendar, Relationship, SemanticModel, Table
-from dastan.core.model.gestures.step import ModelStep, settled, table_caption, table_of, with_dimension, with_table
+from dastan.core.model.gestures.step import ModelStep, settled, table_of, with_dimension, with_table
 from dastan.core.model.proposing.dimensions import CALENDAR, calendar
-from dastan.core.model.proposing.naming import name_of
+from dastan.core.model.proposing.naming import name_of, table_caption
 
 _MONTHS = (
     "January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",

@@ -12,11 +12,10 @@ from dastan.core.model.gestures.step import (
     ModelStep,
     relationship_of,
     settled,
-    table_caption,
     table_of,
     with_dimension,
 )
-from dastan.core.model.proposing.naming import name_of, without_id
+from dastan.core.model.proposing.naming import name_of, table_caption, without_id
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -21,7 +21,6 @@ from dastan.core.model.document import (
     Table,
 )
 from dastan.core.model.parts import Part
-from dastan.core.model.proposing.naming import caption_of
 
 _Named = TypeVar("_Named", Attribute, Dimension, Measure, MemberList, ModelJoint, ReadyMade, Role)
 
@@ -112,11 +111,6 @@ def with_measure(model: SemanticModel, measure: Measure) -> SemanticModel:
 def settled(model: SemanticModel, about: str) -> SemanticModel:
     """The model without what was taken to be so of a table or a column: somebody has said how it is."""
     return replace(model, assumed=tuple(each for each in model.assumed if each.about != about))
-
-
-def table_caption(name: str) -> str:
-    """What people read of a table, which has no caption of its own."""
-    return caption_of(name)
 
 
 def check_caption(caption: str, what: str) -> None:

@@ -11,11 +11,11 @@ from dastan.core.model.gestures.pruning import also_words, pruned
 from dastan.core.model.gestures.step import (
     ModelStep,
     settled,
-    table_caption,
     table_of,
     with_column,
     with_table,
 )
+from dastan.core.model.proposing.naming import table_caption
 
 _TYPES: dict[ColumnType, str] = {
     "text": "text", "integer": "whole numbers", "decimal": "decimals", "float": "numbers", "date": "dates",

@@ -37,6 +37,11 @@ def caption_of(text: str, taken: Iterable[str] = ()) -> str:
     return _another(words[:1].upper() + words[1:], set(taken), "{} ({})")
 
 
+def table_caption(name: str) -> str:
+    """What people read of a table, which has no caption of its own."""
+    return caption_of(name)
+
+
 def unit_of(name: str) -> tuple[str, str]:
     """A name without the unit that stands at its end, and the unit; "" where it has none."""
     bracket = _BRACKETS.search(name)

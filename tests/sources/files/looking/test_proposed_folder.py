@@ -15,9 +15,9 @@ from dastan.core.errors import SourceError
 from dastan.demo.generate import generate
 from dastan.documents.read import read_model
 from dastan.documents.write import written
-from dastan.sources.files.folder import open_folder
 from dastan.sources.files.looking.document import propose_beside
 from dastan.sources.files.looking.folder import propose_model
+from dastan.sources.folders.folder import open_folder
 from tests.sources.folder import write_folder
 
 

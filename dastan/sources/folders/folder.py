@@ -20,11 +20,11 @@ from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.columnar.kept import ROOM
 from dastan.sources.columnar.prepared import Prepared, fingerprint
 from dastan.sources.files.calendar import calendar_table
-from dastan.sources.files.check import Note, checked_data
 from dastan.sources.files.day_forms import told
 from dastan.sources.files.snapshot import Snapshot, State
 from dastan.sources.files.tables import TableData, files_of, open_table, table_of_arrow
 from dastan.sources.files.written import WrittenModel, find_written
+from dastan.sources.folders.check import Note, checked_data
 
 _LONGEST_CALENDAR_YEARS = 400
 

@@ -12,8 +12,8 @@ from dastan.core.engine.waist import RecordsRequest, Rights
 from dastan.core.formula.bases import BaseAggregate
 from dastan.core.model.document import Measure
 from dastan.core.model.reach import Grain
-from dastan.sources.files.folder import OpenModel
 from dastan.sources.files.tables import TableData, open_table
+from dastan.sources.folders.folder import OpenModel
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,13 +20,13 @@ from dastan.core.model.document import Dimension, Relationship, SemanticModel, T
 from dastan.core.model.proposing.profile import ColumnProfile, Pointer, TableProfile
 from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.columnar.dimension_rows import duplicate_keys, match_keys
-from dastan.sources.files.check import check_data
-from dastan.sources.files.folder import OpenModel, files_of_model, linked_tables
 from dastan.sources.files.looking.folder import propose_dimension, propose_of_tables
 from dastan.sources.files.looking.profiled import column_profile
 from dastan.sources.files.snapshot import Snapshot, State
 from dastan.sources.files.tables import TableData, files_of, open_table
 from dastan.sources.files.written import WrittenModel
+from dastan.sources.folders.check import check_data
+from dastan.sources.folders.folder import OpenModel, files_of_model, linked_tables
 
 FIRST_ROWS = 40
 _MOST_COMMON = 6

@@ -16,9 +16,8 @@ from dastan.core.model.gestures import (
     Tie,
 )
 from dastan.core.model.gestures.measures import AGGREGATE_WORDS
-from dastan.core.model.gestures.step import table_caption
 from dastan.core.model.proposing.levels import lies_words, way_words
-from dastan.core.model.proposing.naming import caption_of, name_of
+from dastan.core.model.proposing.naming import caption_of, name_of, table_caption
 
 
 @dataclass(frozen=True, slots=True)

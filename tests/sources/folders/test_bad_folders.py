@@ -11,7 +11,7 @@ import pyarrow.parquet as pq
 import pytest
 
 from dastan.core.errors import AppError, ModelError, SourceError
-from dastan.sources.files.folder import open_folder
+from dastan.sources.folders.folder import open_folder
 from tests.sources.folder import LINES, MODEL, SALES, write_folder
 
 

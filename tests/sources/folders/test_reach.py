@@ -11,7 +11,7 @@ from dastan.core.engine.answer import answer
 from dastan.core.engine.waist import DataSpan, Rights
 from dastan.core.model.reach import Grain
 from dastan.exports.seen import SeenTable
-from dastan.sources.files.folder import OpenModel, open_folder
+from dastan.sources.folders.folder import OpenModel, open_folder
 
 LINES = "order_no,amount\n1,10\n1,5\n2,7\n3,1\n9,2\n,4\n"
 """Order 9 is not known, and the last is of no order."""

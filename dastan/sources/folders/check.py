@@ -20,13 +20,13 @@ from dastan.core.model.formulas import base_aggregates
 from dastan.core.model.parent_child import unknown_parents
 from dastan.core.model.reach import grain_of, reaches, shown_hierarchies, ways_to
 from dastan.core.values import Values
+from dastan.sources.columnar.added import ADDED, added_up
 from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.columnar.conditions import values_like
 from dastan.sources.columnar.dimension_rows import duplicate_keys
-from dastan.sources.columnar.fast_groups import ADDED, added_up
 from dastan.sources.columnar.open_records import day_numbers
 from dastan.sources.files.columns import keys_of, numbers
-from dastan.sources.files.day_notes import day_notes
+from dastan.sources.folders.day_notes import day_notes
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,7 +11,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from dastan.core.engine.waist import Condition, RecordsRequest, Request, Rights, RowRule
-from dastan.sources.columnar import blocks, postings, scan
+from dastan.sources.columnar import blocks, made_postings, scan
 from dastan.sources.columnar.blocks import Level
 from dastan.sources.columnar.column_source import ColumnSource
 from dastan.sources.columnar.postings import Postings
@@ -42,7 +42,7 @@ def small_postings() -> Iterator[None]:
             "RECORDS_A_GROUP": 0.1,
             "_TOLD_BY_ZONES": 0.0,
         }.items():
-            patch.setattr(postings, name, value)
+            patch.setattr(made_postings, name, value)
         patch.setattr(blocks, "BLOCK", 5)
         patch.setattr(scan, "FEW", 1)
         yield
@@ -164,13 +164,13 @@ def test_postings_are_taken_where_they_leave_few_records(sources: list[ColumnSou
 
 def test_a_small_fact_and_one_in_its_order_have_none() -> None:
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(postings, "POSTED_FROM", 62)
+        patch.setattr(made_postings, "POSTED_FROM", 62)
         source = grown(3, 61)
         source.warm()
         assert source.postings[TAPS] == []
     with pytest.MonkeyPatch.context() as patch:
         # A block of five taps in order of date holds few of 60 days, but lines of every mode.
-        patch.setattr(postings, "_TOLD_BY_ZONES", 0.5)
+        patch.setattr(made_postings, "_TOLD_BY_ZONES", 0.5)
         source = grown(3, 1000)
         source.warm()
         posted = {name for each in source.postings[TAPS] for name in each.sizes}
@@ -180,7 +180,7 @@ def test_a_small_fact_and_one_in_its_order_have_none() -> None:
 
 def test_larger_dimensions_have_an_order_of_their_own() -> None:
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(postings, "RECORDS_A_GROUP", 1000 / 30)
+        patch.setattr(made_postings, "RECORDS_A_GROUP", 1000 / 30)
         source = grown(3, 1000)
         source.warm()
         shared = [list(each.sizes) for each in source.postings[TAPS]]

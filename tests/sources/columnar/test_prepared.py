@@ -19,8 +19,8 @@ from dastan.core.model.reach import Grain
 from dastan.core.values import Values
 from dastan.sources.columnar.kept import CODED, WORKED_OUT
 from dastan.sources.columnar.prepared import MISSING, Prepared
-from dastan.sources.files import folder as folders
 from dastan.sources.files import text_table
+from dastan.sources.folders import folder as folders
 from dastan.sources.folders.check import MatchNote
 from dastan.sources.folders.folder import OpenModel, open_folder
 from tests.sources.folder import write_folder

@@ -19,5 +19,5 @@ def test_every_package_of_the_front_end_stands_in_the_licences_with_its_own(
     lines = text.splitlines()
     told = {line.rpartition(" ")[0]: lines[at + 1] for at, line in enumerate(lines[:-1]) if " " in line}
     assert {each: told.get(each) for each in packages if not told.get(each)} == {}
-    assert told["@fontsource-variable/newsreader"] == "OFL-1.1"
+    assert told["@fontsource/newsreader"] == "OFL-1.1"
     assert "dastan-web" not in text

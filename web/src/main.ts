@@ -1,6 +1,6 @@
 import { createPinia } from 'pinia'
 import { createApp } from 'vue'
-import 'vuetify/styles'
+import 'vuetify/styles/core'
 import './theme/base.css'
 import App from './shell/App.vue'
 import { router } from './shell/router'

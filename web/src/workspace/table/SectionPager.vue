@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // Pages of a wide crosstab: the columns under one outermost header at a time, or all of them.
 import { mdiChevronLeft, mdiChevronRight } from '@mdi/js'
-import { computed, onMounted, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { GET, body } from '@/api/client'
 import type { Section } from '@/api/types'
 
@@ -12,15 +12,23 @@ const sections = ref<Section[]>([])
 const at = computed(() => sections.value.findIndex((each) => each.start === props.shown))
 const words = computed(() => (at.value < 0 ? 'All columns' : (sections.value[at.value]?.caption ?? '')))
 
-onMounted(async () => {
-  sections.value = await body(
-    GET('/api/answers/{handle}/sections', { params: { path: { handle: props.handle } } }),
-  ).catch(() => [])
-  if (props.opens) turn(0)
-})
+/** Of which answer the sections are. Those of the one before stand until the next are there: the table keeps its height. */
+const of = ref('')
+
+watch(
+  () => props.handle,
+  async (handle) => {
+    const found = await body(GET('/api/answers/{handle}/sections', { params: { path: { handle } } })).catch(() => [])
+    if (handle !== props.handle) return
+    sections.value = found
+    of.value = handle
+    if (props.opens) turn(0)
+  },
+  { immediate: true },
+)
 
 function turn(to: number): void {
-  emit('turn', to < 0 ? null : (sections.value[to] ?? null))
+  if (of.value === props.handle) emit('turn', to < 0 ? null : (sections.value[to] ?? null))
 }
 </script>
 

@@ -130,3 +130,28 @@ def test_a_wide_table_is_turned_over_one_measure_at_a_time(sign_in: Callable[[st
     pager.get_by_role("button", name="The next page").click()
     expect(heads.filter(has_text="Fare revenue")).not_to_have_count(0)
     expect(heads.filter(has_text="Boardings")).to_have_count(0)
+
+
+def test_the_pages_of_a_wide_table_stand_still_while_its_rows_change(sign_in: Callable[[str], Page]) -> None:
+    page = sign_in("ines")
+    desk = by_line(page, "Boardings people", "Fare revenue cr")
+    desk.choose(desk.entry("Stop"), "against Zone")
+    desk.expect_step("against Zone")
+    pager = page.get_by_role("navigation", name="Pages of columns")
+    # A pager that went and came back would change the table's height, and have it drawn three times over.
+    pager.evaluate("node => (node.dataset.seen = 'before')")
+    height = page.get_by_role("grid").evaluate("node => node.clientHeight")
+    page.evaluate(
+        """() => {
+            window.heights = new Set()
+            new ResizeObserver(([each]) => window.heights.add(each.target.clientHeight))
+              .observe(document.querySelector('[role=grid]'))
+        }"""
+    )
+    page.get_by_role("button", name="Open Tram", exact=True).click()
+    desk.expect_step("opened Tram")
+    page.wait_for_load_state("networkidle")
+    expect(pager).to_have_attribute("data-seen", "before")
+    assert page.evaluate("[...window.heights]") == [height]
+    pager.get_by_role("button", name="The next page").click()
+    expect(pager.get_by_role("button", name="All columns")).to_have_count(0)

@@ -51,7 +51,8 @@ class Duck:
         return getattr(self, question)()
 
     def _rows(self, sql: str) -> list[tuple[Any, ...]]:
-        return self.connection.execute(sql).fetchall()
+        found: list[tuple[Any, ...]] = self.connection.execute(sql).fetchall()
+        return found
 
     def crosstab(self) -> Any:
         return self._rows("SELECT line, product, sum(boardings) FROM journeys GROUP BY ALL")

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
-import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, nextTick, ref, toRef, watch } from 'vue'
 import type { RowHeader, Shown } from '@/api/types'
 import { later } from '@/shell/later'
@@ -19,20 +18,19 @@ import TableRow from './TableRow.vue'
 import WidthEdge from './WidthEdge.vue'
 import { headerRows } from './headers'
 import { HEADER_ROW_HEIGHT, INDENT, MEASURE_GAP, rowTone } from './layout'
-import { exactFigure, numberOf } from './format'
 import { useSaying } from '../keeping/saying'
-import { changeMark, groundOf, isMarked, type CellMark } from './marks'
 import { HEADER, cellId, useActiveCell } from './useActiveCell'
 import { useBlock } from './useBlock'
 import { useSelection } from './selection'
+import { useCellTexts } from './useCellTexts'
+import { useInSight } from './useInSight'
 import { useLandingGap } from './useLandingGap'
+import { usePages } from './usePages'
 import { useTableKeys } from './useTableKeys'
 import { useTableShape } from './useTableShape'
 import { useWidths } from './useWidths'
 import { useWindows } from './useWindows'
 
-/** Rows drawn beyond either edge of what is in sight. */
-const OVERSCAN = 8
 const JumpSlip = later(() => import('./JumpSlip.vue'))
 const props = defineProps<{ shown: Shown }>()
 const workspace = useWorkspace()
@@ -57,7 +55,6 @@ const {
   hasMeasureRow,
   isInside,
   perGroup,
-  groupCount,
   label,
   levels,
   rowHeight,
@@ -70,14 +67,7 @@ const isNested = computed(() => first.value.rows.some((row) => row.indent > 0))
 const gap = useLandingGap(toRef(props, 'shown'))
 const jumping = ref<string | null>(null)
 
-// A wide crosstab can be turned over like pages, one for each outermost header of its columns.
-const page = ref<{ start: number; count: number } | null>(null)
-const opensPage = ref(false)
-const firstGroup = computed(() => page.value?.start ?? 0)
-// The page stays where it is as long as the columns do: dressing and opening rows change nothing of them.
-watch(answered, (now, before) => now.window.column_count !== before.window.column_count && (page.value = null), {
-  flush: 'sync',
-})
+const pages = usePages(shape, scroller)
 
 const gapPlace = computed(() => (isInside.value ? gap.measureAt.value : null))
 const lefts = computed(() => {
@@ -94,40 +84,14 @@ const groupWidth = computed(
 )
 const gapLeft = computed(() => shape.widths.value.slice(0, gapPlace.value ?? 0).reduce((sum, width) => sum + width, 0))
 
-const rowVirtualizer = useVirtualizer(
-  computed(() => ({
-    count: bodyRows.value,
-    getScrollElement: () => scroller.value,
-    estimateSize: () => rowHeight.value,
-    overscan: OVERSCAN,
-  })),
+const { rows, groups, pool, rowsAsDrawn, firstColumn, lastColumn, firstSeen, bringRow, bringGroup } = useInSight(
+  shape,
+  pages,
+  { scroller, inSight, groupWidth, headerHeight: () => headerHeight.value },
 )
-const columnVirtualizer = useVirtualizer(
-  computed(() => ({
-    count: page.value ? page.value.count : groupCount.value,
-    horizontal: true,
-    getScrollElement: () => scroller.value,
-    estimateSize: () => groupWidth.value,
-    overscan: 1,
-  })),
-)
-watch(groupWidth, () => columnVirtualizer.value.measure())
-watch(rowHeight, () => rowVirtualizer.value.measure())
-
-const rows = computed(() => rowVirtualizer.value.getVirtualItems().map((item) => item.index + firstBodyRow.value))
-// The same list as long as it holds the same: what is drawn from it is not drawn again while rows scroll by.
-const groups = computed<number[]>((before) => {
-  const now = columnVirtualizer.value.getVirtualItems().map((item) => item.index + firstGroup.value)
-  return before?.length === now.length && before.every((each, at) => each === now[at]) ? before : now
-})
-/** How many rows are ever drawn at once: one that leaves at one end is written anew at the other. */
-const pool = computed(() => Math.ceil(inSight.value / rowHeight.value) + 2 * OVERSCAN + 2)
-const firstRow = computed(() => rows.value[0] ?? 0)
-const firstColumn = computed(() => (groups.value[0] ?? 0) * perGroup.value)
-const lastColumn = computed(() => ((groups.value.at(-1) ?? 0) + 1) * perGroup.value - 1)
 watch(
   [rows, groups, answered],
-  () => windows.ensure(firstRow.value, rows.value.at(-1) ?? 0, firstColumn.value, lastColumn.value),
+  () => windows.ensure(rows.value[0] ?? 0, rows.value.at(-1) ?? 0, firstColumn.value, lastColumn.value),
   { immediate: true },
 )
 
@@ -149,11 +113,6 @@ const headLines = computed(() => heads.value.length + (isInside.value ? 1 : 0))
 const headerHeight = computed(
   () => (Math.max(headLines.value, headerDepth.value, 2) + gap.headerLines.value) * HEADER_ROW_HEIGHT,
 )
-/** While it scrolls, rows are only written anew where they are; those who hear the table find them in order after. */
-const rowsAsDrawn = computed(() => {
-  if (!rowVirtualizer.value.isScrolling) return rows.value
-  return [...rows.value].sort((one, other) => (one % pool.value) - (other % pool.value))
-})
 // The rows in sight, each looked up once.
 const shownRows = computed(() =>
   rowsAsDrawn.value.map((row) => {
@@ -183,13 +142,10 @@ const mark = computed(() => {
 const totalColumns = computed(
   () => new Set(placedColumns.value.filter((each) => !each.header.members.length).map((each) => each.index)),
 )
-const sheetWidth = computed(() => label.value + (page.value?.count ?? groupCount.value) * groupWidth.value)
+const sheetWidth = computed(() => label.value + pages.groupCount.value * groupWidth.value)
 const bodyHeight = computed(() => bodyRows.value * rowHeight.value + gap.height.value)
 
 /** What the first row in sight stands in, kept in view while its headers are scrolled away. */
-const firstSeen = computed(
-  () => Math.floor((rowVirtualizer.value.scrollOffset ?? 0) / rowHeight.value) + firstBodyRow.value,
-)
 const pathAbove = computed(() =>
   firstSeen.value > firstBodyRow.value ? (windows.rowHeader(firstSeen.value, firstColumn.value)?.above ?? []) : [],
 )
@@ -219,32 +175,11 @@ const grid = computed(() => ({
 const cells = useActiveCell(grid, ({ row, column }) => {
   const inBody = row - firstBodyRow.value
   if (row >= 0 && inBody >= 0 && inBody < bodyRows.value) bringRow(inBody)
+  if (column === HEADER) return
   const group = Math.floor(column / perGroup.value)
-  if (page.value && column !== HEADER && (group < page.value.start || group >= page.value.start + page.value.count))
-    page.value = null
-  if (column !== HEADER) void nextTick(() => bringGroup(group))
+  pages.reach(group)
+  void nextTick(() => bringGroup(group))
 })
-
-/** Scrolls only as far as needed, and clear of the headers that stay in view. */
-function bringRow(place: number): void {
-  const node = scroller.value
-  if (!node) return
-  const top = place * rowHeight.value
-  const foot = (isTotalFirst.value ? 0 : totalCount.value * rowHeight.value) + 8
-  const head = headerHeight.value + (isTotalFirst.value ? totalCount.value * rowHeight.value : 0)
-  const room = node.clientHeight - head - foot - rowHeight.value
-  if (top < node.scrollTop) node.scrollTop = top
-  else if (top > node.scrollTop + room) node.scrollTop = top - room
-}
-
-function bringGroup(group: number): void {
-  const node = scroller.value
-  if (!node) return
-  const left = (group - firstGroup.value) * groupWidth.value
-  const room = node.clientWidth - label.value - groupWidth.value
-  if (left < node.scrollLeft) node.scrollLeft = left
-  else if (left > node.scrollLeft + room) node.scrollLeft = left - room
-}
 
 function top(index: number): string {
   const place = index - firstBodyRow.value
@@ -253,63 +188,15 @@ function top(index: number): string {
 }
 
 function leftOf(group: number): number {
-  return label.value + (group - firstGroup.value) * groupWidth.value
+  return label.value + (group - pages.firstGroup.value) * groupWidth.value
 }
 
 function left(group: number): string {
   return `${leftOf(group)}px`
 }
 
-function rowAt(row: number) {
-  const inTotals = totals.value ? row - totals.value.start : -1
-  return totals.value?.rows[inTotals] ?? windows.rowHeader(row, firstColumn.value)
-}
-
-function write(row: number, column: number): string {
-  return shape.write(windows.value(row, column), windows.rowHeader(row, column), windows.columnHeader(column))
-}
-
-function textAt(row: number, column: number): string {
-  const line = totals.value ? row - totals.value.start : -1
-  return totals.value?.rows[line] ? writeTotal(row, column) : write(row, column)
-}
-
-function writeTotal(row: number, column: number): string {
-  const line = row - (totals.value?.start ?? 0)
-  return shape.write(windows.total(line, column), totals.value?.rows[line], windows.columnHeader(column))
-}
-
-const hasMarks = computed(
-  () => saying.places.size > 0 || measures.value.some((each) => isMarked(each) || !!each.direction),
-)
-
-function markAt(row: number, column: number): CellMark | null {
-  const own = numberMarkAt(row, column)
-  return saying.isSaid(row, column) ? { ...own, isSaid: true } : own
-}
-
-function numberMarkAt(row: number, column: number): CellMark | null {
-  const found = windows.mark(row, column)
-  const measure = shape.measureAt(windows.rowHeader(row, column), windows.columnHeader(column))
-  if (!measure) return null
-  const own = found?.meaning
-    ? { meaning: found.meaning }
-    : changeMark(measure, numberOf(windows.value(row, column)), textAt(row, column))
-  return found || own ? { style: found ? groundOf(measure, found.ground) : undefined, ...own } : null
-}
-
-function totalMarkAt(row: number, column: number): CellMark | null {
-  const own = totalNumberMarkAt(row, column)
-  return saying.isSaid(row, column) ? { ...own, isSaid: true } : own
-}
-
-function totalNumberMarkAt(row: number, column: number): CellMark | null {
-  const line = row - (totals.value?.start ?? 0)
-  const found = windows.totalMark(line, column)
-  if (found?.meaning) return { meaning: found.meaning }
-  const measure = shape.measureAt(totals.value?.rows[line], windows.columnHeader(column))
-  return measure ? changeMark(measure, numberOf(windows.total(line, column)), writeTotal(row, column)) : null
-}
+const texts = useCellTexts(shape, windows, firstColumn)
+const { rowAt, write, writeTotal, textAt, hasMarks, markAt, totalMarkAt } = texts
 
 /** The column at which the keyboard is, where it is in a row of the totals. */
 function activeIn(row: number): number | null {
@@ -325,16 +212,9 @@ function atCell(event: MouseEvent, act: (event: MouseEvent, row: number, column:
 
 /** Where the pointer rests on a number that is written shorter, all its digits are told. */
 function showExact(event: MouseEvent, row: number, column: number): void {
+  const exact = texts.exactAt(row, column)
   const cell = (event.target as HTMLElement).closest<HTMLElement>('[role=gridcell]')
-  const line = totals.value ? row - totals.value.start : -1
-  const total = totals.value?.rows[line]
-  const measure = shape.measureAt(total ?? windows.rowHeader(row, column), windows.columnHeader(column))
-  if (!cell || !measure) return
-  cell.title = exactFigure(
-    measure.format,
-    total ? windows.total(line, column) : windows.value(row, column),
-    textAt(row, column),
-  )
+  if (cell && exact !== undefined) cell.title = exact
 }
 
 // While a measure is made, it is looked at where the table is.
@@ -376,22 +256,6 @@ const { activeId, openAt, pick, key, spoken, isAt } = useTableKeys(
 
 function pickRow(event: MouseEvent, row: number, header: RowHeader): void {
   pick(event, 'rows', row, header.member, header.members)
-}
-
-/** The measures outermost, the first of them alone. */
-async function turnByMeasure(): Promise<void> {
-  page.value = null
-  await workspace.act({ kind: 'place_measures', axis: 'columns', at: 0 })
-  opensPage.value = !isInside.value
-}
-
-function turnTo(section: { start: number; count: number } | null): void {
-  opensPage.value = false
-  page.value = section && {
-    start: Math.floor(section.start / perGroup.value),
-    count: Math.ceil(section.count / perGroup.value),
-  }
-  if (scroller.value) scroller.value.scrollLeft = 0
 }
 
 watch(
@@ -619,13 +483,13 @@ function headTop(depth: number): string {
       </div>
     </div>
     <SectionPager
-      v-if="sheetWidth > available || page || opensPage"
+      v-if="sheetWidth > available || pages.page.value || pages.opensFirst.value"
       :handle="answered.handle"
-      :shown="page && page.start * perGroup"
-      :opens="opensPage"
+      :shown="pages.page.value && pages.page.value.start * perGroup"
+      :opens="pages.opensFirst.value"
       :can-part="isInside && perGroup > 1 && !!question?.columns?.length"
-      @turn="turnTo"
-      @part="turnByMeasure"
+      @turn="pages.turnTo"
+      @part="pages.turnByMeasure"
     />
     <LegendLine :measures="measures" />
     <DropZones

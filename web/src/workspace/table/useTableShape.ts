@@ -12,6 +12,8 @@ const SAMPLE_ROWS = 24
 /** Beside the last column. */
 const EDGE = 16
 
+export type TableShape = ReturnType<typeof useTableShape>
+
 /** The sizes and writers of a table, and how its lines make up rows, columns and totals. */
 export function useTableShape(
   shown: Ref<Shown>,

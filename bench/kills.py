@@ -86,17 +86,19 @@ async def _keep_more(
 
 async def _unmade(client: Client, item: str, job: str) -> str:
     """What is wrong with a job that was acknowledged; nothing where it is done in the end, and its file is there."""
+    state = "waiting"
     for _ in range(200):
         _, found = await client.ask("GET", f"/api/analyses/{item}/made")
         own = next((each for each in found.get("results", ()) if each["id"] == job), None)
         if own is None:
             return "not listed"
-        if own["state"] not in ("waiting", "running"):
+        state = own["state"]
+        if state not in ("waiting", "running"):
             status, _ = await client.ask("GET", f"/api/jobs/{job}/file")
-            is_there = (own["state"], status) == ("done", 200)
-            return "" if is_there else f"{own['state']}, its file {status}: {own['trouble']}"
+            is_there = (state, status) == ("done", 200)
+            return "" if is_there else f"{state}, its file {status}: {own['trouble']}"
         await asyncio.sleep(0.1)
-    return "not ended after twenty seconds"
+    return f"still {state} after twenty seconds"
 
 
 async def missing(port: int, names: list[str], known: Acknowledged) -> list[str]:

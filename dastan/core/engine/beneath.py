@@ -20,13 +20,10 @@ from dastan.core.values import Values, put_at, widened
 _MOST = 9.2e18
 
 
-def beneath_cells(
-    beneath: Beneath, by_pair: Sequence[CellsOfPair], size: int, shape: Shape, questioner: Questioner
-) -> Values:
-    """What the members of a level inside each of some cells come to together. Args: `size` is how many cells a cube
-    has, which `by_pair` are."""
+def beneath_cells(beneath: Beneath, by_pair: Sequence[CellsOfPair], shape: Shape, questioner: Questioner) -> Values:
+    """What the members of a level inside each cell of a cube come to together. Args: `by_pair` are all its cells."""
     found = [(each.cells, _of_pair(beneath, each.pair, each.codes, shape, questioner)) for each in by_pair]
-    return put_at(found, size)
+    return put_at(found, sum(len(each.cells) for each in by_pair))
 
 
 def _of_pair(beneath: Beneath, pair: PairOfGrains, codes: np.ndarray, shape: Shape, questioner: Questioner) -> Values:

@@ -77,7 +77,7 @@ class OnCube:
         return along_axis(along, own, self._sequences[name, restarts])
 
     def beneath(self, beneath: Beneath) -> Values:
-        return beneath_cells(beneath, self._by_pair, self.size, self.shape, self.questioner)
+        return beneath_cells(beneath, self._by_pair, self.shape, self.questioner)
 
     def standing(self, standing: Standing) -> Values:
         rows, columns = (entries_standing(standing, axis) for axis in (self.rows, self.columns))

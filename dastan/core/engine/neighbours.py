@@ -26,20 +26,20 @@ class Sequences:
     """The cells of a cube as they stand one after another along an axis.
 
     `order` are the cells, `(n,) int64`, those of a sequence together; `starts` where each sequence begins in it; `back`
-    finds each cell there. `beside` is true for cells that are counted already, and `last` for those of the grand total.
+    finds each cell there. `beside` is true for cells that are counted already, `is_total` for those of the grand total.
     """
 
     order: np.ndarray
     starts: np.ndarray
     back: np.ndarray
     beside: np.ndarray
-    last: np.ndarray
+    is_total: np.ndarray
 
 
 def sequences_along(cube: Cube, axis: Axis, name: AxisName, restarts: bool) -> Sequences:
     """Those of one axis: what stands together on it, at one header of the other axis."""
     own, other = (cube.rows, cube.columns) if name == "rows" else (cube.columns, cube.rows)
-    group, place = _sequences(axis, restarts)
+    group, place = _standing_together(axis, restarts)
     beside = beside_others(axis, restarts)
     if beside.any():
         # What is counted in the sequence already stands in none.
@@ -72,7 +72,7 @@ def along_axis(along: Along, values: Values, sequences: Sequences) -> Values:
         ways = {"rank": _ranked, "cumulative": _cumulative, "index": _index}
         found = ways[along.kind](own, starts)
         # A grand total has no others beside it.
-        found = replace(found, present=found.present & ~sequences.last[sequences.order])
+        found = replace(found, present=found.present & ~sequences.is_total[sequences.order])
     return found.take(sequences.back)
 
 
@@ -123,7 +123,7 @@ def filled_along(cube: Cube, axis: Axis, name: AxisName, most: int) -> Cube:
     return with_cells(cube, *((more, across) if name == "rows" else (across, more)))
 
 
-def _sequences(axis: Axis, restarts: bool) -> tuple[np.ndarray, np.ndarray]:
+def _standing_together(axis: Axis, restarts: bool) -> tuple[np.ndarray, np.ndarray]:
     """For each entry of an axis, `(n,) int64`: which entries stand in sequence with it, and its place among them."""
     place = np.zeros(len(axis), np.int64)
     keys = np.full((len(axis), len(axis.placements) + 2), -1, np.int64)

@@ -39,6 +39,7 @@ from dastan.sources.columnar.conditions import (
     has_own_mask,
     row_mask,
 )
+from dastan.sources.columnar.cut_short import CUT_SHORT
 from dastan.sources.columnar.dimension_rows import Pointers, deepest_branch, list_of, match_keys, members_of, own_rows
 from dastan.sources.columnar.kept import ROOM, Kept
 from dastan.sources.columnar.open_records import day_numbers
@@ -59,8 +60,8 @@ class CodedFacts:
     """A model's tables in memory, as the ways of answering look at them: each record's row in every dimension, what is
     added up, the records that conditions leave. What is needed is coded when first asked for, then kept.
 
-    Safe for threads. What is made is in `kept`; `_masks` is changed under `_lock` alone. `summaries` and `postings` map
-    a grain to a list that is replaced whole. Arrays are never changed once they are there.
+    Safe for threads. What is made is in `kept`; `_masks` and `_cut_short` are changed under `_lock` alone. `summaries`
+    and `postings` map a grain to a list that is replaced whole. Arrays are never changed once they are there.
 
     With `prepared`, what takes long to make outlives the process, as far as `room` allows. `declared` is the model as
     its author wrote it, `model` the one with every level that can be shown.
@@ -85,6 +86,8 @@ class CodedFacts:
         self.model = complete_model(model, depths)
         self.kept = Kept(prepared, room)
         self._lock = Lock()
+        self._cut_short = CUT_SHORT.count()
+        """How many times mapped files had been cut short when this one last looked."""
         self._masks: OrderedDict[Condition, np.ndarray] = OrderedDict()
         self.summaries: dict[Grain, list[Summary]] = {}
         """Those that are there by now, the smallest first: no question waits for one."""
@@ -108,6 +111,23 @@ class CodedFacts:
             table.forget()
         self.kept.map_anew()
         pa.default_memory_pool().release_unused()
+
+    def whole(self, read: Callable[[], _T]) -> _T:
+        """What is read, unless a mapped file was cut short on the way: then what was read is not to be trusted."""
+        with self._lock:
+            is_stale = self._cut_short != CUT_SHORT.count()
+            self._cut_short = CUT_SHORT.count()
+        if is_stale:
+            self.forget()
+        before = CUT_SHORT.count()
+        found = read()
+        if CUT_SHORT.count() != before:
+            raise SourceError(
+                "A file that is kept beside the model was cut short while it was read, so nothing was counted.",
+                "Ask again: what it held is made anew.",
+                code="source-changed",
+            )
+        return found
 
     def ready_summaries(self, grain: Grain) -> list[Summary]:
         """The summaries that may answer a question just now, the smallest first."""

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
-from typing import TypeVar
 
 import numpy as np
 import pyarrow as pa
@@ -20,72 +19,32 @@ from dastan.core.engine.waist import (
     Request,
 )
 from dastan.core.engine.watch import Watch
-from dastan.core.errors import SourceError
 from dastan.core.formula.bases import BaseAggregate
-from dastan.core.model.document import SemanticModel
 from dastan.core.model.reach import Grain, way_to
 from dastan.core.values import Values
 from dastan.sources.columnar.coded_facts import CodedFacts
-from dastan.sources.columnar.cut_short import CUT_SHORT
 from dastan.sources.columnar.fast_groups import families, fast_groups
-from dastan.sources.columnar.kept import ROOM
 from dastan.sources.columnar.open_groups import open_groups
 from dastan.sources.columnar.plain_groups import plain_groups
-from dastan.sources.columnar.prepared import Prepared
 from dastan.sources.columnar.record_list import list_records
 from dastan.sources.columnar.summaries import summary_groups
 from dastan.sources.columnar.warming import make_ready
 from dastan.sources.files.columns import codes_of, keys_of
-from dastan.sources.files.tables import TableData
-
-_T = TypeVar("_T")
-
-_MASKS_KEPT = 256
 
 
 class ColumnSource(CodedFacts):
-    """A source over tables in memory: coded facts, and the ways of answering, the fastest that there is.
+    """A source over tables in memory: coded facts, and the ways of answering, the fastest that there is."""
 
-    Safe for threads: `_cut_short` is changed under `_lock` alone.
-    """
-
-    def __init__(
-        self,
-        model: SemanticModel,
-        tables: dict[str, TableData],
-        prepared: Prepared | None = None,
-        room: float = ROOM,
-    ) -> None:
-        super().__init__(model, tables, prepared, room)
-        self._cut_short = CUT_SHORT.count()
-        """How many times mapped files had been cut short when this one last looked."""
-        self.is_fast = True
-        """Whether block scans answer what they can; off, everything goes the plain way."""
+    is_fast = True
+    """Whether block scans answer what they can; off, everything goes the plain way."""
 
     def warm(self, watch: Watch | None = None) -> None:
         """Makes ready what the first questions would otherwise wait for. Args: `watch` hears how far it is."""
         make_ready(self, watch or Watch())
 
-    def _whole(self, read: Callable[[], _T]) -> _T:
-        """What is read, unless a mapped file was cut short on the way: then what was read is not to be trusted."""
-        with self._lock:
-            is_stale = self._cut_short != CUT_SHORT.count()
-            self._cut_short = CUT_SHORT.count()
-        if is_stale:
-            self.forget()
-        before = CUT_SHORT.count()
-        found = read()
-        if CUT_SHORT.count() != before:
-            raise SourceError(
-                "A file that is kept beside the model was cut short while it was read, so nothing was counted.",
-                "Ask again: what it held is made anew.",
-                code="source-changed",
-            )
-        return found
-
     def group(self, request: Request) -> Groups:
         """Groups a fact's records. Raises SourceError where what is kept of them was cut short meanwhile."""
-        return self._whole(lambda: self._group(request))
+        return self.whole(lambda: self._group(request))
 
     def _group(self, request: Request) -> Groups:
         """Groups a fact's records: once in their own order, and once more in order of each argument of a distinct
@@ -140,17 +99,17 @@ class ColumnSource(CodedFacts):
 
     def records(self, request: RecordsRequest) -> RecordPage:
         """The records for which the condition holds, as they stand in their table."""
-        return self._whole(lambda: list_records(self, request).page(request.start, request.count))
+        return self.whole(lambda: list_records(self, request).page(request.start, request.count))
 
     def record_pages(self, request: RecordsRequest) -> Iterator[RecordPage]:
         """All of the records, `count` at a time, chosen and put in order once."""
-        pages = self._whole(lambda: list_records(self, request)).pages()
-        while (page := self._whole(lambda: next(pages, None))) is not None:
+        pages = self.whole(lambda: list_records(self, request)).pages()
+        while (page := self.whole(lambda: next(pages, None))) is not None:
             yield page
 
     def record_values(self, request: RecordsRequest, aggregate: BaseAggregate) -> Values:
         """What an aggregate is computed from, one value for each record that fulfils the condition."""
-        return self._whole(lambda: self._record_values(request, aggregate))
+        return self.whole(lambda: self._record_values(request, aggregate))
 
     def _record_values(self, request: RecordsRequest, aggregate: BaseAggregate) -> Values:
         rows = self.record_rows(request)
